@@ -1,0 +1,54 @@
+/** What a check saw: a code and its measured evidence. The sentence for it is the interface's business. */
+
+export const SEVERITIES = ['mustFix', 'shouldFix', 'note'] as const
+export type Severity = (typeof SEVERITIES)[number]
+
+export const FINDING_SEVERITY = {
+  realWorldSizeMissing: 'mustFix',
+  mapSizesDisagree: 'shouldFix',
+  mapNotPowerOfTwo: 'note',
+  baseColorMissing: 'mustFix',
+  normalDirectX: 'mustFix',
+  normalNotUnitLength: 'shouldFix',
+  normalFlat: 'note',
+  albedoOutOfRange: 'shouldFix',
+  metalnessNotBinary: 'note',
+  glossAsRoughness: 'shouldFix',
+  roleByContentOnly: 'note',
+  tileSeam: 'shouldFix',
+  heightBanding: 'note',
+  notTwoToOne: 'mustFix',
+  badPixels: 'mustFix',
+  fewLevels: 'shouldFix',
+  environmentSeam: 'shouldFix',
+  sunClipped: 'shouldFix',
+  unitSuspect: 'mustFix',
+  pivotOffBase: 'shouldFix',
+  defaultSurface: 'mustFix',
+  strayObjects: 'note',
+  degenerateTriangles: 'note',
+  textureCoordinatesMissing: 'shouldFix',
+  unnamedParts: 'shouldFix',
+  overTriangleBudget: 'shouldFix',
+  externalFileMissing: 'mustFix',
+} as const satisfies Record<string, Severity>
+
+export type FindingCode = keyof typeof FINDING_SEVERITY
+
+/** Figures and words only: stored, filtered, translated and tested without prose. */
+export type Evidence = Record<string, number | string | boolean>
+
+export interface Finding {
+  code: FindingCode
+  severity: Severity
+  /** The map role, part or node concerned, where there is one. */
+  subject?: string
+  evidence: Evidence
+}
+
+export const createFinding = (code: FindingCode, evidence: Evidence, subject?: string): Finding => ({
+  code,
+  severity: FINDING_SEVERITY[code],
+  evidence,
+  ...(subject === undefined ? {} : { subject }),
+})

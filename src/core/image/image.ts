@@ -1,0 +1,40 @@
+/**
+ * Pixels in rows from the top, channels interleaved.
+ * `Uint8Array` and `Uint16Array` hold codes over their full range; `Float32Array` holds values as they are.
+ */
+export interface Image<T extends PixelData = PixelData> {
+  width: number
+  height: number
+  channels: number
+  data: T
+}
+
+export type PixelData = Uint8Array | Uint16Array | Float32Array
+export type FloatImage = Image<Float32Array>
+export type ByteImage = Image<Uint8Array>
+
+/** The largest code of the pixel type: what 1.0 is stored as. */
+export const fullScale = (data: PixelData): number =>
+  data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1
+
+export function createFloatImage(width: number, height: number, channels: number): FloatImage {
+  return { width, height, channels, data: new Float32Array(width * height * channels) }
+}
+
+/** Throws a RangeError naming the mismatch; called once at the door of whatever then runs unchecked. */
+export function assertImage(image: Image, purpose: string): void {
+  const expected = image.width * image.height * image.channels
+  if (!(image.width > 0 && image.height > 0 && image.channels > 0) || image.data.length !== expected) {
+    throw new RangeError(
+      `${purpose}: ${image.width} x ${image.height} x ${image.channels} needs ${expected} values, got ${image.data.length}`,
+    )
+  }
+}
+
+/** One channel as floats in 0..1 (float images: unchanged). */
+export function extractChannel(image: Image, channel: number): FloatImage {
+  const out = createFloatImage(image.width, image.height, 1)
+  const scale = 1 / fullScale(image.data)
+  for (let i = 0; i < out.data.length; i++) out.data[i] = image.data[i * image.channels + channel] * scale
+  return out
+}

@@ -1,0 +1,100 @@
+import type { Finding } from '../findings/finding'
+import { type ByteImage, extractChannel } from '../image/image'
+import { mean } from '../math/statistics'
+import { linearToSrgbByte } from '../color/srgb'
+import { checkNormalHandedness, checkNormalLength } from './checks/normal-checks'
+import {
+  checkBaseColorPresent,
+  checkHeightBanding,
+  checkMapSizes,
+  checkRealWorldSize,
+  checkRoleSource,
+  checkTileSeam,
+} from './checks/set-checks'
+import { checkAlbedoRange, checkGlossAsRoughness, checkMetalnessBinary } from './checks/value-checks'
+import { type MaterialCheck, type MaterialSubject, mapOf } from './material-subject'
+import { findNormalHandedness } from './normal-map'
+import { computeMeanAlbedo, computePalette } from './palette'
+
+/** Must fix first. Adding a check touches this line and its own file. */
+export const MATERIAL_CHECKS: readonly MaterialCheck[] = [
+  checkRealWorldSize,
+  checkBaseColorPresent,
+  checkNormalHandedness,
+  checkNormalLength,
+  checkAlbedoRange,
+  checkGlossAsRoughness,
+  checkMetalnessBinary,
+  checkTileSeam,
+  checkMapSizes,
+  checkHeightBanding,
+  checkRoleSource,
+]
+
+export interface MaterialFacts {
+  maps: string
+  widthPx: number
+  heightPx: number
+  widthMm?: number
+  heightMm?: number
+  /** Texels per metre along the width. */
+  texelDensityPxM?: number
+  normalMapHandedness?: 'openGl' | 'directX' | 'unsure'
+  /** Light reflectance value of the base colour, 0..100. */
+  lrv?: number
+  /** Mean base colour as #rrggbb. */
+  meanColor?: string
+  /** Up to five `#rrggbb share` pairs, largest first. */
+  palette?: string
+  meanRoughness?: number
+  /** Share of the area with metalness above one half. */
+  metalShare?: number
+}
+
+export interface MaterialAnalysis {
+  facts: MaterialFacts
+  findings: Finding[]
+}
+
+export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
+  const color = mapOf(subject, 'baseColor')
+  const normal = mapOf(subject, 'normal')
+  const roughness = mapOf(subject, 'roughness') ?? mapOf(subject, 'gloss')
+  const metalness = mapOf(subject, 'metalness')
+  const largest = subject.maps.reduce((a, b) => (b.widthPx > a.widthPx ? b : a), subject.maps[0])
+  const facts: MaterialFacts = {
+    maps: subject.maps.map(m => m.role).join(', '),
+    widthPx: largest?.widthPx ?? 0,
+    heightPx: largest?.heightPx ?? 0,
+  }
+  if (subject.widthMm !== null && subject.widthMm > 0) {
+    facts.widthMm = subject.widthMm
+    if (largest) {
+      facts.heightMm = (subject.widthMm * largest.heightPx) / largest.widthPx
+      facts.texelDensityPxM = largest.widthPx / (subject.widthMm / 1000)
+    }
+  }
+  if (normal && normal.image.channels >= 3)
+    facts.normalMapHandedness = findNormalHandedness(normal.image).handedness
+  if (color && color.image.data instanceof Uint8Array) {
+    const image = color.image as ByteImage
+    const { albedo, lrv } = computeMeanAlbedo(image)
+    facts.lrv = lrv
+    facts.meanColor = toHex(albedo)
+    facts.palette = computePalette(image)
+      .map(c => `${toHex(c.color)} ${c.share.toFixed(3)}`)
+      .join(', ')
+  }
+  if (roughness) {
+    const value = mean(extractChannel(roughness.image, 0).data)
+    facts.meanRoughness = roughness.role === 'gloss' ? 1 - value : value
+  }
+  if (metalness) {
+    const values = extractChannel(metalness.image, 0).data
+    facts.metalShare = values.reduce((sum, v) => sum + (v > 0.5 ? 1 : 0), 0) / values.length
+  }
+  return { facts, findings: MATERIAL_CHECKS.flatMap(check => check(subject)) }
+}
+
+export const toHex = (linear: readonly number[]): string =>
+  `#${linear.map(v => linearToSrgbByte(v).toString(16).padStart(2, '0')).join('')}`

@@ -1,0 +1,27 @@
+import type { Finding } from '../findings/finding'
+import type { Image } from '../image/image'
+import type { MapRole } from './texture-set'
+
+/** A decoded map as a check sees it: at working size, with what the file itself is. */
+export interface MaterialMap {
+  role: MapRole
+  path: string
+  image: Image
+  /** Size of the file's picture, which may be larger than `image`. */
+  widthPx: number
+  heightPx: number
+  bitsPerChannel: number
+  byContentOnly: boolean
+}
+
+export interface MaterialSubject {
+  maps: readonly MaterialMap[]
+  /** Real-world width of one repeat; null when nobody has said. */
+  widthMm: number | null
+  category: string | null
+}
+
+export type MaterialCheck = (subject: MaterialSubject) => Finding[]
+
+export const mapOf = (subject: MaterialSubject, role: MapRole): MaterialMap | undefined =>
+  subject.maps.find(m => m.role === role)

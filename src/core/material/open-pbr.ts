@@ -1,0 +1,114 @@
+import type { Vec3 } from '../math/vec3'
+
+/**
+ * Parameters of OpenPBR Surface 1.1 (Academy Software Foundation), under its own names. Lengths in metres, colours linear
+ * Rec.709. What the preview renderer does not draw yet is listed in render/surface.ts.
+ */
+export interface OpenPbrParameters {
+  baseWeight: number
+  baseColor: Vec3
+  baseDiffuseRoughness: number
+  baseMetalness: number
+  specularWeight: number
+  specularColor: Vec3
+  specularRoughness: number
+  specularRoughnessAnisotropy: number
+  specularIor: number
+  transmissionWeight: number
+  transmissionColor: Vec3
+  /** Distance at which white light has become `transmissionColor`; 0 tints at the surface instead. */
+  transmissionDepth: number
+  subsurfaceWeight: number
+  subsurfaceColor: Vec3
+  coatWeight: number
+  coatColor: Vec3
+  coatRoughness: number
+  coatIor: number
+  fuzzWeight: number
+  fuzzColor: Vec3
+  fuzzRoughness: number
+  thinFilmWeight: number
+  thinFilmThickness: number
+  thinFilmIor: number
+  emissionLuminance: number
+  emissionColor: Vec3
+  geometryOpacity: number
+  geometryThinWalled: boolean
+}
+
+/** The specification's defaults. */
+export const OPEN_PBR_DEFAULTS: Readonly<OpenPbrParameters> = {
+  baseWeight: 1,
+  baseColor: [0.8, 0.8, 0.8],
+  baseDiffuseRoughness: 0,
+  baseMetalness: 0,
+  specularWeight: 1,
+  specularColor: [1, 1, 1],
+  specularRoughness: 0.3,
+  specularRoughnessAnisotropy: 0,
+  specularIor: 1.5,
+  transmissionWeight: 0,
+  transmissionColor: [1, 1, 1],
+  transmissionDepth: 0,
+  subsurfaceWeight: 0,
+  subsurfaceColor: [0.8, 0.8, 0.8],
+  coatWeight: 0,
+  coatColor: [1, 1, 1],
+  coatRoughness: 0,
+  coatIor: 1.6,
+  fuzzWeight: 0,
+  fuzzColor: [1, 1, 1],
+  fuzzRoughness: 0.5,
+  thinFilmWeight: 0,
+  thinFilmThickness: 0.5,
+  thinFilmIor: 1.4,
+  emissionLuminance: 0,
+  emissionColor: [1, 1, 1],
+  geometryOpacity: 1,
+  geometryThinWalled: false,
+}
+
+export type TextureSlot =
+  | 'baseColor'
+  | 'baseMetalness'
+  | 'specularRoughness'
+  | 'geometryNormal'
+  | 'geometryOpacity'
+  | 'emissionColor'
+  | 'transmissionColor'
+  | 'displacement'
+  | 'ambientOcclusion'
+
+export interface TextureBinding {
+  /** Index into the list of images that travels with the material. */
+  image: number
+  /** For single-value slots: which channel to read. */
+  channel: 0 | 1 | 2 | 3
+  /** The stored value v means 1 − v (a gloss map in the roughness slot). */
+  inverted?: boolean
+  /** For the normal slot: which way its green channel points. */
+  handedness?: 'openGl' | 'directX'
+}
+
+export interface OpenPbrMaterial {
+  name: string
+  parameters: OpenPbrParameters
+  textures: Partial<Record<TextureSlot, TextureBinding>>
+  /** Size of one repeat in metres; null when texture coordinates are used as they are. */
+  tileSizeM: [number, number] | null
+}
+
+/** A material from the defaults and what differs; `undefined` never overrides a default. */
+export function createMaterial(
+  name: string,
+  given: Partial<OpenPbrParameters> = {},
+  rest: Partial<Pick<OpenPbrMaterial, 'textures' | 'tileSizeM'>> = {},
+): OpenPbrMaterial {
+  const parameters = { ...OPEN_PBR_DEFAULTS }
+  for (const [key, value] of Object.entries(given))
+    if (value !== undefined) Object.assign(parameters, { [key]: value })
+  return { name, parameters, textures: rest.textures ?? {}, tileSizeM: rest.tileSizeM ?? null }
+}
+
+/** Normal-incidence reflectance of a dielectric in air. */
+export const f0FromIor = (ior: number): number => ((ior - 1) / (ior + 1)) ** 2

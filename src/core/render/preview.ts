@@ -1,0 +1,168 @@
+import { toRadians } from '../environment/sphere'
+import { computeBounds, mergeMeshes, type Mesh } from '../geometry/mesh'
+import { createSphere } from '../geometry/shapes'
+import { type ByteImage, type FloatImage, createFloatImage } from '../image/image'
+import { reduceFloat } from '../image/reduce'
+import { type OpenPbrMaterial, createMaterial } from '../material/open-pbr'
+import type { Vec3 } from '../math/vec3'
+import { createCamera, frameSubject } from './camera'
+import { createExposedLight, createHouseLightMap } from './house-light'
+import { type RenderResult, type RenderSettings, render } from './render'
+import { PREVIEW_ASPECT, type Quality, type Rig } from './rig'
+import { type SceneObject, createScene } from './scene'
+import { createBackdrop, createMaterialStage, createScaleBar, createWallStage, greyMaterial } from './stages'
+
+/** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
+export const RENDERER_REVISION = 1
+
+/** What a preview shows. */
+export type PreviewSubject =
+  | { kind: 'material'; material: OpenPbrMaterial; images: readonly ByteImage[] }
+  | { kind: 'model'; objects: readonly SceneObject[] }
+  | { kind: 'environment'; map: FloatImage; sun: { azimuthDeg: number; elevationDeg: number } | null }
+
+export interface PreviewRequest {
+  rig: Rig
+  quality: Quality
+  seed: number
+}
+
+/** Renders a subject on its rig; null when `onProgress` returned false. */
+export function renderPreview(
+  subject: PreviewSubject,
+  request: PreviewRequest,
+  onProgress: (share: number) => boolean = () => true,
+): RenderResult | null {
+  return subject.kind === 'environment'
+    ? renderPanorama(subject.map, subject.sun, request, onProgress)
+    : renderStaged(stageSubject(subject, request.rig), request, onProgress)
+}
+
+function stageSubject(subject: Exclude<PreviewSubject, { kind: 'environment' }>, rig: Rig): SceneObject[] {
+  if (subject.kind === 'model') return [...subject.objects]
+  const mesh = rig.stage === 'materialWall' ? createWallStage() : createMaterialStage()
+  return [{ mesh, material: subject.material, images: subject.images }]
+}
+
+const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({
+  width: quality.width,
+  height: Math.round(quality.width / PREVIEW_ASPECT),
+  seed,
+  noiseTarget: quality.noiseTarget,
+  maxSamples: quality.maxSamples,
+  background: null,
+})
+
+export function directionToCamera(rig: Rig): Vec3 {
+  const azimuth = toRadians(rig.camera.azimuthDeg)
+  const elevation = toRadians(rig.camera.elevationDeg)
+  return [Math.cos(elevation) * Math.sin(azimuth), Math.sin(elevation), Math.cos(elevation) * Math.cos(azimuth)]
+}
+
+function renderStaged(
+  objects: SceneObject[],
+  request: PreviewRequest,
+  onProgress: (share: number) => boolean,
+): RenderResult | null {
+  const { rig } = request
+  const subject = mergeMeshes(objects.map(o => o.mesh))
+  const camera = frameSubject(
+    hullPoints(subject), directionToCamera(rig), rig.camera.focalMm, PREVIEW_ASPECT, rig.camera.coverage,
+  )
+  const extras = rig.scaleBar ? createScaleBar(subject).objects : []
+  const backdrop = createBackdrop(subject, camera, rig.backdropAlbedo)
+  const scene = createScene([...objects, ...extras, backdrop])
+  const light = createExposedLight(createHouseLightMap(), rig.exposureEv)
+  return render(scene, light, camera, settingsOf(request), onProgress)
+}
+
+/** At most some thousands of points that bound the mesh: enough to frame it. */
+function hullPoints(mesh: Mesh): Float32Array {
+  const count = mesh.positions.length / 3
+  const step = Math.max(1, Math.floor(count / 4000))
+  const points: number[] = []
+  for (let i = 0; i < count; i += step)
+    points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
+  const { min, max } = computeBounds(mesh.positions)
+  // The extreme vertex along each axis, so that thinning never loses a tip.
+  for (let c = 0; c < 3; c++)
+    for (const wanted of [min[c], max[c]])
+      for (let i = 0; i < count; i++)
+        if (mesh.positions[i * 3 + c] === wanted) {
+          points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
+          break
+        }
+  return Float32Array.from(points)
+}
+
+/** The panorama over the upper two thirds; under it a matt and a mirror ball lit by it. */
+function renderPanorama(
+  map: FloatImage,
+  sun: { azimuthDeg: number; elevationDeg: number } | null,
+  request: PreviewRequest,
+  onProgress: (share: number) => boolean,
+): RenderResult | null {
+  const { rig } = request
+  const settings = settingsOf(request)
+  const { width, height } = settings
+  const stripHeight = Math.min(Math.round(width / 2), height - 8)
+  const light = createExposedLight(map, rig.exposureEv)
+  const balls: SceneObject[] = [
+    { mesh: createSphere(0.5, [-1.35, 0.5, 0]), material: greyMaterial('matt ball', 0.5, 1), images: [] },
+    {
+      mesh: createSphere(0.5, [0, 0.5, 0]),
+      material: createMaterial('mirror ball', { baseMetalness: 1, baseColor: [0.95, 0.95, 0.95], specularRoughness: 0.02 }),
+      images: [],
+    },
+    {
+      mesh: createSphere(0.5, [1.35, 0.5, 0]),
+      material: createMaterial('gloss ball', { baseColor: [0.03, 0.03, 0.03], specularRoughness: 0.18 }),
+      images: [],
+    },
+  ]
+  const ballsHeight = height - stripHeight
+  const aspect = width / ballsHeight
+  const camera = createCamera([0, 0.62, 7.4], [0, 0.49, 0], rig.camera.focalMm * 1.9, aspect)
+  const floor = createBackdrop(mergeMeshes(balls.map(b => b.mesh)), camera, rig.backdropAlbedo)
+  const part = render(createScene([...balls, floor]), light, camera, { ...settings, height: ballsHeight }, onProgress)
+  if (!part) return null
+  const image = createFloatImage(width, height, 3)
+  const strip = resizePanorama(map, width, stripHeight)
+  for (let i = 0; i < strip.data.length; i++) image.data[i] = strip.data[i] * light.gain
+  if (sun) markSun(image, stripHeight, sun)
+  image.data.set(part.image.data, stripHeight * width * 3)
+  return { ...part, image }
+}
+
+function resizePanorama(map: FloatImage, width: number, height: number): FloatImage {
+  if (map.width >= width && map.height >= height) {
+    const small = reduceFloat(map, width, height)
+    if (small.channels === 3) return small
+  }
+  const out = createFloatImage(width, height, 3)
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const at =
+        (Math.min(map.height - 1, Math.floor(((y + 0.5) / height) * map.height)) * map.width +
+          Math.min(map.width - 1, Math.floor(((x + 0.5) / width) * map.width))) *
+        map.channels
+      for (let c = 0; c < 3; c++) out.data[(y * width + x) * 3 + c] = map.data[at + c]
+    }
+  return out
+}
+
+/** A thin ring round the sun's place: light outside, dark inside, so that it shows on any sky. */
+function markSun(image: FloatImage, stripHeight: number, sun: { azimuthDeg: number; elevationDeg: number }): void {
+  const cx = (sun.azimuthDeg / 360 + 0.5) * image.width
+  const cy = (0.5 - sun.elevationDeg / 180) * stripHeight
+  const radius = image.width / 36
+  const line = Math.max(1, image.width / 320)
+  for (let y = Math.max(0, Math.floor(cy - radius * 2)); y < Math.min(stripHeight, cy + radius * 2); y++)
+    for (let x = 0; x < image.width; x++) {
+      const dx = Math.min(Math.abs(x + 0.5 - cx), image.width - Math.abs(x + 0.5 - cx))
+      const d = Math.hypot(dx, y + 0.5 - cy) - radius
+      if (Math.abs(d) > line * 2) continue
+      const value = d > 0 ? 1 : 0.02
+      image.data.fill(value, (y * image.width + x) * 3, (y * image.width + x) * 3 + 3)
+    }
+}

@@ -1,0 +1,124 @@
+import type { ByteImage } from '../image/image'
+import type { OpenPbrMaterial, TextureBinding, TextureSlot } from '../material/open-pbr'
+import type { Mesh } from '../geometry/mesh'
+import { Bvh, type RayCaster } from './bvh'
+import { type MipTexture, createMipTexture, readTexture } from './texture'
+
+export interface SceneMaterial {
+  source: OpenPbrMaterial
+  textures: Partial<Record<TextureSlot, { texture: MipTexture; binding: TextureBinding }>>
+  /** Texture repeats per unit of the mesh's texture coordinates. */
+  scaleU: number
+  scaleV: number
+}
+
+/** A thing to draw: a mesh whose texture coordinates are in metres when its material has a tile size. */
+export interface SceneObject {
+  mesh: Mesh
+  material: OpenPbrMaterial
+  images: readonly ByteImage[]
+}
+
+/** Everything the integrator reads, flat. Index t is a triangle. */
+export interface Scene {
+  caster: RayCaster
+  triangleCount: number
+  /** 9 per triangle. */
+  positions: Float32Array
+  /** 9 per triangle. */
+  normals: Float32Array
+  /** 6 per triangle. */
+  uvs: Float32Array
+  materialOf: Uint16Array
+  /** Texture repeats per metre: root of uv area over surface area. */
+  uvDensity: Float32Array
+  materials: SceneMaterial[]
+}
+
+const COLOR_SLOTS: ReadonlySet<TextureSlot> = new Set(['baseColor', 'emissionColor', 'transmissionColor'])
+
+export function createScene(objects: readonly SceneObject[]): Scene {
+  const triangleCount = objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
+  const positions = new Float32Array(triangleCount * 9)
+  const normals = new Float32Array(triangleCount * 9)
+  const uvs = new Float32Array(triangleCount * 6)
+  const materialOf = new Uint16Array(triangleCount)
+  const uvDensity = new Float32Array(triangleCount)
+  const materials: SceneMaterial[] = []
+  const masked = new Uint8Array(triangleCount)
+  const mipCache = new Map<ByteImage, MipTexture>()
+  let t = 0
+  for (const { mesh, material, images } of objects) {
+    const compiled = compileMaterial(material, images, mipCache)
+    const index = materials.push(compiled) - 1
+    const hasHoles = compiled.textures.geometryOpacity !== undefined || material.parameters.geometryOpacity < 1
+    for (let i = 0; i < mesh.indices.length; i += 3, t++) {
+      for (let c = 0; c < 3; c++) {
+        const v = mesh.indices[i + c]
+        for (let k = 0; k < 3; k++) {
+          positions[t * 9 + c * 3 + k] = mesh.positions[v * 3 + k]
+          normals[t * 9 + c * 3 + k] = mesh.normals[v * 3 + k]
+        }
+        uvs[t * 6 + c * 2] = mesh.uvs[v * 2] * compiled.scaleU
+        uvs[t * 6 + c * 2 + 1] = mesh.uvs[v * 2 + 1] * compiled.scaleV
+      }
+      materialOf[t] = index
+      masked[t] = hasHoles ? 1 : 0
+      uvDensity[t] = measureUvDensity(positions, uvs, t)
+    }
+  }
+  const scratch = new Float64Array(4)
+  const accept = (triangle: number, u: number, v: number): boolean => {
+    const { textures, source } = materials[materialOf[triangle]]
+    const slot = textures.geometryOpacity
+    if (!slot) return source.parameters.geometryOpacity >= 0.5
+    const at = triangle * 6
+    const w = 1 - u - v
+    readTexture(
+      slot.texture,
+      uvs[at] * w + uvs[at + 2] * u + uvs[at + 4] * v,
+      uvs[at + 1] * w + uvs[at + 3] * u + uvs[at + 5] * v,
+      0,
+      scratch,
+    )
+    return scratch[slot.binding.channel] >= 0.5
+  }
+  const caster = Bvh.build(positions, masked, accept)
+  return { caster, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials }
+}
+
+function compileMaterial(
+  source: OpenPbrMaterial,
+  images: readonly ByteImage[],
+  mipCache: Map<ByteImage, MipTexture>,
+): SceneMaterial {
+  const textures: SceneMaterial['textures'] = {}
+  for (const [slot, binding] of Object.entries(source.textures) as [TextureSlot, TextureBinding][]) {
+    const image = images[binding.image]
+    if (!image || slot === 'displacement' || slot === 'ambientOcclusion') continue
+    let texture = mipCache.get(image)
+    if (!texture) {
+      texture = createMipTexture(image, COLOR_SLOTS.has(slot) ? 'srgb' : 'linear')
+      mipCache.set(image, texture)
+    }
+    textures[slot] = { texture, binding }
+  }
+  const [tileU, tileV] = source.tileSizeM ?? [1, 1]
+  return { source, textures, scaleU: tileU > 0 ? 1 / tileU : 1, scaleV: tileV > 0 ? 1 / tileV : 1 }
+}
+
+function measureUvDensity(positions: Float32Array, uvs: Float32Array, t: number): number {
+  const p = t * 9
+  const q = t * 6
+  const ax = positions[p + 3] - positions[p]
+  const ay = positions[p + 4] - positions[p + 1]
+  const az = positions[p + 5] - positions[p + 2]
+  const bx = positions[p + 6] - positions[p]
+  const by = positions[p + 7] - positions[p + 1]
+  const bz = positions[p + 8] - positions[p + 2]
+  const area = Math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
+  const uvArea = Math.abs(
+    (uvs[q + 2] - uvs[q]) * (uvs[q + 5] - uvs[q + 1]) - (uvs[q + 4] - uvs[q]) * (uvs[q + 3] - uvs[q + 1]),
+  )
+  return area > 0 ? Math.sqrt(uvArea / area) : 0
+}

@@ -1,0 +1,57 @@
+import { SRGB_TO_LINEAR } from '../color/srgb'
+import { type ByteImage, assertImage } from '../image/image'
+import { halveBytes } from '../image/reduce'
+
+/** An 8-bit image with its mip levels, read with repeat and bilinear filtering at the level a footprint asks for. */
+export interface MipTexture {
+  levels: ByteImage[]
+  encoding: 'srgb' | 'linear'
+  /** log2 of the longer side of level 0. */
+  maxLevel: number
+}
+
+export function createMipTexture(image: ByteImage, encoding: 'srgb' | 'linear'): MipTexture {
+  assertImage(image, 'texture')
+  const levels = [image]
+  while (Math.max(levels[levels.length - 1].width, levels[levels.length - 1].height) > 1)
+    levels.push(halveBytes(levels[levels.length - 1], encoding))
+  return { levels, encoding, maxLevel: levels.length - 1 }
+}
+
+const LINEAR = Float32Array.from({ length: 256 }, (_, i) => i / 255)
+
+/**
+ * Reads RGBA into `dst` (linear; alpha 1 where the image has none; grey repeats). v runs down the image's rows.
+ * @param level 0 is full size; fractions round to the nearest level
+ */
+export function readTexture(texture: MipTexture, u: number, v: number, level: number, dst: Float64Array): void {
+  const index = level <= 0 ? 0 : level >= texture.maxLevel ? texture.maxLevel : (level + 0.5) | 0
+  const { width, height, channels, data } = texture.levels[index]
+  const x = (u - Math.floor(u)) * width - 0.5
+  const y = (v - Math.floor(v)) * height - 0.5
+  const xf = Math.floor(x)
+  const yf = Math.floor(y)
+  const fx = x - xf
+  const fy = y - yf
+  const x0 = xf < 0 ? width - 1 : xf
+  const x1 = x0 + 1 >= width ? 0 : x0 + 1
+  const y0 = yf < 0 ? height - 1 : yf
+  const y1 = y0 + 1 >= height ? 0 : y0 + 1
+  const a = (y0 * width + x0) * channels
+  const b = (y0 * width + x1) * channels
+  const c = (y1 * width + x0) * channels
+  const d = (y1 * width + x1) * channels
+  const wa = (1 - fx) * (1 - fy)
+  const wb = fx * (1 - fy)
+  const wc = (1 - fx) * fy
+  const wd = fx * fy
+  const table = texture.encoding === 'srgb' ? SRGB_TO_LINEAR : LINEAR
+  const colors = channels >= 3 ? 3 : 1
+  for (let k = 0; k < colors; k++)
+    dst[k] = table[data[a + k]] * wa + table[data[b + k]] * wb + table[data[c + k]] * wc + table[data[d + k]] * wd
+  if (colors === 1) dst[1] = dst[2] = dst[0]
+  if (channels === 4 || channels === 2) {
+    const k = channels - 1
+    dst[3] = LINEAR[data[a + k]] * wa + LINEAR[data[b + k]] * wb + LINEAR[data[c + k]] * wc + LINEAR[data[d + k]] * wd
+  } else dst[3] = 1
+}
