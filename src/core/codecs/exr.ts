@@ -1,6 +1,6 @@
 import { unzlibSync, zlibSync } from 'fflate'
 import { FileError } from '../findings/failure'
-import { type FloatImage, createFloatImage } from '../image/image'
+import { createFloatImage, type FloatImage } from '../image/image'
 import { ByteReader } from './byte-reader'
 import { floatToHalf, halfToFloat } from './half'
 
@@ -36,8 +36,7 @@ export function parseExr(bytes: Uint8Array): FloatImage {
   const wanted = ['R', 'G', 'B'].map(name => channels.findIndex(c => c.name === name))
   const grey = channels.findIndex(c => c.name === 'Y')
   const sources = wanted.every(i => i >= 0) ? wanted : grey >= 0 ? [grey, grey, grey] : null
-  if (!sources)
-    throw new FileError('unsupported', `No RGB or Y channels, only ${channels.map(c => c.name).join(', ')}.`)
+  if (!sources) throw new FileError('unsupported', `No RGB or Y channels, only ${channels.map(c => c.name).join(', ')}.`)
   const rowBytes = channels.reduce((sum, c) => sum + TYPE_BYTES[c.type] * width, 0)
   const channelStart: number[] = []
   channels.reduce((sum, c) => {
@@ -65,11 +64,7 @@ export function parseExr(bytes: Uint8Array): FloatImage {
         const { type } = channels[source]
         for (let x = 0; x < width; x++) {
           image.data[out + x * 3 + c] =
-            type === 1
-              ? halfToFloat(view.getUint16(at, true))
-              : type === 2
-                ? view.getFloat32(at, true)
-                : view.getUint32(at, true)
+            type === 1 ? halfToFloat(view.getUint16(at, true)) : type === 2 ? view.getFloat32(at, true) : view.getUint32(at, true)
           at += TYPE_BYTES[type]
         }
       }

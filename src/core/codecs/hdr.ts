@@ -1,5 +1,5 @@
 import { FileError } from '../findings/failure'
-import { type FloatImage, createFloatImage } from '../image/image'
+import { createFloatImage, type FloatImage } from '../image/image'
 import { ByteReader } from './byte-reader'
 
 /**
@@ -12,8 +12,7 @@ const MAX_PIXELS = 16384 * 8192
 /** Linear RGB, rows from the top. The file's EXPOSURE lines are divided out, as the format asks. */
 export function parseHdr(bytes: Uint8Array): FloatImage {
   const reader = new ByteReader(bytes)
-  if (!/^#\?(RADIANCE|RGBE)/.test(reader.textUntil(10, 256)))
-    throw new FileError('malformed', 'The Radiance header is missing.')
+  if (!/^#\?(RADIANCE|RGBE)/.test(reader.textUntil(10, 256))) throw new FileError('malformed', 'The Radiance header is missing.')
   let exposure = 1
   for (;;) {
     const line = reader.textUntil(10, 4096)
@@ -152,8 +151,7 @@ function writeRuns(src: Uint8Array, dst: Uint8Array, start: number): number {
     // Literals up to the next run of four.
     let end = x + 1
     while (end < src.length && end - x < 128) {
-      if (end + 3 < src.length && src[end] === src[end + 1] && src[end] === src[end + 2] && src[end] === src[end + 3])
-        break
+      if (end + 3 < src.length && src[end] === src[end + 1] && src[end] === src[end + 2] && src[end] === src[end + 3]) break
       end++
     }
     dst[at++] = end - x

@@ -1,21 +1,66 @@
 /** The true type of a file by its first bytes, whatever its extension says. */
 export type FileType =
-  | 'png' | 'jpeg' | 'webp' | 'tiff' | 'exr' | 'hdr' | 'glb' | 'gltf' | 'zip' | 'obj' | 'mtl'
-  | 'pdf' | 'gif' | 'text' | 'empty' | 'unknown'
+  | 'png'
+  | 'jpeg'
+  | 'webp'
+  | 'tiff'
+  | 'exr'
+  | 'hdr'
+  | 'glb'
+  | 'gltf'
+  | 'zip'
+  | 'obj'
+  | 'mtl'
+  | 'pdf'
+  | 'gif'
+  | 'text'
+  | 'empty'
+  | 'unknown'
 
 const EXTENSION_TYPES: Record<string, FileType> = {
-  png: 'png', jpg: 'jpeg', jpeg: 'jpeg', webp: 'webp', tif: 'tiff', tiff: 'tiff', exr: 'exr', hdr: 'hdr',
-  rgbe: 'hdr', glb: 'glb', gltf: 'gltf', zip: 'zip', obj: 'obj', mtl: 'mtl', pdf: 'pdf', gif: 'gif',
-  txt: 'text', csv: 'text', md: 'text', json: 'text', xml: 'text', mtlx: 'text',
+  png: 'png',
+  jpg: 'jpeg',
+  jpeg: 'jpeg',
+  webp: 'webp',
+  tif: 'tiff',
+  tiff: 'tiff',
+  exr: 'exr',
+  hdr: 'hdr',
+  rgbe: 'hdr',
+  glb: 'glb',
+  gltf: 'gltf',
+  zip: 'zip',
+  obj: 'obj',
+  mtl: 'mtl',
+  pdf: 'pdf',
+  gif: 'gif',
+  txt: 'text',
+  csv: 'text',
+  md: 'text',
+  json: 'text',
+  xml: 'text',
+  mtlx: 'text',
 }
 
 export const IMAGE_TYPES: ReadonlySet<FileType> = new Set(['png', 'jpeg', 'webp', 'tiff', 'exr', 'gif'])
 
 export const MEDIA_TYPES: Record<FileType, string> = {
-  png: 'image/png', jpeg: 'image/jpeg', webp: 'image/webp', tiff: 'image/tiff', exr: 'image/x-exr',
-  hdr: 'image/vnd.radiance', glb: 'model/gltf-binary', gltf: 'model/gltf+json', zip: 'application/zip',
-  obj: 'model/obj', mtl: 'model/mtl', pdf: 'application/pdf', gif: 'image/gif', text: 'text/plain',
-  empty: 'application/octet-stream', unknown: 'application/octet-stream',
+  png: 'image/png',
+  jpeg: 'image/jpeg',
+  webp: 'image/webp',
+  tiff: 'image/tiff',
+  exr: 'image/x-exr',
+  hdr: 'image/vnd.radiance',
+  glb: 'model/gltf-binary',
+  gltf: 'model/gltf+json',
+  zip: 'application/zip',
+  obj: 'model/obj',
+  mtl: 'model/mtl',
+  pdf: 'application/pdf',
+  gif: 'image/gif',
+  text: 'text/plain',
+  empty: 'application/octet-stream',
+  unknown: 'application/octet-stream',
 }
 
 export const extensionOf = (path: string): string => /\.([a-z0-9]+)$/i.exec(path)?.[1].toLowerCase() ?? ''

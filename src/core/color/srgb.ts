@@ -2,16 +2,13 @@
 
 export const decodeSrgb = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4)
 
-export const encodeSrgb = (v: number): number =>
-  v <= 0.0031308 ? 12.92 * Math.max(v, 0) : 1.055 * v ** (1 / 2.4) - 0.055
+export const encodeSrgb = (v: number): number => (v <= 0.0031308 ? 12.92 * Math.max(v, 0) : 1.055 * v ** (1 / 2.4) - 0.055)
 
 /** Linear value of each 8-bit sRGB code. */
 export const SRGB_TO_LINEAR = Float32Array.from({ length: 256 }, (_, i) => decodeSrgb(i / 255))
 
 const ENCODE_STEPS = 4096
-const LINEAR_TO_BYTE = Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) =>
-  Math.round(encodeSrgb(i / ENCODE_STEPS) * 255),
-)
+const LINEAR_TO_BYTE = Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) => Math.round(encodeSrgb(i / ENCODE_STEPS) * 255))
 
 /** Nearest 8-bit sRGB code of a linear value, clamped. Exact near black, table elsewhere. */
 export function linearToSrgbByte(v: number): number {

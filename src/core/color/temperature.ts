@@ -3,12 +3,8 @@
 /** Planckian locus in CIE 1960 (u, v), kelvin in 1000..15000 (Krystek 1985). */
 export function planckianUv(kelvin: number): [number, number] {
   const t = kelvin
-  const u =
-    (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) /
-    (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t)
-  const v =
-    (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) /
-    (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t)
+  const u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t)
+  const v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t)
   return [u, v]
 }
 

@@ -1,11 +1,11 @@
-import { computeColorTemperature } from '../color/temperature'
 import { luminance } from '../color/srgb'
+import { computeColorTemperature } from '../color/temperature'
 import type { Finding } from '../findings/finding'
 import type { FloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
 import { LogHistogram } from '../math/statistics'
 import { ENVIRONMENT_CHECKS } from './check-environment'
-import { type Sky, type Setting, classifyEnvironment } from './classify'
+import { classifyEnvironment, type Setting, type Sky } from './classify'
 import { computeHorizontalIrradiance, computeMeanRadiance } from './irradiance'
 import { findKeyLight } from './key-light'
 import { rowSolidAngle } from './sphere'
@@ -93,9 +93,7 @@ export function analyseEnvironment(source: FloatImage): EnvironmentAnalysis {
           sunShare: key.horizontalShare,
         }
       : {}),
-    ...(key
-      ? { keyAzimuthDeg: key.azimuthDeg, keyElevationDeg: key.elevationDeg, keyToFill: Math.min(key.keyToFill, 1e6) }
-      : {}),
+    ...(key ? { keyAzimuthDeg: key.azimuthDeg, keyElevationDeg: key.elevationDeg, keyToFill: Math.min(key.keyToFill, 1e6) } : {}),
     shadows: !key || key.keyToFill < 0.25 ? 'none' : key.angularDiameterDeg < 4 ? 'hard' : 'soft',
     ...(temperature.kelvin === null ? {} : { colorTemperatureK: temperature.kelvin }),
     colorDuv: temperature.duv,
@@ -113,8 +111,7 @@ function withoutBadPixels(source: FloatImage): { map: FloatImage; badPixelCount:
   const { data, channels } = source
   let badPixelCount = 0
   for (let i = 0; i < data.length; i += channels)
-    if (!(data[i] >= 0 && data[i + 1] >= 0 && data[i + 2] >= 0 && data[i] + data[i + 1] + data[i + 2] < 1e30))
-      badPixelCount++
+    if (!(data[i] >= 0 && data[i + 1] >= 0 && data[i + 2] >= 0 && data[i] + data[i + 1] + data[i + 2] < 1e30)) badPixelCount++
   if (badPixelCount === 0) return { map: source, badPixelCount }
   const clean = Float32Array.from(data, v => (v >= 0 && v < 1e30 ? v : 0))
   return { map: { ...source, data: clean }, badPixelCount }

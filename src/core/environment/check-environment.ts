@@ -1,5 +1,5 @@
 import { luminance } from '../color/srgb'
-import { type Finding, createFinding } from '../findings/finding'
+import { createFinding, type Finding } from '../findings/finding'
 import type { FloatImage } from '../image/image'
 import { percentile } from '../math/statistics'
 import type { KeyLight } from './key-light'
@@ -51,9 +51,7 @@ const checkSeam: EnvironmentCheck = ({ map }) => {
   })
   const wrap = stepBetween(width - 1, 0)
   const high = percentile(interior, 0.99)
-  return wrap > high * 3 + 0.02
-    ? [createFinding('environmentSeam', { stepStops: wrap, interiorStepStops: high })]
-    : []
+  return wrap > high * 3 + 0.02 ? [createFinding('environmentSeam', { stepStops: wrap, interiorStepStops: high })] : []
 }
 
 /**
@@ -64,15 +62,15 @@ const checkSunClipped: EnvironmentCheck = ({ key, sunPresent }) => {
   if (!key || !sunPresent || key.elevationDeg < 10) return []
   const clipped = key.keyToFill < 1.5 && key.plateauShare > 0.2
   return clipped
-    ? [createFinding('sunClipped', { keyToFill: key.keyToFill, plateauShare: key.plateauShare, stopsMissing: Math.log2(4 / key.keyToFill) })]
+    ? [
+        createFinding('sunClipped', {
+          keyToFill: key.keyToFill,
+          plateauShare: key.plateauShare,
+          stopsMissing: Math.log2(4 / key.keyToFill),
+        }),
+      ]
     : []
 }
 
 /** In the order in which a person would want to read them. */
-export const ENVIRONMENT_CHECKS: readonly EnvironmentCheck[] = [
-  checkAspect,
-  checkPixels,
-  checkLevels,
-  checkSeam,
-  checkSunClipped,
-]
+export const ENVIRONMENT_CHECKS: readonly EnvironmentCheck[] = [checkAspect, checkPixels, checkLevels, checkSeam, checkSunClipped]

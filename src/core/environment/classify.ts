@@ -62,8 +62,7 @@ export function classifyEnvironment(map: FloatImage, key: KeyLight | null): Clas
   const total = ranked.reduce((sum, [, v]) => sum + v, 0)
   const settingConfidence = total > 0 ? (ranked[0][1] - ranked[1][1]) / Math.max(ranked[0][1], 1) : 0
   const setting: Setting = settingConfidence < 0.15 ? 'unsure' : ranked[0][0]
-  const sunPresent =
-    setting === 'exterior' && compact && key.elevationDeg > -1 && key.keyToFill > 0.25 && key.rivals < 3
+  const sunPresent = setting === 'exterior' && compact && key.elevationDeg > -1 && key.keyToFill > 0.25 && key.rivals < 3
   return { setting, settingConfidence, ...classifySky(setting, s, key, sunPresent), sunPresent, evidence: s }
 }
 
@@ -112,7 +111,10 @@ function measureSphere(map: FloatImage, key: KeyLight | null): SphereStatistics 
       if (!upper || mask?.[j * width + i] || mask?.[right] || mask?.[below]) continue
       const floor = mean * 1e-4
       const here = Math.log2(l + floor)
-      rough += (Math.abs(here - Math.log2(at(i + step, j) + floor)) + Math.abs(here - Math.log2(at(i, Math.min(j + step, height - 1)) + floor))) * dOmega
+      rough +=
+        (Math.abs(here - Math.log2(at(i + step, j) + floor)) +
+          Math.abs(here - Math.log2(at(i, Math.min(j + step, height - 1)) + floor))) *
+        dOmega
       roughWeight += 2 * dOmega
     }
   }

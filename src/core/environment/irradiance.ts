@@ -50,4 +50,3 @@ export function computeMeanRadiance(map: FloatImage, fromElevationRad: number, t
   }
   return total > 0 ? [sum[0] / total, sum[1] / total, sum[2] / total] : [0, 0, 0]
 }
-

@@ -1,6 +1,6 @@
 import { luminance } from '../color/srgb'
 import type { FloatImage } from '../image/image'
-import { type Vec3, normalize } from '../math/vec3'
+import { normalize, type Vec3 } from '../math/vec3'
 import { computeIrradiance } from './irradiance'
 import { azimuthOf, columnAzimuth, directionOf, rowElevation, rowSolidAngle, toDegrees } from './sphere'
 
@@ -118,7 +118,7 @@ function labelRegions(light: Float32Array, width: number, height: number, thresh
           stack.push(q)
         }
       }
-      visit(y * width + (x + 1) % width)
+      visit(y * width + ((x + 1) % width))
       visit(y * width + ((x + width - 1) % width))
       if (y > 0) visit(p - width)
       if (y < height - 1) visit(p + width)

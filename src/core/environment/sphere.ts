@@ -6,11 +6,9 @@ import type { Vec3 } from '../math/vec3'
  * In world space Y is up, azimuth 0 looks along −Z and positive azimuth turns towards +X.
  */
 
-export const columnAzimuth = (column: number, width: number): number =>
-  (2 * Math.PI * (column + 0.5)) / width - Math.PI
+export const columnAzimuth = (column: number, width: number): number => (2 * Math.PI * (column + 0.5)) / width - Math.PI
 
-export const rowElevation = (row: number, height: number): number =>
-  Math.PI / 2 - (Math.PI * (row + 0.5)) / height
+export const rowElevation = (row: number, height: number): number => Math.PI / 2 - (Math.PI * (row + 0.5)) / height
 
 /** Solid angle of one pixel of a row, in steradians: exact between the row's two latitudes. */
 export function rowSolidAngle(row: number, width: number, height: number): number {

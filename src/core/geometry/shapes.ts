@@ -1,5 +1,5 @@
-import { type Vec3, add, cross, normalize, scale, subtract } from '../math/vec3'
-import { type Mesh, computeNormalsInPlace, mergeMeshes } from './mesh'
+import { add, cross, normalize, scale, subtract, type Vec3 } from '../math/vec3'
+import { computeNormalsInPlace, type Mesh, mergeMeshes } from './mesh'
 
 /** Solids and sheets in metres. Texture coordinates are in metres too, so a texture keeps its true scale. */
 
@@ -182,7 +182,7 @@ function createCap(outline: readonly Point2[], x: number, facing: 1 | -1): Mesh 
     positions: Float32Array.from(outline.flatMap(([z, y]) => [x, y, z])),
     normals: Float32Array.from(outline.flatMap(() => [facing, 0, 0])),
     uvs: Float32Array.from(outline.flatMap(([z, y]) => [-z * facing, -y])),
-    indices: Uint32Array.from(triangles.flatMap(([a, b, c]) => [a, b, c])),
+    indices: Uint32Array.from(triangles.flat()),
   }
   orientFaces(mesh, [facing, 0, 0])
   return mesh
@@ -223,8 +223,12 @@ function triangulate(outline: readonly Point2[]): [number, number, number][] {
       if (area2(a, b, c) <= 0) continue
       const blocked = ring.some(
         k =>
-          k !== ia && k !== ib && k !== ic &&
-          area2(a, b, outline[k]) >= 0 && area2(b, c, outline[k]) >= 0 && area2(c, a, outline[k]) >= 0,
+          k !== ia &&
+          k !== ib &&
+          k !== ic &&
+          area2(a, b, outline[k]) >= 0 &&
+          area2(b, c, outline[k]) >= 0 &&
+          area2(c, a, outline[k]) >= 0,
       )
       if (blocked) continue
       out.push([ia, ib, ic])
@@ -243,12 +247,36 @@ export function createBox(width: number, height: number, depth: number, radius =
   const r = Math.min(radius, width / 2.1, height / 2.1, depth / 2.1)
   const n = r > 0 ? 3 : 0
   const faces: [Vec3, Vec3, Vec3][] = [
-    [[1, 0, 0], [0, 0, -1], [0, 1, 0]],
-    [[-1, 0, 0], [0, 0, 1], [0, 1, 0]],
-    [[0, 1, 0], [1, 0, 0], [0, 0, -1]],
-    [[0, -1, 0], [1, 0, 0], [0, 0, 1]],
-    [[0, 0, 1], [1, 0, 0], [0, 1, 0]],
-    [[0, 0, -1], [-1, 0, 0], [0, 1, 0]],
+    [
+      [1, 0, 0],
+      [0, 0, -1],
+      [0, 1, 0],
+    ],
+    [
+      [-1, 0, 0],
+      [0, 0, 1],
+      [0, 1, 0],
+    ],
+    [
+      [0, 1, 0],
+      [1, 0, 0],
+      [0, 0, -1],
+    ],
+    [
+      [0, -1, 0],
+      [1, 0, 0],
+      [0, 0, 1],
+    ],
+    [
+      [0, 0, 1],
+      [1, 0, 0],
+      [0, 1, 0],
+    ],
+    [
+      [0, 0, -1],
+      [-1, 0, 0],
+      [0, 1, 0],
+    ],
   ]
   const half: Vec3 = [width / 2, height / 2, depth / 2]
   const inner: Vec3 = [half[0] - r, half[1] - r, half[2] - r]

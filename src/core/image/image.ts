@@ -14,8 +14,7 @@ export type FloatImage = Image<Float32Array>
 export type ByteImage = Image<Uint8Array>
 
 /** The largest code of the pixel type: what 1.0 is stored as. */
-export const fullScale = (data: PixelData): number =>
-  data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1
+export const fullScale = (data: PixelData): number => (data instanceof Uint8Array ? 255 : data instanceof Uint16Array ? 65535 : 1)
 
 export function createFloatImage(width: number, height: number, channels: number): FloatImage {
   return { width, height, channels, data: new Float32Array(width * height * channels) }

@@ -1,5 +1,5 @@
-import { SRGB_TO_LINEAR, linearToSrgbByte } from '../color/srgb'
-import { type ByteImage, type FloatImage, createFloatImage } from './image'
+import { linearToSrgbByte, SRGB_TO_LINEAR } from '../color/srgb'
+import { type ByteImage, createFloatImage, type FloatImage } from './image'
 
 /**
  * Area-exact box reduction of a float image to any smaller size. Non-negative, so a bright sun never rings
@@ -14,8 +14,7 @@ export function reduceFloat(src: FloatImage, width: number, height: number): Flo
       const { start, weights } = spanX[x]
       for (let c = 0; c < channels; c++) {
         let sum = 0
-        for (let k = 0; k < weights.length; k++)
-          sum += src.data[(y * src.width + start + k) * channels + c] * weights[k]
+        for (let k = 0; k < weights.length; k++) sum += src.data[(y * src.width + start + k) * channels + c] * weights[k]
         narrow.data[(y * width + x) * channels + c] = sum
       }
     }
@@ -46,8 +45,7 @@ function coverage(sourceCount: number, count: number): Span[] {
     const to = Math.min((i + 1) * step, sourceCount)
     const start = Math.floor(from)
     const weights: number[] = []
-    for (let cell = start; cell < to - 1e-9; cell++)
-      weights.push((Math.min(cell + 1, to) - Math.max(cell, from)) / (to - from))
+    for (let cell = start; cell < to - 1e-9; cell++) weights.push((Math.min(cell + 1, to) - Math.max(cell, from)) / (to - from))
     return { start, weights }
   })
 }
@@ -70,9 +68,7 @@ export function halveBytes(src: ByteImage, encoding: 'srgb' | 'linear'): ByteIma
         const e = src.data[at + c + stepX + stepY]
         data[(y * width + x) * channels + c] =
           encoding === 'srgb' && c < 3
-            ? linearToSrgbByte(
-                (SRGB_TO_LINEAR[a] + SRGB_TO_LINEAR[b] + SRGB_TO_LINEAR[d] + SRGB_TO_LINEAR[e]) / 4,
-              )
+            ? linearToSrgbByte((SRGB_TO_LINEAR[a] + SRGB_TO_LINEAR[b] + SRGB_TO_LINEAR[d] + SRGB_TO_LINEAR[e]) / 4)
             : (a + b + d + e + 2) >> 2
       }
     }

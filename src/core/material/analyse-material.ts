@@ -1,7 +1,7 @@
+import { linearToSrgbByte } from '../color/srgb'
 import type { Finding } from '../findings/finding'
 import { type ByteImage, extractChannel } from '../image/image'
 import { mean } from '../math/statistics'
-import { linearToSrgbByte } from '../color/srgb'
 import { checkNormalHandedness, checkNormalLength } from './checks/normal-checks'
 import {
   checkBaseColorPresent,
@@ -74,8 +74,7 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
       facts.texelDensityPxM = largest.widthPx / (subject.widthMm / 1000)
     }
   }
-  if (normal && normal.image.channels >= 3)
-    facts.normalMapHandedness = findNormalHandedness(normal.image).handedness
+  if (normal && normal.image.channels >= 3) facts.normalMapHandedness = findNormalHandedness(normal.image).handedness
   if (color && color.image.data instanceof Uint8Array) {
     const image = color.image as ByteImage
     const { albedo, lrv } = computeMeanAlbedo(image)

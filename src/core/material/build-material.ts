@@ -1,5 +1,5 @@
+import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters, type TextureBinding, type TextureSlot } from './open-pbr'
 import type { MapRole } from './texture-set'
-import { type OpenPbrMaterial, type OpenPbrParameters, type TextureBinding, type TextureSlot, createMaterial } from './open-pbr'
 
 export interface RoleImage {
   role: MapRole

@@ -1,4 +1,4 @@
-import { type Image, fullScale } from '../image/image'
+import { fullScale, type Image } from '../image/image'
 import type { MapRole } from './texture-set'
 
 /**

@@ -23,5 +23,4 @@ export interface MaterialSubject {
 
 export type MaterialCheck = (subject: MaterialSubject) => Finding[]
 
-export const mapOf = (subject: MaterialSubject, role: MapRole): MaterialMap | undefined =>
-  subject.maps.find(m => m.role === role)
+export const mapOf = (subject: MaterialSubject, role: MapRole): MaterialMap | undefined => subject.maps.find(m => m.role === role)

@@ -1,4 +1,4 @@
-import { type Image, fullScale } from '../image/image'
+import { fullScale, type Image } from '../image/image'
 
 export interface HandednessVerdict {
   handedness: 'openGl' | 'directX' | 'unsure'
@@ -18,8 +18,7 @@ const FLAT_SLOPE = 1e-5
  */
 export function findNormalHandedness(image: Image): HandednessVerdict {
   const { width, height, p, q, meanSquaredSlope } = slopesOf(image)
-  if (meanSquaredSlope < FLAT_SLOPE || width < 4 || height < 4)
-    return { handedness: 'unsure', curlRatio: 1, confidence: 0 }
+  if (meanSquaredSlope < FLAT_SLOPE || width < 4 || height < 4) return { handedness: 'unsure', curlRatio: 1, confidence: 0 }
   let asOpenGl = 0
   let asDirectX = 0
   for (let y = 0; y < height; y++) {

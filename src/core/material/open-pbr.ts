@@ -105,8 +105,7 @@ export function createMaterial(
   rest: Partial<Pick<OpenPbrMaterial, 'textures' | 'tileSizeM'>> = {},
 ): OpenPbrMaterial {
   const parameters = { ...OPEN_PBR_DEFAULTS }
-  for (const [key, value] of Object.entries(given))
-    if (value !== undefined) Object.assign(parameters, { [key]: value })
+  for (const [key, value] of Object.entries(given)) if (value !== undefined) Object.assign(parameters, { [key]: value })
   return { name, parameters, textures: rest.textures ?? {}, tileSizeM: rest.tileSizeM ?? null }
 }
 

@@ -1,5 +1,5 @@
 import { linearToOklab, oklabToLinear } from '../color/oklab'
-import { SRGB_TO_LINEAR, luminance } from '../color/srgb'
+import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
 import type { ByteImage } from '../image/image'
 import type { Vec3 } from '../math/vec3'
 

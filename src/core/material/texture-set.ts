@@ -18,7 +18,20 @@ export type MapRole = (typeof MAP_ROLES)[number]
 
 /** Runs of name tokens that mean a role. Longer runs are tried first. */
 const ROLE_TOKENS: Record<MapRole, string[]> = {
-  baseColor: ['base color', 'base colour', 'basecolor', 'basecolour', 'albedo', 'diffuse', 'diff', 'col', 'color', 'colour', 'alb', 'bc'],
+  baseColor: [
+    'base color',
+    'base colour',
+    'basecolor',
+    'basecolour',
+    'albedo',
+    'diffuse',
+    'diff',
+    'col',
+    'color',
+    'colour',
+    'alb',
+    'bc',
+  ],
   normal: ['normal', 'normals', 'nrm', 'nor', 'norm', 'normalmap'],
   roughness: ['roughness', 'rough', 'rgh'],
   gloss: ['glossiness', 'gloss', 'smoothness'],
@@ -32,9 +45,7 @@ const ROLE_TOKENS: Record<MapRole, string[]> = {
   orm: ['orm', 'arm', 'occlusion roughness metallic', 'ao rough metal'],
 }
 
-const ROLE_BY_TOKENS = new Map(
-  MAP_ROLES.flatMap(role => ROLE_TOKENS[role].map(tokens => [tokens, role] as const)),
-)
+const ROLE_BY_TOKENS = new Map(MAP_ROLES.flatMap(role => ROLE_TOKENS[role].map(tokens => [tokens, role] as const)))
 
 export interface ParsedMapName {
   stem: string

@@ -6,8 +6,7 @@ export function hash32(value: number): number {
   return (x ^ (x >>> 15)) >>> 0
 }
 
-export const hashCombine = (seed: number, value: number): number =>
-  hash32(seed ^ (Math.imul(value, 0x9e3779b9) + 0x85ebca6b))
+export const hashCombine = (seed: number, value: number): number => hash32(seed ^ (Math.imul(value, 0x9e3779b9) + 0x85ebca6b))
 
 /** A seeded stream of uniform numbers. */
 export interface Random {

@@ -55,8 +55,7 @@ export class LogHistogram {
     let sum = 0
     for (let bin = 0; bin < this.weights.length; bin++) {
       sum += this.weights[bin]
-      if (sum >= wanted && sum > 0)
-        return 2 ** (LogHistogram.LOWEST + (bin + 0.5) / LogHistogram.BINS_PER_STOP)
+      if (sum >= wanted && sum > 0) return 2 ** (LogHistogram.LOWEST + (bin + 0.5) / LogHistogram.BINS_PER_STOP)
     }
     return 0
   }

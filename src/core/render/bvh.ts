@@ -23,9 +23,7 @@ export type AcceptHit = (triangle: number, u: number, v: number) => boolean
 
 export interface RayCaster {
   /** Nearest hit with 0 < distance < `far`; false for none. Direction need not be unit; distance is in its lengths. */
-  closestHit(
-    ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit,
-  ): boolean
+  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit): boolean
   /** Whether anything lies within 0 < distance < `far`. */
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): boolean
 }
@@ -68,9 +66,7 @@ export class Bvh implements RayCaster {
     return new Bvh(bounds, links, corners, order, anyMasked, anyMasked ? accept : null)
   }
 
-  closestHit(
-    ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit,
-  ): boolean {
+  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit): boolean {
     const { bounds, links, corners, order, stack, stackNear, masked, accept } = this
     hit.triangle = -1
     hit.distance = far
@@ -299,7 +295,12 @@ function buildNodes(positions: Float32Array) {
       }
       sweep(binBoxes, binCounts, leftArea)
       let rightCount = 0
-      let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
+      let x0 = Infinity,
+        y0 = Infinity,
+        z0 = Infinity,
+        x1 = -Infinity,
+        y1 = -Infinity,
+        z1 = -Infinity
       let leftCount = size
       for (let b = BINS - 1; b > 0; b--) {
         rightCount += binCounts[b]
@@ -323,8 +324,12 @@ function buildNodes(positions: Float32Array) {
     let middle: number
     if (bestAxis >= 0) {
       const toBin = BINS / (centreHigh[bestAxis] - centreLow[bestAxis])
-      middle = partition(order, begin, end, t =>
-        Math.min(BINS - 1, Math.floor((centroids[t * 3 + bestAxis] - centreLow[bestAxis]) * toBin)) < bestBin)
+      middle = partition(
+        order,
+        begin,
+        end,
+        t => Math.min(BINS - 1, Math.floor((centroids[t * 3 + bestAxis] - centreLow[bestAxis]) * toBin)) < bestBin,
+      )
     } else if (size > MAX_LEAF) {
       // All centroids in one place: any halving is as good as another.
       middle = (begin + end) >> 1
@@ -344,7 +349,12 @@ function buildNodes(positions: Float32Array) {
 
 /** Half surface areas of the union of bins 0..b, into `dstArea[b]`. */
 function sweep(boxes: Float64Array, counts: Int32Array, dstArea: Float64Array): void {
-  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
+  let x0 = Infinity,
+    y0 = Infinity,
+    z0 = Infinity,
+    x1 = -Infinity,
+    y1 = -Infinity,
+    z1 = -Infinity
   for (let b = 0; b < counts.length; b++) {
     x0 = Math.min(x0, boxes[b * 6])
     y0 = Math.min(y0, boxes[b * 6 + 1])

@@ -1,4 +1,4 @@
-import { type Vec3, cross, dot, normalize, subtract } from '../math/vec3'
+import { cross, dot, normalize, subtract, type Vec3 } from '../math/vec3'
 
 /** A pinhole camera; `tanHalfHeight` is half the frame's height at distance 1. */
 export interface Camera {

@@ -1,7 +1,7 @@
-import { directionOf, columnAzimuth, rowElevation, toRadians } from '../environment/sphere'
-import { computeHorizontalIrradiance } from '../environment/irradiance'
-import { type FloatImage, createFloatImage } from '../image/image'
 import { luminance } from '../color/srgb'
+import { computeHorizontalIrradiance } from '../environment/irradiance'
+import { columnAzimuth, directionOf, rowElevation, toRadians } from '../environment/sphere'
+import { createFloatImage, type FloatImage } from '../image/image'
 import { dot } from '../math/vec3'
 import { EnvironmentLight } from './environment-light'
 

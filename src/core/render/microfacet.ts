@@ -23,7 +23,13 @@ export const smithG2 = (cosO: number, cosI: number, alpha: number): number => {
 
 /** Draws a visible normal for outgoing (ox, oy, oz), oz > 0, into dst 0..2 (Heitz 2018, "Sampling the GGX Distribution of Visible Normals"). */
 export function sampleVisibleNormal(
-  ox: number, oy: number, oz: number, alpha: number, u1: number, u2: number, dst: Float64Array,
+  ox: number,
+  oy: number,
+  oz: number,
+  alpha: number,
+  u1: number,
+  u2: number,
+  dst: Float64Array,
 ): void {
   let vx = alpha * ox
   let vy = alpha * oy
@@ -126,8 +132,7 @@ function buildTables() {
 }
 
 /** GGX alpha of a perceptual roughness; held above a mirror's so that densities stay finite. */
-export const roughnessToAlpha = (roughness: number): number =>
-  Math.max(Math.min(Math.max(roughness, 0), 1) ** 2, 1e-3)
+export const roughnessToAlpha = (roughness: number): number => Math.max(Math.min(Math.max(roughness, 0), 1) ** 2, 1e-3)
 
 const tables = buildTables()
 

@@ -197,7 +197,9 @@ export class PathTracer {
         // Shading and geometric normal must agree on the side, or light leaks through the surface.
         if (!(lightPdf > 0 && liz * geometric > 0)) continue
         surface.evaluate(
-          lox, loy, loz,
+          lox,
+          loy,
+          loz,
           lx * tangent[0] + ly * tangent[1] + lz * tangent[2],
           lx * bitangent[0] + ly * bitangent[1] + lz * bitangent[2],
           liz,
@@ -265,8 +267,16 @@ export class PathTracer {
 
   /** Normal plus tangents along +u and +v of the texture; any tangents where there are no coordinates. */
   private buildFrame(
-    t: number, nx: number, ny: number, nz: number,
-    e1x: number, e1y: number, e1z: number, e2x: number, e2y: number, e2z: number,
+    t: number,
+    nx: number,
+    ny: number,
+    nz: number,
+    e1x: number,
+    e1y: number,
+    e1z: number,
+    e2x: number,
+    e2y: number,
+    e2z: number,
   ): void {
     const { uvs } = this.scene
     const q = t * 6
@@ -393,7 +403,10 @@ export class PathTracer {
   }
 
   private readScalar(
-    slot: NonNullable<SceneMaterial['textures']['baseMetalness']>, u: number, v: number, footprint: number,
+    slot: NonNullable<SceneMaterial['textures']['baseMetalness']>,
+    u: number,
+    v: number,
+    footprint: number,
   ): number {
     this.read(slot.texture, u, v, footprint)
     const value = this.texel[slot.binding.channel]
@@ -456,7 +469,7 @@ export class PathTracer {
   }
 }
 
-const clampUnit = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0)
+const clampUnit = (v: number): number => (v > 0 ? Math.min(v, 1) : 0)
 
 function clampFactor(r: number, g: number, b: number): number {
   const y = luminance(r, g, b)

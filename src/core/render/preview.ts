@@ -1,15 +1,15 @@
 import { toRadians } from '../environment/sphere'
-import { computeBounds, mergeMeshes, type Mesh } from '../geometry/mesh'
+import { computeBounds, type Mesh, mergeMeshes } from '../geometry/mesh'
 import { createSphere } from '../geometry/shapes'
-import { type ByteImage, type FloatImage, createFloatImage } from '../image/image'
+import { type ByteImage, createFloatImage, type FloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
-import { type OpenPbrMaterial, createMaterial } from '../material/open-pbr'
+import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
 import { createCamera, frameSubject } from './camera'
 import { createExposedLight, createHouseLightMap } from './house-light'
 import { type RenderResult, type RenderSettings, render } from './render'
 import { PREVIEW_ASPECT, type Quality, type Rig } from './rig'
-import { type SceneObject, createScene } from './scene'
+import { createScene, type SceneObject } from './scene'
 import { createBackdrop, createMaterialStage, createScaleBar, createWallStage, greyMaterial } from './stages'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
@@ -67,7 +67,11 @@ function renderStaged(
   const { rig } = request
   const subject = mergeMeshes(objects.map(o => o.mesh))
   const camera = frameSubject(
-    hullPoints(subject), directionToCamera(rig), rig.camera.focalMm, PREVIEW_ASPECT, rig.camera.coverage,
+    hullPoints(subject),
+    directionToCamera(rig),
+    rig.camera.focalMm,
+    PREVIEW_ASPECT,
+    rig.camera.coverage,
   )
   const extras = rig.scaleBar ? createScaleBar(subject).objects : []
   const backdrop = createBackdrop(subject, camera, rig.backdropAlbedo)
@@ -81,8 +85,7 @@ function hullPoints(mesh: Mesh): Float32Array {
   const count = mesh.positions.length / 3
   const step = Math.max(1, Math.floor(count / 4000))
   const points: number[] = []
-  for (let i = 0; i < count; i += step)
-    points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
+  for (let i = 0; i < count; i += step) points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
   const { min, max } = computeBounds(mesh.positions)
   // The extreme vertex along each axis, so that thinning never loses a tip.
   for (let c = 0; c < 3; c++)

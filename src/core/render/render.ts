@@ -1,5 +1,5 @@
 import { encodeSrgb, luminance } from '../color/srgb'
-import { type FloatImage, createFloatImage } from '../image/image'
+import { createFloatImage, type FloatImage } from '../image/image'
 import { percentile } from '../math/statistics'
 import type { Camera } from './camera'
 import type { EnvironmentLight } from './environment-light'

@@ -1,8 +1,8 @@
+import type { Mesh } from '../geometry/mesh'
 import type { ByteImage } from '../image/image'
 import type { OpenPbrMaterial, TextureBinding, TextureSlot } from '../material/open-pbr'
-import type { Mesh } from '../geometry/mesh'
 import { Bvh, type RayCaster } from './bvh'
-import { type MipTexture, createMipTexture, readTexture } from './texture'
+import { createMipTexture, type MipTexture, readTexture } from './texture'
 
 export interface SceneMaterial {
   source: OpenPbrMaterial
@@ -117,8 +117,6 @@ function measureUvDensity(positions: Float32Array, uvs: Float32Array, t: number)
   const by = positions[p + 7] - positions[p + 1]
   const bz = positions[p + 8] - positions[p + 2]
   const area = Math.hypot(ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx)
-  const uvArea = Math.abs(
-    (uvs[q + 2] - uvs[q]) * (uvs[q + 5] - uvs[q + 1]) - (uvs[q + 4] - uvs[q]) * (uvs[q + 3] - uvs[q + 1]),
-  )
+  const uvArea = Math.abs((uvs[q + 2] - uvs[q]) * (uvs[q + 5] - uvs[q + 1]) - (uvs[q + 4] - uvs[q]) * (uvs[q + 3] - uvs[q + 1]))
   return area > 0 ? Math.sqrt(uvArea / area) : 0
 }

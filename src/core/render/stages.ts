@@ -1,6 +1,6 @@
-import { type Mesh, computeBounds, mergeMeshes, placeMesh } from '../geometry/mesh'
-import { type Point2, createBox, createExtrusion, createLathe, createSheet, roundCorners } from '../geometry/shapes'
-import { type OpenPbrMaterial, createMaterial } from '../material/open-pbr'
+import { computeBounds, type Mesh, mergeMeshes, placeMesh } from '../geometry/mesh'
+import { createBox, createExtrusion, createLathe, createSheet, type Point2, roundCorners } from '../geometry/shapes'
+import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import type { Camera } from './camera'
 import type { SceneObject } from './scene'
 

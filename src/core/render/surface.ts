@@ -76,10 +76,7 @@ export class Surface {
     for (let k = 0; k < 3; k++) {
       compensation[k] = 1 + f0[k] * (1 / single - 1)
       keptOut[k] = Math.max(0, 1 - grazing * (f0[k] * table[0] + table[1]) * compensation[k])
-      keptMean[k] = Math.max(
-        1e-4,
-        1 - grazing * (f0[k] * table[2] + table[3] + f0[k] * (f0[k] * table[4] + table[5])),
-      )
+      keptMean[k] = Math.max(1e-4, 1 - grazing * (f0[k] * table[2] + table[3] + f0[k] * (f0[k] * table[4] + table[5])))
     }
     this.grazing = grazing
     const reflected = luminance(1 - keptOut[0], 1 - keptOut[1], 1 - keptOut[2]) * (1 - glass)
@@ -123,8 +120,7 @@ export class Surface {
       const d = ggxD(hz, alpha)
       const common = (d * smithG2(co, ci, alpha)) / (4 * co)
       const f = schlickWeight(oh)
-      for (let k = 0; k < 3; k++)
-        value[k] += opaque * this.grazing * (f0[k] * (1 - f) + f) * common * compensation[k]
+      for (let k = 0; k < 3; k++) value[k] += opaque * this.grazing * (f0[k] * (1 - f) + f) * common * compensation[k]
       this.pdf += (this.chanceSpecular * (d * smithG1(co, alpha))) / (4 * co)
     }
     const diffuse = (1 - this.metalness) * (1 - this.transmission)
@@ -137,8 +133,16 @@ export class Surface {
     for (let k = 0; k < 3; k++) {
       const keptIn = Math.max(0, 1 - this.grazing * (f0[k] * table[0] + table[1]) * (1 + f0[k] * (1 / single - 1)))
       const albedo = goesThrough
-        ? k === 0 ? this.translucencyR : k === 1 ? this.translucencyG : this.translucencyB
-        : k === 0 ? this.baseR : k === 1 ? this.baseG : this.baseB
+        ? k === 0
+          ? this.translucencyR
+          : k === 1
+            ? this.translucencyG
+            : this.translucencyB
+        : k === 0
+          ? this.baseR
+          : k === 1
+            ? this.baseG
+            : this.baseB
       value[k] += (diffuse * share * albedo * keptOut[k] * keptIn * cosI) / (keptMean[k] * Math.PI)
     }
     this.pdf += ((goesThrough ? this.chanceThrough : this.chanceDiffuse) * cosI) / Math.PI

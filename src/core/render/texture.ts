@@ -1,5 +1,5 @@
 import { SRGB_TO_LINEAR } from '../color/srgb'
-import { type ByteImage, assertImage } from '../image/image'
+import { assertImage, type ByteImage } from '../image/image'
 import { halveBytes } from '../image/reduce'
 
 /** An 8-bit image with its mip levels, read with repeat and bilinear filtering at the level a footprint asks for. */

@@ -14,9 +14,7 @@ export const checkMapSizes: MaterialCheck = ({ maps }) => {
     .filter(m => !isPowerOfTwo(m.widthPx) || !isPowerOfTwo(m.heightPx))
     .map(m => createFinding('mapNotPowerOfTwo', { widthPx: m.widthPx, heightPx: m.heightPx }, m.path))
   const sizes = new Set(maps.map(m => `${m.widthPx} x ${m.heightPx}`))
-  return sizes.size > 1
-    ? [createFinding('mapSizesDisagree', { sizes: [...sizes].join(', ') }), ...findings]
-    : findings
+  return sizes.size > 1 ? [createFinding('mapSizesDisagree', { sizes: [...sizes].join(', ') }), ...findings] : findings
 }
 
 const isPowerOfTwo = (n: number): boolean => n > 0 && (n & (n - 1)) === 0
@@ -44,9 +42,7 @@ export const checkTileSeam: MaterialCheck = subject => {
   if (!map) return []
   return (['x', 'y'] as const).flatMap(axis => {
     const { wrapStep, interiorStep } = measureSeam(map, axis)
-    return wrapStep > interiorStep * 1.6 + 0.004
-      ? [createFinding('tileSeam', { axis, wrapStep, interiorStep }, map.path)]
-      : []
+    return wrapStep > interiorStep * 1.6 + 0.004 ? [createFinding('tileSeam', { axis, wrapStep, interiorStep }, map.path)] : []
   })
 }
 

@@ -27,7 +27,13 @@ export const checkAlbedoRange: MaterialCheck = subject => {
   }
   const outsideShare = counted > 0 ? outside / counted : 0
   return outsideShare > 0.05
-    ? [createFinding('albedoOutOfRange', { outsideShare, darkShare: dark / counted, low: DIELECTRIC_LOW, high: DIELECTRIC_HIGH }, color.path)]
+    ? [
+        createFinding(
+          'albedoOutOfRange',
+          { outsideShare, darkShare: dark / counted, low: DIELECTRIC_LOW, high: DIELECTRIC_HIGH },
+          color.path,
+        ),
+      ]
     : []
 }
 

@@ -1,0 +1,77 @@
+// Bundles server, worker, command line and seed with esbuild, and the web with Vite; only what changed is built again.
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+export const root = fileURLToPath(new URL('..', import.meta.url))
+const stampFile = join(root, 'dist', 'stamps.json')
+
+function* filesIn(folder) {
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    const path = join(folder, entry.name)
+    if (entry.isDirectory()) yield* filesIn(path)
+    else if (!/\.(test|bench)\.ts$/.test(entry.name)) yield path
+  }
+}
+
+function hashOf(paths) {
+  const hash = createHash('sha256')
+  for (const path of paths) {
+    const full = join(root, path)
+    if (!existsSync(full)) continue
+    const list = full.endsWith('.json') || full.endsWith('.ts') || full.endsWith('.html') ? [full] : [...filesIn(full)].sort()
+    for (const file of list) hash.update(file.slice(root.length)).update(readFileSync(file))
+  }
+  return hash.digest('hex')
+}
+
+const readStamps = () => (existsSync(stampFile) ? JSON.parse(readFileSync(stampFile, 'utf8')) : {})
+
+async function buildWhenChanged(name, inputs, output, build) {
+  const hash = hashOf([...inputs, 'package-lock.json'])
+  if (readStamps()[name] === hash && existsSync(join(root, output))) return false
+  await build()
+  mkdirSync(join(root, 'dist'), { recursive: true })
+  writeFileSync(stampFile, JSON.stringify({ ...readStamps(), [name]: hash }))
+  return true
+}
+
+const ENTRIES = {
+  server: 'src/server/server.ts',
+  worker: 'src/server/worker.ts',
+  'compute.worker': 'src/server/jobs/compute.worker.ts',
+  seed: 'src/demo/seed.ts',
+  'make.worker': 'src/demo/make.worker.ts',
+  muscovite: 'src/cli/muscovite.ts',
+  bench: 'src/bench/bench.ts',
+}
+
+export const buildNode = () =>
+  buildWhenChanged(
+    'node',
+    ['src/core', 'src/shared', 'src/files', 'src/server', 'src/cli', 'src/demo', 'src/bench'],
+    'dist/node/muscovite.js',
+    async () => {
+      const { build } = await import('esbuild')
+      await build({
+        absWorkingDir: root,
+        entryPoints: Object.fromEntries(Object.entries(ENTRIES).filter(([, path]) => existsSync(join(root, path)))),
+        outdir: 'dist/node',
+        bundle: true,
+        splitting: true,
+        packages: 'external',
+        platform: 'node',
+        format: 'esm',
+        target: 'node20',
+        sourcemap: true,
+        logLevel: 'warning',
+      })
+    },
+  )
+
+export const buildWeb = () =>
+  buildWhenChanged('web', ['src/web', 'src/core', 'src/shared', 'vite.config.ts'], 'dist/web/index.html', async () => {
+    const { build } = await import('vite')
+    await build({ root: join(root, 'src/web'), configFile: join(root, 'vite.config.ts'), logLevel: 'warn' })
+  })

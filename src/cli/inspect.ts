@@ -1,0 +1,71 @@
+import { dirname } from 'node:path'
+import { toFailure } from '#core/findings/failure'
+import type { Finding } from '#core/findings/finding'
+import { collectSources } from '#files/collect-sources'
+import { type Facts, inspectItem } from '#files/inspect-item'
+import { type RecognizedItem, recognizeDelivery } from '#files/recognize-delivery'
+import type { FailedFile } from '#files/source-file'
+import { describeFinding } from '#shared/finding-words'
+import { factLabel, formatFact } from '#shared/units'
+
+interface InspectedItem {
+  path: string
+  kind: string
+  name: string
+  category: string
+  files: { path: string; role: string }[]
+  facts: Facts
+  findings: (Finding & { message: string })[]
+}
+
+/** Prints what the paths hold; 1 when anything in them failed. */
+export async function runInspect(paths: string[], json: boolean, print: (text: string) => void): Promise<number> {
+  const sources = await collectSources(paths)
+  try {
+    const recognition = await recognizeDelivery(sources.files)
+    const items: InspectedItem[] = []
+    const failures: FailedFile[] = [...sources.failures, ...recognition.failures]
+    for (const item of recognition.items) {
+      try {
+        const inspection = await inspectItem(item, item.category)
+        failures.push(...inspection.failures)
+        items.push({
+          path: pathOf(item),
+          kind: item.kind,
+          name: item.name,
+          category: item.category,
+          files: item.files.map(f => ({ path: f.file.path, role: f.role })),
+          facts: inspection.facts,
+          findings: inspection.findings.map(f => ({ ...f, message: describeFinding(f.code, f.evidence) })),
+        })
+      } catch (error) {
+        failures.push({ path: pathOf(item), ...toFailure(error) })
+      }
+    }
+    print(json ? `${JSON.stringify({ items, leftOver: recognition.leftOver, failures })}\n` : report(items, failures))
+    return failures.length > 0 ? 1 : 0
+  } finally {
+    await sources.dispose()
+  }
+}
+
+/** The file itself where one file is the item, the folder of a set. */
+function pathOf(item: RecognizedItem): string {
+  const main = item.files.filter(f => f.role !== 'picture')
+  return main.length === 1 || item.kind !== 'material' ? main[0].file.path : dirname(main[0].file.path).replace(/^\.$/, item.name)
+}
+
+function report(items: InspectedItem[], failures: FailedFile[]): string {
+  const lines: string[] = []
+  for (const item of items) {
+    lines.push(`${item.name}  (${item.kind}, ${item.category})  ${item.path}`)
+    for (const [name, value] of Object.entries(item.facts))
+      lines.push(`    ${factLabel(name).padEnd(24)} ${formatFact(name, value)}`)
+    for (const f of item.findings)
+      lines.push(`  ${f.severity === 'note' ? '·' : '!'} ${f.subject ? `${f.subject}: ` : ''}${f.message}`)
+    lines.push('')
+  }
+  for (const failure of failures) lines.push(`x ${failure.path}: ${failure.message}`)
+  lines.push(`${items.length} items, ${failures.length} failures`, '')
+  return lines.join('\n')
+}

@@ -1,0 +1,72 @@
+import { writeFile } from 'node:fs/promises'
+import { parseArgs } from 'node:util'
+import { runInspect } from './inspect'
+import { runPreview } from './preview'
+
+const HELP = `muscovite: the library's computation on files, without a server or a database
+
+  muscovite inspect PATH... [--json]
+      Measures materials, models and environments and lists what is wrong with them.
+      PATH is a file, a folder or a zip archive.
+
+  muscovite preview PATH --out FILE.png [--rig NAME] [--quality draft|final]
+                    [--width N] [--seed N] [--stats FILE.json]
+      Renders an item on its rig.
+`
+
+/** Exit status: 0 all well, 1 something in the input failed, 2 the call itself is wrong. */
+async function main(argv: string[]): Promise<number> {
+  const [command, ...rest] = argv
+  try {
+    switch (command) {
+      case 'inspect': {
+        const { values, positionals } = parseArgs({ args: rest, allowPositionals: true, options: { json: { type: 'boolean' } } })
+        if (positionals.length === 0) return usage('inspect needs at least one path.')
+        return await runInspect(positionals, values.json ?? false, text => process.stdout.write(text))
+      }
+      case 'preview': {
+        const { values, positionals } = parseArgs({
+          args: rest,
+          allowPositionals: true,
+          options: {
+            out: { type: 'string' },
+            rig: { type: 'string' },
+            quality: { type: 'string' },
+            width: { type: 'string' },
+            seed: { type: 'string' },
+            stats: { type: 'string' },
+          },
+        })
+        if (positionals.length !== 1 || !values.out) return usage('preview needs one path and --out FILE.png.')
+        return await runPreview(
+          positionals[0],
+          { ...values, out: values.out },
+          {
+            write: writeFile,
+            report: text => process.stderr.write(text),
+          },
+        )
+      }
+      case undefined:
+      case 'help':
+      case '--help':
+        process.stdout.write(HELP)
+        return 0
+      default:
+        return usage(`There is no command ${command}.`)
+    }
+  } catch (error) {
+    if (error instanceof TypeError && 'code' in error && String(error.code).startsWith('ERR_PARSE_ARGS'))
+      return usage(error.message)
+    process.stderr.write('muscovite: something went wrong that should not have; nothing was changed.\n')
+    if (process.env.MUSCOVITE_DEBUG) console.error(error)
+    return 1
+  }
+}
+
+function usage(message: string): number {
+  process.stderr.write(`muscovite: ${message}\n\n${HELP}`)
+  return 2
+}
+
+process.exitCode = await main(process.argv.slice(2))

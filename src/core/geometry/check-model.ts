@@ -1,0 +1,164 @@
+import { createFinding, type Finding } from '../findings/finding'
+import { type Bounds, computeBounds } from './mesh'
+import type { Model } from './model'
+
+export interface ModelSubject {
+  model: Model
+  bounds: Bounds
+  triangles: number
+  degenerateTriangles: number
+  /** Extent a thing of this category has in its largest dimension, in metres; null when unknown. */
+  expectedSizeM: [number, number] | null
+  triangleBudget: number | null
+}
+
+export type ModelCheck = (subject: ModelSubject) => Finding[]
+
+const UNIT_FACTORS = [0.001, 0.01, 0.0254, 0.3048, 1, 10, 100, 1000]
+
+/** The factor to metres that best fits the category; 1 wherever 1 fits at all. */
+export function guessUnitFactor(largestM: number, expected: [number, number]): number {
+  const miss = (factor: number) => {
+    const size = largestM * factor
+    return size < expected[0] ? Math.log(expected[0] / size) : size > expected[1] ? Math.log(size / expected[1]) : 0
+  }
+  if (miss(1) === 0) return 1
+  const middle = Math.log(Math.sqrt(expected[0] * expected[1]))
+  return [...UNIT_FACTORS].sort(
+    (a, b) => miss(a) - miss(b) || Math.abs(Math.log(largestM * a) - middle) - Math.abs(Math.log(largestM * b) - middle),
+  )[0]
+}
+
+const checkUnit: ModelCheck = ({ bounds, expectedSizeM }) => {
+  const largest = largestExtent(bounds)
+  if (!expectedSizeM || !(largest > 0)) return []
+  const factor = guessUnitFactor(largest, expectedSizeM)
+  const outside = largest < expectedSizeM[0] || largest > expectedSizeM[1]
+  return outside
+    ? [createFinding('unitSuspect', { largestM: largest, lowM: expectedSizeM[0], highM: expectedSizeM[1], factor })]
+    : []
+}
+
+/** The origin belongs at the centre of the base; a fifth of the size away is more than modelling slack. */
+const checkPivot: ModelCheck = ({ bounds }) => {
+  const { min, max } = bounds
+  const size = largestExtent(bounds)
+  const offX = (min[0] + max[0]) / 2
+  const offZ = (min[2] + max[2]) / 2
+  const away = Math.max(Math.hypot(offX, offZ), Math.abs(min[1]))
+  return size > 0 && away > size * 0.2
+    ? [createFinding('pivotOffBase', { sidewaysM: Math.hypot(offX, offZ), belowM: min[1], sizeM: size })]
+    : []
+}
+
+/** Plain white or grey without any texture: what a modelling program gives a part nobody dressed. */
+const checkDefaultSurfaces: ModelCheck = ({ model }) =>
+  model.parts.flatMap(part => {
+    const material = model.materials[part.material]
+    if (!material) return [createFinding('defaultSurface', { reason: 'none' }, part.name)]
+    const [r, g, b] = material.parameters.baseColor
+    const p = material.parameters
+    const plain =
+      Object.keys(material.textures).length === 0 &&
+      Math.max(r, g, b) - Math.min(r, g, b) < 0.01 &&
+      r > 0.45 &&
+      p.baseMetalness < 0.5 &&
+      p.transmissionWeight === 0 &&
+      p.emissionLuminance === 0
+    const unnamed = /^$|^(material|default|lambert|standard|none)[\s._-]*\d*$/i.test(material.name)
+    return plain && unnamed ? [createFinding('defaultSurface', { reason: 'plain', material: material.name }, part.name)] : []
+  })
+
+const checkStrays: ModelCheck = ({ model }) => {
+  const { cameras, lights, emptyNodes, animations } = model.strays
+  return cameras + lights + emptyNodes + animations > 0
+    ? [createFinding('strayObjects', { cameras, lights, emptyNodes, animations })]
+    : []
+}
+
+const checkDegenerate: ModelCheck = ({ degenerateTriangles, triangles }) =>
+  degenerateTriangles > 0 ? [createFinding('degenerateTriangles', { count: degenerateTriangles, triangles })] : []
+
+const checkTextureCoordinates: ModelCheck = ({ model }) =>
+  model.parts
+    .filter(p => !p.hasUvs && Object.keys(model.materials[p.material]?.textures ?? {}).length > 0)
+    .map(p => createFinding('textureCoordinatesMissing', {}, p.name))
+
+const checkPartNames: ModelCheck = ({ model }) => {
+  const bad = model.parts.filter(p => /^$|^(mesh|object|node|group|cube|box|polysurface)[\s._-]*\d*$/i.test(p.name))
+  return bad.length > 0 ? [createFinding('unnamedParts', { count: bad.length, parts: model.parts.length })] : []
+}
+
+const checkBudget: ModelCheck = ({ triangles, triangleBudget }) =>
+  triangleBudget !== null && triangles > triangleBudget
+    ? [createFinding('overTriangleBudget', { triangles, budget: triangleBudget })]
+    : []
+
+export const MODEL_CHECKS: readonly ModelCheck[] = [
+  checkUnit,
+  checkDefaultSurfaces,
+  checkPivot,
+  checkTextureCoordinates,
+  checkPartNames,
+  checkBudget,
+  checkStrays,
+  checkDegenerate,
+]
+
+export const largestExtent = ({ min, max }: Bounds): number => Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+
+export interface ModelFacts {
+  triangles: number
+  vertices: number
+  parts: number
+  materials: number
+  textures: number
+  /** Width x height x depth in metres, as text; the three figures follow. */
+  boundsM: string
+  widthM: number
+  heightM: number
+  depthM: number
+  surfaceAreaM2: number
+}
+
+export interface ModelExpectation {
+  expectedSizeM: [number, number] | null
+  triangleBudget: number | null
+}
+
+export function analyseModel(model: Model, expectation: ModelExpectation): { facts: ModelFacts; findings: Finding[] } {
+  let triangles = 0
+  let vertices = 0
+  let degenerateTriangles = 0
+  let surfaceAreaM2 = 0
+  const boxes = model.parts.map(({ mesh }) => {
+    triangles += mesh.indices.length / 3
+    vertices += mesh.positions.length / 3
+    const { positions: p, indices } = mesh
+    for (let i = 0; i < indices.length; i += 3) {
+      const [a, b, c] = [indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3]
+      const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]]
+      const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]]
+      const area = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2
+      surfaceAreaM2 += area
+      if (!(area > 1e-12)) degenerateTriangles++
+    }
+    return computeBounds(mesh.positions)
+  })
+  const bounds = computeBounds(boxes.flatMap(b => [...b.min, ...b.max]))
+  const [widthM, heightM, depthM] = [0, 1, 2].map(c => bounds.max[c] - bounds.min[c])
+  const facts: ModelFacts = {
+    triangles,
+    vertices,
+    parts: model.parts.length,
+    materials: model.materials.length,
+    textures: model.images.length,
+    boundsM: [widthM, heightM, depthM].map(v => v.toFixed(3)).join(' x '),
+    widthM,
+    heightM,
+    depthM,
+    surfaceAreaM2,
+  }
+  const subject: ModelSubject = { model, bounds, triangles, degenerateTriangles, ...expectation }
+  return { facts, findings: MODEL_CHECKS.flatMap(check => check(subject)) }
+}

@@ -1,0 +1,26 @@
+import type { OpenPbrMaterial } from '../material/open-pbr'
+import type { Mesh } from './mesh'
+
+/** A named region of a model with one material, in world space. */
+export interface ModelPart {
+  name: string
+  mesh: Mesh
+  /** Index into the model's materials; −1 for none. */
+  material: number
+  /** Whether the file gave texture coordinates. */
+  hasUvs: boolean
+}
+
+export interface ModelImage {
+  name: string
+  mediaType: string
+  bytes: Uint8Array
+}
+
+export interface Model {
+  parts: ModelPart[]
+  materials: OpenPbrMaterial[]
+  images: ModelImage[]
+  /** Cameras, lights, empty nodes and animations that came along. */
+  strays: { cameras: number; lights: number; emptyNodes: number; animations: number }
+}

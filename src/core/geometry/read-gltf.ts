@@ -1,0 +1,208 @@
+import {
+  type Document,
+  type Material as GltfMaterial,
+  type Node,
+  type Primitive,
+  type Texture,
+  WebIO,
+} from '@gltf-transform/core'
+import {
+  ALL_EXTENSIONS,
+  type EmissiveStrength,
+  type IOR,
+  type Specular,
+  type Transmission,
+  type Volume,
+} from '@gltf-transform/extensions'
+import { FileError } from '../findings/failure'
+import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
+import { computeNormalsInPlace, type Mesh } from './mesh'
+import type { Model, ModelImage, ModelPart } from './model'
+
+/** Luminance given to a glTF emissive factor of 1, which has no unit of its own. */
+const EMISSIVE_UNIT_NITS = 500
+const MAX_TRIANGLES = 20_000_000
+
+/** Reads a binary glTF. Every primitive becomes a part in world space; materials become OpenPBR. */
+export async function parseGlb(bytes: Uint8Array): Promise<Model> {
+  if (bytes.length < 20) throw new FileError('truncated', 'The file ends inside its glTF header.')
+  const declared = new DataView(bytes.buffer, bytes.byteOffset).getUint32(8, true)
+  if (declared > bytes.length)
+    throw new FileError('truncated', `The glTF header promises ${declared} bytes, the file has ${bytes.length}.`)
+  let document: Document
+  try {
+    document = await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes)
+  } catch {
+    throw new FileError('malformed', 'The glTF structure does not read: its JSON or its buffers are damaged.')
+  }
+  return modelFromDocument(document)
+}
+
+export function modelFromDocument(document: Document): Model {
+  const root = document.getRoot()
+  const images: ModelImage[] = []
+  const imageIndex = new Map<Texture, number>()
+  const textureImage = (texture: Texture | null): number => {
+    const bytes = texture?.getImage()
+    if (!texture || !bytes) return -1
+    let index = imageIndex.get(texture)
+    if (index === undefined) {
+      index = images.push({ name: texture.getName() || texture.getURI(), mediaType: texture.getMimeType(), bytes }) - 1
+      imageIndex.set(texture, index)
+    }
+    return index
+  }
+  const gltfMaterials = root.listMaterials()
+  const materials = gltfMaterials.map(m => readMaterial(m, textureImage))
+  const parts: ModelPart[] = []
+  let triangles = 0
+  let lights = 0
+  let emptyNodes = 0
+  for (const node of root.listNodes()) {
+    if (node.getExtension('KHR_lights_punctual')) lights++
+    const mesh = node.getMesh()
+    if (!mesh) {
+      if (node.listChildren().length === 0 && !node.getCamera() && !node.getExtension('KHR_lights_punctual')) emptyNodes++
+      continue
+    }
+    mesh.listPrimitives().forEach((primitive, i, all) => {
+      const part = readPrimitive(primitive, node)
+      if (!part) return
+      triangles += part.mesh.indices.length / 3
+      if (triangles > MAX_TRIANGLES) throw new FileError('tooLarge', `The model has more than ${MAX_TRIANGLES} triangles.`)
+      const material = primitive.getMaterial()
+      const name = node.getName() || mesh.getName()
+      parts.push({
+        ...part,
+        name: all.length > 1 ? `${name || 'part'} ${material?.getName() || i + 1}` : name,
+        material: material ? gltfMaterials.indexOf(material) : -1,
+      })
+    })
+  }
+  return {
+    parts,
+    materials,
+    images,
+    strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
+  }
+}
+
+function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: boolean } | null {
+  const TRIANGLES = 4
+  const position = primitive.getAttribute('POSITION')
+  if (!position || primitive.getMode() !== TRIANGLES) return null
+  const count = position.getCount()
+  const m = node.getWorldMatrix()
+  const mesh: Mesh = {
+    positions: new Float32Array(count * 3),
+    normals: new Float32Array(count * 3),
+    uvs: new Float32Array(count * 2),
+    indices: Uint32Array.from(primitive.getIndices()?.getArray() ?? Array.from({ length: count }, (_, i) => i)),
+  }
+  for (const index of mesh.indices)
+    if (index >= count) throw new FileError('malformed', `A triangle names vertex ${index} of ${count}.`)
+  if (mesh.indices.length % 3 !== 0) mesh.indices = mesh.indices.slice(0, mesh.indices.length - (mesh.indices.length % 3))
+  const p: number[] = [0, 0, 0]
+  for (let i = 0; i < count; i++) {
+    position.getElement(i, p)
+    for (let c = 0; c < 3; c++) {
+      const value = m[c] * p[0] + m[4 + c] * p[1] + m[8 + c] * p[2] + m[12 + c]
+      if (!Number.isFinite(value)) throw new FileError('malformed', `Vertex ${i} has no finite position.`)
+      mesh.positions[i * 3 + c] = value
+    }
+  }
+  const determinant =
+    m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5])
+  if (determinant < 0)
+    for (let i = 0; i < mesh.indices.length; i += 3) {
+      const t = mesh.indices[i + 1]
+      mesh.indices[i + 1] = mesh.indices[i + 2]
+      mesh.indices[i + 2] = t
+    }
+  const normal = primitive.getAttribute('NORMAL')
+  if (normal && normal.getCount() === count) {
+    const inverse = inverseTranspose3(m)
+    for (let i = 0; i < count; i++) {
+      normal.getElement(i, p)
+      const x = inverse[0] * p[0] + inverse[1] * p[1] + inverse[2] * p[2]
+      const y = inverse[3] * p[0] + inverse[4] * p[1] + inverse[5] * p[2]
+      const z = inverse[6] * p[0] + inverse[7] * p[1] + inverse[8] * p[2]
+      const l = Math.hypot(x, y, z) || 1
+      mesh.normals.set([x / l, y / l, z / l], i * 3)
+    }
+  } else computeNormalsInPlace(mesh)
+  const uv = primitive.getAttribute('TEXCOORD_0')
+  const hasUvs = uv !== null && uv.getCount() === count
+  if (hasUvs)
+    for (let i = 0; i < count; i++) {
+      uv.getElement(i, p)
+      mesh.uvs[i * 2] = p[0]
+      mesh.uvs[i * 2 + 1] = p[1]
+    }
+  return { mesh, hasUvs }
+}
+
+/** Cofactors of the upper 3x3: carries normals through any affine transform, up to length. */
+function inverseTranspose3(m: ArrayLike<number>): number[] {
+  const [a, b, c, d, e, f, g, h, i] = [m[0], m[4], m[8], m[1], m[5], m[9], m[2], m[6], m[10]]
+  const sign = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g) < 0 ? -1 : 1
+  return [
+    e * i - f * h,
+    f * g - d * i,
+    d * h - e * g,
+    c * h - b * i,
+    a * i - c * g,
+    b * g - a * h,
+    b * f - c * e,
+    c * d - a * f,
+    a * e - b * d,
+  ].map(v => v * sign)
+}
+
+function readMaterial(material: GltfMaterial, textureImage: (t: Texture | null) => number): OpenPbrMaterial {
+  const [r, g, b, alpha] = material.getBaseColorFactor()
+  const ior = material.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5
+  const transmission = material.getExtension<Transmission>('KHR_materials_transmission')
+  const volume = material.getExtension<Volume>('KHR_materials_volume')
+  const specular = material.getExtension<Specular>('KHR_materials_specular')
+  const emissive = material.getEmissiveFactor()
+  const strength = material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1
+  const emits = emissive.some(v => v > 0)
+  const textures: Partial<Record<TextureSlot, TextureBinding>> = {}
+  const bind = (slot: TextureSlot, texture: Texture | null, channel: TextureBinding['channel'], more = {}) => {
+    const image = textureImage(texture)
+    if (image >= 0) textures[slot] = { image, channel, ...more }
+  }
+  bind('baseColor', material.getBaseColorTexture(), 0)
+  bind('specularRoughness', material.getMetallicRoughnessTexture(), 1)
+  bind('baseMetalness', material.getMetallicRoughnessTexture(), 2)
+  bind('geometryNormal', material.getNormalTexture(), 0, { handedness: 'openGl' })
+  if (emits) bind('emissionColor', material.getEmissiveTexture(), 0)
+  if (material.getAlphaMode() !== 'OPAQUE') bind('geometryOpacity', material.getBaseColorTexture(), 3)
+  const cutOut = material.getAlphaMode() === 'MASK' && material.getDoubleSided()
+  return createMaterial(
+    material.getName(),
+    {
+      baseColor: [r, g, b],
+      geometryOpacity: material.getAlphaMode() === 'OPAQUE' ? 1 : alpha,
+      baseMetalness: material.getMetallicFactor(),
+      specularRoughness: material.getRoughnessFactor(),
+      specularWeight: specular?.getSpecularFactor(),
+      specularIor: ior,
+      transmissionWeight: transmission?.getTransmissionFactor(),
+      transmissionColor: volume
+        ? (volume.getAttenuationColor() as [number, number, number])
+        : transmission
+          ? [r, g, b]
+          : undefined,
+      transmissionDepth: volume && Number.isFinite(volume.getAttenuationDistance()) ? volume.getAttenuationDistance() : undefined,
+      // A transmissive glTF surface without thickness, and a cut-out leaf, are thin walls.
+      geometryThinWalled: (transmission !== null && !(volume && volume.getThicknessFactor() > 0)) || cutOut,
+      subsurfaceWeight: cutOut ? 0.7 : undefined,
+      subsurfaceColor: cutOut ? [1, 1, 1] : undefined,
+      emissionLuminance: emits ? EMISSIVE_UNIT_NITS * strength : undefined,
+      emissionColor: emits ? (emissive as [number, number, number]) : undefined,
+    },
+    { textures },
+  )
+}

@@ -1,0 +1,163 @@
+import type { HouseRigName } from '../render/rig'
+
+export const ITEM_KINDS = ['material', 'model', 'environment'] as const
+export type ItemKind = (typeof ITEM_KINDS)[number]
+
+/** A place in the house tree. Paths are dotted, each label under its parent. */
+export interface CategoryDefinition {
+  path: string
+  title: string
+  kind: ItemKind
+  /** Prefix of item codes, such as TIM for TIM-0142. */
+  prefix: string
+  rig: HouseRigName
+  /** Extent in its largest dimension that a model here has, metres. */
+  expectedSizeM?: [number, number]
+  triangleBudget?: number
+}
+
+const material = (path: string, title: string, prefix: string): CategoryDefinition => ({
+  path,
+  title,
+  prefix,
+  kind: 'material',
+  rig: 'material-stage',
+})
+
+const model = (
+  path: string,
+  title: string,
+  prefix: string,
+  expectedSizeM: [number, number],
+  triangleBudget = 200_000,
+): CategoryDefinition => ({
+  path,
+  title,
+  prefix,
+  kind: 'model',
+  rig: 'model-three-quarter',
+  expectedSizeM,
+  triangleBudget,
+})
+
+const plant = (path: string, title: string, prefix: string, expectedSizeM: [number, number]): CategoryDefinition => ({
+  path,
+  title,
+  prefix,
+  kind: 'model',
+  rig: 'plant-three-quarter',
+  expectedSizeM,
+  triangleBudget: 500_000,
+})
+
+const environment = (path: string, title: string, prefix: string): CategoryDefinition => ({
+  path,
+  title,
+  prefix,
+  kind: 'environment',
+  rig: 'environment-strip',
+})
+
+/** The house tree as it ships. Parents stand before their children. */
+export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
+  material('surfaces', 'Surfaces', 'SUR'),
+  material('surfaces.timber', 'Timber', 'TIM'),
+  material('surfaces.stone', 'Stone and terrazzo', 'STO'),
+  material('surfaces.masonry', 'Brick and masonry', 'BRK'),
+  material('surfaces.plaster', 'Plaster and paint', 'PLA'),
+  material('surfaces.textile', 'Textiles', 'TEX'),
+  material('surfaces.metal', 'Metals', 'MET'),
+  material('surfaces.enamel', 'Enamel and ceramic', 'ENA'),
+  material('surfaces.glass', 'Glass', 'GLA'),
+  material('surfaces.water', 'Water and liquids', 'WAT'),
+  material('surfaces.ground', 'Ground', 'GRD'),
+  model('furniture', 'Furniture', 'FUR', [0.2, 6]),
+  model('furniture.chairs', 'Chairs and stools', 'CHR', [0.4, 1.3]),
+  model('furniture.sofas', 'Sofas and benches', 'SOF', [0.9, 4]),
+  model('furniture.tables', 'Tables', 'TAB', [0.4, 4]),
+  model('furniture.storage', 'Shelving and storage', 'STG', [0.5, 4]),
+  model('lighting', 'Lighting', 'LIT', [0.1, 2.5]),
+  model('objects', 'Objects', 'OBJ', [0.05, 2.5]),
+  model('objects.kitchenware', 'Kitchenware', 'KIT', [0.05, 0.6]),
+  model('objects.figures', 'Figures for scale', 'FIG', [0.7, 2.1]),
+  model('building', 'Building parts', 'BLD', [0.3, 12]),
+  plant('vegetation', 'Vegetation', 'VEG', [0.1, 40]),
+  plant('vegetation.trees', 'Trees', 'TRE', [2, 40]),
+  plant('vegetation.shrubs', 'Shrubs and grasses', 'SHR', [0.3, 4]),
+  plant('vegetation.indoor', 'Indoor plants', 'IND', [0.2, 3]),
+  environment('environments', 'Environments', 'ENV'),
+  environment('environments.skies', 'Skies', 'SKY'),
+  environment('environments.interiors', 'Interiors', 'INT'),
+  environment('environments.studio', 'Studio light', 'STU'),
+]
+
+export const findCategory = (path: string): CategoryDefinition | undefined => HOUSE_CATEGORIES.find(c => c.path === path)
+
+/** Words by which a delivery's own names point to a place in the house tree. */
+const CATEGORY_WORDS: [string, string[]][] = [
+  [
+    'surfaces.timber',
+    [
+      'oak',
+      'timber',
+      'wood',
+      'walnut',
+      'pine',
+      'ash',
+      'plywood',
+      'birch',
+      'larch',
+      'parquet',
+      'plank',
+      'planks',
+      'cedar',
+      'floorboards',
+    ],
+  ],
+  ['surfaces.stone', ['terrazzo', 'stone', 'marble', 'granite', 'limestone', 'slate', 'travertine', 'concrete']],
+  ['surfaces.masonry', ['brick', 'bricks', 'masonry', 'block', 'bond']],
+  ['surfaces.plaster', ['plaster', 'paint', 'render', 'stucco', 'limewash', 'wall']],
+  ['surfaces.textile', ['cloth', 'fabric', 'linen', 'wool', 'weave', 'woven', 'felt', 'carpet', 'twill', 'boucle', 'canvas']],
+  ['surfaces.metal', ['steel', 'brass', 'copper', 'aluminium', 'aluminum', 'iron', 'bronze', 'zinc']],
+  ['surfaces.enamel', ['enamel', 'ceramic', 'glaze', 'porcelain', 'tile', 'tiles']],
+  ['surfaces.glass', ['glass', 'glazing']],
+  ['surfaces.water', ['water', 'lake', 'liquid', 'sea']],
+  ['surfaces.ground', ['gravel', 'soil', 'grass', 'asphalt', 'sand', 'paving', 'moss']],
+  ['furniture.chairs', ['chair', 'chairs', 'stool', 'stools', 'seat']],
+  ['furniture.sofas', ['sofa', 'bench', 'settee', 'couch']],
+  ['furniture.tables', ['table', 'desk', 'tables']],
+  ['furniture.storage', ['shelf', 'shelving', 'bookcase', 'cabinet', 'shelves', 'trolley']],
+  ['lighting', ['lamp', 'light', 'pendant', 'lantern', 'luminaire']],
+  ['objects.kitchenware', ['kettle', 'mug', 'pot', 'jug', 'bowl', 'cup']],
+  ['objects.figures', ['figure', 'person', 'standing']],
+  ['building', ['railing', 'stair', 'door', 'window', 'handrail', 'bollard', 'fence']],
+  ['vegetation.trees', ['tree', 'betula', 'quercus', 'pinus', 'acer', 'salix']],
+  ['vegetation.shrubs', ['shrub', 'grass', 'hedge', 'miscanthus', 'cornus', 'fern', 'lavandula', 'buxus']],
+  ['vegetation.indoor', ['ficus', 'monstera', 'sansevieria', 'indoor', 'houseplant']],
+  ['environments.interiors', ['interior', 'room', 'hall']],
+  ['environments.studio', ['studio', 'softbox', 'softboxes']],
+  ['environments.skies', ['sky', 'skies', 'sun', 'overcast', 'dusk', 'night', 'dawn', 'noon']],
+]
+
+const KIND_FALLBACK: Record<ItemKind, string> = {
+  material: 'surfaces',
+  model: 'objects',
+  environment: 'environments.skies',
+}
+
+/** The likeliest category of that kind for words from names and folders, with a confidence 0..1. */
+export function suggestCategory(kind: ItemKind, words: readonly string[]): { path: string; confidence: number } {
+  const scores = CATEGORY_WORDS.filter(([path]) => findCategory(path)?.kind === kind)
+    .map(([path, keys]) => ({ path, hits: words.filter(w => keys.includes(w)).length }))
+    .filter(s => s.hits > 0)
+    .sort((a, b) => b.hits - a.hits)
+  if (scores.length === 0) return { path: KIND_FALLBACK[kind], confidence: 0.2 }
+  const rival = scores[1]?.hits ?? 0
+  return { path: scores[0].path, confidence: Math.min(0.95, 0.55 + 0.4 * (1 - rival / scores[0].hits)) }
+}
+
+/** A house title from a file's words: first letter large, resolution and role words already gone. */
+export const proposeTitle = (words: readonly string[]): string => {
+  const text = words.join(' ').trim()
+  return text ? text[0].toUpperCase() + text.slice(1) : 'Untitled'
+}

@@ -1,0 +1,86 @@
+import { mkdir, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import sharp from 'sharp'
+import { writeExr } from '#core/codecs/exr'
+import { writeHdr } from '#core/codecs/hdr'
+import { createMaterial } from '#core/material/open-pbr'
+import { writeMaterialX } from '#core/targets/materialx'
+import { CONSTANT_RECIPES, TEXTURE_RECIPES } from './materials'
+import { writeGlb } from './model-file'
+import { MODEL_RECIPES } from './models'
+import { PLANT_RECIPES } from './plants'
+import { makeSky, SKY_RECIPES } from './skies'
+import { makeMaps, type RawMap } from './texture-set'
+
+/** Everything the demo world delivers, as small independent pieces of work. */
+export interface DemoPiece {
+  kind: 'texture' | 'constant' | 'model' | 'plant' | 'sky'
+  index: number
+  /** Folder inside its supplier's delivery, and the stem of its files. */
+  folder: string
+  stem: string
+}
+
+const pieces = (kind: DemoPiece['kind'], recipes: readonly { folder: string; stem: string }[]): DemoPiece[] =>
+  recipes.map(({ folder, stem }, index) => ({ kind, index, folder, stem }))
+
+export const DEMO_PIECES: readonly DemoPiece[] = [
+  ...pieces('texture', TEXTURE_RECIPES),
+  ...pieces('constant', CONSTANT_RECIPES),
+  ...pieces('model', MODEL_RECIPES),
+  ...pieces('plant', PLANT_RECIPES),
+  ...pieces('sky', SKY_RECIPES),
+]
+
+/** Real-world width where the recipe knows it, as a supplier would state it. */
+export const statedWidthMm = (piece: DemoPiece): number | null =>
+  piece.kind === 'texture' ? TEXTURE_RECIPES[piece.index].widthMm : null
+
+export const encodeMap = (map: RawMap): Promise<Buffer> => {
+  const raw = { width: map.width, height: map.height, channels: map.channels }
+  return map.data instanceof Uint16Array
+    ? sharp(map.data, { raw }).toColourspace('grey16').png({ compressionLevel: 3 }).toBuffer()
+    : sharp(map.data, { raw }).png({ compressionLevel: 4 }).toBuffer()
+}
+
+/** Makes the files of one piece below `root` and returns their paths relative to it. Deterministic. */
+export async function makePiece(piece: DemoPiece, root: string): Promise<string[]> {
+  const written: string[] = []
+  const put = async (path: string, bytes: Uint8Array | string) => {
+    const full = join(root, path)
+    await mkdir(dirname(full), { recursive: true })
+    await writeFile(full, bytes)
+    written.push(path)
+  }
+  switch (piece.kind) {
+    case 'texture': {
+      const recipe = TEXTURE_RECIPES[piece.index]
+      for (const map of makeMaps(recipe))
+        await put(`${recipe.folder}/${recipe.stem}/${recipe.stem}_${map.role}_1k.png`, await encodeMap(map))
+      return written
+    }
+    case 'constant': {
+      const recipe = CONSTANT_RECIPES[piece.index]
+      await put(`${recipe.folder}/${recipe.stem}.mtlx`, writeMaterialX(createMaterial(recipe.stem, recipe.parameters), new Map()))
+      return written
+    }
+    case 'model': {
+      const recipe = MODEL_RECIPES[piece.index]
+      await put(`${recipe.folder}/${recipe.stem}.glb`, await writeGlb({ ...recipe, parts: recipe.build() }))
+      return written
+    }
+    case 'plant': {
+      const recipe = PLANT_RECIPES[piece.index]
+      await put(`${recipe.folder}/${recipe.stem}.glb`, await writeGlb({ ...recipe, parts: await recipe.build() }))
+      return written
+    }
+    case 'sky': {
+      const recipe = SKY_RECIPES[piece.index]
+      const map = makeSky(recipe)
+      await put(`${recipe.folder}/${recipe.stem}_2k.${recipe.format}`, recipe.format === 'exr' ? writeExr(map) : writeHdr(map))
+      return written
+    }
+    default:
+      return piece.kind satisfies never
+  }
+}

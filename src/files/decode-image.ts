@@ -1,0 +1,65 @@
+import sharp from 'sharp'
+import { FileError } from '#core/findings/failure'
+import type { ByteImage, Image } from '#core/image/image'
+
+/** Past this a picture is refused before it is decoded: 16K square. */
+const MAX_PIXELS = 16384 * 16384
+
+export interface ImageHeader {
+  widthPx: number
+  heightPx: number
+  channels: number
+  bitsPerChannel: number
+}
+
+const BITS: Record<string, number> = { uchar: 8, char: 8, ushort: 16, short: 16, uint: 32, int: 32, float: 32, double: 64 }
+
+const openImage = (input: string | Uint8Array) => sharp(input, { limitInputPixels: MAX_PIXELS, failOn: 'warning' })
+
+export async function readImageHeader(input: string | Uint8Array): Promise<ImageHeader> {
+  try {
+    const m = await openImage(input).metadata()
+    if (!m.width || !m.height) throw new FileError('malformed', 'The picture states no size.')
+    return { widthPx: m.width, heightPx: m.height, channels: m.channels ?? 3, bitsPerChannel: BITS[m.depth ?? 'uchar'] ?? 8 }
+  } catch (error) {
+    throw asFileError(error)
+  }
+}
+
+/** Decodes to 8 bits a channel, at most `maxSize` on the longer side. */
+export async function decodeByteImage(input: string | Uint8Array, maxSize: number): Promise<ByteImage> {
+  try {
+    let pipeline = openImage(input)
+    const { width = 0, height = 0 } = await pipeline.metadata()
+    if (Math.max(width, height) > maxSize) pipeline = pipeline.resize(maxSize, maxSize, { fit: 'inside', kernel: 'linear' })
+    const { data, info } = await pipeline.raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true })
+    return { width: info.width, height: info.height, channels: info.channels, data: new Uint8Array(data) }
+  } catch (error) {
+    throw asFileError(error)
+  }
+}
+
+/** Decodes at the file's own depth, 8 or 16 bits, for checks that count levels. */
+export async function decodeFullDepth(input: string | Uint8Array, maxSize: number): Promise<Image> {
+  const header = await readImageHeader(input)
+  if (header.bitsPerChannel !== 16 || Math.max(header.widthPx, header.heightPx) > maxSize) return decodeByteImage(input, maxSize)
+  try {
+    const { data, info } = await openImage(input)
+      .toColourspace(header.channels < 3 ? 'grey16' : 'rgb16')
+      .raw({ depth: 'ushort' })
+      .toBuffer({ resolveWithObject: true })
+    const words = new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength))
+    return { width: info.width, height: info.height, channels: info.channels, data: words }
+  } catch (error) {
+    throw asFileError(error)
+  }
+}
+
+function asFileError(error: unknown): FileError {
+  if (error instanceof FileError) return error
+  const text = error instanceof Error ? error.message : ''
+  if (/exceeds pixel limit/i.test(text)) return new FileError('tooLarge', 'The picture is larger than 16384 x 16384 pixels.')
+  if (/premature|end of|truncat|incomplete|corrupt/i.test(text))
+    return new FileError('truncated', 'The picture breaks off before its last row; it was probably cut off when it was copied.')
+  return new FileError('malformed', 'The picture does not decode; the file is damaged.')
+}

@@ -1,0 +1,143 @@
+import { resolveType } from '#core/codecs/sniff'
+import { type Failure, FileError, toFailure } from '#core/findings/failure'
+import type { Model } from '#core/geometry/model'
+import { parseGlb } from '#core/geometry/read-gltf'
+import type { ByteImage, FloatImage, Image } from '#core/image/image'
+import { buildMaterialFromMaps } from '#core/material/build-material'
+import type { MaterialMap } from '#core/material/material-subject'
+import { findNormalHandedness } from '#core/material/normal-map'
+import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters } from '#core/material/open-pbr'
+import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
+import type { PreviewSubject } from '#core/render/preview'
+import type { SceneObject } from '#core/render/scene'
+import type { ItemKind } from '#core/standard/categories'
+import { decodeEnvironment } from './decode-environment'
+import { decodeByteImage, decodeFullDepth, readImageHeader } from './decode-image'
+import { type FailedFile, readBytes, readHead, type SourceFile } from './source-file'
+
+/** What is needed to open an item, whether it is still in a batch or stored as a version. */
+export interface ItemSource {
+  kind: ItemKind
+  name: string
+  files: { file: SourceFile; role: string; byContentOnly: boolean; handednessHint: 'openGl' | 'directX' | null }[]
+  widthMm: number | null
+  constants: Partial<OpenPbrParameters>
+}
+
+export type LoadedItem =
+  | { kind: 'material'; material: OpenPbrMaterial; images: ByteImage[]; maps: MaterialMap[] }
+  | { kind: 'model'; model: Model }
+  | { kind: 'environment'; map: FloatImage }
+
+/** Texture coordinates of a stage are in metres: a material nobody gave a size is shown as if one repeat were this wide. */
+const ASSUMED_WIDTH_MM = 1000
+
+/**
+ * Reads an item's files. A broken map is left out and named; a broken model or environment fails the item.
+ * @param purpose checks want full depth, previews want 8 bits
+ */
+export async function loadItem(
+  source: ItemSource,
+  purpose: 'checks' | 'preview',
+  maxTexture: number,
+): Promise<{ loaded: LoadedItem; failures: FailedFile[] }> {
+  switch (source.kind) {
+    case 'material':
+      return loadMaterial(source, purpose, maxTexture)
+    case 'model': {
+      const model = await parseGlb(await readBytes(mainFile(source)))
+      return { loaded: { kind: 'model', model }, failures: [] }
+    }
+    case 'environment': {
+      const file = mainFile(source)
+      const type = resolveType(file.path, await readHead(file.diskPath))
+      if (type !== 'exr' && type !== 'hdr')
+        throw new FileError('typeMismatch', 'An environment must be an OpenEXR or Radiance HDR file.')
+      return { loaded: { kind: 'environment', map: decodeEnvironment(await readBytes(file), type) }, failures: [] }
+    }
+    default:
+      return source.kind satisfies never
+  }
+}
+
+function mainFile(source: ItemSource): SourceFile {
+  const found = source.files.find(f => f.role === source.kind)
+  if (!found) throw new FileError('notFound', `The item has no ${source.kind} file.`)
+  return found.file
+}
+
+const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
+
+async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
+  const failures: FailedFile[] = []
+  const images: ByteImage[] = []
+  const maps: MaterialMap[] = []
+  const roleImages: Parameters<typeof buildMaterialFromMaps>[1][number][] = []
+  for (const { file, role, byContentOnly, handednessHint } of source.files) {
+    if (!isMapRole(role)) continue
+    // Nothing in a preview reads these yet.
+    if (purpose === 'preview' && (role === 'height' || role === 'ambientOcclusion' || role === 'specular')) continue
+    try {
+      const header = await readImageHeader(file.diskPath)
+      const image: Image =
+        purpose === 'checks' ? await decodeFullDepth(file.diskPath, maxTexture) : await decodeByteImage(file.diskPath, maxTexture)
+      maps.push({ role, path: file.path, image, byContentOnly, ...header })
+      if (!(image.data instanceof Uint8Array)) continue
+      const index = images.push(image as ByteImage) - 1
+      roleImages.push({
+        role,
+        image: index,
+        ...(role === 'normal' ? { handedness: decideHandedness(image, handednessHint) } : {}),
+      })
+    } catch (error) {
+      failures.push({ path: file.path, ...toFailure(error) })
+    }
+  }
+  if (maps.length === 0 && failures.length > 0) throw new FileError(failures[0].code, failures[0].message)
+  const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants)
+  return { loaded: { kind: 'material' as const, material, images, maps }, failures }
+}
+
+/** Pixels decide when they are sure; else the name; else the house convention. */
+function decideHandedness(image: Image, hint: 'openGl' | 'directX' | null): 'openGl' | 'directX' {
+  const verdict = image.channels >= 3 ? findNormalHandedness(image) : null
+  return verdict && verdict.handedness !== 'unsure' && verdict.confidence > 0.3 ? verdict.handedness : (hint ?? 'openGl')
+}
+
+function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {
+  const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000
+  const map = maps[0]
+  return [widthM, map ? (widthM * map.heightPx) / map.widthPx : widthM]
+}
+
+/** Turns a loaded item into what the preview renderer draws. */
+export async function toPreviewSubject(
+  loaded: LoadedItem,
+  maxTexture: number,
+  sun: { azimuthDeg: number; elevationDeg: number } | null = null,
+): Promise<PreviewSubject> {
+  switch (loaded.kind) {
+    case 'material':
+      return { kind: 'material', material: loaded.material, images: loaded.images }
+    case 'model':
+      return { kind: 'model', objects: await modelObjects(loaded.model, maxTexture) }
+    case 'environment':
+      return { kind: 'environment', map: loaded.map, sun }
+    default:
+      return loaded satisfies never
+  }
+}
+
+async function modelObjects(model: Model, maxTexture: number): Promise<SceneObject[]> {
+  const images: ByteImage[] = []
+  for (const image of model.images) {
+    try {
+      images.push(await decodeByteImage(image.bytes, maxTexture))
+    } catch (error) {
+      const failure: Failure = toFailure(error)
+      throw new FileError(failure.code, `The texture ${image.name || 'without a name'} inside the model: ${failure.message}`)
+    }
+  }
+  const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
+  return model.parts.map(part => ({ mesh: part.mesh, material: model.materials[part.material] ?? plain, images }))
+}

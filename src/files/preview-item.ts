@@ -1,0 +1,61 @@
+import { analyseEnvironment } from '#core/environment/analyse-environment'
+import type { ByteImage } from '#core/image/image'
+import { developForDisplay } from '#core/render/develop'
+import { renderPreview } from '#core/render/preview'
+import type { QualityName, Rig } from '#core/render/rig'
+import { QUALITIES } from '#core/render/rig'
+import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
+
+export interface PreviewStats {
+  rig: string
+  rigRevision: number
+  quality: QualityName
+  width: number
+  height: number
+  seed: number
+  samples: number
+  rays: number
+  achievedError: number
+  convergedShare: number
+  seconds: number
+}
+
+/** At the size of a preview no more texels than this can be told apart. */
+const PREVIEW_TEXTURE_SIZE = 2048
+const MODEL_TEXTURE_SIZE = 1024
+
+/** Renders an item on a rig and develops it for display; null when `onProgress` returned false. */
+export async function previewItem(
+  source: ItemSource,
+  rig: Rig,
+  quality: QualityName,
+  options: { seed?: number; width?: number } = {},
+  onProgress: (share: number) => boolean = () => true,
+): Promise<{ picture: ByteImage; stats: PreviewStats } | null> {
+  const started = performance.now()
+  const { seed = 1 } = options
+  const { loaded } = await loadItem(source, 'preview', PREVIEW_TEXTURE_SIZE)
+  const facts = loaded.kind === 'environment' ? analyseEnvironment(loaded.map).facts : null
+  const sun = facts?.sunPresent ? { azimuthDeg: facts.sunAzimuthDeg!, elevationDeg: facts.sunElevationDeg! } : null
+  const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, sun)
+  const wanted = { ...QUALITIES[quality], width: options.width ?? QUALITIES[quality].width }
+  const result = renderPreview(subject, { rig, quality: wanted, seed }, onProgress)
+  if (!result) return null
+  const picture = developForDisplay(result.image)
+  return {
+    picture,
+    stats: {
+      rig: rig.name,
+      rigRevision: rig.revision,
+      quality,
+      width: picture.width,
+      height: picture.height,
+      seed,
+      samples: result.samples,
+      rays: result.rays,
+      achievedError: result.achievedError,
+      convergedShare: result.convergedShare,
+      seconds: (performance.now() - started) / 1000,
+    },
+  }
+}

@@ -1,0 +1,213 @@
+import { readFile } from 'node:fs/promises'
+import { extensionOf } from '#core/codecs/sniff'
+import { toFailure } from '#core/findings/failure'
+import { guessRoleByContent } from '#core/material/content-role'
+import type { OpenPbrParameters } from '#core/material/open-pbr'
+import { type MapCandidate, type MapRole, parseMapName, recognizeTextureSets, tokenizeName } from '#core/material/texture-set'
+import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
+import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
+import { decodeByteImage, readImageHeader } from './decode-image'
+import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from './source-file'
+
+export type FileRole = MapRole | 'model' | 'environment' | 'definition' | 'alternate' | 'picture'
+
+export interface RecognizedFile {
+  file: TypedFile
+  role: FileRole
+  /** Roles that only the pixels spoke for. */
+  byContentOnly: boolean
+  handednessHint: 'openGl' | 'directX' | null
+}
+
+/** One item as the delivery seems to hold it, before anybody looked. */
+export interface RecognizedItem {
+  kind: ItemKind
+  name: string
+  category: string
+  categoryConfidence: number
+  files: RecognizedFile[]
+  /** Real-world width, where a material definition states it. */
+  widthMm: number | null
+  constants: Partial<OpenPbrParameters>
+}
+
+export interface Recognition {
+  items: RecognizedItem[]
+  /** Files that belong to no item, each with its reason. */
+  leftOver: { path: string; reason: 'document' | 'noItem' | 'unknownType' | 'picture' }[]
+  failures: FailedFile[]
+}
+
+/** Sorts the files of a delivery into items. Every file ends in an item, left over with a reason, or failed with one. */
+export async function recognizeDelivery(files: readonly SourceFile[]): Promise<Recognition> {
+  const failures: FailedFile[] = []
+  const typed: TypedFile[] = []
+  for (const file of files) {
+    const result = await identifyFile(file)
+    if ('failure' in result) failures.push(result.failure)
+    else typed.push(result.file)
+  }
+  const items: RecognizedItem[] = []
+  const leftOver: Recognition['leftOver'] = []
+  const pictures: TypedFile[] = []
+  const mapFiles: TypedFile[] = []
+  const environments: TypedFile[] = []
+  const definitions: { file: TypedFile; parsed: ParsedMaterialX }[] = []
+  for (const file of typed) {
+    switch (file.type) {
+      case 'glb':
+        items.push(
+          createItem('model', [{ file, role: 'model', byContentOnly: false, handednessHint: null }], stemWords(file.path)),
+        )
+        break
+      case 'hdr':
+        environments.push(file)
+        break
+      case 'exr':
+        if (parseMapName(file.path).role) mapFiles.push(file)
+        else environments.push(file)
+        break
+      case 'png':
+      case 'jpeg':
+      case 'webp':
+      case 'tiff':
+      case 'gif':
+        if (tokenizeName(file.path).some(t => ['preview', 'thumb', 'thumbnail', 'render', 'swatch'].includes(t)))
+          pictures.push(file)
+        else mapFiles.push(file)
+        break
+      case 'text':
+        if (extensionOf(file.path) === 'mtlx') await takeDefinition(file)
+        else leftOver.push({ path: file.path, reason: 'document' })
+        break
+      case 'pdf':
+        leftOver.push({ path: file.path, reason: 'document' })
+        break
+      case 'gltf':
+      case 'obj':
+      case 'mtl':
+        failures.push({
+          path: file.path,
+          code: 'unsupported',
+          message: 'Models are read as binary glTF (.glb) for now; export it as one.',
+        })
+        break
+      case 'zip':
+        failures.push({
+          path: file.path,
+          code: 'unsupported',
+          message: 'An archive inside an archive is not opened; send it by itself.',
+        })
+        break
+      case 'unknown':
+      case 'empty':
+        leftOver.push({ path: file.path, reason: 'unknownType' })
+        break
+      default:
+        file.type satisfies never
+    }
+  }
+  items.push(...groupEnvironments(environments))
+  items.push(...(await groupMaterials(mapFiles)))
+  for (const definition of definitions) attachDefinition(definition)
+  for (const picture of pictures) attachPicture(picture)
+  return { items, leftOver, failures }
+
+  async function takeDefinition(file: TypedFile): Promise<void> {
+    try {
+      definitions.push({ file, parsed: parseMaterialX(await readFile(file.diskPath, 'utf8')) })
+    } catch (error) {
+      failures.push({ path: file.path, ...toFailure(error) })
+    }
+  }
+
+  async function groupMaterials(candidates: TypedFile[]): Promise<RecognizedItem[]> {
+    const byPath = new Map(candidates.map(f => [f.path, f]))
+    const read: MapCandidate[] = []
+    for (const file of candidates) {
+      try {
+        const header = await readImageHeader(file.diskPath)
+        const contentRole = parseMapName(file.path).role ? null : guessRoleByContent(await decodeByteImage(file.diskPath, 128))
+        read.push({ path: file.path, ...header, contentRole })
+      } catch (error) {
+        failures.push({ path: file.path, ...toFailure(error) })
+      }
+    }
+    const { sets, leftOver: unassigned } = recognizeTextureSets(read)
+    for (const path of unassigned) leftOver.push({ path, reason: 'picture' })
+    return sets.map(set => {
+      const take =
+        (role: FileRole | null) =>
+        (map: (typeof set.maps)[number]): RecognizedFile => ({
+          file: byPath.get(map.path)!,
+          role: role ?? map.role,
+          byContentOnly: map.reason === 'content',
+          handednessHint: map.handednessHint,
+        })
+      const words = set.stem.split(' ').filter(Boolean)
+      return createItem('material', [...set.maps.map(take(null)), ...set.alternates.map(take('alternate'))], words, set.folder)
+    })
+  }
+
+  /** A definition joins the set whose files it names, or the one beside it of the same stem; alone it is a material by itself. */
+  function attachDefinition({ file, parsed }: { file: TypedFile; parsed: ParsedMaterialX }): void {
+    const names = new Set(parsed.files.map(f => f.split('/').pop()))
+    const folder = folderOf(file.path)
+    const stem = stemWords(file.path).join(' ')
+    const item =
+      items.find(
+        i =>
+          i.kind === 'material' &&
+          i.files.some(f => names.has(f.file.path.split('/').pop()) && folderOf(f.file.path).startsWith(folder)),
+      ) ??
+      items.find(
+        i =>
+          i.kind === 'material' && i.files.some(f => folderOf(f.file.path) === folder && parseMapName(f.file.path).stem === stem),
+      )
+    const entry: RecognizedFile = { file, role: 'definition', byContentOnly: false, handednessHint: null }
+    const target = item ?? createItem('material', [], stemWords(file.path), folder)
+    target.files.push(entry)
+    target.constants = parsed.parameters
+    if (parsed.tileSizeM) target.widthMm = parsed.tileSizeM[0] * 1000
+    if (!item) items.push(target)
+  }
+
+  function attachPicture(file: TypedFile): void {
+    const folder = folderOf(file.path)
+    const item = items.find(i => i.files.some(f => folderOf(f.file.path) === folder && f.role !== 'picture'))
+    if (item) item.files.push({ file, role: 'picture', byContentOnly: false, handednessHint: null })
+    else leftOver.push({ path: file.path, reason: 'picture' })
+  }
+}
+
+const folderOf = (path: string): string => path.split('/').slice(0, -1).join('/')
+
+const stemWords = (path: string): string[] => tokenizeName(path).filter(t => !/^\d{1,2}k$/.test(t))
+
+/** Several resolutions of one sky are one item: the largest leads, the others are its alternates. */
+function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
+  const groups = new Map<string, TypedFile[]>()
+  for (const file of files) {
+    const key = `${folderOf(file.path)}\n${stemWords(file.path).join(' ')}`
+    groups.set(key, [...(groups.get(key) ?? []), file])
+  }
+  return [...groups.values()].map(group => {
+    const sorted = [...group].sort((a, b) => b.size - a.size)
+    return createItem(
+      'environment',
+      sorted.map((file, i) => ({
+        file,
+        role: i === 0 ? 'environment' : 'alternate',
+        byContentOnly: false,
+        handednessHint: null,
+      })),
+      stemWords(sorted[0].path),
+    )
+  })
+}
+
+function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
+  const place = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
+  const { path, confidence } = suggestCategory(kind, [...words, ...place])
+  return { kind, name: proposeTitle(words), category: path, categoryConfidence: confidence, files, widthMm: null, constants: {} }
+}

@@ -1,0 +1,48 @@
+import type { Evidence, FindingCode } from '#core/findings/finding'
+import { formatNumber } from './units'
+
+const n = (evidence: Evidence, key: string, digits = 2): string => formatNumber(Number(evidence[key]), digits)
+const percent = (evidence: Evidence, key: string): string => `${formatNumber(Number(evidence[key]) * 100, 1)} %`
+
+/** Finding code to a sentence: what was measured, what was expected, what to do. */
+const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
+  realWorldSizeMissing: () =>
+    'No real-world size is known; nothing renders at the right scale without it. Give the width of one repeat.',
+  mapSizesDisagree: e => `The maps of this set differ in size: ${e.sizes}. One set should be one size.`,
+  mapNotPowerOfTwo: e => `${e.widthPx} x ${e.heightPx} px is not a power of two.`,
+  baseColorMissing: () => 'The set has no base colour map.',
+  normalDirectX: e =>
+    `The green channel points down: read the house way up, the slopes' curl is ${n(e, 'curlRatio')} of what it is here. Flip green.`,
+  normalNotUnitLength: e => `${percent(e, 'offLengthShare')} of the normals are not of unit length (2 % at most). Renormalise.`,
+  normalFlat: e => `The normal map is flat: root mean square slope ${n(e, 'rmsSlope', 4)}.`,
+  albedoOutOfRange: e =>
+    `${percent(e, 'outsideShare')} of the non-metal area is outside sRGB ${e.low} to ${e.high}, darker or lighter than real surfaces are.`,
+  metalnessNotBinary: e => `${percent(e, 'betweenShare')} of the area is neither metal nor non-metal.`,
+  glossAsRoughness: e =>
+    `Mean roughness ${n(e, 'mean')} where this category has ${n(e, 'low')} to ${n(e, 'high')}: it is probably gloss. Invert it.`,
+  roleByContentOnly: e => `Taken as ${e.role} by what it looks like; its name says nothing.`,
+  tileSeam: e =>
+    `The ${e.axis === 'x' ? 'left and right' : 'top and bottom'} edges do not join: a step of ${n(e, 'wrapStep', 3)} against ${n(e, 'interiorStep', 3)} inside. Make it tileable.`,
+  heightBanding: e => `Only ${e.levels} levels in the height map (${e.bitsPerChannel} bit); it will show steps when displaced.`,
+  notTwoToOne: e => `${e.width} x ${e.height} px is not 2 : 1, so it does not cover the sphere.`,
+  badPixels: e => `${e.count} pixels are negative, infinite or not a number; they count as black.`,
+  fewLevels: e => `Only ${e.levels} distinct levels: an 8-bit picture saved as a float file.`,
+  environmentSeam: e =>
+    `The left and right edges do not join: ${n(e, 'stepStops')} stops apart, ${n(e, 'interiorStepStops')} inside.`,
+  sunClipped: e =>
+    `The sun is cut off: key to fill is ${n(e, 'keyToFill')} where about 4 is expected, some ${n(e, 'stopsMissing', 1)} stops are missing.`,
+  unitSuspect: e =>
+    `${n(e, 'largestM')} m at its largest; things of this category have ${n(e, 'lowM')} to ${n(e, 'highM')} m. A factor of ${e.factor} would fit.`,
+  pivotOffBase: e => `The origin is ${n(e, 'sidewaysM')} m beside and ${n(e, 'belowM')} m under the centre of the base.`,
+  defaultSurface: e =>
+    e.reason === 'none' ? 'This part has no material.' : `This part wears a plain default surface (${e.material || 'unnamed'}).`,
+  strayObjects: e =>
+    `Came along: ${e.cameras} cameras, ${e.lights} lights, ${e.emptyNodes} empty nodes, ${e.animations} animations.`,
+  degenerateTriangles: e => `${e.count} of ${e.triangles} triangles have no area.`,
+  textureCoordinatesMissing: () => 'This part has textures but no texture coordinates.',
+  unnamedParts: e => `${e.count} of ${e.parts} parts have no name of their own.`,
+  overTriangleBudget: e => `${e.triangles} triangles against a budget of ${e.budget}.`,
+  externalFileMissing: e => `${e.file} is named but not there.`,
+}
+
+export const describeFinding = (code: FindingCode, evidence: Evidence): string => SENTENCES[code](evidence)

@@ -1,0 +1,92 @@
+/** Numbers as people read them here: a thin space between thousands, a point for decimals. */
+export function formatNumber(value: number, digits = 2): string {
+  if (!Number.isFinite(value)) return 'n/a'
+  const [whole, rest] = Math.abs(value).toFixed(digits).split('.')
+  const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, '\u202f')
+  const tail = rest?.replace(/0+$/, '')
+  const zero = Number(value.toFixed(digits)) === 0
+  return `${value < 0 && !zero ? '−' : ''}${grouped}${tail ? `.${tail}` : ''}`
+}
+
+export function formatBytes(bytes: number): string {
+  const units = ['B', 'KB', 'MB', 'GB', 'TB']
+  let value = bytes
+  let unit = 0
+  while (value >= 1000 && unit < units.length - 1) {
+    value /= 1000
+    unit++
+  }
+  return `${formatNumber(value, value < 10 && unit > 0 ? 1 : 0)} ${units[unit]}`
+}
+
+/** Millimetres up to a metre, metres beyond. */
+export const formatLengthMm = (mm: number): string =>
+  mm < 1000 ? `${formatNumber(mm, 0)} mm` : `${formatNumber(mm / 1000, 2)} m`
+
+interface FactUnit {
+  label: string
+  unit: string
+  digits: number
+}
+
+/** Every fact we measure: how it is called, its unit, how many digits mean something. */
+export const FACT_UNITS: Record<string, FactUnit> = {
+  widthMm: { label: 'Real-world width', unit: 'mm', digits: 0 },
+  heightMm: { label: 'Real-world height', unit: 'mm', digits: 0 },
+  widthPx: { label: 'Width', unit: 'px', digits: 0 },
+  heightPx: { label: 'Height', unit: 'px', digits: 0 },
+  texelDensityPxM: { label: 'Texel density', unit: 'px/m', digits: 0 },
+  maps: { label: 'Maps', unit: '', digits: 0 },
+  normalMapHandedness: { label: 'Normal map', unit: '', digits: 0 },
+  lrv: { label: 'Light reflectance', unit: 'LRV', digits: 1 },
+  meanColor: { label: 'Mean colour', unit: '', digits: 0 },
+  palette: { label: 'Palette', unit: '', digits: 0 },
+  meanRoughness: { label: 'Mean roughness', unit: '', digits: 2 },
+  metalShare: { label: 'Metal share', unit: '', digits: 2 },
+  triangles: { label: 'Triangles', unit: '', digits: 0 },
+  vertices: { label: 'Vertices', unit: '', digits: 0 },
+  parts: { label: 'Parts', unit: '', digits: 0 },
+  materials: { label: 'Materials', unit: '', digits: 0 },
+  textures: { label: 'Textures', unit: '', digits: 0 },
+  boundsM: { label: 'Width x height x depth', unit: 'm', digits: 3 },
+  widthM: { label: 'Width', unit: 'm', digits: 3 },
+  heightM: { label: 'Height', unit: 'm', digits: 3 },
+  depthM: { label: 'Depth', unit: 'm', digits: 3 },
+  surfaceAreaM2: { label: 'Surface area', unit: 'm²', digits: 2 },
+  horizontalIrradiance: { label: 'Horizontal irradiance', unit: '', digits: 3 },
+  whiteCardGain: { label: 'White-card gain', unit: '', digits: 3 },
+  exposureEv: { label: 'House exposure', unit: 'EV', digits: 2 },
+  dynamicRangeStops: { label: 'Dynamic range', unit: 'stops', digits: 1 },
+  peakToMedianStops: { label: 'Peak over median', unit: 'stops', digits: 1 },
+  sunPresent: { label: 'Sun', unit: '', digits: 0 },
+  sunAzimuthDeg: { label: 'Sun azimuth', unit: '°', digits: 1 },
+  sunElevationDeg: { label: 'Sun elevation', unit: '°', digits: 1 },
+  sunDiameterDeg: { label: 'Sun diameter', unit: '°', digits: 2 },
+  sunShare: { label: 'Sun share of light', unit: '', digits: 2 },
+  keyAzimuthDeg: { label: 'Key azimuth', unit: '°', digits: 1 },
+  keyElevationDeg: { label: 'Key elevation', unit: '°', digits: 1 },
+  keyToFill: { label: 'Key to fill', unit: ': 1', digits: 2 },
+  shadows: { label: 'Shadows', unit: '', digits: 0 },
+  colorTemperatureK: { label: 'Colour temperature', unit: 'K', digits: 0 },
+  colorDuv: { label: 'Duv', unit: '', digits: 4 },
+  setting: { label: 'Setting', unit: '', digits: 0 },
+  settingConfidence: { label: 'Setting confidence', unit: '', digits: 2 },
+  sky: { label: 'Sky', unit: '', digits: 0 },
+  skyConfidence: { label: 'Sky confidence', unit: '', digits: 2 },
+}
+
+/** camelCase words as a person reads them. */
+export const spellWord = (word: string): string => word.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()
+
+export function formatFact(name: string, value: string | number | boolean): string {
+  const unit = FACT_UNITS[name]
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (typeof value === 'string') {
+    const text = /^[a-z]+[A-Z][A-Za-z]*$/.test(value) ? spellWord(value) : value.replaceAll(' x ', ' × ')
+    return unit?.unit ? `${text} ${unit.unit}` : text
+  }
+  const text = formatNumber(value, unit?.digits ?? 2)
+  return unit?.unit ? `${text}${unit.unit === '°' ? '' : ' '}${unit.unit}` : text
+}
+
+export const factLabel = (name: string): string => FACT_UNITS[name]?.label ?? spellWord(name)
