@@ -20,7 +20,7 @@ import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelImage, ModelPart } from './model'
 
 /** Luminance given to a glTF emissive factor of 1, which has no unit of its own. */
-const EMISSIVE_UNIT_NITS = 500
+export const EMISSIVE_UNIT_NITS = 500
 const MAX_TRIANGLES = 20_000_000
 
 /** Reads a binary glTF. Every primitive becomes a part in world space; materials become OpenPBR. */

@@ -67,13 +67,7 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
     widthPx: largest?.widthPx ?? 0,
     heightPx: largest?.heightPx ?? 0,
   }
-  if (subject.widthMm !== null && subject.widthMm > 0) {
-    facts.widthMm = subject.widthMm
-    if (largest) {
-      facts.heightMm = (subject.widthMm * largest.heightPx) / largest.widthPx
-      facts.texelDensityPxM = largest.widthPx / (subject.widthMm / 1000)
-    }
-  }
+  Object.assign(facts, computeSizeFacts(subject.widthMm, facts.widthPx, facts.heightPx))
   if (normal && normal.image.channels >= 3) facts.normalMapHandedness = findNormalHandedness(normal.image).handedness
   if (color && color.image.data instanceof Uint8Array) {
     const image = color.image as ByteImage
@@ -93,6 +87,17 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
     facts.metalShare = values.reduce((sum, v) => sum + (v > 0.5 ? 1 : 0), 0) / values.length
   }
   return { facts, findings: MATERIAL_CHECKS.flatMap(check => check(subject)) }
+}
+
+/** What follows from the real-world width of one repeat; nothing while that is not known. */
+export function computeSizeFacts(
+  widthMm: number | null,
+  widthPx: number,
+  heightPx: number,
+): Pick<MaterialFacts, 'widthMm' | 'heightMm' | 'texelDensityPxM'> {
+  if (widthMm === null || !(widthMm > 0)) return {}
+  if (!(widthPx > 0)) return { widthMm }
+  return { widthMm, heightMm: (widthMm * heightPx) / widthPx, texelDensityPxM: widthPx / (widthMm / 1000) }
 }
 
 export const toHex = (linear: readonly number[]): string =>

@@ -1,0 +1,152 @@
+import { Document, type Material, type Texture, WebIO } from '@gltf-transform/core'
+import {
+  ALL_EXTENSIONS,
+  KHRMaterialsClearcoat,
+  KHRMaterialsEmissiveStrength,
+  KHRMaterialsIOR,
+  KHRMaterialsSheen,
+  KHRMaterialsSpecular,
+  KHRMaterialsTransmission,
+  KHRMaterialsVolume,
+} from '@gltf-transform/extensions'
+import { EMISSIVE_UNIT_NITS } from '../geometry/read-gltf'
+import type { OpenPbrMaterial } from '../material/open-pbr'
+
+/** Encoded pictures for a glTF material: roughness and metalness share one, in its green and blue channels. */
+export interface GltfTextures {
+  baseColor?: EncodedPicture
+  roughnessMetalness?: EncodedPicture
+  /** Green up. */
+  normal?: EncodedPicture
+  emission?: EncodedPicture
+}
+
+export interface EncodedPicture {
+  name: string
+  mediaType: string
+  bytes: Uint8Array
+}
+
+/** What is written beside a delivered thing, so that a later look at a scene knows it again. */
+export interface Stamp {
+  code: string
+  version: number
+}
+
+/**
+ * Adds an OpenPBR material to a glTF document as metallic-roughness with the KHR extensions it needs. Lost: diffuse roughness,
+ * anisotropy, thin film, subsurface, displacement, colours of specular and coat; opacity comes with the base colour's alpha.
+ */
+export function addGltfMaterial(document: Document, source: OpenPbrMaterial, textures: GltfTextures): Material {
+  const p = source.parameters
+  const color = p.baseColor.map(c => Math.min(Math.max(c * p.baseWeight, 0), 1))
+  const transmits = p.transmissionWeight > 0
+  const material = document
+    .createMaterial(source.name)
+    .setBaseColorFactor(
+      textures.baseColor ? [1, 1, 1, 1] : ([...(transmits ? [1, 1, 1] : color), 1] as [number, number, number, number]),
+    )
+    .setMetallicFactor(textures.roughnessMetalness ? 1 : p.baseMetalness)
+    .setRoughnessFactor(textures.roughnessMetalness ? 1 : p.specularRoughness)
+  const add = (picture: EncodedPicture | undefined): Texture | null =>
+    picture ? document.createTexture(picture.name).setImage(picture.bytes).setMimeType(picture.mediaType) : null
+  material
+    .setBaseColorTexture(add(textures.baseColor))
+    .setMetallicRoughnessTexture(add(textures.roughnessMetalness))
+    .setNormalTexture(add(textures.normal))
+  if (source.textures.geometryOpacity) material.setAlphaMode('MASK').setAlphaCutoff(0.5)
+  if (p.geometryThinWalled || source.textures.geometryOpacity) material.setDoubleSided(true)
+  if (p.emissionLuminance > 0) {
+    material.setEmissiveFactor(p.emissionColor).setEmissiveTexture(add(textures.emission))
+    const strength = p.emissionLuminance / EMISSIVE_UNIT_NITS
+    if (strength !== 1)
+      material.setExtension(
+        'KHR_materials_emissive_strength',
+        document.createExtension(KHRMaterialsEmissiveStrength).createEmissiveStrength().setEmissiveStrength(strength),
+      )
+  }
+  if (p.specularIor !== 1.5)
+    material.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(p.specularIor))
+  if (p.specularWeight !== 1)
+    material.setExtension(
+      'KHR_materials_specular',
+      document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(Math.min(p.specularWeight, 1)),
+    )
+  if (transmits) {
+    material.setExtension(
+      'KHR_materials_transmission',
+      document.createExtension(KHRMaterialsTransmission).createTransmission().setTransmissionFactor(p.transmissionWeight),
+    )
+    if (p.transmissionDepth > 0 && !p.geometryThinWalled)
+      material.setExtension(
+        'KHR_materials_volume',
+        document
+          .createExtension(KHRMaterialsVolume)
+          .createVolume()
+          .setThicknessFactor(PATCH_THICKNESS_M)
+          .setAttenuationColor(p.transmissionColor)
+          .setAttenuationDistance(p.transmissionDepth),
+      )
+    else material.setBaseColorFactor([...p.transmissionColor, 1] as [number, number, number, number])
+  }
+  if (p.coatWeight > 0)
+    material.setExtension(
+      'KHR_materials_clearcoat',
+      document
+        .createExtension(KHRMaterialsClearcoat)
+        .createClearcoat()
+        .setClearcoatFactor(p.coatWeight)
+        .setClearcoatRoughnessFactor(p.coatRoughness),
+    )
+  if (p.fuzzWeight > 0)
+    material.setExtension(
+      'KHR_materials_sheen',
+      document
+        .createExtension(KHRMaterialsSheen)
+        .createSheen()
+        .setSheenColorFactor(p.fuzzColor.map(c => c * p.fuzzWeight) as [number, number, number])
+        .setSheenRoughnessFactor(p.fuzzRoughness),
+    )
+  return material
+}
+
+const PATCH_THICKNESS_M = 0.01
+
+/** A glTF document with one square of one repeat of a material, in metres, standing upright with its base at the origin. */
+export function createSamplePatch(source: OpenPbrMaterial, textures: GltfTextures, stamp: Stamp): Document {
+  const document = new Document()
+  const [width, height] = source.tileSizeM ?? [1, 1]
+  const buffer = document.createBuffer()
+  const x = width / 2
+  const attribute = (type: 'VEC2' | 'VEC3', values: number[]) =>
+    document.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer)
+  const primitive = document
+    .createPrimitive()
+    .setAttribute('POSITION', attribute('VEC3', [-x, 0, 0, x, 0, 0, x, height, 0, -x, height, 0]))
+    .setAttribute('NORMAL', attribute('VEC3', [0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]))
+    .setAttribute('TEXCOORD_0', attribute('VEC2', [0, 1, 1, 1, 1, 0, 0, 0]))
+    .setIndices(
+      document
+        .createAccessor()
+        .setType('SCALAR')
+        .setArray(new Uint16Array([0, 1, 2, 0, 2, 3]))
+        .setBuffer(buffer),
+    )
+    .setMaterial(addGltfMaterial(document, source, textures))
+  document
+    .createScene(source.name)
+    .addChild(document.createNode('sample patch').setMesh(document.createMesh('sample patch').addPrimitive(primitive)))
+  stampDocument(document, stamp)
+  return document
+}
+
+export function stampDocument(document: Document, stamp: Stamp): void {
+  const asset = document.getRoot().getAsset()
+  asset.generator = 'Muscovite'
+  asset.extras = { ...(asset.extras as object | undefined), muscovite: stamp }
+}
+
+export const writeGltfBinary = (document: Document): Promise<Uint8Array> =>
+  new WebIO().registerExtensions(ALL_EXTENSIONS).writeBinary(document)
+export const readGltfBinary = (bytes: Uint8Array): Promise<Document> =>
+  new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes)

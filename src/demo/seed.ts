@@ -1,0 +1,262 @@
+import { mkdir, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { eq, inArray, sql } from 'drizzle-orm'
+import type { Person } from '#shared/contracts/session.contract'
+import { openDatabase } from '../server/db/database'
+import { batches, batchItems } from '../server/db/intake.table'
+import { items } from '../server/db/library.table'
+import { libraries, people } from '../server/db/people.table'
+import { openBoss, toJobQueue } from '../server/jobs/queue'
+import type { Context } from '../server/services/context'
+import { DEMO_PEOPLE } from '../server/services/demo-people'
+import { setItemStates } from '../server/services/edit-items'
+import { fileBatchItems } from '../server/services/file-items'
+import { addBatchFile, createBatch, editBatchItems, sortBatch } from '../server/services/intake'
+import { addPerson } from '../server/services/people'
+import { createProject, pinItems } from '../server/services/projects'
+import { readSettings } from '../server/settings'
+import { openStorage } from '../server/storage/disk-storage'
+import { makeFaultyDelivery } from './faulty-delivery'
+import { DEMO_PIECES, type DemoPiece, statedWidthMm } from './make-file'
+import { makePieces } from './make-pieces'
+
+/**
+ * Fills an empty installation with the made-up studio Pale Harbour: people, libraries, deliveries that go through Intake as a
+ * person's would, approvals and projects. Broken off, it goes on where it stopped at the next start.
+ */
+
+const settings = readSettings()
+const { db, close } = openDatabase(settings.databaseUrl, 4)
+const say = (text: string) => process.send?.(text)
+
+interface DemoDelivery {
+  title: string
+  maker: string
+  licence: string
+  library: 'house' | 'kettles'
+  pieces: readonly DemoPiece[]
+}
+
+const from = (start: string) => DEMO_PIECES.filter(p => p.folder.startsWith(start))
+const DELIVERIES: readonly DemoDelivery[] = [
+  {
+    title: 'Zephyrine Skies, winter set',
+    maker: 'Zephyrine Skies',
+    licence: 'Studio licence, all projects',
+    library: 'house',
+    pieces: from('Zephyrine Skies'),
+  },
+  {
+    title: 'Oddmere Surfaces, materials',
+    maker: 'Oddmere Surfaces',
+    licence: 'Studio licence, all projects',
+    library: 'house',
+    pieces: from('Oddmere Surfaces').filter(p => p.kind === 'texture' || p.kind === 'constant'),
+  },
+  {
+    title: 'Oddmere Surfaces, furniture',
+    maker: 'Oddmere Surfaces',
+    licence: 'Studio licence, all projects',
+    library: 'house',
+    pieces: from('Oddmere Surfaces').filter(p => p.kind === 'model'),
+  },
+  {
+    title: 'Hollowbrook Botanicals, eight species',
+    maker: 'Hollowbrook Botanicals',
+    licence: 'Studio licence, still pictures',
+    library: 'house',
+    pieces: from('Hollowbrook Botanicals'),
+  },
+  {
+    title: 'Kettle range, first shapes',
+    maker: 'Pale Harbour',
+    licence: 'Confidential',
+    library: 'kettles',
+    pieces: from('Kettle range'),
+  },
+]
+
+const FAULTY_TITLE = 'Oddmere Surfaces, spring delivery'
+
+async function seed(): Promise<void> {
+  const lead = await seedPeople()
+  const boss = await openBoss(settings.databaseUrl, () => {})
+  const context: Context = { db, storage: openStorage(settings.storageUrl), queue: toJobQueue(boss) }
+  const root = join(settings.dataFolder, 'temporary', 'demo')
+  await mkdir(root, { recursive: true })
+  const pending = []
+  for (const delivery of DELIVERIES) if (!(await isFiled(delivery.title))) pending.push(delivery)
+  const total = pending.reduce((sum, d) => sum + d.pieces.length, 0)
+  let made = 0
+  const filing: Promise<void>[] = []
+  for (const delivery of pending) {
+    const batchId = await openBatch(context, lead, delivery)
+    await makePieces(delivery.pieces, root, settings.threads, async (_piece, paths) => {
+      for (const path of paths) await addBatchFile(context, lead, batchId, path, join(root, path))
+      made++
+      if (made % 5 === 0 || made === total) say(`Making the demo world: ${made} of ${total} things`)
+    })
+    await sortBatch(context, lead, batchId)
+    filing.push(fileDelivery(context, lead, batchId, delivery))
+  }
+  await Promise.all(filing)
+  await seedProjects(context, lead)
+  if (!(await batchNamed(FAULTY_TITLE))) {
+    const paths = await makeFaultyDelivery(root)
+    const batchId = await createBatch(context, lead, {
+      library: 'house',
+      title: FAULTY_TITLE,
+      maker: 'Oddmere Surfaces',
+      licence: '',
+    })
+    for (const path of paths) await addBatchFile(context, lead, batchId, path, join(root, path))
+    await sortBatch(context, lead, batchId)
+  }
+  await rm(root, { recursive: true, force: true })
+  await boss.stop({ graceful: false, wait: false, close: true })
+}
+
+async function seedPeople(): Promise<Person> {
+  await db
+    .insert(libraries)
+    .values([
+      { key: 'house', title: 'House library', kind: 'house' },
+      { key: 'kettles', title: 'Kettle client', kind: 'client' },
+    ])
+    .onConflictDoNothing()
+  const [client] = await db.select().from(libraries).where(eq(libraries.key, 'kettles'))
+  let lead: Person | null = null
+  for (const { clients, ...person } of DEMO_PEOPLE) {
+    const added = await addPerson(db, { ...person, libraryIds: clients.includes('kettles') ? [client.id] : [] })
+    lead ??= added
+  }
+  return lead!
+}
+
+const batchNamed = async (title: string) => (await db.select().from(batches).where(eq(batches.title, title)))[0]
+
+async function isFiled(title: string): Promise<boolean> {
+  const batch = await batchNamed(title)
+  if (!batch || batch.state !== 'open') return false
+  const [{ left }] = await db
+    .select({ left: sql<number>`count(*) filter (where ${batchItems.state} <> 'filed')::int` })
+    .from(batchItems)
+    .where(eq(batchItems.batchId, batch.id))
+  return left === 0
+}
+
+async function openBatch(context: Context, lead: Person, { title, maker, licence, library }: DemoDelivery): Promise<number> {
+  const known = await batchNamed(title)
+  return known?.id ?? createBatch(context, lead, { library, title, maker, licence })
+}
+
+/** What the lead would do with the worklist: give the sizes that the supplier states, file, and approve what has nothing to fix. */
+async function fileDelivery(context: Context, lead: Person, batchId: number, delivery: DemoDelivery): Promise<void> {
+  const rows = await waitForMeasures(batchId)
+  for (const row of rows) {
+    const piece = delivery.pieces.find(p => row.files.some(f => f.path.includes(p.stem)))
+    const widthMm = piece ? statedWidthMm(piece) : null
+    const name = piece?.kind === 'plant' ? piece.stem.replace('_', ' ') : undefined
+    if (row.state !== 'filed' && (widthMm !== null || name))
+      await editBatchItems(context, lead, batchId, {
+        ids: [row.id],
+        ...(widthMm === null ? {} : { widthMm }),
+        ...(name ? { name } : {}),
+      })
+  }
+  const { refused } = await fileBatchItems(
+    context,
+    lead,
+    batchId,
+    rows.filter(r => r.state !== 'filed').map(r => r.id),
+  )
+  for (const { code, reason } of refused) say(`Demo world: ${code} was not filed. ${reason}`)
+  const filed = await db
+    .select({ id: items.id })
+    .from(batchItems)
+    .innerJoin(items, eq(items.id, batchItems.itemId))
+    .where(eq(batchItems.batchId, batchId))
+    .orderBy(items.code)
+  // A lead's day is never quite done: the last of each delivery stay in review.
+  const approved = filed.slice(0, Math.max(1, filed.length - 2))
+  await setItemStates(
+    context,
+    lead,
+    approved.map(f => f.id),
+    'approved',
+    { finals: false },
+  )
+  const rest = filed.slice(approved.length).map(f => f.id)
+  if (rest.length > 0) await setItemStates(context, lead, rest, 'inReview')
+}
+
+async function waitForMeasures(batchId: number) {
+  for (;;) {
+    const [batch] = await db.select().from(batches).where(eq(batches.id, batchId))
+    const rows = await db.select().from(batchItems).where(eq(batchItems.batchId, batchId))
+    if (batch.state === 'open' && rows.every(r => r.state !== 'measuring')) return rows
+    await new Promise(resolve => setTimeout(resolve, 300))
+  }
+}
+
+const PROJECTS = [
+  {
+    code: 'FERRY',
+    title: 'Lakeside ferry hall',
+    library: 'house',
+    names: [
+      'Larch cladding weathered',
+      'Terrazzo harbour grey',
+      'Waiting bench three',
+      'Quay railing wire',
+      'Clear noon lake',
+      'Betula pendula',
+      'Glass clear low iron',
+      'Water lake still',
+    ],
+  },
+  {
+    code: 'READING',
+    title: 'School reading room refit',
+    library: 'house',
+    names: [
+      'Oak plank natural',
+      'Reading table long',
+      'Slat back chair',
+      'Bookcase birch shelving',
+      'Wool twill deep teal',
+      'Monstera deliciosa',
+      'Overcast soft sky',
+    ],
+  },
+  {
+    code: 'KETTLES',
+    title: 'Enamel kettle range',
+    library: 'kettles',
+    names: ['Kettle round red', 'Enamel kettle red', 'Brass satin aged'],
+  },
+]
+
+async function seedProjects(context: Context, lead: Person): Promise<void> {
+  const known = await db.execute<{ code: string }>(sql`select code from projects`)
+  for (const { code, title, library, names } of PROJECTS) {
+    if (known.rows.some(r => r.code === code)) continue
+    const id = await createProject(context, lead, { code, title, library })
+    const found = await db.select({ id: items.id }).from(items).where(inArray(items.name, names))
+    if (found.length > 0)
+      await pinItems(
+        context,
+        lead,
+        id,
+        found.map(f => f.id),
+      )
+  }
+}
+
+const [{ count }] = (await db.select({ count: sql<number>`count(*)::int` }).from(people)) as [{ count: number }]
+const strangers = count > 0 && !(await db.select().from(people).where(eq(people.email, DEMO_PEOPLE[0].email)))[0]
+// An installation with people of its own is not a demo.
+if (!strangers) await seed()
+process.send?.('ready')
+await close()
+process.disconnect?.()

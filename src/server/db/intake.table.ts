@@ -1,0 +1,95 @@
+import {
+  bigint,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  real,
+  serial,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core'
+import type { FailureCode } from '#core/findings/failure'
+import type { Finding } from '#core/findings/finding'
+import type { OpenPbrParameters } from '#core/material/open-pbr'
+import type { Facts } from '#files/inspect-item'
+import { categories, files, items, ltree } from './library.table'
+import { libraries, people } from './people.table'
+
+/** One delivery on its way through Intake. */
+export const batches = pgTable('batches', {
+  id: serial('id').primaryKey(),
+  libraryId: integer('library_id')
+    .notNull()
+    .references(() => libraries.id),
+  personId: integer('person_id')
+    .notNull()
+    .references(() => people.id),
+  title: text('title').notNull(),
+  maker: text('maker').notNull().default(''),
+  licence: text('licence').notNull().default(''),
+  /** receiving: files arrive; sorting: being recognised and measured; open: a worklist. */
+  state: text('state', { enum: ['receiving', 'sorting', 'open'] })
+    .notNull()
+    .default('receiving'),
+  createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+})
+
+export const batchFiles = pgTable(
+  'batch_files',
+  {
+    id: serial('id').primaryKey(),
+    batchId: integer('batch_id')
+      .notNull()
+      .references(() => batches.id),
+    path: text('path').notNull(),
+    hash: text('hash').references(() => files.hash),
+    size: bigint('size', { mode: 'number' }).notNull(),
+    /** received: as sent; unpacked: an archive whose content stands beside it; inItem, leftOver, failed: where it ended. */
+    outcome: text('outcome', { enum: ['received', 'unpacked', 'inItem', 'leftOver', 'failed'] })
+      .notNull()
+      .default('received'),
+    code: text('code').$type<FailureCode | 'document' | 'noItem' | 'picture'>(),
+    message: text('message'),
+  },
+  t => [uniqueIndex('batch_files_path').on(t.batchId, t.path)],
+)
+
+export interface BatchItemFile {
+  path: string
+  hash: string
+  role: string
+  byContentOnly: boolean
+  handednessHint: 'openGl' | 'directX' | null
+}
+
+/** An item as the batch seems to hold it; becomes a library item when it is filed. */
+export const batchItems = pgTable(
+  'batch_items',
+  {
+    id: serial('id').primaryKey(),
+    batchId: integer('batch_id')
+      .notNull()
+      .references(() => batches.id),
+    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    name: text('name').notNull(),
+    category: ltree('category')
+      .notNull()
+      .references(() => categories.path),
+    categoryConfidence: real('category_confidence').notNull(),
+    widthMm: doublePrecision('width_mm'),
+    constants: jsonb('constants').$type<Partial<OpenPbrParameters>>().notNull(),
+    files: jsonb('files').$type<BatchItemFile[]>().notNull(),
+    inputKey: text('input_key').notNull(),
+    state: text('state', { enum: ['measuring', 'ready', 'failed', 'filed', 'setAside'] })
+      .notNull()
+      .default('measuring'),
+    message: text('message'),
+    facts: jsonb('facts').$type<Facts>().notNull().default({}),
+    findings: jsonb('findings').$type<Finding[]>().notNull().default([]),
+    itemId: integer('item_id').references(() => items.id),
+  },
+  t => [index('batch_items_batch').on(t.batchId, t.id)],
+)

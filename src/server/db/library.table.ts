@@ -1,0 +1,202 @@
+import { sql } from 'drizzle-orm'
+import {
+  type AnyPgColumn,
+  bigint,
+  boolean,
+  customType,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  serial,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core'
+import type { Evidence, FindingCode, Severity } from '#core/findings/finding'
+import type { OpenPbrParameters } from '#core/material/open-pbr'
+import { libraries, people } from './people.table'
+
+export const ltree = customType<{ data: string }>({ dataType: () => 'ltree' })
+export const tsvector = customType<{ data: string }>({ dataType: () => 'tsvector' })
+
+export const categories = pgTable('categories', {
+  path: ltree('path').primaryKey(),
+  title: text('title').notNull(),
+  kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+  prefix: text('prefix').notNull().unique(),
+  position: integer('position').notNull(),
+  /** Number of the last code given out, so that codes are never used twice. */
+  lastNumber: integer('last_number').notNull().default(0),
+})
+
+/** File bytes, stored once under their SHA-256. */
+export const files = pgTable('files', {
+  hash: text('hash').primaryKey(),
+  size: bigint('size', { mode: 'number' }).notNull(),
+  mediaType: text('media_type').notNull(),
+  createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+})
+
+export const items = pgTable(
+  'items',
+  {
+    id: serial('id').primaryKey(),
+    libraryId: integer('library_id')
+      .notNull()
+      .references(() => libraries.id),
+    category: ltree('category')
+      .notNull()
+      .references(() => categories.path),
+    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    code: text('code').notNull().unique(),
+    name: text('name').notNull(),
+    state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] })
+      .notNull()
+      .default('draft'),
+    /** The newest version. */
+    currentVersionId: integer('current_version_id').references((): AnyPgColumn => versions.id),
+    /** The one that projects pin. */
+    approvedVersionId: integer('approved_version_id').references((): AnyPgColumn => versions.id),
+    /** Words of code, name, category, maker and botanical name, weighted; see db/search.ts. */
+    document: tsvector('document').notNull().default(sql`''::tsvector`),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+    updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [
+    index('items_document').using('gin', t.document),
+    index('items_category').using('gist', t.category),
+    index('items_order').on(t.libraryId, t.code),
+  ],
+)
+
+/** An immutable state of an item. */
+export const versions = pgTable(
+  'versions',
+  {
+    id: serial('id').primaryKey(),
+    itemId: integer('item_id')
+      .notNull()
+      .references(() => items.id),
+    number: integer('number').notNull(),
+    authorId: integer('author_id')
+      .notNull()
+      .references(() => people.id),
+    note: text('note').notNull().default(''),
+    widthMm: doublePrecision('width_mm'),
+    constants: jsonb('constants').$type<Partial<OpenPbrParameters>>().notNull().default({}),
+    /** Hash of everything a picture or an analysis depends on; derived things are kept under it. */
+    inputKey: text('input_key').notNull(),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('versions_number').on(t.itemId, t.number), index('versions_input').on(t.inputKey)],
+)
+
+export const versionFiles = pgTable(
+  'version_files',
+  {
+    versionId: integer('version_id')
+      .notNull()
+      .references(() => versions.id),
+    position: integer('position').notNull(),
+    role: text('role').notNull(),
+    /** As it came in the delivery, relative. */
+    path: text('path').notNull(),
+    hash: text('hash')
+      .notNull()
+      .references(() => files.hash),
+    byContentOnly: boolean('by_content_only').notNull().default(false),
+    handednessHint: text('handedness_hint', { enum: ['openGl', 'directX'] }),
+  },
+  t => [primaryKey({ columns: [t.versionId, t.position] }), index('version_files_hash').on(t.hash)],
+)
+
+/** A typed property of a version: a number in the unit its name ends in, or a text, or a truth. */
+export const facts = pgTable(
+  'facts',
+  {
+    versionId: integer('version_id')
+      .notNull()
+      .references(() => versions.id),
+    name: text('name').notNull(),
+    position: integer('position').notNull(),
+    number: doublePrecision('number'),
+    text: text('text'),
+    truth: boolean('truth'),
+  },
+  t => [
+    primaryKey({ columns: [t.versionId, t.name] }),
+    index('facts_number').on(t.name, t.number),
+    index('facts_text').on(t.name, t.text),
+  ],
+)
+
+export const findings = pgTable(
+  'findings',
+  {
+    id: serial('id').primaryKey(),
+    versionId: integer('version_id')
+      .notNull()
+      .references(() => versions.id),
+    code: text('code').$type<FindingCode>().notNull(),
+    severity: text('severity').$type<Severity>().notNull(),
+    subject: text('subject'),
+    evidence: jsonb('evidence').$type<Evidence>().notNull(),
+  },
+  t => [index('findings_version').on(t.versionId), index('findings_code').on(t.code)],
+)
+
+/** A rendered picture, kept under all it depends on. */
+export const previews = pgTable(
+  'previews',
+  {
+    id: serial('id').primaryKey(),
+    inputKey: text('input_key').notNull(),
+    rig: text('rig').notNull(),
+    rigRevision: integer('rig_revision').notNull(),
+    rendererRevision: integer('renderer_revision').notNull(),
+    quality: text('quality', { enum: ['draft', 'final'] }).notNull(),
+    seed: integer('seed').notNull(),
+    hash: text('hash')
+      .notNull()
+      .references(() => files.hash),
+    width: integer('width').notNull(),
+    height: integer('height').notNull(),
+    samples: bigint('samples', { mode: 'number' }).notNull(),
+    achievedError: doublePrecision('achieved_error').notNull(),
+    seconds: doublePrecision('seconds').notNull(),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('previews_key').on(t.inputKey, t.rig, t.rigRevision, t.rendererRevision, t.quality, t.seed)],
+)
+
+/** Who changed what, when; written in the transaction of the change. */
+export const events = pgTable(
+  'events',
+  {
+    id: serial('id').primaryKey(),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+    personId: integer('person_id').references(() => people.id),
+    subject: text('subject', { enum: ['item', 'batch', 'project'] }).notNull(),
+    subjectId: integer('subject_id').notNull(),
+    verb: text('verb').notNull(),
+    before: jsonb('before'),
+    after: jsonb('after'),
+  },
+  t => [index('events_subject').on(t.subject, t.subjectId, t.id)],
+)
+
+/** How many items there are, kept by trigger, so that an unfiltered wall need not count them. */
+export const itemCounts = pgTable(
+  'item_counts',
+  {
+    libraryId: integer('library_id').notNull(),
+    category: ltree('category').notNull(),
+    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] }).notNull(),
+    count: integer('count').notNull(),
+  },
+  t => [primaryKey({ columns: [t.libraryId, t.category, t.kind, t.state] })],
+)

@@ -1,0 +1,61 @@
+import type { ErrorRequestHandler, Response } from 'express'
+import type { Logger } from 'pino'
+import { ZodError } from 'zod'
+import { FileError } from '#core/findings/failure'
+import type { Problem, ProblemCode } from '#shared/contracts/failure.contract'
+import { ProblemError } from '../services/problem'
+
+/** A code without a status does not compile. */
+const STATUSES: Record<ProblemCode, number> = {
+  notSignedIn: 401,
+  notAllowed: 403,
+  notFound: 404,
+  badRequest: 400,
+  conflict: 409,
+  tooLarge: 413,
+  tooManyTries: 429,
+  notReady: 409,
+  internal: 500,
+}
+
+export const sendProblem = (res: Response, problem: Problem): void => {
+  res.status(STATUSES[problem.code]).json(problem)
+}
+
+function toProblem(error: unknown): Problem | null {
+  if (error instanceof ProblemError) return error.toProblem()
+  if (error instanceof FileError) return { code: 'badRequest', message: error.message }
+  if (error instanceof ZodError) {
+    const fields = Object.fromEntries(error.issues.map(i => [i.path.join('.') || 'request', i.message]))
+    return { code: 'badRequest', message: error.issues[0]?.message ?? 'The request is not as it should be.', fields }
+  }
+  // What the body parser says of a broken or huge body.
+  if (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))
+    return error.type === 'entity.too.large'
+      ? { code: 'tooLarge', message: 'The request is too large.' }
+      : { code: 'badRequest', message: 'The request does not read.' }
+  return null
+}
+
+/** Last in the chain: expected refusals as they are, everything else as one sentence and a line in the log. */
+export const handleErrors =
+  (log: Logger): ErrorRequestHandler =>
+  (error, req, res, next) => {
+    if (res.headersSent) {
+      next(error)
+      return
+    }
+    const problem = toProblem(error)
+    if (!problem)
+      log.error(
+        { method: req.method, path: req.path, error: error instanceof Error ? error.stack : String(error) },
+        'request failed',
+      )
+    sendProblem(
+      res,
+      problem ?? {
+        code: 'internal',
+        message: 'Something went wrong here; nothing was changed. Try again, and tell the library lead if it stays.',
+      },
+    )
+  }

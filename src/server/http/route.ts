@@ -1,0 +1,31 @@
+import type { Express, Request } from 'express'
+import type { Endpoint, EndpointInput, EndpointOutput } from '#shared/contracts/endpoints'
+import type { Person } from '#shared/contracts/session.contract'
+import type { Database } from '../db/database'
+import { findActor, getActor } from './session'
+
+export interface Call<E extends Endpoint> extends EndpointInput<E> {
+  req: Request
+  /** Null only where the endpoint is open. */
+  actor: E extends { open: true } ? Person | null : Person
+}
+
+/** Joins an endpoint of the contract to its use case: who asks, then what they sent, then the answer. */
+export function route<E extends Endpoint>(
+  app: Express,
+  db: Database,
+  endpoint: E,
+  run: (call: Call<E>) => Promise<EndpointOutput<E>>,
+): void {
+  app[endpoint.method](endpoint.path.replace(/\{(\w+)\}/g, ':$1'), async (req, res) => {
+    const actor = endpoint.open ? await findActor(db, req) : await getActor(db, req)
+    const call = {
+      req,
+      actor,
+      params: endpoint.params?.parse(req.params),
+      query: endpoint.query?.parse(req.query),
+      body: endpoint.body?.parse(req.body),
+    } as Call<E>
+    res.json(await run(call))
+  })
+}

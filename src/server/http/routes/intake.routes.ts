@@ -1,0 +1,36 @@
+import type { Express } from 'express'
+import { z } from 'zod'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import type { Context } from '../../services/context'
+import { fileBatchItems } from '../../services/file-items'
+import { createBatch, editBatchItems, getBatch, getBatchItemFile, listBatches, sortBatch } from '../../services/intake'
+import { route } from '../route'
+import { sendStored } from '../send-file'
+import { getActor } from '../session'
+
+const fileParams = z.object({
+  id: z.coerce.number().int(),
+  itemId: z.coerce.number().int(),
+  index: z.coerce.number().int().min(0),
+})
+
+export function mountIntakeRoutes(app: Express, context: Context): void {
+  const { db } = context
+  route(app, db, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
+  route(app, db, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
+  route(app, db, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))
+  route(app, db, ENDPOINTS.sortBatch, async ({ actor, params }) => {
+    await sortBatch(context, actor, params.id)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
+    await editBatchItems(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.fileBatchItems, ({ actor, params, body }) => fileBatchItems(context, actor, params.id, body.ids))
+  app.get('/api/batches/:id/items/:itemId/files/:index', async (req, res) => {
+    const actor = await getActor(db, req)
+    const { id, itemId, index } = fileParams.parse(req.params)
+    await sendStored(res, context.storage, await getBatchItemFile(db, actor, id, itemId, index))
+  })
+}

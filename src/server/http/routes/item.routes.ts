@@ -1,0 +1,50 @@
+import { basename } from 'node:path'
+import type { Express } from 'express'
+import { z } from 'zod'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import type { Context } from '../../services/context'
+import { editItem, requestFinalPreview, setItemStates } from '../../services/edit-items'
+import { getPreviewFile } from '../../services/previews'
+import { getSheet, getVersionFile } from '../../services/sheet'
+import { getUpkeep } from '../../services/upkeep'
+import { getWall, listCategories } from '../../services/wall'
+import { route } from '../route'
+import { sendStored } from '../send-file'
+import { getActor } from '../session'
+
+const idParam = z.coerce.number().int().positive()
+
+export function mountItemRoutes(app: Express, context: Context): void {
+  const { db, storage } = context
+  route(app, db, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor))
+  route(app, db, ENDPOINTS.getWall, ({ actor, query }) => getWall(db, actor, query))
+  route(app, db, ENDPOINTS.getSheet, ({ actor, params, query }) => getSheet(db, actor, params.code, query.version ?? null))
+  route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
+  route(app, db, ENDPOINTS.editItem, async ({ actor, params, body }) => {
+    await editItem(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.renderFinal, async ({ actor, params }) => {
+    await requestFinalPreview(context, actor, params.id)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.getUpkeep, ({ actor }) => getUpkeep(db, actor))
+
+  app.get('/api/previews/:id', async (req, res) => {
+    const actor = await getActor(db, req)
+    await sendStored(res, storage, {
+      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id)),
+      mediaType: 'image/webp',
+    })
+  })
+  app.get('/api/versions/:id/files/:position', async (req, res) => {
+    const actor = await getActor(db, req)
+    const file = await getVersionFile(
+      db,
+      actor,
+      idParam.parse(req.params.id),
+      z.coerce.number().int().min(0).parse(req.params.position),
+    )
+    await sendStored(res, storage, file, req.query.download === undefined ? undefined : basename(file.path))
+  })
+}

@@ -1,0 +1,43 @@
+import type { Express } from 'express'
+import { rateLimit } from 'express-rate-limit'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import type { Person, Session } from '#shared/contracts/session.contract'
+import type { Context } from '../../services/context'
+import { listDemoPeople } from '../../services/demo-people'
+import { listLibraries } from '../../services/libraries'
+import { listMembers, signIn } from '../../services/people'
+import type { Settings } from '../../settings'
+import { sendProblem } from '../problems'
+import { route } from '../route'
+import { beginSession, endSession } from '../session'
+
+export function mountSessionRoutes(app: Express, { db }: Context, settings: Settings): void {
+  const describe = async (person: Person | null): Promise<Session> => ({
+    person,
+    libraries: person ? await listLibraries(db, person) : [],
+    demoPeople: person || !settings.demo ? [] : listDemoPeople(),
+  })
+  app.post(
+    ENDPOINTS.signIn.path,
+    rateLimit({
+      windowMs: 60_000,
+      limit: 30,
+      standardHeaders: true,
+      legacyHeaders: false,
+      skipSuccessfulRequests: true,
+      handler: (_req, res) => sendProblem(res, { code: 'tooManyTries', message: 'Too many tries; wait a minute.' }),
+    }),
+  )
+  route(app, db, ENDPOINTS.getSession, ({ actor }) => describe(actor))
+  route(app, db, ENDPOINTS.signIn, async ({ req, body }) => {
+    const person = await signIn(db, body)
+    await beginSession(req, person.id)
+    return describe(person)
+  })
+  route(app, db, ENDPOINTS.signOut, async ({ req }) => {
+    await endSession(req)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.listMembers, ({ actor }) => listMembers(db, actor))
+  route(app, db, ENDPOINTS.listLibraries, ({ actor }) => listLibraries(db, actor))
+}

@@ -1,0 +1,88 @@
+import { Worker } from 'node:worker_threads'
+import { FileError } from '#core/findings/failure'
+import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+
+interface Waiting {
+  message: TaskMessage
+  onProgress: (share: number) => void
+  resolve: (output: never) => void
+  reject: (error: Error) => void
+}
+
+interface Thread {
+  worker: Worker
+  current: Waiting | null
+}
+
+/** A fixed number of worker threads, one task each at a time, first come first served. */
+export class ComputePool {
+  private readonly threads: Thread[] = []
+  private readonly waiting: Waiting[] = []
+  private nextId = 1
+  private closed = false
+
+  constructor(
+    readonly size: number,
+    private readonly entry: URL,
+  ) {}
+
+  /** Rejects with a FileError when the input is at fault, with another error when the code is. */
+  run<T extends TaskName>(
+    task: T,
+    input: ComputeTasks[T]['input'],
+    onProgress: (share: number) => void = () => {},
+  ): Promise<ComputeTasks[T]['output']> {
+    return new Promise((resolve, reject) => {
+      this.waiting.push({ message: { id: this.nextId++, task, input }, onProgress, resolve: resolve as never, reject })
+      this.pump()
+    })
+  }
+
+  async close(): Promise<void> {
+    this.closed = true
+    await Promise.all(this.threads.map(t => t.worker.terminate()))
+  }
+
+  private pump(): void {
+    while (this.waiting.length > 0 && !this.closed) {
+      let thread = this.threads.find(t => t.current === null)
+      if (!thread) {
+        if (this.threads.length >= this.size) return
+        thread = this.startThread()
+      }
+      thread.current = this.waiting.shift()!
+      thread.worker.postMessage(thread.current.message)
+    }
+  }
+
+  private startThread(): Thread {
+    const thread: Thread = { worker: new Worker(this.entry), current: null }
+    this.threads.push(thread)
+    thread.worker.on('message', (message: ThreadMessage) => {
+      const task = thread.current
+      if (!task || task.message.id !== message.id) return
+      if (message.kind === 'progress') {
+        task.onProgress(message.share)
+        return
+      }
+      thread.current = null
+      if (message.kind === 'done') task.resolve(message.output as never)
+      else if (message.kind === 'failed') task.reject(new FileError(message.failure.code, message.failure.message))
+      else task.reject(new Error(message.text))
+      this.pump()
+    })
+    // A thread that ends (out of memory, a crash in native code) fails its own task only; the next gets a new one.
+    thread.worker.on('error', error => this.dropThread(thread, error instanceof Error ? error : new Error(String(error))))
+    thread.worker.on('exit', () => this.dropThread(thread, new Error('The compute thread ended.')))
+    return thread
+  }
+
+  private dropThread(thread: Thread, error: Error): void {
+    const at = this.threads.indexOf(thread)
+    if (at < 0) return
+    this.threads.splice(at, 1)
+    thread.current?.reject(error)
+    thread.current = null
+    this.pump()
+  }
+}

@@ -1,0 +1,38 @@
+import type { Failure } from '#core/findings/failure'
+import type { QualityName, Rig } from '#core/render/rig'
+import type { Inspection } from '#files/inspect-item'
+import type { ItemSource } from '#files/load-item'
+import type { PreviewStats } from '#files/preview-item'
+import type { Recognition } from '#files/recognize-delivery'
+import type { SourceFile } from '#files/source-file'
+import type { DeliveryItem, WrittenDelivery } from '#files/write-delivery'
+import type { DeliveryRequest } from '#shared/contracts/projects.contract'
+
+/** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
+export interface ComputeTasks {
+  recognize: { input: { files: SourceFile[] }; output: Recognition }
+  inspect: { input: { source: ItemSource; category: string }; output: Inspection }
+  preview: {
+    input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
+    output: { bytes: Uint8Array; stats: PreviewStats }
+  }
+  deliver: {
+    input: { items: DeliveryItem[]; request: DeliveryRequest; project: { code: string; title: string }; zipPath: string }
+    output: WrittenDelivery
+  }
+}
+export type TaskName = keyof ComputeTasks
+
+export interface TaskMessage<T extends TaskName = TaskName> {
+  id: number
+  task: T
+  input: ComputeTasks[T]['input']
+}
+
+export type ThreadMessage =
+  | { id: number; kind: 'progress'; share: number }
+  | { id: number; kind: 'done'; output: unknown }
+  /** An expected failure of the input. */
+  | { id: number; kind: 'failed'; failure: Failure }
+  /** A bug; the text is for the log only. */
+  | { id: number; kind: 'broken'; text: string }

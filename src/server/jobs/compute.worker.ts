@@ -1,0 +1,47 @@
+import { parentPort } from 'node:worker_threads'
+import { FileError, toFailure } from '#core/findings/failure'
+import { encodePicture } from '#files/encode-picture'
+import { inspectItem } from '#files/inspect-item'
+import { previewItem } from '#files/preview-item'
+import { recognizeDelivery } from '#files/recognize-delivery'
+import { writeDelivery } from '#files/write-delivery'
+import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+
+type Runner<T extends TaskName> = (
+  input: ComputeTasks[T]['input'],
+  onProgress: (share: number) => void,
+) => Promise<ComputeTasks[T]['output']>
+
+const RUNNERS: { [T in TaskName]: Runner<T> } = {
+  recognize: ({ files }) => recognizeDelivery(files),
+  inspect: ({ source, category }) => inspectItem(source, category),
+  preview: async ({ source, rig, quality, seed }, onProgress) => {
+    const result = await previewItem(source, rig, quality, { seed }, share => {
+      onProgress(share)
+      return true
+    })
+    // Never null: nothing above stops the rendering.
+    const { picture, stats } = result!
+    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), stats }
+  },
+  deliver: ({ items, request, project, zipPath }, onProgress) => writeDelivery(items, request, project, zipPath, onProgress),
+}
+
+const port = parentPort!
+const say = (message: ThreadMessage) => port.postMessage(message)
+
+port.on('message', async ({ id, task, input }: TaskMessage) => {
+  let said = 0
+  const onProgress = (share: number) => {
+    // Ten times a second is as often as anybody looks.
+    if (share < 1 && performance.now() - said < 100) return
+    said = performance.now()
+    say({ id, kind: 'progress', share })
+  }
+  try {
+    say({ id, kind: 'done', output: await (RUNNERS[task] as Runner<TaskName>)(input as never, onProgress) })
+  } catch (error) {
+    if (error instanceof FileError) say({ id, kind: 'failed', failure: toFailure(error) })
+    else say({ id, kind: 'broken', text: error instanceof Error ? (error.stack ?? error.message) : String(error) })
+  }
+})

@@ -1,0 +1,35 @@
+import PgBoss from 'pg-boss'
+import type { PreviewWish } from '../services/previews'
+
+/** Every queue and what its jobs carry. */
+export interface Jobs {
+  'sort-batch': { batchId: number }
+  'measure-item': { batchItemId: number }
+  'render-preview': PreviewWish
+  'write-delivery': { deliveryId: number }
+}
+export type QueueName = keyof Jobs
+
+export const QUEUE_NAMES: readonly QueueName[] = ['sort-batch', 'measure-item', 'render-preview', 'write-delivery']
+
+export interface JobQueue {
+  send<Q extends QueueName>(queue: Q, job: Jobs[Q], options?: { priority?: number; singletonKey?: string }): Promise<void>
+}
+
+const RETRIES = { retryLimit: 3, retryDelay: 2, expireInSeconds: 3600 }
+
+/** Opens the queue on the same database; creates its tables and queues where they are missing. */
+export async function openBoss(databaseUrl: string, onError: (error: Error) => void): Promise<PgBoss> {
+  const boss = new PgBoss({ connectionString: databaseUrl, max: 6 })
+  boss.on('error', onError)
+  await boss.start()
+  for (const name of QUEUE_NAMES)
+    await boss.createQueue(name, { name, policy: name === 'render-preview' ? 'short' : 'standard', ...RETRIES })
+  return boss
+}
+
+export const toJobQueue = (boss: PgBoss): JobQueue => ({
+  send: async (queue, job, options = {}) => {
+    await boss.send(queue, job, { ...RETRIES, ...options })
+  },
+})

@@ -1,0 +1,106 @@
+import { asc, eq, sql } from 'drizzle-orm'
+import { RENDERER_REVISION } from '#core/render/preview'
+import type { ItemSource } from '#files/load-item'
+import { batches, batchItems } from '../db/intake.table'
+import { files, items, previews, versionFiles, versions } from '../db/library.table'
+import { publish } from '../db/notify'
+import { PREVIEW_SEED, type PreviewWish, rigOf } from '../services/previews'
+import { toSourceFiles } from '../services/stored-files'
+import type { WorkContext } from './work-context'
+
+interface Subject {
+  source: ItemSource
+  libraryId: number
+  itemId: number | null
+  batchId: number | null
+}
+
+/** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
+export async function renderPreviewJob(context: WorkContext, wish: PreviewWish): Promise<void> {
+  const { db, storage } = context
+  const rig = rigOf(wish.category)
+  const subject = (await findVersion(context, wish)) ?? (await findBatchItem(context, wish))
+  // Nobody has these inputs any more: the row was edited while the job waited.
+  if (!subject) return
+  const { source, ...concerned } = subject
+  const tell = (share: number) => publish(db, { topic: 'preview', inputKey: wish.inputKey, share, ...concerned })
+  let told = 0
+  const { bytes, stats } = await context.previewPool.run(
+    'preview',
+    { source, rig, quality: wish.quality, seed: PREVIEW_SEED },
+    share => {
+      if (share >= 1 || performance.now() - told < 1000) return
+      told = performance.now()
+      tell(share).catch(() => {})
+    },
+  )
+  const stored = await storage.putBytes(bytes)
+  await db.transaction(async tx => {
+    await tx
+      .insert(files)
+      .values({ ...stored, mediaType: 'image/webp' })
+      .onConflictDoNothing()
+    const { width, height, samples, achievedError, seconds } = stats
+    await tx
+      .insert(previews)
+      .values({
+        inputKey: wish.inputKey,
+        rig: rig.name,
+        rigRevision: rig.revision,
+        rendererRevision: RENDERER_REVISION,
+        quality: wish.quality,
+        seed: PREVIEW_SEED,
+        hash: stored.hash,
+        width,
+        height,
+        samples,
+        achievedError,
+        seconds,
+      })
+      .onConflictDoNothing()
+  })
+  await tell(1)
+}
+
+async function findVersion({ db, storage }: WorkContext, { inputKey }: PreviewWish): Promise<Subject | null> {
+  const [row] = await db
+    .select({ item: items, version: versions })
+    .from(versions)
+    .innerJoin(items, eq(items.id, versions.itemId))
+    .where(eq(versions.inputKey, inputKey))
+    .orderBy(sql`${versions.id} = ${items.currentVersionId} desc`)
+    .limit(1)
+  if (!row) return null
+  const list = await db
+    .select()
+    .from(versionFiles)
+    .where(eq(versionFiles.versionId, row.version.id))
+    .orderBy(asc(versionFiles.position))
+  const sources = await toSourceFiles(db, storage, list)
+  const { widthMm, constants } = row.version
+  const { kind, name, libraryId, id } = row.item
+  return {
+    libraryId,
+    itemId: id,
+    batchId: null,
+    source: { kind, name, widthMm, constants, files: list.map((f, i) => ({ ...f, file: sources[i] })) },
+  }
+}
+
+async function findBatchItem({ db, storage }: WorkContext, { inputKey }: PreviewWish): Promise<Subject | null> {
+  const [row] = await db
+    .select({ item: batchItems, libraryId: batches.libraryId })
+    .from(batchItems)
+    .innerJoin(batches, eq(batches.id, batchItems.batchId))
+    .where(eq(batchItems.inputKey, inputKey))
+    .limit(1)
+  if (!row) return null
+  const { kind, name, widthMm, constants, files: list, batchId } = row.item
+  const sources = await toSourceFiles(db, storage, list)
+  return {
+    libraryId: row.libraryId,
+    itemId: null,
+    batchId,
+    source: { kind, name, widthMm, constants, files: list.map((f, i) => ({ ...f, file: sources[i] })) },
+  }
+}

@@ -1,0 +1,29 @@
+import { eq, inArray, sql } from 'drizzle-orm'
+import { batches, batchItems } from '../db/intake.table'
+import { items, versions } from '../db/library.table'
+import { deliveries } from '../db/project.table'
+import type { Context } from '../services/context'
+import { requestPreview } from '../services/previews'
+
+/**
+ * Sends again whatever the database says is not done yet: what a killed worker held, and what was lost between a commit and
+ * its job. Every job looks first whether it is still wanted, so one too many does no harm.
+ */
+export async function resumeWork({ db, queue }: Context): Promise<void> {
+  const sorting = await db.select({ id: batches.id }).from(batches).where(eq(batches.state, 'sorting'))
+  for (const { id } of sorting) await queue.send('sort-batch', { batchId: id })
+  const measuring = await db.select({ id: batchItems.id }).from(batchItems).where(eq(batchItems.state, 'measuring'))
+  for (const { id } of measuring) await queue.send('measure-item', { batchItemId: id })
+  const writing = await db
+    .select({ id: deliveries.id })
+    .from(deliveries)
+    .where(inArray(deliveries.state, ['waiting', 'writing']))
+  for (const { id } of writing) await queue.send('write-delivery', { deliveryId: id })
+  const unseen = await db
+    .select({ inputKey: versions.inputKey, category: items.category, state: items.state })
+    .from(items)
+    .innerJoin(versions, eq(versions.id, items.currentVersionId))
+    .where(sql`${items.state} <> 'withdrawn'`)
+    .orderBy(items.code)
+  for (const { inputKey, category } of unseen) await requestPreview(db, queue, { inputKey, category, quality: 'draft' })
+}

@@ -1,0 +1,133 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { and, eq, inArray, ne } from 'drizzle-orm'
+import { sniffType } from '#core/codecs/sniff'
+import { toFailure } from '#core/findings/failure'
+import { unpackArchive } from '#files/archive'
+import type { Recognition } from '#files/recognize-delivery'
+import { readHead } from '#files/source-file'
+import { batches, batchFiles, batchItems } from '../db/intake.table'
+import { publish } from '../db/notify'
+import { computeInputKey } from '../services/previews'
+import { rememberFile, toSourceFiles } from '../services/stored-files'
+import type { WorkContext } from './work-context'
+
+/** Unpacks archives, sorts the files of a batch into items, and sends each to be measured. Safe to run again at any point. */
+export async function sortBatchJob(context: WorkContext, { batchId }: { batchId: number }): Promise<void> {
+  const { db, storage, queue } = context
+  const [batch] = await db.select().from(batches).where(eq(batches.id, batchId))
+  if (!batch || batch.state !== 'sorting') return
+  await unpackArchives(context, batchId)
+  const rows = await db
+    .select()
+    .from(batchFiles)
+    .where(and(eq(batchFiles.batchId, batchId), ne(batchFiles.outcome, 'unpacked')))
+    .orderBy(batchFiles.path)
+  // A file that an archive lists but could not give out has no bytes; it has failed already.
+  const present = rows.flatMap(r => (r.hash === null ? [] : [{ path: r.path, hash: r.hash }]))
+  const sources = await toSourceFiles(db, storage, present)
+  const recognition = await context.intakePool.run('recognize', { files: sources })
+  const hashOf = new Map(present.map(r => [r.path, r.hash]))
+  const made = await db.transaction(async tx => {
+    // Whoever comes second finds the state changed and has nothing to add.
+    const [held] = await tx.select({ state: batches.state }).from(batches).where(eq(batches.id, batchId)).for('update')
+    if (held.state !== 'sorting') return []
+    await recordOutcomes(recognition)
+    const ids: number[] = []
+    for (const item of recognition.items) {
+      const files = item.files.map(f => ({
+        path: f.file.path,
+        hash: hashOf.get(f.file.path)!,
+        role: f.role,
+        byContentOnly: f.byContentOnly,
+        handednessHint: f.handednessHint,
+      }))
+      const { kind, name, category, categoryConfidence, widthMm, constants } = item
+      const [row] = await tx
+        .insert(batchItems)
+        .values({
+          batchId,
+          kind,
+          name,
+          category,
+          categoryConfidence,
+          widthMm,
+          constants,
+          files,
+          inputKey: computeInputKey({ files, widthMm, constants }),
+        })
+        .returning({ id: batchItems.id })
+      ids.push(row.id)
+    }
+    await tx.update(batches).set({ state: 'open' }).where(eq(batches.id, batchId))
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    return ids
+
+    async function recordOutcomes({ items, leftOver, failures }: Recognition): Promise<void> {
+      const inItems = items.flatMap(i => i.files.map(f => f.file.path))
+      if (inItems.length > 0)
+        await tx
+          .update(batchFiles)
+          .set({ outcome: 'inItem' })
+          .where(and(eq(batchFiles.batchId, batchId), inArray(batchFiles.path, inItems)))
+      for (const { path, reason } of leftOver)
+        await tx
+          .update(batchFiles)
+          .set({ outcome: 'leftOver', code: reason })
+          .where(and(eq(batchFiles.batchId, batchId), eq(batchFiles.path, path)))
+      for (const { path, code, message } of failures)
+        await tx
+          .update(batchFiles)
+          .set({ outcome: 'failed', code, message })
+          .where(and(eq(batchFiles.batchId, batchId), eq(batchFiles.path, path)))
+    }
+  })
+  for (const batchItemId of made) await queue.send('measure-item', { batchItemId })
+}
+
+/** Puts the content of each zip into the batch under the archive's own name. */
+async function unpackArchives({ db, storage }: WorkContext, batchId: number): Promise<void> {
+  const rows = await db
+    .select()
+    .from(batchFiles)
+    .where(and(eq(batchFiles.batchId, batchId), eq(batchFiles.outcome, 'received')))
+  for (const row of rows) {
+    if (row.hash === null) continue
+    const path = await storage.localPath(row.hash)
+    if (row.size === 0 || sniffType(await readHead(path)) !== 'zip') continue
+    const folder = await mkdtemp(join(tmpdir(), 'muscovite-'))
+    const stem = row.path.replace(/\.zip$/i, '')
+    try {
+      const { files, failures } = await unpackArchive(path, folder)
+      for (const file of files) {
+        const stored = await storage.takeFile(file.diskPath)
+        await rememberFile(db, storage, stored, file.path)
+        await db
+          .insert(batchFiles)
+          .values({ batchId, path: `${stem}/${file.path}`, ...stored })
+          .onConflictDoNothing()
+      }
+      for (const failure of failures)
+        await db
+          .insert(batchFiles)
+          .values({
+            batchId,
+            path: `${stem}/${failure.path}`,
+            size: 0,
+            outcome: 'failed',
+            code: failure.code,
+            message: failure.message,
+          })
+          .onConflictDoNothing()
+      await db.update(batchFiles).set({ outcome: 'unpacked' }).where(eq(batchFiles.id, row.id))
+    } catch (error) {
+      await db
+        .update(batchFiles)
+        .set({ outcome: 'failed', ...toFailure(error) })
+        .where(eq(batchFiles.id, row.id))
+    } finally {
+      await rm(folder, { recursive: true, force: true })
+    }
+  }
+}

@@ -1,0 +1,10 @@
+import type { Context } from '../services/context'
+import type { ComputePool } from './compute-pool'
+
+/** What a job works with: the context of every use case, and threads to compute in. */
+export interface WorkContext extends Context {
+  /** Kept free of renderings, so that a delivery is looked at within seconds however many previews wait. */
+  intakePool: ComputePool
+  previewPool: ComputePool
+  temporaryFolder: string
+}

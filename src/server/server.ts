@@ -1,0 +1,67 @@
+import { randomBytes } from 'node:crypto'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import pino from 'pino'
+import { migrateDatabase, openDatabase } from './db/database'
+import { createApp } from './http/app'
+import { openBoss, toJobQueue } from './jobs/queue'
+import { prepareCategories } from './services/prepare-categories'
+import { readSettings } from './settings'
+import { openStorage } from './storage/disk-storage'
+
+const root = fileURLToPath(new URL('../..', import.meta.url))
+const settings = readSettings()
+const log = pino({ name: 'server', level: settings.logLevel })
+const { db, pool, close } = openDatabase(settings.databaseUrl)
+await migrateDatabase(db, root)
+await prepareCategories(db)
+const storage = openStorage(settings.storageUrl)
+await storage.check()
+const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
+const { app, stop } = await createApp({
+  context: { db, storage, queue: toJobQueue(boss) },
+  pool,
+  settings,
+  sessionSecret: settings.sessionSecret ?? keepSecret(settings.dataFolder),
+  webFolder: join(root, 'dist/web'),
+  log,
+})
+const server = app.listen(settings.port, settings.host)
+server.on('error', (error: NodeJS.ErrnoException) => {
+  const sentence =
+    error.code === 'EADDRINUSE'
+      ? `Port ${settings.port} is in use. Stop what uses it, or start with PORT=${settings.port + 1} npm start.`
+      : `The server cannot listen on ${settings.host}:${settings.port} (${error.code}).`
+  process.stderr.write(`${sentence}\n`)
+  process.exit(1)
+})
+server.on('listening', () => process.send?.('ready'))
+
+/** Made once, readable by the owner only, so that sessions outlast a restart. */
+function keepSecret(folder: string): string {
+  const path = join(folder, 'session-secret')
+  if (!existsSync(path)) {
+    mkdirSync(folder, { recursive: true })
+    writeFileSync(path, randomBytes(32).toString('hex'), { mode: 0o600 })
+  }
+  return readFileSync(path, 'utf8')
+}
+
+let stopping = false
+const shutDown = async () => {
+  if (stopping) return
+  stopping = true
+  server.close()
+  await stop().catch(() => {})
+  server.closeAllConnections()
+  await Promise.race([
+    boss.stop({ graceful: false, wait: false, close: true }),
+    new Promise(resolve => setTimeout(resolve, 1500)),
+  ])
+  await close().catch(() => {})
+  process.exit(0)
+}
+process.on('SIGTERM', shutDown)
+process.on('SIGINT', shutDown)
+process.on('disconnect', shutDown)

@@ -1,0 +1,152 @@
+import { and, asc, eq, inArray } from 'drizzle-orm'
+import { computeSizeFacts } from '#core/material/analyse-material'
+import { findCategory } from '#core/standard/categories'
+import type { Facts } from '#files/inspect-item'
+import type { BulkResult, EditItem, ItemState } from '#shared/contracts/items.contract'
+import { type Actor, mayEdit, mayRead } from '../db/access'
+import { facts, findings, items, versionFiles, versions } from '../db/library.table'
+import { publish } from '../db/notify'
+import { refreshDocuments } from '../db/search'
+import type { Context } from './context'
+import { recordEvents } from './events'
+import { addVersion } from './file-items'
+import { computeInputKey, requestPreview } from './previews'
+import { notAllowed, notFound, ProblemError } from './problem'
+
+/** Sets the state of items. Approving pins down the current version, and asks for its final picture. */
+export async function setItemStates(
+  context: Context,
+  actor: Actor,
+  ids: readonly number[],
+  state: ItemState,
+  { finals = true }: { finals?: boolean } = {},
+): Promise<BulkResult> {
+  if (!mayEdit(actor)) throw notAllowed(state === 'approved' ? 'Approving' : 'Changing the state of an item')
+  const result: BulkResult = { changed: [], refused: [] }
+  const wishes: { inputKey: string; category: string }[] = []
+  await context.db.transaction(async tx => {
+    const rows = await tx
+      .select({ item: items, inputKey: versions.inputKey })
+      .from(items)
+      .innerJoin(versions, eq(versions.id, items.currentVersionId))
+      .where(and(inArray(items.id, [...ids]), mayRead(actor, items.libraryId)))
+      .orderBy(asc(items.id))
+      .for('update')
+    for (const { item, inputKey } of rows) {
+      if (state === 'approved') {
+        const blocking = await tx
+          .select({ code: findings.code })
+          .from(findings)
+          .where(and(eq(findings.versionId, item.currentVersionId!), eq(findings.severity, 'mustFix')))
+        if (blocking.length > 0) {
+          const many = blocking.length === 1 ? 'One finding' : `${blocking.length} findings`
+          result.refused.push({ id: item.id, code: item.code, reason: `${many} must be fixed first.` })
+          continue
+        }
+        wishes.push({ inputKey, category: item.category })
+      }
+      const approvedVersionId = state === 'approved' ? item.currentVersionId : item.approvedVersionId
+      if (item.state !== state || approvedVersionId !== item.approvedVersionId) {
+        await tx.update(items).set({ state, approvedVersionId, updatedAt: new Date() }).where(eq(items.id, item.id))
+        await recordEvents(tx, [
+          {
+            personId: actor.id,
+            subject: 'item',
+            subjectId: item.id,
+            verb: 'state',
+            before: { state: item.state },
+            after: { state },
+          },
+        ])
+        await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: item.id })
+      }
+      result.changed.push(item.id)
+    }
+  })
+  if (finals) for (const wish of wishes) await requestPreview(context.db, context.queue, { ...wish, quality: 'final' }, -10)
+  return result
+}
+
+/** Renames, moves or resizes an item. A new size is a new version; the old one stays as it is. */
+export async function editItem(context: Context, actor: Actor, id: number, edit: EditItem): Promise<void> {
+  if (!mayEdit(actor)) throw notAllowed('Changing an item')
+  const wish = await context.db.transaction(async tx => {
+    const [row] = await tx
+      .select({ item: items, version: versions })
+      .from(items)
+      .innerJoin(versions, eq(versions.id, items.currentVersionId))
+      .where(and(eq(items.id, id), mayRead(actor, items.libraryId)))
+      .for('update')
+    if (!row) throw notFound('This item')
+    const { item, version } = row
+    const category = edit.category === undefined ? item.category : edit.category
+    const definition = findCategory(category)
+    if (!definition || definition.kind !== item.kind)
+      throw new ProblemError('badRequest', `${definition?.title ?? category} does not hold ${item.kind}s.`, {
+        category: 'Choose another.',
+      })
+    const name = edit.name ?? item.name
+    if (name !== item.name || category !== item.category) {
+      await tx.update(items).set({ name, category, updatedAt: new Date() }).where(eq(items.id, id))
+      await recordEvents(tx, [
+        {
+          personId: actor.id,
+          subject: 'item',
+          subjectId: id,
+          verb: 'edited',
+          before: { name: item.name, category: item.category },
+          after: { name, category },
+        },
+      ])
+    }
+    let inputKey = version.inputKey
+    if (edit.widthMm !== undefined && edit.widthMm !== version.widthMm && item.kind === 'material') {
+      const { widthMm } = edit
+      const files = await tx
+        .select()
+        .from(versionFiles)
+        .where(eq(versionFiles.versionId, version.id))
+        .orderBy(asc(versionFiles.position))
+      const known = await tx.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position))
+      const seen = await tx.select().from(findings).where(eq(findings.versionId, version.id))
+      const old: Facts = Object.fromEntries(known.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
+      inputKey = computeInputKey({ files, widthMm, constants: version.constants })
+      await addVersion(tx, actor, id, {
+        note: edit.note ?? `Real-world width ${version.widthMm ?? 'unknown'} to ${widthMm} mm`,
+        widthMm,
+        constants: version.constants,
+        inputKey,
+        files,
+        facts: { ...old, ...computeSizeFacts(widthMm, Number(old.widthPx ?? 0), Number(old.heightPx ?? 0)) },
+        findings: seen.filter(f => f.code !== 'realWorldSizeMissing').map(f => ({ ...f, subject: f.subject ?? undefined })),
+      })
+      await recordEvents(tx, [
+        {
+          personId: actor.id,
+          subject: 'item',
+          subjectId: id,
+          verb: 'resized',
+          before: { widthMm: version.widthMm },
+          after: { widthMm },
+        },
+      ])
+      // The approved version stays the approved one until somebody approves the new.
+      if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, id))
+    }
+    await refreshDocuments(tx, [id])
+    await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: id })
+    return { inputKey, category }
+  })
+  await requestPreview(context.db, context.queue, { ...wish, quality: 'draft' }, 30)
+}
+
+/** Puts the final picture of an item's current version next in line. */
+export async function requestFinalPreview({ db, queue }: Context, actor: Actor, id: number): Promise<void> {
+  const [row] = await db
+    .select({ inputKey: versions.inputKey, category: items.category })
+    .from(items)
+    .innerJoin(versions, eq(versions.id, items.currentVersionId))
+    .where(and(eq(items.id, id), mayRead(actor, items.libraryId)))
+  if (!row) throw notFound('This item')
+  await requestPreview(db, queue, { ...row, quality: 'final' }, 40)
+}

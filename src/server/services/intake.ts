@@ -1,0 +1,231 @@
+import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm'
+import type { Finding } from '#core/findings/finding'
+import { findCategory } from '#core/standard/categories'
+import type { Batch, BatchItem, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
+import { newBatchSchema } from '#shared/contracts/intake.contract'
+import { describeFinding } from '#shared/finding-words'
+import { keyFigure } from '#shared/key-figure'
+import { type Actor, mayEdit, mayRead } from '../db/access'
+import type { Connection } from '../db/database'
+import { batches, batchFiles, batchItems } from '../db/intake.table'
+import { files, items } from '../db/library.table'
+import { publish } from '../db/notify'
+import { libraries, people } from '../db/people.table'
+import type { Context } from './context'
+import { recordEvents } from './events'
+import { getLibrary } from './libraries'
+import { computeInputKey, findPreviews, previewOf, requestPreview } from './previews'
+import { notAllowed, notFound, ProblemError } from './problem'
+import { rememberFile } from './stored-files'
+
+export type BatchRow = typeof batches.$inferSelect
+export type BatchItemRow = typeof batchItems.$inferSelect
+
+/** Anybody may bring a delivery; what becomes of it is the lead's to decide. */
+export async function createBatch(context: Context, actor: Actor, given: NewBatch): Promise<number> {
+  const { library, title, maker, licence } = newBatchSchema.parse(given)
+  const { id: libraryId } = await getLibrary(context.db, actor, library)
+  return context.db.transaction(async tx => {
+    const [batch] = await tx
+      .insert(batches)
+      .values({ libraryId, personId: actor.id, title, maker, licence })
+      .returning({ id: batches.id })
+    await recordEvents(tx, [{ personId: actor.id, subject: 'batch', subjectId: batch.id, verb: 'created', after: { title } }])
+    await publish(tx, { topic: 'batch', libraryId, batchId: batch.id })
+    return batch.id
+  })
+}
+
+export async function getBatchRow(db: Connection, actor: Actor, id: number): Promise<BatchRow> {
+  const [row] = await db
+    .select()
+    .from(batches)
+    .where(and(eq(batches.id, id), mayRead(actor, batches.libraryId)))
+  if (!row) throw notFound('This batch')
+  return row
+}
+
+/** Puts one delivered file into a batch; the file on disk is taken over. A path that was there is replaced. */
+export async function addBatchFile(
+  context: Context,
+  actor: Actor,
+  batchId: number,
+  path: string,
+  diskPath: string,
+): Promise<void> {
+  const batch = await getBatchRow(context.db, actor, batchId)
+  if (batch.state !== 'receiving')
+    throw new ProblemError('conflict', 'This batch is closed to new files; start another for them.')
+  const stored = await context.storage.takeFile(diskPath)
+  await rememberFile(context.db, context.storage, stored, path)
+  await context.db
+    .insert(batchFiles)
+    .values({ batchId, path: cleanPath(path), ...stored })
+    .onConflictDoUpdate({ target: [batchFiles.batchId, batchFiles.path], set: { hash: stored.hash, size: stored.size } })
+}
+
+/** Relative and without steps upwards, whatever a browser or a script says. */
+const cleanPath = (path: string): string =>
+  path
+    .replaceAll('\\', '/')
+    .split('/')
+    .filter(part => part !== '' && part !== '.' && part !== '..')
+    .join('/') || 'file'
+
+/** Ends the receiving: from here on the files are sorted into items and measured. */
+export async function sortBatch(context: Context, actor: Actor, batchId: number): Promise<void> {
+  const batch = await getBatchRow(context.db, actor, batchId)
+  if (batch.state !== 'receiving') return
+  const [{ count }] = await context.db
+    .select({ count: sql<number>`count(*)::int` })
+    .from(batchFiles)
+    .where(eq(batchFiles.batchId, batchId))
+  if (count === 0) throw new ProblemError('badRequest', 'No file has arrived yet; drop some first.')
+  await context.db.transaction(async tx => {
+    await tx.update(batches).set({ state: 'sorting' }).where(eq(batches.id, batchId))
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+  })
+  await context.queue.send('sort-batch', { batchId })
+}
+
+export async function listBatches(db: Connection, actor: Actor): Promise<BatchSummary[]> {
+  const rows = await selectSummaries(db, actor)
+  return rows.map(toSummary)
+}
+
+const selectSummaries = (db: Connection, actor: Actor, id?: number) =>
+  db
+    .select({
+      batch: batches,
+      library: libraries.title,
+      person: people.name,
+      files: sql<number>`(select count(*)::int from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome <> 'unpacked')`,
+      bytes: sql<number>`(select coalesce(sum(f.size), 0)::bigint from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome <> 'unpacked')`,
+      failed: sql<number>`(select count(*)::int from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome = 'failed')`,
+      waiting: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state in ('measuring', 'ready', 'failed'))`,
+      filed: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state = 'filed')`,
+    })
+    .from(batches)
+    .innerJoin(libraries, eq(libraries.id, batches.libraryId))
+    .innerJoin(people, eq(people.id, batches.personId))
+    .where(and(mayRead(actor, batches.libraryId), id === undefined ? undefined : eq(batches.id, id)))
+    .orderBy(desc(batches.id))
+
+const toSummary = ({ batch, library, person, ...counts }: Awaited<ReturnType<typeof selectSummaries>>[number]): BatchSummary => ({
+  id: batch.id,
+  title: batch.title,
+  library,
+  maker: batch.maker,
+  licence: batch.licence,
+  state: batch.state,
+  person,
+  createdAt: batch.createdAt.toISOString(),
+  ...counts,
+})
+
+export async function getBatch(db: Connection, actor: Actor, id: number): Promise<Batch> {
+  const [summary] = await selectSummaries(db, actor, id)
+  if (!summary) throw notFound('This batch')
+  const rows = await db
+    .select({ row: batchItems, itemCode: items.code })
+    .from(batchItems)
+    .leftJoin(items, eq(items.id, batchItems.itemId))
+    .where(eq(batchItems.batchId, id))
+    .orderBy(asc(batchItems.category), asc(batchItems.name), asc(batchItems.id))
+  const found = await findPreviews(
+    db,
+    rows.map(r => r.row),
+  )
+  const others = await db
+    .select()
+    .from(batchFiles)
+    .where(and(eq(batchFiles.batchId, id), inArray(batchFiles.outcome, ['leftOver', 'failed'])))
+    .orderBy(asc(batchFiles.path))
+  return {
+    ...toSummary(summary),
+    mayEdit: mayEdit(actor),
+    items: rows.map(
+      ({ row, itemCode }): BatchItem => ({
+        ...row,
+        needsWidth: needsWidth(row),
+        figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
+        findings: row.findings.map(toFindingView),
+        files: row.files.map((f, i) => ({ path: f.path, role: f.role, url: `/api/batches/${id}/items/${row.id}/files/${i}` })),
+        preview: previewOf(found, row.inputKey, row.category)?.url ?? null,
+        itemCode,
+      }),
+    ),
+    notInItems: others.map(({ path, size, outcome, code, message }) => ({ path, size, outcome, code, message })),
+  }
+}
+
+export const toFindingView = (f: Finding) => ({
+  code: f.code,
+  severity: f.severity,
+  subject: f.subject ?? null,
+  message: describeFinding(f.code, f.evidence),
+})
+
+/** A surface with maps repeats at some size, and nothing renders right before somebody says which. */
+export const needsWidth = (row: BatchItemRow): boolean =>
+  row.kind === 'material' && row.widthMm === null && row.files.some(f => !['definition', 'picture', 'alternate'].includes(f.role))
+
+/** Hash of one file of a batch item, for the lead's pictures and the live view. */
+export async function getBatchItemFile(db: Connection, actor: Actor, batchId: number, itemId: number, index: number) {
+  await getBatchRow(db, actor, batchId)
+  const [row] = await db
+    .select({ files: batchItems.files })
+    .from(batchItems)
+    .where(and(eq(batchItems.id, itemId), eq(batchItems.batchId, batchId)))
+  const file = row?.files[index]
+  if (!file) throw notFound('This file')
+  const [stored] = await db.select().from(files).where(eq(files.hash, file.hash))
+  return { ...stored, path: file.path }
+}
+
+/** Sets facts on rows of the worklist, one or many; what changes a picture sends for a new one. */
+export async function editBatchItems(context: Context, actor: Actor, batchId: number, edit: EditBatchItems): Promise<void> {
+  const batch = await getBatchRow(context.db, actor, batchId)
+  if (!mayEdit(actor)) throw notAllowed('Deciding on a delivery')
+  const changed = await context.db.transaction(async tx => {
+    const rows = await tx
+      .select()
+      .from(batchItems)
+      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, edit.ids)))
+      .for('update')
+    const next: BatchItemRow[] = []
+    for (const row of rows) {
+      if (row.state === 'filed') continue
+      const category = edit.category !== undefined ? findCategory(edit.category) : findCategory(row.category)
+      if (!category) throw new ProblemError('badRequest', `There is no category ${edit.category}.`)
+      // A bulk choice of category applies to the rows of its kind.
+      const fits = category.kind === row.kind
+      if (!fits && edit.ids.length === 1)
+        throw new ProblemError('badRequest', `${category.title} holds ${category.kind}s; this is a ${row.kind}.`)
+      const widthMm = edit.widthMm === undefined || row.kind !== 'material' ? row.widthMm : edit.widthMm
+      const setAside = edit.setAside ?? row.state === 'setAside'
+      const moved = fits && category.path !== row.category
+      // What is usual depends on the category, so a row that moves is measured again.
+      const settled: BatchItemRow['state'] = setAside ? 'setAside' : moved ? 'measuring' : 'ready'
+      const state = row.state === 'measuring' || row.state === 'failed' ? row.state : settled
+      const updated = {
+        ...row,
+        name: edit.name ?? row.name,
+        category: fits ? category.path : row.category,
+        categoryConfidence: fits && edit.category !== undefined ? 1 : row.categoryConfidence,
+        widthMm,
+        state,
+        inputKey: computeInputKey({ ...row, widthMm }),
+        findings: widthMm !== null ? row.findings.filter(f => f.code !== 'realWorldSizeMissing') : row.findings,
+      }
+      await tx.update(batchItems).set(updated).where(eq(batchItems.id, row.id))
+      next.push(updated)
+    }
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    return next
+  })
+  for (const row of changed) if (row.state === 'measuring') await context.queue.send('measure-item', { batchItemId: row.id })
+  for (const row of changed)
+    if (row.state === 'ready' && !needsWidth(row))
+      await requestPreview(context.db, context.queue, { inputKey: row.inputKey, category: row.category, quality: 'draft' }, 20)
+}

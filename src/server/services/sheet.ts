@@ -1,0 +1,111 @@
+import { and, asc, desc, eq } from 'drizzle-orm'
+import type { Sheet } from '#shared/contracts/items.contract'
+import { type Actor, mayEdit, mayRead } from '../db/access'
+import type { Connection } from '../db/database'
+import { events, facts, files, findings, items, versionFiles, versions } from '../db/library.table'
+import { libraries, people } from '../db/people.table'
+import { pins, projects } from '../db/project.table'
+import { toFindingView } from './intake'
+import { findPreviews, previewOf } from './previews'
+import { notFound } from './problem'
+
+/** Everything of one item, at its current version or at the numbered one. */
+export async function getSheet(db: Connection, actor: Actor, code: string, number: number | null): Promise<Sheet> {
+  const [row] = await db
+    .select({ item: items, library: libraries.title })
+    .from(items)
+    .innerJoin(libraries, eq(libraries.id, items.libraryId))
+    .where(and(eq(items.code, code), mayRead(actor, items.libraryId)))
+  if (!row) throw notFound(`The item ${code}`)
+  const { item, library } = row
+  const history = await db
+    .select({ version: versions, author: people.name })
+    .from(versions)
+    .innerJoin(people, eq(people.id, versions.authorId))
+    .where(eq(versions.itemId, item.id))
+    .orderBy(desc(versions.number))
+  const shown = history.find(h => (number === null ? h.version.id === item.currentVersionId : h.version.number === number))
+  if (!shown) throw notFound(`Version ${number} of ${code}`)
+  const { version } = shown
+  const [factRows, findingRows, fileRows, eventRows, projectRows, found] = await Promise.all([
+    db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position)),
+    db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
+    db
+      .select({ file: versionFiles, size: files.size, mediaType: files.mediaType })
+      .from(versionFiles)
+      .innerJoin(files, eq(files.hash, versionFiles.hash))
+      .where(eq(versionFiles.versionId, version.id))
+      .orderBy(asc(versionFiles.position)),
+    db
+      .select({ event: events, person: people.name })
+      .from(events)
+      .leftJoin(people, eq(people.id, events.personId))
+      .where(and(eq(events.subject, 'item'), eq(events.subjectId, item.id)))
+      .orderBy(desc(events.id))
+      .limit(30),
+    db
+      .select({ id: projects.id, code: projects.code, title: projects.title, versionNumber: versions.number })
+      .from(pins)
+      .innerJoin(projects, eq(projects.id, pins.projectId))
+      .innerJoin(versions, eq(versions.id, pins.versionId))
+      .where(and(eq(pins.itemId, item.id), mayRead(actor, projects.libraryId)))
+      .orderBy(asc(projects.code)),
+    findPreviews(db, [{ inputKey: version.inputKey, category: item.category }]),
+  ])
+  const toVersion = ({ version: v, author }: (typeof history)[number]) => ({
+    id: v.id,
+    number: v.number,
+    author,
+    note: v.note,
+    createdAt: v.createdAt.toISOString(),
+    isApproved: v.id === item.approvedVersionId,
+  })
+  return {
+    id: item.id,
+    code: item.code,
+    name: item.name,
+    kind: item.kind,
+    category: item.category,
+    state: item.state,
+    library,
+    mayEdit: mayEdit(actor),
+    version: toVersion(shown),
+    widthMm: version.widthMm,
+    constants: version.constants,
+    facts: factRows.map(f => ({ name: f.name, value: f.number ?? f.text ?? f.truth ?? '' })),
+    findings: findingRows.map(f => toFindingView({ ...f, subject: f.subject ?? undefined })),
+    files: fileRows.map(({ file, size, mediaType }) => ({
+      path: file.path,
+      role: file.role,
+      size,
+      hash: file.hash,
+      mediaType,
+      url: `/api/versions/${version.id}/files/${file.position}`,
+      handednessHint: file.handednessHint,
+    })),
+    preview: previewOf(found, version.inputKey, item.category),
+    versions: history.map(toVersion),
+    events: eventRows.map(({ event, person }) => ({
+      id: event.id,
+      at: event.at.toISOString(),
+      person: person ?? 'Muscovite',
+      verb: event.verb,
+      before: event.before,
+      after: event.after,
+    })),
+    projects: projectRows,
+  }
+}
+
+/** One file of a version, for download or the live view. */
+export async function getVersionFile(db: Connection, actor: Actor, versionId: number, position: number) {
+  const [row] = await db
+    .select({ hash: files.hash, size: files.size, mediaType: files.mediaType, path: versionFiles.path })
+    .from(versionFiles)
+    .innerJoin(files, eq(files.hash, versionFiles.hash))
+    .innerJoin(versions, eq(versions.id, versionFiles.versionId))
+    .innerJoin(items, eq(items.id, versions.itemId))
+    .where(and(eq(versionFiles.versionId, versionId), eq(versionFiles.position, position), mayRead(actor, items.libraryId)))
+  if (!row) throw notFound('This file')
+  return row
+}

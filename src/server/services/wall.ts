@@ -1,0 +1,106 @@
+import { and, asc, eq, inArray } from 'drizzle-orm'
+import { HOUSE_CATEGORIES } from '#core/standard/categories'
+import type { Facts } from '#files/inspect-item'
+import type { Category, Chip, WallQuery, WallView } from '#shared/contracts/items.contract'
+import { KEY_FACTS, keyFigure } from '#shared/key-figure'
+import { type Actor, mayRead } from '../db/access'
+import type { Connection } from '../db/database'
+import { categories, facts, items, versions } from '../db/library.table'
+import { libraries } from '../db/people.table'
+import { type CountedCell, countCells, searchItemIds } from '../db/search'
+import { findPreviews, previewOf } from './previews'
+
+/** Whether a category is another or lies below it. */
+export const isWithin = (category: string, ancestor: string): boolean =>
+  ancestor === '' || category === ancestor || category.startsWith(`${ancestor}.`)
+
+export async function getWall(db: Connection, actor: Actor, query: WallQuery): Promise<WallView> {
+  const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
+  return { ...summarize(cells, query), chips: await getChips(db, actor, ids) }
+}
+
+/** Each facet leaves its own filter out, so that it says what another choice would give. */
+function summarize(cells: readonly CountedCell[], query: WallQuery): Pick<WallView, 'total' | 'facets'> {
+  const inCategory = (c: CountedCell) => isWithin(c.category, query.category)
+  const inKind = (c: CountedCell) => query.kind === '' || c.kind === query.kind
+  const inState = (c: CountedCell) => (query.state === '' ? c.state !== 'withdrawn' : c.state === query.state)
+  const facets: WallView['facets'] = { categories: {}, kinds: {}, states: {} }
+  const add = (group: Record<string, number>, key: string, count: number) => {
+    group[key] = (group[key] ?? 0) + count
+  }
+  let total = 0
+  for (const cell of cells) {
+    if (inCategory(cell) && inKind(cell) && inState(cell)) total += cell.count
+    if (inCategory(cell) && inState(cell)) add(facets.kinds, cell.kind, cell.count)
+    if (inCategory(cell) && inKind(cell)) add(facets.states, cell.state, cell.count)
+    if (inKind(cell) && inState(cell)) {
+      const labels = cell.category.split('.')
+      for (let depth = 1; depth <= labels.length; depth++) add(facets.categories, labels.slice(0, depth).join('.'), cell.count)
+    }
+  }
+  return { total, facets }
+}
+
+/** Chips of items in the order of the ids; those the asker may not see are left out. */
+export async function getChips(
+  db: Connection,
+  actor: Actor,
+  ids: readonly number[],
+  versionIds?: ReadonlyMap<number, number>,
+): Promise<Chip[]> {
+  if (ids.length === 0) return []
+  const rows = await db
+    .select({
+      id: items.id,
+      code: items.code,
+      name: items.name,
+      kind: items.kind,
+      category: items.category,
+      state: items.state,
+      library: libraries.title,
+      currentVersionId: items.currentVersionId,
+    })
+    .from(items)
+    .innerJoin(libraries, eq(libraries.id, items.libraryId))
+    .where(and(inArray(items.id, [...ids]), mayRead(actor, items.libraryId)))
+  const versionOf = (row: (typeof rows)[number]) => versionIds?.get(row.id) ?? row.currentVersionId ?? 0
+  const shown = rows.map(versionOf)
+  const [known, inputs] = await Promise.all([
+    db
+      .select()
+      .from(facts)
+      .where(and(inArray(facts.versionId, shown), inArray(facts.name, KEY_FACTS))),
+    db.select({ id: versions.id, inputKey: versions.inputKey }).from(versions).where(inArray(versions.id, shown)),
+  ])
+  const inputOf = new Map(inputs.map(v => [v.id, v.inputKey]))
+  const found = await findPreviews(
+    db,
+    rows.map(r => ({ inputKey: inputOf.get(versionOf(r)) ?? '', category: r.category })),
+  )
+  const factsOf = new Map<number, Facts>()
+  for (const { versionId, name, number, text, truth } of known)
+    factsOf.set(versionId, { ...factsOf.get(versionId), [name]: number ?? text ?? truth ?? '' })
+  const byId = new Map(
+    rows.map(row => {
+      const { currentVersionId: _, ...chip } = row
+      const version = versionOf(row)
+      const preview = previewOf(found, inputOf.get(version) ?? '', row.category)?.url ?? null
+      return [row.id, { ...chip, figure: keyFigure(row.kind, factsOf.get(version) ?? {}), preview }]
+    }),
+  )
+  return ids.flatMap(id => byId.get(id) ?? [])
+}
+
+/** The house tree with what the asker may see in each place. */
+export async function listCategories(db: Connection, actor: Actor): Promise<Category[]> {
+  const cells = await countCells(db, actor, { words: '', category: '', kind: '', state: '', library: '', offset: 0, limit: 1 })
+  const rows = await db.select().from(categories).orderBy(asc(categories.position))
+  return rows.map(({ path, title, kind, prefix }) => ({
+    path,
+    title,
+    kind,
+    prefix,
+    rig: HOUSE_CATEGORIES.find(c => c.path === path)?.rig ?? '',
+    count: cells.filter(c => isWithin(c.category, path) && c.state !== 'withdrawn').reduce((sum, c) => sum + c.count, 0),
+  }))
+}

@@ -1,0 +1,39 @@
+import { cpus } from 'node:os'
+import { resolve } from 'node:path'
+import { z } from 'zod'
+
+const settingsSchema = z
+  .object({
+    PORT: z.coerce.number().int().min(1).max(65535).default(5170),
+    MUSCOVITE_HOST: z.string().default('127.0.0.1'),
+    MUSCOVITE_DATA: z.string().default('./.data'),
+    MUSCOVITE_DATABASE_URL: z.string().min(1, 'MUSCOVITE_DATABASE_URL must name the database; npm start sets it.'),
+    /** file:///path for a local folder; other stores come behind the same interface. */
+    MUSCOVITE_STORAGE_URL: z.string().optional(),
+    MUSCOVITE_SESSION_SECRET: z.string().min(16).optional(),
+    MUSCOVITE_THREADS: z.coerce.number().int().min(1).max(256).default(cpus().length),
+    MUSCOVITE_DEMO: z.enum(['on', 'off']).default('off'),
+    MUSCOVITE_MAX_UPLOAD_GB: z.coerce.number().positive().default(64),
+    MUSCOVITE_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('warn'),
+  })
+  .transform(env => ({
+    port: env.PORT,
+    host: env.MUSCOVITE_HOST,
+    dataFolder: resolve(env.MUSCOVITE_DATA),
+    databaseUrl: env.MUSCOVITE_DATABASE_URL,
+    storageUrl: env.MUSCOVITE_STORAGE_URL ?? `file://${resolve(env.MUSCOVITE_DATA, 'files')}`,
+    sessionSecret: env.MUSCOVITE_SESSION_SECRET ?? null,
+    threads: env.MUSCOVITE_THREADS,
+    demo: env.MUSCOVITE_DEMO === 'on',
+    maxUploadBytes: env.MUSCOVITE_MAX_UPLOAD_GB * 1024 ** 3,
+    logLevel: env.MUSCOVITE_LOG,
+  }))
+
+export type Settings = z.output<typeof settingsSchema>
+
+/** Reads the settings; throws an Error whose message names every setting that is wrong. */
+export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
+  const parsed = settingsSchema.safeParse(env)
+  if (parsed.success) return parsed.data
+  throw new Error(parsed.error.issues.map(i => `${i.path.join('.')}: ${i.message}`).join('\n'))
+}

@@ -1,0 +1,77 @@
+import { mkdir } from 'node:fs/promises'
+import { join } from 'node:path'
+import pino from 'pino'
+import { openDatabase } from './db/database'
+import { ComputePool } from './jobs/compute-pool'
+import { measureItemJob } from './jobs/measure-item.job'
+import { type Jobs, openBoss, type QueueName, toJobQueue } from './jobs/queue'
+import { renderPreviewJob } from './jobs/render-preview.job'
+import { resumeWork } from './jobs/resume-work'
+import { sortBatchJob } from './jobs/sort-batch.job'
+import type { WorkContext } from './jobs/work-context'
+import { writeDeliveryJob } from './jobs/write-delivery.job'
+import { readSettings } from './settings'
+import { openStorage } from './storage/disk-storage'
+
+const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Promise<void> } = {
+  'sort-batch': sortBatchJob,
+  'measure-item': measureItemJob,
+  'render-preview': renderPreviewJob,
+  'write-delivery': writeDeliveryJob,
+}
+
+const settings = readSettings()
+const log = pino({ name: 'worker', level: settings.logLevel })
+const { db, close } = openDatabase(settings.databaseUrl, 6)
+const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
+const temporaryFolder = join(settings.dataFolder, 'temporary')
+await mkdir(temporaryFolder, { recursive: true })
+const entry = new URL('./compute.worker.js', import.meta.url)
+const context: WorkContext = {
+  db,
+  storage: openStorage(settings.storageUrl),
+  queue: toJobQueue(boss),
+  intakePool: new ComputePool(Math.max(1, Math.ceil(settings.threads / 2)), entry),
+  previewPool: new ComputePool(settings.threads, entry),
+  temporaryFolder,
+}
+
+async function work<Q extends QueueName>(queue: Q, lanes: number): Promise<void> {
+  for (let lane = 0; lane < lanes; lane++)
+    await boss.work<Jobs[Q]>(queue, { batchSize: 1, pollingIntervalSeconds: 0.5, priority: true }, async ([job]) => {
+      try {
+        await HANDLERS[queue](context, job.data)
+      } catch (error) {
+        log.error(
+          { queue, job: job.id, error: error instanceof Error ? error.stack : String(error) },
+          'job broke off; it is tried again',
+        )
+        throw error
+      }
+    })
+}
+
+await work('sort-batch', 1)
+await work('measure-item', context.intakePool.size)
+await work('write-delivery', 1)
+await work('render-preview', context.previewPool.size)
+await resumeWork(context)
+log.info('worker is ready')
+process.send?.('ready')
+
+let stopping = false
+const stop = async () => {
+  if (stopping) return
+  stopping = true
+  // Jobs in hand are given up: they are done again at the next start.
+  await Promise.all([context.intakePool.close(), context.previewPool.close()])
+  await Promise.race([
+    boss.stop({ graceful: false, wait: false, close: true }),
+    new Promise(resolve => setTimeout(resolve, 1500)),
+  ])
+  await close().catch(() => {})
+  process.exit(0)
+}
+process.on('SIGTERM', stop)
+process.on('SIGINT', stop)
+process.on('disconnect', stop)

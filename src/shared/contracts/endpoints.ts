@@ -1,0 +1,213 @@
+import { z } from 'zod'
+import { batchSchema, batchSummarySchema, editBatchItemsSchema, fileItemsSchema, newBatchSchema } from './intake.contract'
+import {
+  bulkResultSchema,
+  categorySchema,
+  editItemSchema,
+  setStateSchema,
+  sheetSchema,
+  wallQuerySchema,
+  wallSchema,
+} from './items.contract'
+import { deliveryRequestSchema, newProjectSchema, pinItemsSchema, projectSchema, projectSummarySchema } from './projects.contract'
+import { librarySchema, memberSchema, sessionSchema, signInSchema } from './session.contract'
+import { upkeepSchema } from './upkeep.contract'
+
+export interface Endpoint {
+  method: 'get' | 'post' | 'patch' | 'delete'
+  /** With `{name}` for path parameters. */
+  path: string
+  summary: string
+  /** Everything but signing in needs a session. */
+  open?: boolean
+  params?: z.ZodType
+  query?: z.ZodType
+  body?: z.ZodType
+  response: z.ZodType
+}
+
+const id = z.coerce.number().int().positive()
+const created = z.object({ id: z.number() })
+const done = z.object({ ok: z.literal(true) })
+export const DONE = { ok: true } as const
+
+const endpoint = <E extends Endpoint>(given: E): E => given
+
+/** Every request of the interface that carries JSON: what goes in, what comes out. Server, page and description all read this. */
+export const ENDPOINTS = {
+  getSession: endpoint({ method: 'get', path: '/api/session', summary: 'Who is signed in', open: true, response: sessionSchema }),
+  signIn: endpoint({
+    method: 'post',
+    path: '/api/session',
+    summary: 'Sign in',
+    open: true,
+    body: signInSchema,
+    response: sessionSchema,
+  }),
+  signOut: endpoint({ method: 'delete', path: '/api/session', summary: 'Sign out', open: true, response: done }),
+  listMembers: endpoint({
+    method: 'get',
+    path: '/api/people',
+    summary: 'Everybody and their libraries',
+    response: z.array(memberSchema),
+  }),
+  listLibraries: endpoint({
+    method: 'get',
+    path: '/api/libraries',
+    summary: 'Libraries the asker may see',
+    response: z.array(librarySchema),
+  }),
+  listCategories: endpoint({
+    method: 'get',
+    path: '/api/categories',
+    summary: 'The house tree with counts',
+    response: z.array(categorySchema),
+  }),
+  getWall: endpoint({
+    method: 'get',
+    path: '/api/items',
+    summary: 'One page of the wall, with facet counts',
+    query: wallQuerySchema,
+    response: wallSchema,
+  }),
+  getSheet: endpoint({
+    method: 'get',
+    path: '/api/items/{code}',
+    summary: 'Everything of one item',
+    params: z.object({ code: z.string() }),
+    query: z.object({ version: z.coerce.number().int().positive().optional() }),
+    response: sheetSchema,
+  }),
+  setStates: endpoint({
+    method: 'post',
+    path: '/api/items/states',
+    summary: 'Set the state of items',
+    body: setStateSchema,
+    response: bulkResultSchema,
+  }),
+  editItem: endpoint({
+    method: 'patch',
+    path: '/api/items/{id}',
+    summary: 'Rename, move or resize an item',
+    params: z.object({ id }),
+    body: editItemSchema,
+    response: done,
+  }),
+  renderFinal: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/final-preview',
+    summary: 'Ask for the final picture of an item',
+    params: z.object({ id }),
+    response: done,
+  }),
+  listBatches: endpoint({
+    method: 'get',
+    path: '/api/batches',
+    summary: 'Deliveries in Intake',
+    response: z.array(batchSummarySchema),
+  }),
+  createBatch: endpoint({
+    method: 'post',
+    path: '/api/batches',
+    summary: 'Begin a delivery',
+    body: newBatchSchema,
+    response: created,
+  }),
+  getBatch: endpoint({
+    method: 'get',
+    path: '/api/batches/{id}',
+    summary: 'The worklist of a delivery',
+    params: z.object({ id }),
+    response: batchSchema,
+  }),
+  sortBatch: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/sort',
+    summary: 'End the receiving: sort the files into items',
+    params: z.object({ id }),
+    response: done,
+  }),
+  editBatchItems: endpoint({
+    method: 'patch',
+    path: '/api/batches/{id}/items',
+    summary: 'Give names, categories, sizes to rows',
+    params: z.object({ id }),
+    body: editBatchItemsSchema,
+    response: done,
+  }),
+  fileBatchItems: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/file',
+    summary: 'Make library items of rows',
+    params: z.object({ id }),
+    body: fileItemsSchema,
+    response: bulkResultSchema,
+  }),
+  listProjects: endpoint({
+    method: 'get',
+    path: '/api/projects',
+    summary: 'Projects the asker may see',
+    response: z.array(projectSummarySchema),
+  }),
+  createProject: endpoint({
+    method: 'post',
+    path: '/api/projects',
+    summary: 'Begin a project',
+    body: newProjectSchema,
+    response: created,
+  }),
+  getProject: endpoint({
+    method: 'get',
+    path: '/api/projects/{id}',
+    summary: 'A project, its pins and deliveries',
+    params: z.object({ id }),
+    response: projectSchema,
+  }),
+  pinItems: endpoint({
+    method: 'post',
+    path: '/api/projects/{id}/pins',
+    summary: 'Pin the approved version of items',
+    params: z.object({ id }),
+    body: pinItemsSchema,
+    response: bulkResultSchema,
+  }),
+  unpinItems: endpoint({
+    method: 'delete',
+    path: '/api/projects/{id}/pins',
+    summary: 'Take items out of a project',
+    params: z.object({ id }),
+    body: pinItemsSchema,
+    response: done,
+  }),
+  updatePins: endpoint({
+    method: 'patch',
+    path: '/api/projects/{id}/pins',
+    summary: 'Take the approved version of pinned items',
+    params: z.object({ id }),
+    body: pinItemsSchema,
+    response: done,
+  }),
+  orderDelivery: endpoint({
+    method: 'post',
+    path: '/api/projects/{id}/deliveries',
+    summary: 'Order the zip of a project',
+    params: z.object({ id }),
+    body: deliveryRequestSchema,
+    response: created,
+  }),
+  getUpkeep: endpoint({
+    method: 'get',
+    path: '/api/upkeep',
+    summary: 'The state of the library in figures',
+    response: upkeepSchema,
+  }),
+}
+export type EndpointName = keyof typeof ENDPOINTS
+
+type InputOf<T> = T extends z.ZodType ? z.output<T> : undefined
+export interface EndpointInput<E extends Endpoint> {
+  params: InputOf<E['params']>
+  query: InputOf<E['query']>
+  body: InputOf<E['body']>
+}
+export type EndpointOutput<E extends Endpoint> = z.output<E['response']>

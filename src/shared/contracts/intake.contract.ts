@@ -1,0 +1,81 @@
+import { z } from 'zod'
+import { ITEM_KINDS } from '#core/standard/categories'
+import { factsSchema, findingSchema } from './items.contract'
+
+export const newBatchSchema = z.object({
+  library: z.string(),
+  title: z.string().trim().min(1, 'Give the batch a title.').max(120),
+  maker: z.string().trim().max(120).default(''),
+  licence: z.string().trim().max(120).default(''),
+})
+export type NewBatch = z.input<typeof newBatchSchema>
+
+export const batchSummarySchema = z.object({
+  id: z.number(),
+  title: z.string(),
+  library: z.string(),
+  maker: z.string(),
+  licence: z.string(),
+  state: z.enum(['receiving', 'sorting', 'open']),
+  person: z.string(),
+  createdAt: z.string(),
+  files: z.number(),
+  bytes: z.number(),
+  failed: z.number(),
+  waiting: z.number(),
+  filed: z.number(),
+})
+export type BatchSummary = z.infer<typeof batchSummarySchema>
+
+export const batchItemSchema = z.object({
+  id: z.number(),
+  kind: z.enum(ITEM_KINDS),
+  name: z.string(),
+  category: z.string(),
+  categoryConfidence: z.number(),
+  widthMm: z.number().nullable(),
+  needsWidth: z.boolean(),
+  state: z.enum(['measuring', 'ready', 'failed', 'filed', 'setAside']),
+  message: z.string().nullable(),
+  figure: z.string(),
+  facts: factsSchema,
+  findings: z.array(findingSchema),
+  files: z.array(z.object({ path: z.string(), role: z.string(), url: z.string() })),
+  preview: z.string().nullable(),
+  itemCode: z.string().nullable(),
+})
+export type BatchItem = z.infer<typeof batchItemSchema>
+
+export const batchFileSchema = z.object({
+  path: z.string(),
+  size: z.number(),
+  outcome: z.enum(['received', 'unpacked', 'inItem', 'leftOver', 'failed']),
+  code: z.string().nullable(),
+  message: z.string().nullable(),
+})
+export type BatchFile = z.infer<typeof batchFileSchema>
+
+export const batchSchema = batchSummarySchema.extend({
+  mayEdit: z.boolean(),
+  items: z.array(batchItemSchema),
+  notInItems: z.array(batchFileSchema),
+})
+export type Batch = z.infer<typeof batchSchema>
+
+/** Facts a person gives; applied to one or many rows. */
+export const editBatchItemsSchema = z.object({
+  ids: z.array(z.number().int()).min(1).max(2000),
+  name: z.string().trim().min(1, 'An item needs a name.').max(120).optional(),
+  category: z.string().optional(),
+  widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).nullable().optional(),
+  setAside: z.boolean().optional(),
+})
+export type EditBatchItems = z.infer<typeof editBatchItemsSchema>
+
+export const fileItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(2000) })
+
+/** What an upload says of itself, in the metadata of the resumable protocol. */
+export const uploadMetadataSchema = z.object({
+  batchId: z.coerce.number().int(),
+  path: z.string().min(1).max(1000),
+})

@@ -1,0 +1,155 @@
+import { z } from 'zod'
+import { SEVERITIES } from '#core/findings/finding'
+import { ITEM_KINDS } from '#core/standard/categories'
+
+export const STATES = ['draft', 'inReview', 'approved', 'withdrawn'] as const
+export type ItemState = (typeof STATES)[number]
+
+export const factValueSchema = z.union([z.number(), z.string(), z.boolean()])
+export const factsSchema = z.record(z.string(), factValueSchema)
+
+export const findingSchema = z.object({
+  code: z.string(),
+  severity: z.enum(SEVERITIES),
+  subject: z.string().nullish(),
+  message: z.string(),
+})
+export type FindingView = z.infer<typeof findingSchema>
+
+export const categorySchema = z.object({
+  path: z.string(),
+  title: z.string(),
+  kind: z.enum(ITEM_KINDS),
+  prefix: z.string(),
+  rig: z.string(),
+  /** Items the asker may see, here and below. */
+  count: z.number(),
+})
+export type Category = z.infer<typeof categorySchema>
+
+/** A whole view of the wall; the address bar holds exactly this. */
+export const wallQuerySchema = z.object({
+  words: z.string().max(200).default(''),
+  category: z
+    .string()
+    .regex(/^[a-zA-Z0-9_.]*$/)
+    .default(''),
+  kind: z.enum(['', ...ITEM_KINDS]).default(''),
+  state: z.enum(['', ...STATES]).default(''),
+  library: z.string().max(60).default(''),
+  offset: z.coerce.number().int().min(0).max(1_000_000).default(0),
+  limit: z.coerce.number().int().min(1).max(240).default(120),
+})
+export type WallQuery = z.infer<typeof wallQuerySchema>
+
+export const chipSchema = z.object({
+  id: z.number(),
+  code: z.string(),
+  name: z.string(),
+  kind: z.enum(ITEM_KINDS),
+  category: z.string(),
+  state: z.enum(STATES),
+  library: z.string(),
+  /** The one fact that matters for its kind, with its unit. */
+  figure: z.string(),
+  /** Address of the picture; null while it is being rendered. */
+  preview: z.string().nullable(),
+})
+export type Chip = z.infer<typeof chipSchema>
+
+export const wallSchema = z.object({
+  total: z.number(),
+  chips: z.array(chipSchema),
+  facets: z.object({
+    /** Items of the view under each category, itself and all below; the category filter is left out of the count. */
+    categories: z.record(z.string(), z.number()),
+    kinds: z.record(z.string(), z.number()),
+    states: z.record(z.string(), z.number()),
+  }),
+})
+export type WallView = z.infer<typeof wallSchema>
+
+export const previewSchema = z.object({
+  url: z.string(),
+  rig: z.string(),
+  quality: z.enum(['draft', 'final']),
+  width: z.number(),
+  height: z.number(),
+  samples: z.number(),
+  achievedError: z.number(),
+  seconds: z.number(),
+})
+export type Preview = z.infer<typeof previewSchema>
+
+export const versionFileSchema = z.object({
+  path: z.string(),
+  role: z.string(),
+  size: z.number(),
+  hash: z.string(),
+  mediaType: z.string(),
+  url: z.string(),
+  handednessHint: z.enum(['openGl', 'directX']).nullable(),
+})
+export type VersionFile = z.infer<typeof versionFileSchema>
+
+export const versionSchema = z.object({
+  id: z.number(),
+  number: z.number(),
+  author: z.string(),
+  note: z.string(),
+  createdAt: z.string(),
+  isApproved: z.boolean(),
+})
+export type Version = z.infer<typeof versionSchema>
+
+export const eventSchema = z.object({
+  id: z.number(),
+  at: z.string(),
+  person: z.string(),
+  verb: z.string(),
+  before: z.unknown(),
+  after: z.unknown(),
+})
+export type EventView = z.infer<typeof eventSchema>
+
+export const sheetSchema = z.object({
+  id: z.number(),
+  code: z.string(),
+  name: z.string(),
+  kind: z.enum(ITEM_KINDS),
+  category: z.string(),
+  state: z.enum(STATES),
+  library: z.string(),
+  mayEdit: z.boolean(),
+  version: versionSchema,
+  widthMm: z.number().nullable(),
+  constants: z.record(z.string(), z.unknown()),
+  facts: z.array(z.object({ name: z.string(), value: factValueSchema })),
+  findings: z.array(findingSchema),
+  files: z.array(versionFileSchema),
+  preview: previewSchema.nullable(),
+  versions: z.array(versionSchema),
+  events: z.array(eventSchema),
+  projects: z.array(z.object({ id: z.number(), code: z.string(), title: z.string(), versionNumber: z.number() })),
+})
+export type Sheet = z.infer<typeof sheetSchema>
+
+/** States a person may set by hand, and what happened to each item asked for. */
+export const setStateSchema = z.object({
+  ids: z.array(z.number().int()).min(1).max(500),
+  state: z.enum(STATES),
+})
+export const editItemSchema = z.object({
+  name: z.string().trim().min(1, 'An item needs a name.').max(120).optional(),
+  category: z.string().optional(),
+  /** Makes a new version: the size is part of what renders. */
+  widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).optional(),
+  note: z.string().max(500).optional(),
+})
+export type EditItem = z.infer<typeof editItemSchema>
+
+export const bulkResultSchema = z.object({
+  changed: z.array(z.number()),
+  refused: z.array(z.object({ id: z.number(), code: z.string(), reason: z.string() })),
+})
+export type BulkResult = z.infer<typeof bulkResultSchema>

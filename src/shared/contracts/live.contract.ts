@@ -1,0 +1,18 @@
+import { z } from 'zod'
+
+/** What the server tells open pages, each with the library it concerns, so that nobody hears of what they may not see. */
+export const liveMessageSchema = z.discriminatedUnion('topic', [
+  z.object({ topic: z.literal('batch'), libraryId: z.number(), batchId: z.number() }),
+  z.object({
+    topic: z.literal('preview'),
+    libraryId: z.number(),
+    inputKey: z.string(),
+    /** 0..1; 1 when the picture is there. */
+    share: z.number(),
+    itemId: z.number().nullable(),
+    batchId: z.number().nullable(),
+  }),
+  z.object({ topic: z.literal('item'), libraryId: z.number(), itemId: z.number() }),
+  z.object({ topic: z.literal('project'), libraryId: z.number(), projectId: z.number() }),
+])
+export type LiveMessage = z.infer<typeof liveMessageSchema>

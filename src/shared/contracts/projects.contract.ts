@@ -1,0 +1,69 @@
+import { z } from 'zod'
+import { chipSchema } from './items.contract'
+
+export const newProjectSchema = z.object({
+  title: z.string().trim().min(1, 'Give the project a title.').max(120),
+  code: z
+    .string()
+    .trim()
+    .regex(/^[A-Z0-9][A-Z0-9-]{1,15}$/, 'A code has 2 to 16 capitals, digits and dashes.'),
+  library: z.string(),
+})
+export type NewProject = z.infer<typeof newProjectSchema>
+
+export const projectSummarySchema = z.object({
+  id: z.number(),
+  code: z.string(),
+  title: z.string(),
+  library: z.string(),
+  pins: z.number(),
+  /** Pins for which a newer version is approved. */
+  outdated: z.number(),
+  covers: z.array(z.string()),
+})
+export type ProjectSummary = z.infer<typeof projectSummarySchema>
+
+export const DELIVERY_SIZES = [512, 1024, 2048, 4096] as const
+
+export const deliveryRequestSchema = z.object({
+  /** How materials are written; models are binary glTF, environments OpenEXR or Radiance HDR. */
+  materials: z.enum(['materialX', 'gltf']).default('materialX'),
+  environments: z.enum(['asStored', 'exr', 'hdr']).default('asStored'),
+  /** Longest side of textures, and width of environments, in pixels; null leaves them as they are. */
+  maxSizePx: z
+    .union([z.literal(512), z.literal(1024), z.literal(2048), z.literal(4096)])
+    .nullable()
+    .default(null),
+})
+export type DeliveryRequest = z.infer<typeof deliveryRequestSchema>
+
+export const deliverySchema = z.object({
+  id: z.number(),
+  request: deliveryRequestSchema,
+  state: z.enum(['waiting', 'writing', 'ready', 'failed']),
+  done: z.number(),
+  total: z.number(),
+  size: z.number().nullable(),
+  message: z.string().nullable(),
+  person: z.string(),
+  createdAt: z.string(),
+  url: z.string().nullable(),
+})
+export type Delivery = z.infer<typeof deliverySchema>
+
+export const pinSchema = z.object({
+  chip: chipSchema,
+  versionNumber: z.number(),
+  approvedNumber: z.number().nullable(),
+  person: z.string(),
+  createdAt: z.string(),
+})
+export type Pin = z.infer<typeof pinSchema>
+
+export const projectSchema = projectSummarySchema.extend({
+  pinned: z.array(pinSchema),
+  deliveries: z.array(deliverySchema),
+})
+export type Project = z.infer<typeof projectSchema>
+
+export const pinItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(500) })
