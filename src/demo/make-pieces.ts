@@ -1,3 +1,4 @@
+import { once } from 'node:events'
 import { Worker } from 'node:worker_threads'
 import type { DemoPiece } from './make-file'
 
@@ -14,12 +15,9 @@ export async function makePieces(
     const worker = new Worker(new URL('./make.worker.js', import.meta.url))
     try {
       for (let piece = waiting.shift(); piece; piece = waiting.shift()) {
-        const paths = await new Promise<string[]>((resolve, reject) => {
-          worker.once('message', (message: { paths: string[] }) => resolve(message.paths))
-          worker.once('error', reject)
-          worker.postMessage({ piece, folder })
-        })
-        worker.removeAllListeners()
+        const answer = once(worker, 'message')
+        worker.postMessage({ piece, folder })
+        const [{ paths }] = (await answer) as [{ paths: string[] }]
         await onPiece(piece, paths)
       }
     } finally {

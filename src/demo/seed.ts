@@ -137,7 +137,7 @@ const batchNamed = async (title: string) => (await db.select().from(batches).whe
 
 async function isFiled(title: string): Promise<boolean> {
   const batch = await batchNamed(title)
-  if (!batch || batch.state !== 'open') return false
+  if (batch?.state !== 'open') return false
   const [{ left }] = await db
     .select({ left: sql<number>`count(*) filter (where ${batchItems.state} <> 'filed')::int` })
     .from(batchItems)

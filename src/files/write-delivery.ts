@@ -79,9 +79,8 @@ export async function writeDelivery(
         sha256: createHash('sha256').update(f.bytes).digest('hex'),
         bytes: f.bytes.length,
       }))
-      files.forEach((f, k) =>
-        archive.append(Buffer.from(f.bytes.buffer, f.bytes.byteOffset, f.bytes.byteLength), { name: entries[k].path }),
-      )
+      for (const [k, f] of files.entries())
+        archive.append(Buffer.from(f.bytes.buffer, f.bytes.byteOffset, f.bytes.byteLength), { name: entries[k].path })
       const { code, version, category, maker, licence, source } = item
       manifest.items.push({
         code,

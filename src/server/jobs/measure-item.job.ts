@@ -11,7 +11,7 @@ import type { WorkContext } from './work-context'
 export async function measureItemJob(context: WorkContext, { batchItemId }: { batchItemId: number }): Promise<void> {
   const { db, storage } = context
   const [row] = await db.select().from(batchItems).where(eq(batchItems.id, batchItemId))
-  if (!row || row.state !== 'measuring') return
+  if (row?.state !== 'measuring') return
   const [batch] = await db.select().from(batches).where(eq(batches.id, row.batchId))
   const tell = { topic: 'batch', libraryId: batch.libraryId, batchId: batch.id } as const
   const sources = await toSourceFiles(db, storage, row.files)

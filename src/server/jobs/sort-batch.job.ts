@@ -17,7 +17,7 @@ import type { WorkContext } from './work-context'
 export async function sortBatchJob(context: WorkContext, { batchId }: { batchId: number }): Promise<void> {
   const { db, storage, queue } = context
   const [batch] = await db.select().from(batches).where(eq(batches.id, batchId))
-  if (!batch || batch.state !== 'sorting') return
+  if (batch?.state !== 'sorting') return
   await unpackArchives(context, batchId)
   const rows = await db
     .select()

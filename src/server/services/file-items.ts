@@ -154,17 +154,15 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
       .insert(facts)
       .values(entries.map(([name, value], position) => ({ versionId: version.id, name, position, ...toColumns(value) })))
   if (given.findings.length > 0)
-    await tx
-      .insert(findings)
-      .values(
-        given.findings.map(({ code, severity, subject, evidence }) => ({
-          versionId: version.id,
-          code,
-          severity,
-          subject,
-          evidence,
-        })),
-      )
+    await tx.insert(findings).values(
+      given.findings.map(({ code, severity, subject, evidence }) => ({
+        versionId: version.id,
+        code,
+        severity,
+        subject,
+        evidence,
+      })),
+    )
   await tx.update(items).set({ currentVersionId: version.id, updatedAt: new Date() }).where(eq(items.id, itemId))
   return version.id
 }

@@ -12,7 +12,7 @@ import { route } from '../route'
 import { beginSession, endSession } from '../session'
 
 export function mountSessionRoutes(app: Express, { db }: Context, settings: Settings): void {
-  const describe = async (person: Person | null): Promise<Session> => ({
+  const toSession = async (person: Person | null): Promise<Session> => ({
     person,
     libraries: person ? await listLibraries(db, person) : [],
     demoPeople: person || !settings.demo ? [] : listDemoPeople(),
@@ -28,11 +28,11 @@ export function mountSessionRoutes(app: Express, { db }: Context, settings: Sett
       handler: (_req, res) => sendProblem(res, { code: 'tooManyTries', message: 'Too many tries; wait a minute.' }),
     }),
   )
-  route(app, db, ENDPOINTS.getSession, ({ actor }) => describe(actor))
+  route(app, db, ENDPOINTS.getSession, ({ actor }) => toSession(actor))
   route(app, db, ENDPOINTS.signIn, async ({ req, body }) => {
     const person = await signIn(db, body)
     await beginSession(req, person.id)
-    return describe(person)
+    return toSession(person)
   })
   route(app, db, ENDPOINTS.signOut, async ({ req }) => {
     await endSession(req)

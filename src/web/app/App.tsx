@@ -1,0 +1,59 @@
+import { lazy, Suspense } from 'react'
+import { type Location, Navigate, Route, Routes, useLocation } from 'react-router'
+import { Trouble } from '../components/Notice'
+import { BatchPlace } from '../places/intake/BatchPlace'
+import { IntakePlace } from '../places/intake/IntakePlace'
+import { PeoplePlace } from '../places/people/PeoplePlace'
+import { ProjectPlace } from '../places/projects/ProjectPlace'
+import { ProjectsPlace } from '../places/projects/ProjectsPlace'
+import { SignInPlace } from '../places/sign-in/SignInPlace'
+import { StandardPlace } from '../places/standard/StandardPlace'
+import { UpkeepPlace } from '../places/upkeep/UpkeepPlace'
+import { WallPlace } from '../places/wall/WallPlace'
+import { useGetSessionQuery } from './api'
+import { Frame } from './Frame'
+import { useLive } from './use-live'
+
+// The sheet brings the 3-D view with it; the wall need not wait for that.
+const SheetOverlay = lazy(() => import('../places/sheet/SheetOverlay'))
+
+/** Where a sheet was opened from, so that it lies over that place and goes back to it. */
+export interface SheetOrigin {
+  behind?: Location
+}
+
+export function App() {
+  const location = useLocation()
+  const { data: session, error, isLoading, refetch } = useGetSessionQuery()
+  useLive(Boolean(session?.person))
+  if (isLoading) return null
+  if (error || !session) return <Trouble error={error} onRetry={refetch} />
+  if (!session.person) return <SignInPlace demoPeople={session.demoPeople} />
+  const onSheet = location.pathname.startsWith('/items/')
+  const behind =
+    (location.state as SheetOrigin | null)?.behind ??
+    (onSheet ? { ...location, pathname: '/wall', search: '', state: null } : location)
+  return (
+    <Frame person={session.person}>
+      <Routes location={behind}>
+        <Route path="/" element={<Navigate to="/wall" replace />} />
+        <Route path="/wall" element={<WallPlace session={session} />} />
+        <Route path="/intake" element={<IntakePlace session={session} />} />
+        <Route path="/intake/:id" element={<BatchPlace />} />
+        <Route path="/standard" element={<StandardPlace />} />
+        <Route path="/projects" element={<ProjectsPlace session={session} />} />
+        <Route path="/projects/:id" element={<ProjectPlace />} />
+        <Route path="/upkeep" element={<UpkeepPlace />} />
+        <Route path="/people" element={<PeoplePlace />} />
+        <Route path="*" element={<Navigate to="/wall" replace />} />
+      </Routes>
+      {onSheet && (
+        <Suspense fallback={null}>
+          <Routes>
+            <Route path="/items/:code" element={<SheetOverlay behind={behind} />} />
+          </Routes>
+        </Suspense>
+      )}
+    </Frame>
+  )
+}

@@ -1,0 +1,117 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { ChevronDown, CircleSlash } from 'lucide-react'
+import { type ReactNode, useState } from 'react'
+import { NavLink } from 'react-router'
+import type { Person } from '#shared/contracts/session.contract'
+import { KeysDialog } from '../components/KeysDialog'
+import { useKey } from '../components/use-key'
+import { TrayBar } from '../places/wall/TrayBar'
+import { api, useSignOutMutation } from './api'
+import { useAppDispatch, useAppSelector } from './store'
+import { SURROUNDS, type Surround, surroundChosen } from './surround.slice'
+
+const PLACES = [
+  ['/wall', 'Wall'],
+  ['/intake', 'Intake'],
+  ['/standard', 'Standard'],
+  ['/projects', 'Projects'],
+  ['/upkeep', 'Upkeep'],
+  ['/people', 'People'],
+] as const
+
+const SURROUND_WORDS: Record<Surround, string> = {
+  n8: 'Light grey surround',
+  n5: 'Middle grey surround',
+  dark: 'Near-black surround',
+}
+
+/** The quiet line on top, the place below it, the tray at the bottom edge while it holds something. */
+export function Frame({ person, children }: { person: Person; children: ReactNode }) {
+  const [keysOpen, setKeysOpen] = useState(false)
+  const connected = useAppSelector(s => s.live.connected)
+  useKey('?', () => setKeysOpen(true))
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-11 shrink-0 items-center gap-6 border-b border-line px-6">
+        <span className="flex items-center gap-2 font-semibold tracking-tight">
+          <img src="/icon.svg" alt="" className="size-5" />
+          Muscovite
+        </span>
+        <nav aria-label="Places" className="flex h-full gap-1">
+          {PLACES.map(([to, label]) => (
+            <NavLink
+              key={to}
+              to={to}
+              className={({ isActive }) =>
+                `flex h-full items-center border-b-2 px-2.5 ${isActive ? 'border-ink font-medium' : 'border-transparent text-quiet hover:text-ink'}`
+              }
+            >
+              {label}
+            </NavLink>
+          ))}
+        </nav>
+        <div className="ml-auto flex items-center gap-4">
+          {!connected && (
+            <span role="status" className="flex items-center gap-1.5 text-xs text-quiet">
+              <CircleSlash aria-hidden className="size-3.5" />
+              no live line
+            </span>
+          )}
+          <PersonMenu person={person} onKeys={() => setKeysOpen(true)} />
+        </div>
+      </header>
+      <main className="min-h-0 flex-1">{children}</main>
+      <TrayBar mayApprove={person.role === 'lead'} />
+      <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
+    </div>
+  )
+}
+
+function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) {
+  const dispatch = useAppDispatch()
+  const surround = useAppSelector(s => s.surround.value)
+  const [signOut] = useSignOutMutation()
+  const entry = 'flex w-full items-center px-3 py-1.5 text-left data-focus:bg-mount'
+  return (
+    <Menu>
+      <MenuButton className="flex h-8 items-center gap-1.5 rounded-sm px-2 hover:bg-mount">
+        {person.name}
+        <span className="text-quiet">{person.role === 'lead' ? 'library lead' : 'artist'}</span>
+        <ChevronDown aria-hidden className="size-3.5" />
+      </MenuButton>
+      <MenuItems
+        anchor="bottom end"
+        className="z-50 mt-1 w-56 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
+      >
+        {SURROUNDS.map(value => (
+          <MenuItem key={value}>
+            <button type="button" className={entry} onClick={() => dispatch(surroundChosen(value))}>
+              <span className="w-5">{value === surround ? '•' : ''}</span>
+              {SURROUND_WORDS[value]}
+            </button>
+          </MenuItem>
+        ))}
+        <div className="my-1 border-t border-line" />
+        <MenuItem>
+          <button type="button" className={entry} onClick={onKeys}>
+            <span className="w-5">?</span>
+            Keys
+          </button>
+        </MenuItem>
+        <MenuItem>
+          <button
+            type="button"
+            className={entry}
+            onClick={async () => {
+              await signOut()
+              dispatch(api.util.resetApiState())
+            }}
+          >
+            <span className="w-5" />
+            Sign out
+          </button>
+        </MenuItem>
+      </MenuItems>
+    </Menu>
+  )
+}

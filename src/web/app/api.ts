@@ -1,0 +1,119 @@
+import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
+import { ENDPOINTS } from '#shared/contracts/endpoints'
+import type { Problem } from '#shared/contracts/failure.contract'
+import { problemSchema } from '#shared/contracts/failure.contract'
+import type { Batch, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
+import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
+import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
+import type { Library, Member, Session, SignIn } from '#shared/contracts/session.contract'
+import type { Upkeep } from '#shared/contracts/upkeep.contract'
+
+/** The address of an endpoint with its path parameters filled in. */
+function at(name: keyof typeof ENDPOINTS, params: Record<string, string | number> = {}): string {
+  return ENDPOINTS[name].path.replace(/\{(\w+)\}/g, (_, key: string) => encodeURIComponent(String(params[key])))
+}
+
+export const api = createApi({
+  reducerPath: 'api',
+  baseQuery: fetchBaseQuery({ baseUrl: '/', credentials: 'same-origin' }),
+  tagTypes: ['Session', 'Wall', 'Sheet', 'Categories', 'Batches', 'Batch', 'Projects', 'Project', 'Upkeep'],
+  keepUnusedDataFor: 120,
+  endpoints: build => ({
+    getSession: build.query<Session, void>({ query: () => at('getSession'), providesTags: ['Session'] }),
+    signIn: build.mutation<Session, SignIn>({ query: body => ({ url: at('signIn'), method: 'POST', body }) }),
+    signOut: build.mutation<void, void>({ query: () => ({ url: at('signOut'), method: 'DELETE' }) }),
+    listMembers: build.query<Member[], void>({ query: () => at('listMembers') }),
+    listLibraries: build.query<Library[], void>({ query: () => at('listLibraries') }),
+    listCategories: build.query<Category[], void>({ query: () => at('listCategories'), providesTags: ['Categories'] }),
+    getWall: build.query<WallView, WallQuery>({ query: params => ({ url: at('getWall'), params }), providesTags: ['Wall'] }),
+    getSheet: build.query<Sheet, { code: string; version?: number }>({
+      query: ({ code, version }) => ({ url: at('getSheet', { code }), params: version === undefined ? {} : { version } }),
+      providesTags: ['Sheet'],
+    }),
+    setStates: build.mutation<BulkResult, { ids: number[]; state: ItemState }>({
+      query: body => ({ url: at('setStates'), method: 'POST', body }),
+      invalidatesTags: ['Wall', 'Sheet', 'Categories', 'Upkeep', 'Project', 'Projects'],
+    }),
+    editItem: build.mutation<void, { id: number } & EditItem>({
+      query: ({ id, ...body }) => ({ url: at('editItem', { id }), method: 'PATCH', body }),
+      invalidatesTags: ['Wall', 'Sheet', 'Categories'],
+    }),
+    renderFinal: build.mutation<void, number>({ query: id => ({ url: at('renderFinal', { id }), method: 'POST' }) }),
+    listBatches: build.query<BatchSummary[], void>({ query: () => at('listBatches'), providesTags: ['Batches'] }),
+    createBatch: build.mutation<{ id: number }, NewBatch>({
+      query: body => ({ url: at('createBatch'), method: 'POST', body }),
+      invalidatesTags: ['Batches'],
+    }),
+    getBatch: build.query<Batch, number>({ query: id => at('getBatch', { id }), providesTags: ['Batch'] }),
+    sortBatch: build.mutation<void, number>({
+      query: id => ({ url: at('sortBatch', { id }), method: 'POST' }),
+      invalidatesTags: ['Batch', 'Batches'],
+    }),
+    editBatchItems: build.mutation<void, { batchId: number } & EditBatchItems>({
+      query: ({ batchId, ...body }) => ({ url: at('editBatchItems', { id: batchId }), method: 'PATCH', body }),
+      invalidatesTags: ['Batch', 'Batches'],
+    }),
+    fileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
+      query: ({ batchId, ids }) => ({ url: at('fileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
+      invalidatesTags: ['Batch', 'Batches', 'Wall', 'Categories', 'Upkeep'],
+    }),
+    listProjects: build.query<ProjectSummary[], void>({ query: () => at('listProjects'), providesTags: ['Projects'] }),
+    createProject: build.mutation<{ id: number }, NewProject>({
+      query: body => ({ url: at('createProject'), method: 'POST', body }),
+      invalidatesTags: ['Projects'],
+    }),
+    getProject: build.query<Project, number>({ query: id => at('getProject', { id }), providesTags: ['Project'] }),
+    pinItems: build.mutation<BulkResult, { projectId: number; ids: number[] }>({
+      query: ({ projectId, ids }) => ({ url: at('pinItems', { id: projectId }), method: 'POST', body: { ids } }),
+      invalidatesTags: ['Projects', 'Project', 'Sheet', 'Upkeep'],
+    }),
+    unpinItems: build.mutation<void, { projectId: number; ids: number[] }>({
+      query: ({ projectId, ids }) => ({ url: at('unpinItems', { id: projectId }), method: 'DELETE', body: { ids } }),
+      invalidatesTags: ['Projects', 'Project', 'Sheet', 'Upkeep'],
+    }),
+    updatePins: build.mutation<void, { projectId: number; ids: number[] }>({
+      query: ({ projectId, ids }) => ({ url: at('updatePins', { id: projectId }), method: 'PATCH', body: { ids } }),
+      invalidatesTags: ['Projects', 'Project', 'Sheet'],
+    }),
+    orderDelivery: build.mutation<{ id: number }, { projectId: number } & DeliveryRequest>({
+      query: ({ projectId, ...body }) => ({ url: at('orderDelivery', { id: projectId }), method: 'POST', body }),
+      invalidatesTags: ['Project'],
+    }),
+    getUpkeep: build.query<Upkeep, void>({ query: () => at('getUpkeep'), providesTags: ['Upkeep'] }),
+  }),
+})
+
+export const {
+  useGetSessionQuery,
+  useSignInMutation,
+  useSignOutMutation,
+  useListMembersQuery,
+  useListCategoriesQuery,
+  useGetWallQuery,
+  useGetSheetQuery,
+  useSetStatesMutation,
+  useEditItemMutation,
+  useRenderFinalMutation,
+  useListBatchesQuery,
+  useCreateBatchMutation,
+  useGetBatchQuery,
+  useSortBatchMutation,
+  useEditBatchItemsMutation,
+  useFileBatchItemsMutation,
+  useListProjectsQuery,
+  useCreateProjectMutation,
+  useGetProjectQuery,
+  usePinItemsMutation,
+  useUnpinItemsMutation,
+  useUpdatePinsMutation,
+  useOrderDeliveryMutation,
+  useGetUpkeepQuery,
+} = api
+
+/** What a person is told of a request that was refused or never arrived. */
+export function toProblem(error: unknown): Problem {
+  const parsed = problemSchema.safeParse((error as { data?: unknown } | undefined)?.data)
+  return parsed.success
+    ? parsed.data
+    : { code: 'internal', message: 'The server does not answer. Nothing was changed; try again when it is back.' }
+}

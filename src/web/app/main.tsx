@@ -1,0 +1,19 @@
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import { Provider } from 'react-redux'
+import { BrowserRouter } from 'react-router'
+import { Toaster } from 'sonner'
+import { App } from './App'
+import { store } from './store'
+import './styles.css'
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <Provider store={store}>
+      <BrowserRouter>
+        <App />
+        <Toaster position="bottom-right" theme="light" toastOptions={{ style: { borderRadius: 3 } }} />
+      </BrowserRouter>
+    </Provider>
+  </StrictMode>,
+)

@@ -1,0 +1,66 @@
+import { useEffect } from 'react'
+import { type LiveMessage, liveMessageSchema } from '#shared/contracts/live.contract'
+import { api } from './api'
+import { connectionChanged, previewProgressed } from './live.slice'
+import { useAppDispatch } from './store'
+
+type Tag = Parameters<typeof api.util.invalidateTags>[0][number]
+
+/** Many things change at once when a delivery is filed; open views are refreshed at most this often. */
+const GATHER_MS = 700
+
+const tagsOf = (message: LiveMessage): Tag[] => {
+  switch (message.topic) {
+    case 'batch':
+      return ['Batch', 'Batches']
+    case 'item':
+      return ['Wall', 'Sheet', 'Categories', 'Upkeep']
+    case 'project':
+      return ['Project', 'Projects']
+    case 'preview':
+      return message.share >= 1 ? ['Wall', 'Sheet', 'Batch', 'Project', 'Projects', 'Upkeep'] : []
+    default:
+      return message satisfies never
+  }
+}
+
+/** Listens to the server while somebody is signed in. */
+export function useLive(active: boolean): void {
+  const dispatch = useAppDispatch()
+  useEffect(() => {
+    if (!active) return
+    const source = new EventSource('/api/live')
+    const gathered = new Set<Tag>()
+    let timer: ReturnType<typeof setTimeout> | null = null
+    let broken = false
+    const flush = () => {
+      timer = null
+      dispatch(api.util.invalidateTags([...gathered]))
+      gathered.clear()
+    }
+    const gather = (tags: Tag[]) => {
+      for (const tag of tags) gathered.add(tag)
+      if (gathered.size > 0) timer ??= setTimeout(flush, GATHER_MS)
+    }
+    source.onopen = () => {
+      dispatch(connectionChanged(true))
+      // Whatever was told while the line was down was not heard.
+      if (broken) gather(['Batch', 'Batches', 'Wall', 'Sheet', 'Categories', 'Project', 'Projects', 'Upkeep'])
+      broken = false
+    }
+    source.onerror = () => {
+      broken = true
+      dispatch(connectionChanged(false))
+    }
+    source.onmessage = event => {
+      const parsed = liveMessageSchema.safeParse(JSON.parse(event.data))
+      if (!parsed.success) return
+      if (parsed.data.topic === 'preview') dispatch(previewProgressed(parsed.data))
+      gather(tagsOf(parsed.data))
+    }
+    return () => {
+      source.close()
+      if (timer) clearTimeout(timer)
+    }
+  }, [active, dispatch])
+}

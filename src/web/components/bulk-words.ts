@@ -1,0 +1,20 @@
+import { toast } from 'sonner'
+import type { BulkResult } from '#shared/contracts/items.contract'
+import { toProblem } from '../app/api'
+
+/** Says what a bulk action did, and names what it did not do with the reason. */
+export function tellBulk(done: (count: number) => string, { changed, refused }: BulkResult): void {
+  if (changed.length > 0) toast.success(done(changed.length))
+  if (refused.length === 0) return
+  const named = refused
+    .slice(0, 3)
+    .map(r => `${r.code}: ${r.reason}`)
+    .join(' ')
+  toast.warning(`${refused.length} not done. ${named}${refused.length > 3 ? ` And ${refused.length - 3} more.` : ''}`, {
+    duration: 9000,
+  })
+}
+
+export const tellProblem = (error: unknown): void => {
+  toast.error(toProblem(error).message, { duration: 9000 })
+}

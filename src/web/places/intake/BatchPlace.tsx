@@ -1,0 +1,246 @@
+import { useMemo, useRef, useState } from 'react'
+import { Link, useLocation, useParams } from 'react-router'
+import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
+import { formatBytes } from '#shared/units'
+import {
+  useEditBatchItemsMutation,
+  useFileBatchItemsMutation,
+  useGetBatchQuery,
+  useListCategoriesQuery,
+  useSortBatchMutation,
+} from '../../app/api'
+import { useAppDispatch, useAppSelector } from '../../app/store'
+import { Button } from '../../components/Button'
+import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { Progress, Skeleton, Trouble } from '../../components/Notice'
+import { plural } from '../../words/states'
+import { BatchRow } from './BatchRow'
+import { BulkFacts } from './BulkFacts'
+import { DropMore } from './DropMore'
+import { runningUpload, startUpload } from './running-uploads'
+import type { UploadProgress } from './uploads.slice'
+
+const HEADINGS = ['', 'Preview', 'Name', 'Category', 'Repeat width', 'Measured', 'Findings', '']
+export const ROW_GRID = 'grid grid-cols-[1.5rem_6rem_minmax(0,1fr)_11rem_6.5rem_minmax(0,11rem)_5rem_7rem] items-center gap-x-4'
+
+/** One delivery as a worklist. */
+export function BatchPlace() {
+  const id = Number(useParams().id)
+  const { data: batch, error, refetch } = useGetBatchQuery(id, { skip: !Number.isInteger(id) })
+  const upload = useAppSelector(s => s.uploads.byBatch[id])
+  if (error) return <Trouble error={error} onRetry={refetch} />
+  if (!batch)
+    return (
+      <div className="px-6 py-5">
+        <Skeleton className="h-96" />
+      </div>
+    )
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex shrink-0 items-baseline gap-3 px-6 pt-4 pb-3">
+        <Link to="/intake" className="text-quiet hover:underline">
+          Intake
+        </Link>
+        <h1 className="text-lg font-medium">{batch.title}</h1>
+        <span className="text-quiet">
+          {batch.library}
+          {batch.maker && `, ${batch.maker}`}
+        </span>
+        <span className="figures ml-auto text-xs text-quiet">
+          {plural(batch.files, 'file')}, {formatBytes(batch.bytes)}
+        </span>
+      </div>
+      {upload && <UploadLine batchId={id} upload={upload} />}
+      {batch.state === 'receiving' && !upload && <Receiving batch={batch} />}
+      {batch.state === 'sorting' && (
+        <p role="status" className="px-6 py-3 text-quiet">
+          Sorting the files into items…
+        </p>
+      )}
+      {batch.state === 'open' && <Worklist batch={batch} />}
+    </div>
+  )
+}
+
+function UploadLine({ batchId, upload }: { batchId: number; upload: UploadProgress }) {
+  const paused = upload.state === 'paused'
+  return (
+    <div className="mx-6 mb-3 rounded-sm bg-sheet p-4">
+      <div className="mb-2 flex items-center gap-4">
+        <span role="status">
+          {paused ? 'Paused at' : 'Sending'} {upload.doneFiles} of {plural(upload.files, 'file')}
+        </span>
+        <span className="figures text-xs text-quiet">
+          {formatBytes(upload.sentBytes)} of {formatBytes(upload.bytes)}
+        </span>
+        <Button className="ml-auto" onClick={() => (paused ? runningUpload(batchId)?.resume() : runningUpload(batchId)?.pause())}>
+          {paused ? 'Go on' : 'Pause'}
+        </Button>
+      </div>
+      <Progress share={upload.bytes > 0 ? upload.sentBytes / upload.bytes : 1} label="Upload" />
+      {upload.refused.map(r => (
+        <p key={r.path} role="alert" className="mt-2 text-xs">
+          <span className="figures">{r.path}</span> {r.reason}
+        </p>
+      ))}
+    </div>
+  )
+}
+
+/** Files came in but nobody said that it is all: after a closed page, say. */
+function Receiving({ batch }: { batch: Batch }) {
+  const dispatch = useAppDispatch()
+  const [sortBatch, { isLoading }] = useSortBatchMutation()
+  const sort = async () => {
+    const result = await sortBatch(batch.id)
+    if (result.error) tellProblem(result.error)
+  }
+  return (
+    <div className="mx-6 flex flex-col gap-4">
+      <p>
+        {batch.files === 0 ? 'Nothing has arrived yet.' : `${plural(batch.files, 'file')} arrived, then the sending stopped.`}{' '}
+        Drop the delivery again to send what is missing; what is here is not sent twice.
+      </p>
+      <DropMore onFiles={files => startUpload(batch.id, files, dispatch)} />
+      <p>
+        <Button onClick={sort} disabled={isLoading || batch.files === 0}>
+          Go on with what is here
+        </Button>
+      </p>
+    </div>
+  )
+}
+
+function Worklist({ batch }: { batch: Batch }) {
+  const { data: categories = [] } = useListCategoriesQuery()
+  const [edit] = useEditBatchItemsMutation()
+  const [file, { isLoading: isFiling }] = useFileBatchItemsMutation()
+  const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
+  const [doubtful, setDoubtful] = useState(false)
+  const anchor = useRef<number | null>(null)
+  const location = useLocation()
+  const items = useMemo(() => (doubtful ? batch.items.filter(isDoubtful) : batch.items), [batch.items, doubtful])
+  const open = items.filter(i => i.state !== 'filed')
+  const ready = batch.items.filter(i => i.state === 'ready' && !i.needsWidth)
+  const chosen = batch.items.filter(i => marked.has(i.id))
+  const toFile = chosen.length > 0 ? chosen.filter(i => i.state !== 'filed') : ready
+  const mark = (id: number, range: boolean) => {
+    const next = new Set(marked)
+    const from = items.findIndex(i => i.id === anchor.current)
+    const to = items.findIndex(i => i.id === id)
+    if (range && from >= 0) for (const item of items.slice(Math.min(from, to), Math.max(from, to) + 1)) next.add(item.id)
+    else if (!next.delete(id)) next.add(id)
+    anchor.current = id
+    setMarked(next)
+  }
+  const change = async (ids: number[], patch: Omit<Parameters<typeof edit>[0], 'batchId' | 'ids'>) => {
+    const result = await edit({ batchId: batch.id, ids, ...patch })
+    if (result.error) tellProblem(result.error)
+  }
+  const fileThem = async () => {
+    const result = await file({ batchId: batch.id, ids: toFile.map(i => i.id) })
+    if (result.error) tellProblem(result.error)
+    else if (result.data) {
+      tellBulk(n => `${plural(n, 'item')} filed. They are drafts until they are approved.`, result.data)
+      setMarked(new Set())
+    }
+  }
+  const measuring = batch.items.filter(i => i.state === 'measuring').length
+  return (
+    <>
+      <div className="flex shrink-0 items-center gap-4 px-6 pb-2">
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={open.length > 0 && open.every(i => marked.has(i.id))}
+            onChange={e => setMarked(new Set(e.target.checked ? open.map(i => i.id) : []))}
+            disabled={open.length === 0}
+          />
+          Mark all {open.length}
+        </label>
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={doubtful} onChange={e => setDoubtful(e.target.checked)} />
+          Only what needs a look ({batch.items.filter(isDoubtful).length})
+        </label>
+        {measuring > 0 && (
+          <span role="status" className="text-quiet">
+            measuring {measuring} more
+          </span>
+        )}
+        {batch.mayEdit && chosen.length > 0 && (
+          <BulkFacts items={chosen} categories={categories} onChange={patch => change([...marked], patch)} />
+        )}
+        {batch.mayEdit ? (
+          <Button look="next" className="ml-auto" disabled={toFile.length === 0 || isFiling} onClick={fileThem}>
+            {chosen.length > 0 ? `File the ${toFile.length} marked` : `File ${toFile.length} ready`}
+          </Button>
+        ) : (
+          <span className="ml-auto text-quiet">A library lead decides on this batch.</span>
+        )}
+      </div>
+      <div className="min-h-0 flex-1 overflow-auto px-6 pb-10">
+        <div className={`${ROW_GRID} sticky top-0 z-10 border-b border-line bg-surround py-1.5 text-xs text-quiet`}>
+          {HEADINGS.map((h, i) => (
+            <span key={i}>{h}</span>
+          ))}
+        </div>
+        <ul>
+          {items.map(item => (
+            <BatchRow
+              key={item.id}
+              item={item}
+              categories={categories}
+              mayEdit={batch.mayEdit}
+              marked={marked.has(item.id)}
+              onMark={range => mark(item.id, range)}
+              onChange={patch => change([item.id], patch)}
+              location={location}
+            />
+          ))}
+        </ul>
+        {batch.items.length === 0 && (
+          <p className="py-6">No item was recognised in this delivery. What became of each file stands below.</p>
+        )}
+        <NotInItems batch={batch} />
+      </div>
+    </>
+  )
+}
+
+/** What a lead looks at first: something to fix, a size or a category in doubt, files that would not read. */
+const isDoubtful = (i: BatchItem): boolean =>
+  i.state !== 'filed' &&
+  (i.needsWidth || i.state === 'failed' || i.categoryConfidence < 0.5 || i.findings.some(f => f.severity !== 'note'))
+
+const REASONS: Record<string, string> = {
+  document: 'A document; kept with the batch.',
+  noItem: 'Belongs to no item.',
+  picture: 'A picture that belongs to no item.',
+  unknownType: 'Of no type that is known here; kept with the batch.',
+}
+
+function NotInItems({ batch }: { batch: Batch }) {
+  if (batch.notInItems.length === 0) return null
+  return (
+    <section className="mt-8">
+      <h2 className="mb-2 font-medium">Not in any item ({batch.notInItems.length})</h2>
+      <ul className="border-t border-line">
+        {batch.notInItems.map(f => (
+          <li key={f.path} className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_6rem] gap-4 border-b border-line py-1.5">
+            <span className="figures truncate text-xs leading-5" title={f.path}>
+              {f.path}
+            </span>
+            <span>
+              {f.outcome === 'failed' ? (
+                <strong className="font-medium">{f.message}</strong>
+              ) : (
+                (REASONS[f.code ?? ''] ?? f.message)
+              )}
+            </span>
+            <span className="figures text-right text-xs text-quiet">{formatBytes(f.size)}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}

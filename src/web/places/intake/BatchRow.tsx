@@ -1,0 +1,230 @@
+import { type KeyboardEvent, useEffect, useState } from 'react'
+import { Link, type Location } from 'react-router'
+import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
+import type { Category } from '#shared/contracts/items.contract'
+import { useAppSelector } from '../../app/store'
+import { Button } from '../../components/Button'
+import { INPUT } from '../../components/Field'
+import { FindingCounts, Findings } from '../../components/Findings'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { KIND_WORDS, roleWord } from '../../words/states'
+import { ROW_GRID } from './BatchPlace'
+
+interface Props {
+  item: BatchItem
+  categories: readonly Category[]
+  mayEdit: boolean
+  marked: boolean
+  onMark: (range: boolean) => void
+  onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
+  location: Location
+}
+
+export function BatchRow({ item, categories, mayEdit, marked, onMark, onChange, location }: Props) {
+  const [expanded, setExpanded] = useState(false)
+  const filed = item.state === 'filed'
+  const frozen = filed || !mayEdit
+  const onKeyDown = (event: KeyboardEvent<HTMLElement>) => {
+    const step = event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : null
+    if (step && event.target === event.currentTarget) {
+      event.preventDefault()
+      ;(event.currentTarget[step] as HTMLElement | null)?.focus()
+    } else if (event.key === ' ' && event.target === event.currentTarget && !filed) {
+      event.preventDefault()
+      onMark(event.shiftKey)
+    }
+  }
+  return (
+    <li
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: rows are walked through with the arrow keys
+      tabIndex={0}
+      onKeyDown={onKeyDown}
+      className={`border-b border-line ${marked ? 'bg-sheet' : ''} ${item.state === 'setAside' ? 'opacity-60' : ''}`}
+    >
+      <div className={`${ROW_GRID} py-2`}>
+        <input
+          type="checkbox"
+          aria-label={`Mark ${item.name}`}
+          checked={marked}
+          disabled={filed}
+          onChange={() => {}}
+          onClick={event => onMark(event.shiftKey)}
+        />
+        <RowPreview item={item} />
+        <div className="min-w-0">
+          <DraftField
+            key={item.name}
+            label={`Name of ${item.name}`}
+            value={item.name}
+            disabled={frozen}
+            onSettle={name => name && onChange({ name })}
+          />
+          <p className="mt-0.5 px-2 text-xs text-quiet">
+            {KIND_WORDS[item.kind].one}, {item.files.length === 1 ? roleWord(item.files[0].role) : `${item.files.length} files`}
+          </p>
+        </div>
+        <select
+          aria-label={`Category of ${item.name}`}
+          className={INPUT}
+          value={item.category}
+          disabled={frozen}
+          onChange={e => onChange({ category: e.target.value })}
+          title={item.categoryConfidence < 0.5 ? 'A guess; please look' : undefined}
+        >
+          {categories
+            .filter(c => c.kind === item.kind)
+            .map(c => (
+              <option key={c.path} value={c.path}>
+                {c.path.includes('.') ? `\u2003${c.title}` : c.title}
+                {c.path === item.category && item.categoryConfidence < 0.5 ? ' ?' : ''}
+              </option>
+            ))}
+        </select>
+        {item.kind === 'material' && item.files.some(f => f.role !== 'definition') ? (
+          <div className="flex items-center gap-1.5">
+            <DraftField
+              key={item.widthMm}
+              label={`Repeat width of ${item.name} in millimetres`}
+              value={item.widthMm === null ? '' : String(item.widthMm)}
+              disabled={frozen}
+              figures
+              missing={item.needsWidth}
+              onSettle={text => {
+                const widthMm = Number(text.replace(',', '.'))
+                if (text === '') onChange({ widthMm: null })
+                else if (widthMm > 0) onChange({ widthMm })
+              }}
+            />
+            <span className="text-xs text-quiet">mm</span>
+          </div>
+        ) : (
+          <span />
+        )}
+        <span className="figures text-xs">{measured(item)}</span>
+        <button
+          type="button"
+          className="justify-self-start text-left hover:underline"
+          aria-expanded={expanded}
+          onClick={() => setExpanded(!expanded)}
+        >
+          <FindingCounts list={item.findings} />
+        </button>
+        <div className="flex justify-end">
+          {filed && item.itemCode ? (
+            <Link to={`/items/${item.itemCode}`} state={{ behind: location }} className="figures text-xs underline">
+              {item.itemCode}
+            </Link>
+          ) : (
+            mayEdit &&
+            (item.state === 'setAside' ? (
+              <Button look="bare" onClick={() => onChange({ setAside: false })}>
+                Take back
+              </Button>
+            ) : (
+              item.state === 'ready' && (
+                <Button look="bare" onClick={() => onChange({ setAside: true })}>
+                  Set aside
+                </Button>
+              )
+            ))
+          )}
+        </div>
+      </div>
+      {item.state === 'failed' && <p className="pb-2 pl-10 font-medium">{item.message}</p>}
+      {expanded && (
+        <div className="grid grid-cols-2 gap-8 pb-4 pl-10">
+          <div>
+            {item.findings.length > 0 ? <Findings list={item.findings} /> : <p className="text-quiet">Every check passed.</p>}
+          </div>
+          <ul className="figures text-xs">
+            {item.files.map(f => (
+              <li key={f.path} className="grid grid-cols-[9rem_minmax(0,1fr)] gap-2">
+                <span className="text-quiet">{roleWord(f.role)}</span>
+                <span className="truncate" title={f.path}>
+                  {f.path}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </div>
+      )}
+    </li>
+  )
+}
+
+/** The rendered preview; until there is one, the base colour map itself says which row this is. */
+function RowPreview({ item }: { item: BatchItem }) {
+  const map = item.files.find(f => f.role === 'baseColor')
+  if (!item.preview && item.needsWidth && map)
+    return (
+      <img
+        src={map.url}
+        alt=""
+        loading="lazy"
+        className="aspect-[4/3] w-full object-cover"
+        title="The base colour map; it is rendered when its width is known"
+      />
+    )
+  return <RenderedPreview item={item} />
+}
+
+function RenderedPreview({ item }: { item: BatchItem }) {
+  const any = useAppSelector(s => Object.keys(s.live.byInput).length)
+  return item.preview || item.state === 'failed' ? (
+    <PreviewFrame url={item.preview} alt="" />
+  ) : (
+    <div className="flex aspect-[4/3] w-full items-center justify-center bg-mount text-2xs text-quiet">
+      {any > 0 ? 'rendering' : 'in line'}
+    </div>
+  )
+}
+
+function measured(item: BatchItem): string {
+  if (item.state === 'measuring') return 'measuring…'
+  const { facts } = item
+  const parts = [
+    item.kind === 'material' && typeof facts.widthPx === 'number' && facts.widthPx > 0
+      ? `${facts.widthPx} × ${facts.heightPx} px`
+      : '',
+    item.kind !== 'material' ? item.figure : '',
+    typeof facts.triangles === 'number' ? `${facts.triangles.toLocaleString('en-GB').replaceAll(',', '\u202f')} triangles` : '',
+    item.kind === 'environment' && typeof facts.dynamicRangeStops === 'number'
+      ? `${facts.dynamicRangeStops.toFixed(1)} stops`
+      : '',
+  ]
+  return parts.filter(Boolean).join(', ')
+}
+
+interface DraftFieldProps {
+  label: string
+  value: string
+  disabled: boolean
+  figures?: boolean
+  missing?: boolean
+  onSettle: (text: string) => void
+}
+
+/** A field that keeps what is typed until Enter or leaving; Escape takes it back. */
+function DraftField({ label, value, disabled, figures, missing, onSettle }: DraftFieldProps) {
+  const [text, setText] = useState(value)
+  useEffect(() => setText(value), [value])
+  const settle = () => {
+    if (text.trim() !== value) onSettle(text.trim())
+  }
+  return (
+    <input
+      aria-label={label}
+      value={text}
+      disabled={disabled}
+      onChange={e => setText(e.target.value)}
+      onBlur={settle}
+      onKeyDown={e => {
+        if (e.key === 'Enter') e.currentTarget.blur()
+        if (e.key === 'Escape') setText(value)
+      }}
+      placeholder={missing ? 'needed' : ''}
+      inputMode={figures ? 'decimal' : undefined}
+      className={`${INPUT} ${figures ? 'figures text-right' : ''} ${missing ? 'border-2 border-ink' : ''}`}
+    />
+  )
+}

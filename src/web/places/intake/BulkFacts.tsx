@@ -1,0 +1,62 @@
+import { useState } from 'react'
+import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
+import type { Category } from '#shared/contracts/items.contract'
+import { Button } from '../../components/Button'
+import { INPUT } from '../../components/Field'
+
+interface Props {
+  items: readonly BatchItem[]
+  categories: readonly Category[]
+  onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
+}
+
+/** One category or one width for every marked row at once. */
+export function BulkFacts({ items, categories, onChange }: Props) {
+  const [width, setWidth] = useState('')
+  const kinds = new Set(items.map(i => i.kind))
+  const widthMm = Number(width.replace(',', '.'))
+  return (
+    <div className="flex items-center gap-2">
+      <select
+        aria-label="Category for all marked"
+        className={`${INPUT} w-44`}
+        value=""
+        onChange={e => onChange({ category: e.target.value })}
+      >
+        <option value="">Category for all…</option>
+        {categories
+          .filter(c => kinds.has(c.kind))
+          .map(c => (
+            <option key={c.path} value={c.path}>
+              {c.title}
+            </option>
+          ))}
+      </select>
+      {kinds.has('material') && (
+        <form
+          className="flex items-center gap-1.5"
+          onSubmit={e => {
+            e.preventDefault()
+            if (widthMm > 0) onChange({ widthMm })
+            setWidth('')
+          }}
+        >
+          <input
+            aria-label="Repeat width for all marked, millimetres"
+            className={`${INPUT} figures w-24 text-right`}
+            placeholder="width"
+            value={width}
+            onChange={e => setWidth(e.target.value)}
+          />
+          <span className="text-xs text-quiet">mm</span>
+          <Button type="submit" disabled={!(widthMm > 0)}>
+            Give all
+          </Button>
+        </form>
+      )}
+      <Button look="bare" onClick={() => onChange({ setAside: true })}>
+        Set aside
+      </Button>
+    </div>
+  )
+}

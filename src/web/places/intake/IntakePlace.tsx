@@ -1,0 +1,159 @@
+import { formatDistanceToNow } from 'date-fns'
+import { useState } from 'react'
+import { useDropzone } from 'react-dropzone'
+import { Link, useNavigate } from 'react-router'
+import type { BatchSummary } from '#shared/contracts/intake.contract'
+import type { Session } from '#shared/contracts/session.contract'
+import { formatBytes } from '#shared/units'
+import { useCreateBatchMutation, useListBatchesQuery } from '../../app/api'
+import { useAppDispatch } from '../../app/store'
+import { Button } from '../../components/Button'
+import { tellProblem } from '../../components/bulk-words'
+import { SelectField, TextField } from '../../components/Field'
+import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { plural } from '../../words/states'
+import { toDropped } from './dropped-path'
+import { startUpload } from './running-uploads'
+
+/** The goods-in bench: drop a delivery, see what is being worked on. */
+export function IntakePlace({ session }: { session: Session }) {
+  const { data: batches, error, refetch } = useListBatchesQuery()
+  return (
+    <div className="h-full overflow-auto px-6 py-5">
+      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-10">
+        <DeliveryForm session={session} />
+        <section aria-labelledby="batches">
+          <h2 id="batches" className="mb-3 text-lg font-medium">
+            Batches
+          </h2>
+          {error ? (
+            <Trouble error={error} onRetry={refetch} />
+          ) : !batches ? (
+            <Skeleton className="h-64" />
+          ) : batches.length === 0 ? (
+            <EmptyState title="No delivery yet.">Drop one on the left; it becomes a batch here.</EmptyState>
+          ) : (
+            <ul className="border-t border-line">
+              {batches.map(b => (
+                <BatchLine key={b.id} batch={b} />
+              ))}
+            </ul>
+          )}
+        </section>
+      </div>
+    </div>
+  )
+}
+
+function BatchLine({ batch: b }: { batch: BatchSummary }) {
+  const work =
+    b.state === 'receiving'
+      ? 'receiving files'
+      : b.state === 'sorting'
+        ? 'being sorted'
+        : b.waiting > 0
+          ? `${plural(b.waiting, 'item')} to decide`
+          : `all ${b.filed} filed`
+  return (
+    <li className="border-b border-line">
+      <Link
+        to={`/intake/${b.id}`}
+        className="grid grid-cols-[minmax(0,1fr)_9rem_9rem] items-baseline gap-4 px-2 py-3 hover:bg-sheet"
+      >
+        <span className="min-w-0">
+          <span className="block truncate font-medium">{b.title}</span>
+          <span className="block text-xs text-quiet">
+            {b.library}, by {b.person}, {formatDistanceToNow(new Date(b.createdAt), { addSuffix: true })}
+          </span>
+        </span>
+        <span className="figures text-xs text-quiet">
+          {plural(b.files, 'file')}, {formatBytes(b.bytes)}
+        </span>
+        <span className="text-right">
+          <span className={b.waiting > 0 || b.state !== 'open' ? 'font-medium' : 'text-quiet'}>{work}</span>
+          {b.failed > 0 && <span className="block text-xs text-quiet">{plural(b.failed, 'file')} would not read</span>}
+        </span>
+      </Link>
+    </li>
+  )
+}
+
+function DeliveryForm({ session }: { session: Session }) {
+  const [title, setTitle] = useState('')
+  const [maker, setMaker] = useState('')
+  const [licence, setLicence] = useState('')
+  const [library, setLibrary] = useState(session.libraries[0]?.key ?? '')
+  const [createBatch, { isLoading }] = useCreateBatchMutation()
+  const dispatch = useAppDispatch()
+  const navigate = useNavigate()
+  const take = async (files: File[]) => {
+    if (files.length === 0) return
+    const dropped = files.map(toDropped)
+    const folder = dropped[0].path.split('/')
+    const name =
+      folder.length > 1 ? folder[0] : files.length === 1 ? files[0].name.replace(/\.[a-z0-9]+$/i, '') : `${files.length} files`
+    const result = await createBatch({ library, title: title.trim() || name, maker, licence })
+    if (!result.data) {
+      tellProblem(result.error)
+      return
+    }
+    startUpload(result.data.id, dropped, dispatch)
+    navigate(`/intake/${result.data.id}`)
+  }
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    onDropAccepted: take,
+    noClick: true,
+    disabled: isLoading,
+  })
+  const pickFolder = () => {
+    const picker = document.createElement('input')
+    picker.type = 'file'
+    picker.webkitdirectory = true
+    picker.multiple = true
+    picker.onchange = () => take([...(picker.files ?? [])])
+    picker.click()
+  }
+  return (
+    <section aria-labelledby="delivery" className="flex flex-col gap-3">
+      <h2 id="delivery" className="text-lg font-medium">
+        Take a delivery in
+      </h2>
+      <div
+        {...getRootProps()}
+        className={`flex h-52 flex-col items-center justify-center gap-3 rounded-sm border-2 border-dashed bg-sheet px-6 text-center ${isDragActive ? 'border-ink bg-mount' : 'border-line'}`}
+      >
+        <input {...getInputProps({ 'aria-label': 'Files of the delivery' })} />
+        <p className="text-base">{isDragActive ? 'Let go: it is taken from here' : 'Drop files, a folder or a zip here'}</p>
+        <p className="flex gap-2">
+          <Button look="next" onClick={open} disabled={isLoading}>
+            Choose files
+          </Button>
+          <Button onClick={pickFolder} disabled={isLoading}>
+            Choose a folder
+          </Button>
+        </p>
+        <p className="text-xs text-quiet">Texture sets, binary glTF models, OpenEXR and Radiance HDR skies</p>
+      </div>
+      <SelectField label="Into" value={library} onChange={e => setLibrary(e.target.value)}>
+        {session.libraries.map(l => (
+          <option key={l.key} value={l.key}>
+            {l.title}
+          </option>
+        ))}
+      </SelectField>
+      <TextField
+        label="Title"
+        value={title}
+        onChange={e => setTitle(e.target.value)}
+        placeholder="the folder's name, if left empty"
+      />
+      <TextField label="Maker or supplier" value={maker} onChange={e => setMaker(e.target.value)} />
+      <TextField
+        label="Licence"
+        value={licence}
+        onChange={e => setLicence(e.target.value)}
+        placeholder="for example: all projects"
+      />
+    </section>
+  )
+}

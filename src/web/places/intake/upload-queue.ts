@@ -1,0 +1,120 @@
+import { Upload } from 'tus-js-client'
+import type { AppDispatch } from '../../app/store'
+import { type UploadProgress, uploadChanged } from './uploads.slice'
+
+export interface DroppedFile {
+  /** Relative to what was dropped, folders kept. */
+  path: string
+  file: File
+}
+
+const AT_ONCE = 3
+const CHUNK_BYTES = 32 * 1024 ** 2
+const RETRY_DELAYS_MS = [0, 1000, 3000, 10_000, 30_000]
+const TELL_EVERY_MS = 150
+
+export interface RunningUpload {
+  pause: () => void
+  resume: () => void
+}
+
+/**
+ * Sends files into a batch, a few at a time, resumably: a broken line or a closed page goes on where it stopped when the same
+ * files are dropped again. A file that is refused does not hold up the others.
+ */
+export function sendFiles(
+  batchId: number,
+  dropped: readonly DroppedFile[],
+  dispatch: AppDispatch,
+  onDone: () => void,
+): RunningUpload {
+  const progress: UploadProgress = {
+    files: dropped.length,
+    doneFiles: 0,
+    bytes: dropped.reduce((sum, d) => sum + d.file.size, 0),
+    sentBytes: 0,
+    refused: [],
+    state: 'sending',
+  }
+  const sent = new Map<string, number>()
+  const waiting = [...dropped]
+  const active = new Set<Upload>()
+  let told = 0
+  const tell = (now = false) => {
+    if (!now && performance.now() - told < TELL_EVERY_MS) return
+    told = performance.now()
+    progress.sentBytes = [...sent.values()].reduce((a, b) => a + b, 0)
+    dispatch(uploadChanged({ batchId, progress: { ...progress, refused: [...progress.refused] } }))
+  }
+  const settle = (upload: Upload) => {
+    active.delete(upload)
+    progress.doneFiles++
+    if (progress.doneFiles === progress.files) {
+      progress.state = 'done'
+      tell(true)
+      onDone()
+      return
+    }
+    tell()
+    pump()
+  }
+  const start = ({ path, file }: DroppedFile) => {
+    const upload: Upload = new Upload(file, {
+      endpoint: '/api/uploads',
+      chunkSize: CHUNK_BYTES,
+      retryDelays: RETRY_DELAYS_MS,
+      removeFingerprintOnSuccess: true,
+      fingerprint: async () => ['muscovite', batchId, path, file.size, file.lastModified].join('/'),
+      metadata: { batchId: String(batchId), path },
+      onProgress: bytes => {
+        sent.set(path, bytes)
+        tell()
+      },
+      onSuccess: () => {
+        sent.set(path, file.size)
+        settle(upload)
+      },
+      onError: error => {
+        progress.refused.push({ path, reason: reasonOf(error) })
+        settle(upload)
+      },
+    })
+    active.add(upload)
+    upload
+      .findPreviousUploads()
+      .then(previous => {
+        if (previous[0]) upload.resumeFromPreviousUpload(previous[0])
+        upload.start()
+      })
+      .catch(() => upload.start())
+  }
+  const pump = () => {
+    while (progress.state === 'sending' && active.size < AT_ONCE && waiting.length > 0) start(waiting.shift()!)
+  }
+  tell(true)
+  pump()
+  return {
+    pause: () => {
+      progress.state = 'paused'
+      for (const upload of active) upload.abort()
+      tell(true)
+    },
+    resume: () => {
+      progress.state = 'sending'
+      for (const upload of active) upload.start()
+      tell(true)
+      pump()
+    },
+  }
+}
+
+function reasonOf(error: unknown): string {
+  const body = (error as { originalResponse?: { getBody: () => string } | null }).originalResponse?.getBody()
+  try {
+    const { message } = JSON.parse(body ?? '') as { message?: unknown }
+    if (typeof message === 'string') return message
+  } catch {
+    // No sentence came along.
+  }
+  return 'It could not be sent; drop it again to go on where it stopped.'
+}

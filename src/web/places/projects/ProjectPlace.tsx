@@ -1,0 +1,232 @@
+import { format } from 'date-fns'
+import { Download } from 'lucide-react'
+import { useState } from 'react'
+import { Link, useLocation, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { DELIVERY_SIZES, type Delivery, type DeliveryRequest, type Pin, type Project } from '#shared/contracts/projects.contract'
+import { formatBytes } from '#shared/units'
+import {
+  useGetProjectQuery,
+  useOrderDeliveryMutation,
+  usePinItemsMutation,
+  useUnpinItemsMutation,
+  useUpdatePinsMutation,
+} from '../../app/api'
+import { Button } from '../../components/Button'
+import { tellProblem } from '../../components/bulk-words'
+import { SelectField } from '../../components/Field'
+import { EmptyState, Progress, Skeleton, Trouble } from '../../components/Notice'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { plural } from '../../words/states'
+
+/** One job: what it pins, and what was delivered to it. */
+export function ProjectPlace() {
+  const id = Number(useParams().id)
+  const { data: project, error, refetch } = useGetProjectQuery(id, { skip: !Number.isInteger(id) })
+  if (error) return <Trouble error={error} onRetry={refetch} />
+  if (!project)
+    return (
+      <div className="px-6 py-5">
+        <Skeleton className="h-96" />
+      </div>
+    )
+  return (
+    <div className="h-full overflow-auto px-6 py-5">
+      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_19rem] gap-10">
+        <section>
+          <header className="mb-4">
+            <Link to="/projects" className="text-quiet hover:underline">
+              Projects
+            </Link>
+            <h1 className="text-lg font-medium">
+              {project.title} <span className="figures ml-1 text-xs font-normal text-quiet">{project.code}</span>
+            </h1>
+          </header>
+          <Pins project={project} />
+        </section>
+        <Deliveries project={project} />
+      </div>
+    </div>
+  )
+}
+
+function Pins({ project }: { project: Project }) {
+  const [update, { isLoading }] = useUpdatePinsMutation()
+  const outdated = project.pinned.filter(isOutdated)
+  const take = async (ids: number[]) => {
+    const result = await update({ projectId: project.id, ids })
+    if (result.error) tellProblem(result.error)
+    else toast.success(`${plural(ids.length, 'pin')} at the approved version now.`)
+  }
+  if (project.pinned.length === 0)
+    return (
+      <EmptyState title="Nothing is pinned yet.">
+        <p className="mb-3">Put items in the tray on the wall, then choose this project.</p>
+        <Link to="/wall" className="underline">
+          To the wall
+        </Link>
+      </EmptyState>
+    )
+  return (
+    <>
+      {outdated.length > 0 && (
+        <div className="mb-3 flex items-center gap-3 bg-sheet px-3 py-2">
+          <span>{plural(outdated.length, 'pin has', 'pins have')} a newer approved version.</span>
+          <Button className="ml-auto" disabled={isLoading} onClick={() => take(outdated.map(p => p.chip.id))}>
+            Take all
+          </Button>
+        </div>
+      )}
+      <ul className="border-t border-line">
+        {project.pinned.map(pin => (
+          <PinLine key={pin.chip.id} pin={pin} projectId={project.id} onTake={() => take([pin.chip.id])} />
+        ))}
+      </ul>
+    </>
+  )
+}
+
+const isOutdated = (pin: Pin): boolean => pin.approvedNumber !== null && pin.approvedNumber !== pin.versionNumber
+
+function PinLine({ pin, projectId, onTake }: { pin: Pin; projectId: number; onTake: () => void }) {
+  const { chip } = pin
+  const location = useLocation()
+  const [unpin] = useUnpinItemsMutation()
+  const [pinAgain] = usePinItemsMutation()
+  const remove = async () => {
+    const result = await unpin({ projectId, ids: [chip.id] })
+    if (result.error) tellProblem(result.error)
+    else
+      toast(`${chip.name} is taken out.`, { action: { label: 'Undo', onClick: () => pinAgain({ projectId, ids: [chip.id] }) } })
+  }
+  return (
+    <li className="grid grid-cols-[5rem_minmax(0,1fr)_9rem_7rem_5.5rem] items-center gap-4 border-b border-line py-2">
+      <Link to={`/items/${chip.code}`} state={{ behind: location }}>
+        <PreviewFrame url={chip.preview} alt="" />
+      </Link>
+      <span className="min-w-0">
+        <Link to={`/items/${chip.code}`} state={{ behind: location }} className="block truncate font-medium hover:underline">
+          {chip.name}
+        </Link>
+        <span className="figures block text-xs text-quiet">
+          {chip.code} <span className="ml-1">{chip.figure}</span>
+        </span>
+      </span>
+      <span className="text-xs text-quiet">
+        {pin.person}, {format(new Date(pin.createdAt), 'd MMM')}
+      </span>
+      <span>
+        version {pin.versionNumber}
+        {isOutdated(pin) && (
+          <button type="button" onClick={onTake} className="block text-xs font-medium underline">
+            take version {pin.approvedNumber}
+          </button>
+        )}
+      </span>
+      <Button look="bare" onClick={remove}>
+        Take out
+      </Button>
+    </li>
+  )
+}
+
+const MATERIAL_WORDS: Record<DeliveryRequest['materials'], string> = {
+  materialX: 'MaterialX and textures',
+  gltf: 'glTF sample patches',
+}
+
+function Deliveries({ project }: { project: Project }) {
+  const [order, { isLoading }] = useOrderDeliveryMutation()
+  const [request, setRequest] = useState<DeliveryRequest>({ materials: 'materialX', environments: 'asStored', maxSizePx: null })
+  const send = async () => {
+    const result = await order({ projectId: project.id, ...request })
+    if (result.error) tellProblem(result.error)
+  }
+  return (
+    <aside className="flex flex-col gap-3">
+      <h2 className="text-lg font-medium">Deliver</h2>
+      <SelectField
+        label="Materials as"
+        value={request.materials}
+        onChange={e => setRequest({ ...request, materials: e.target.value as DeliveryRequest['materials'] })}
+      >
+        {Object.entries(MATERIAL_WORDS).map(([key, word]) => (
+          <option key={key} value={key}>
+            {word}
+          </option>
+        ))}
+      </SelectField>
+      <SelectField
+        label="Environments as"
+        value={request.environments}
+        onChange={e => setRequest({ ...request, environments: e.target.value as DeliveryRequest['environments'] })}
+      >
+        <option value="asStored">They are stored</option>
+        <option value="exr">OpenEXR</option>
+        <option value="hdr">Radiance HDR</option>
+      </SelectField>
+      <SelectField
+        label="Textures and skies up to"
+        value={request.maxSizePx ?? ''}
+        onChange={e =>
+          setRequest({ ...request, maxSizePx: e.target.value ? (Number(e.target.value) as DeliveryRequest['maxSizePx']) : null })
+        }
+      >
+        <option value="">Full size</option>
+        {DELIVERY_SIZES.map(px => (
+          <option key={px} value={px}>
+            {px} px
+          </option>
+        ))}
+      </SelectField>
+      <Button look="next" className="justify-center" disabled={isLoading || project.pinned.length === 0} onClick={send}>
+        Write the zip
+      </Button>
+      <p className="text-xs text-quiet">Models come as binary glTF. A manifest names codes, versions, hashes and licences.</p>
+      {project.deliveries.length > 0 && (
+        <ul className="border-t border-line">
+          {project.deliveries.map(d => (
+            <DeliveryLine key={d.id} delivery={d} />
+          ))}
+        </ul>
+      )}
+    </aside>
+  )
+}
+
+function DeliveryLine({ delivery: d }: { delivery: Delivery }) {
+  return (
+    <li className="flex flex-col gap-1 border-b border-line py-2">
+      <div className="flex items-center gap-2">
+        <span className="min-w-0">
+          <span className="block">{plural(d.total, 'item')}</span>
+          <span className="block text-xs text-quiet">
+            {MATERIAL_WORDS[d.request.materials]}, {d.request.maxSizePx ? `${d.request.maxSizePx} px` : 'full size'}
+          </span>
+        </span>
+        {d.url && (
+          <a
+            href={d.url}
+            download
+            className="ml-auto inline-flex h-8 shrink-0 items-center gap-1.5 rounded-sm border border-line bg-mount px-3 hover:border-quiet"
+          >
+            <Download aria-hidden className="size-4" />
+            {d.size !== null && formatBytes(d.size)}
+          </a>
+        )}
+      </div>
+      {(d.state === 'waiting' || d.state === 'writing') && (
+        <>
+          <span role="status" className="text-xs text-quiet">
+            {d.state === 'waiting' ? 'in line' : `writing ${d.done} of ${d.total}`}
+          </span>
+          <Progress share={d.total > 0 ? d.done / d.total : 0} label="Writing the delivery" />
+        </>
+      )}
+      {d.message && <p className="text-xs font-medium">{d.message}</p>}
+      <span className="text-xs text-quiet">
+        {d.person}, {format(new Date(d.createdAt), 'd MMM HH:mm')}
+      </span>
+    </li>
+  )
+}

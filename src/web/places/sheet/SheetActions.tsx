@@ -1,0 +1,139 @@
+import { useState } from 'react'
+import { useForm } from 'react-hook-form'
+import { toast } from 'sonner'
+import type { Category, ItemState, Sheet } from '#shared/contracts/items.contract'
+import { toProblem, useEditItemMutation, useSetStatesMutation } from '../../app/api'
+import { Button } from '../../components/Button'
+import { tellProblem } from '../../components/bulk-words'
+import { SelectField, TextField } from '../../components/Field'
+import { STATE_WORDS } from '../../words/states'
+
+interface Props {
+  sheet: Sheet
+  inTray: boolean
+  onTray: () => void
+  categories: readonly Category[]
+}
+
+export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
+  const [setStates, { isLoading }] = useSetStatesMutation()
+  const [editing, setEditing] = useState(false)
+  const blocked = sheet.findings.filter(f => f.severity === 'mustFix').length
+  const current = sheet.versions[0]?.id === sheet.version.id
+  const approvedNow = sheet.state === 'approved' && sheet.version.isApproved
+  const put = async (state: ItemState) => {
+    const before = sheet.state
+    const result = await setStates({ ids: [sheet.id], state })
+    if (result.error) tellProblem(result.error)
+    else if (result.data?.refused[0]) toast.warning(result.data.refused[0].reason)
+    else
+      toast.success(`${sheet.name} is ${STATE_WORDS[state]}.`, {
+        action: { label: 'Undo', onClick: () => setStates({ ids: [sheet.id], state: before }) },
+      })
+  }
+  return (
+    <div className="flex flex-col gap-3">
+      <div className="flex flex-wrap gap-2">
+        {sheet.mayEdit && current && !approvedNow && sheet.state !== 'withdrawn' && (
+          <Button
+            look="next"
+            disabled={isLoading || blocked > 0}
+            onClick={() => put('approved')}
+            title={blocked > 0 ? `${blocked} must be fixed first` : undefined}
+          >
+            Approve
+          </Button>
+        )}
+        <Button look={sheet.mayEdit ? 'plain' : 'next'} onClick={onTray} aria-pressed={inTray}>
+          {inTray ? 'Out of the tray' : 'Into the tray'}
+        </Button>
+        {sheet.mayEdit && (
+          <Button aria-expanded={editing} onClick={() => setEditing(!editing)}>
+            Edit
+          </Button>
+        )}
+        {sheet.mayEdit && sheet.state === 'draft' && (
+          <Button look="bare" disabled={isLoading} onClick={() => put('inReview')}>
+            Ask for review
+          </Button>
+        )}
+        {sheet.mayEdit &&
+          (sheet.state === 'withdrawn' ? (
+            <Button disabled={isLoading} onClick={() => put('draft')}>
+              Bring back as draft
+            </Button>
+          ) : (
+            <Button look="bare" disabled={isLoading} onClick={() => put('withdrawn')}>
+              Withdraw
+            </Button>
+          ))}
+      </div>
+      {editing && <EditForm sheet={sheet} categories={categories} onDone={() => setEditing(false)} />}
+    </div>
+  )
+}
+
+interface EditValues {
+  name: string
+  category: string
+  widthMm: string
+}
+
+function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: readonly Category[]; onDone: () => void }) {
+  const [edit, { isLoading, error }] = useEditItemMutation()
+  const { register, handleSubmit, formState } = useForm<EditValues>({
+    defaultValues: { name: sheet.name, category: sheet.category, widthMm: sheet.widthMm === null ? '' : String(sheet.widthMm) },
+  })
+  const save = async ({ name, category, widthMm }: EditValues) => {
+    const width = Number(widthMm.replace(',', '.'))
+    const result = await edit({
+      id: sheet.id,
+      name,
+      category,
+      ...(sheet.kind === 'material' && widthMm ? { widthMm: width } : {}),
+    })
+    if (!result.error) onDone()
+  }
+  return (
+    <form onSubmit={handleSubmit(save)} noValidate className="flex flex-col gap-3 bg-mount p-3">
+      <TextField
+        label="Name"
+        error={formState.errors.name?.message}
+        {...register('name', { required: 'An item needs a name.' })}
+      />
+      <SelectField label="Category" {...register('category')}>
+        {categories
+          .filter(c => c.kind === sheet.kind)
+          .map(c => (
+            <option key={c.path} value={c.path}>
+              {c.title}
+            </option>
+          ))}
+      </SelectField>
+      {sheet.kind === 'material' && (
+        <TextField
+          label="Repeat width, millimetres"
+          hint="A new width makes a new version"
+          inputMode="decimal"
+          error={formState.errors.widthMm?.message}
+          {...register('widthMm', {
+            validate: v => v === '' || Number(v.replace(',', '.')) > 0 || 'The width must be more than 0 mm.',
+          })}
+        />
+      )}
+      {error && (
+        <p role="alert" className="font-medium">
+          {toProblem(error).message}
+        </p>
+      )}
+      <div className="flex gap-2">
+        <Button type="submit" look="next" disabled={isLoading}>
+          Save
+        </Button>
+        <Button look="bare" onClick={onDone}>
+          Leave as it is
+        </Button>
+      </div>
+    </form>
+  )
+}

@@ -1,0 +1,220 @@
+import { format } from 'date-fns'
+import { Download } from 'lucide-react'
+import { lazy, Suspense, useState } from 'react'
+import { Link, useLocation } from 'react-router'
+import { toast } from 'sonner'
+import type { Chip, Sheet } from '#shared/contracts/items.contract'
+import { keyFigure } from '#shared/key-figure'
+import { formatBytes, formatNumber } from '#shared/units'
+import { useListCategoriesQuery, useRenderFinalMutation } from '../../app/api'
+import { useAppDispatch, useAppSelector } from '../../app/store'
+import { Button } from '../../components/Button'
+import { tellProblem } from '../../components/bulk-words'
+import { Findings } from '../../components/Findings'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { StateMark } from '../../components/StateMark'
+import { useKey } from '../../components/use-key'
+import { KIND_WORDS, roleWord, verbWord } from '../../words/states'
+import { categoryTrail } from '../wall/CategoryPicker'
+import { trayToggled } from '../wall/tray.slice'
+import { FactTable } from './FactTable'
+import { SheetActions } from './SheetActions'
+
+const LiveView = lazy(() => import('../../viewer/LiveView'))
+
+export function SheetView({ sheet }: { sheet: Sheet }) {
+  const { data: categories = [] } = useListCategoriesQuery()
+  const dispatch = useAppDispatch()
+  const inTray = useAppSelector(s => s.tray.chips.some(c => c.id === sheet.id))
+  const toggle = () => dispatch(trayToggled(toChip(sheet)))
+  useKey(' ', event => {
+    if (event.target instanceof HTMLButtonElement) return
+    event.preventDefault()
+    toggle()
+  })
+  const trail = categoryTrail(categories, sheet.category)
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_25rem] gap-8">
+      <div className="flex min-w-0 flex-col gap-6">
+        <Pictures sheet={sheet} />
+        <FileList sheet={sheet} />
+        <History sheet={sheet} />
+      </div>
+      <div className="flex min-w-0 flex-col gap-6">
+        <header>
+          <p className="text-xs text-quiet">
+            {sheet.library}, {trail.map(c => c.title).join(' / ')}
+          </p>
+          <h1 className="mt-0.5 text-xl leading-tight font-semibold">{sheet.name}</h1>
+          <p className="mt-1 flex items-center gap-3">
+            <span className="figures text-xs">{sheet.code}</span>
+            <StateMark state={sheet.state} withWord />
+            <span className="text-quiet">
+              {KIND_WORDS[sheet.kind].one}, version {sheet.version.number}
+            </span>
+          </p>
+        </header>
+        <SheetActions sheet={sheet} inTray={inTray} onTray={toggle} categories={categories} />
+        <section>
+          <h2 className="mb-2 font-medium">Findings</h2>
+          {sheet.findings.length > 0 ? <Findings list={sheet.findings} /> : <p className="text-quiet">Every check passed.</p>}
+        </section>
+        <FactTable sheet={sheet} />
+        {sheet.projects.length > 0 && (
+          <section>
+            <h2 className="mb-2 font-medium">Pinned by</h2>
+            <ul className="border-t border-line">
+              {sheet.projects.map(p => (
+                <li key={p.id} className="flex justify-between border-b border-line py-1.5">
+                  <Link to={`/projects/${p.id}`} className="hover:underline">
+                    {p.title}
+                  </Link>
+                  <span className="text-quiet">version {p.versionNumber}</span>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+      </div>
+    </div>
+  )
+}
+
+const toChip = (s: Sheet): Chip => ({
+  id: s.id,
+  code: s.code,
+  name: s.name,
+  kind: s.kind,
+  category: s.category,
+  state: s.state,
+  library: s.library,
+  figure: keyFigure(s.kind, Object.fromEntries(s.facts.map(f => [f.name, f.value]))),
+  preview: s.preview?.url ?? null,
+})
+
+function Pictures({ sheet }: { sheet: Sheet }) {
+  const [live, setLive] = useState(false)
+  const share = useAppSelector(s => s.live.byItem[sheet.id])
+  const [renderFinal, { isLoading }] = useRenderFinalMutation()
+  const askFinal = async () => {
+    const result = await renderFinal(sheet.id)
+    if (result.error) tellProblem(result.error)
+    else toast('The final picture is next in line; it appears here when it is done.')
+  }
+  const { preview } = sheet
+  const tab = (on: boolean) =>
+    `border-b-2 px-1 pb-1 ${on ? 'border-ink font-medium' : 'border-transparent text-quiet hover:text-ink'}`
+  return (
+    <section>
+      <div className="mb-2 flex items-center gap-4">
+        <button type="button" aria-pressed={!live} className={tab(!live)} onClick={() => setLive(false)}>
+          Rendered
+        </button>
+        <button type="button" aria-pressed={live} className={tab(live)} onClick={() => setLive(true)}>
+          Live
+        </button>
+        <span className="figures ml-auto text-xs text-quiet">
+          {live
+            ? 'drag to turn, wheel to come closer'
+            : share !== undefined
+              ? `rendering, ${Math.round(share * 100)} %`
+              : preview
+                ? `${preview.quality}, ${preview.width} × ${preview.height} px, ${formatNumber(preview.samples / 1e6, 1)} million samples, ${formatNumber(preview.seconds, 0)} s`
+                : ''}
+        </span>
+        {!live && preview?.quality !== 'final' && share === undefined && (
+          <Button onClick={askFinal} disabled={isLoading}>
+            Render final
+          </Button>
+        )}
+      </div>
+      {live ? (
+        <div className="aspect-[4/3] w-full bg-mount" data-live-view>
+          <Suspense fallback={null}>
+            <LiveView sheet={sheet} />
+          </Suspense>
+        </div>
+      ) : (
+        <PreviewFrame url={preview?.url ?? null} alt={`Preview of ${sheet.name}`} share={share} />
+      )}
+    </section>
+  )
+}
+
+function FileList({ sheet }: { sheet: Sheet }) {
+  return (
+    <section>
+      <h2 className="mb-2 font-medium">Files of version {sheet.version.number}</h2>
+      <ul className="border-t border-line">
+        {sheet.files.map(f => (
+          <li key={f.url} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_2rem] items-center gap-3 border-b border-line py-1">
+            <span>{roleWord(f.role)}</span>
+            <span className="figures truncate text-xs text-quiet" title={`${f.path}\nSHA-256 ${f.hash}`}>
+              {f.path}
+            </span>
+            <span className="figures text-right text-xs">{formatBytes(f.size)}</span>
+            <a
+              href={`${f.url}?download`}
+              className="flex size-7 items-center justify-center rounded-sm hover:bg-mount"
+              aria-label={`Download ${f.path}`}
+            >
+              <Download aria-hidden className="size-4" />
+            </a>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
+function History({ sheet }: { sheet: Sheet }) {
+  const location = useLocation()
+  return (
+    <section className="grid grid-cols-2 gap-8">
+      <div>
+        <h2 className="mb-2 font-medium">Versions</h2>
+        <ul className="border-t border-line">
+          {sheet.versions.map(v => (
+            <li key={v.id} className="border-b border-line py-1.5">
+              <Link
+                to={`/items/${sheet.code}?version=${v.number}`}
+                state={location.state}
+                replace
+                className={v.id === sheet.version.id ? 'font-medium' : 'hover:underline'}
+              >
+                Version {v.number}
+              </Link>
+              {v.isApproved && <span className="ml-2 text-xs text-quiet">approved</span>}
+              <span className="block text-xs text-quiet">
+                {v.author}, {format(new Date(v.createdAt), 'd MMM yyyy HH:mm')}
+                {v.note && `. ${v.note}`}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+      <div>
+        <h2 className="mb-2 font-medium">What happened</h2>
+        <ul className="border-t border-line">
+          {sheet.events.map(e => (
+            <li key={e.id} className="border-b border-line py-1.5">
+              {e.person} {verbWord(e.verb)}
+              <span className="block text-xs text-quiet">
+                {format(new Date(e.at), 'd MMM yyyy HH:mm')}
+                {describeChange(e.before, e.after)}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </section>
+  )
+}
+
+/** "state: draft to approved" of a before and an after. */
+function describeChange(before: unknown, after: unknown): string {
+  if (typeof before !== 'object' || typeof after !== 'object' || !before || !after) return ''
+  const old = before as Record<string, unknown>
+  const changed = Object.entries(after).filter(([key, value]) => key in old && old[key] !== value)
+  return changed.map(([key, value]) => `, ${key} ${old[key]} to ${value}`).join('')
+}

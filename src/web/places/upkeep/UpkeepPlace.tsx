@@ -1,0 +1,59 @@
+import { STATES } from '#shared/contracts/items.contract'
+import { formatBytes } from '#shared/units'
+import { useGetUpkeepQuery } from '../../app/api'
+import { Skeleton, Trouble } from '../../components/Notice'
+import { plural, SEVERITY_WORDS, STATE_WORDS } from '../../words/states'
+
+/** What there is to keep in order, in figures. */
+export function UpkeepPlace() {
+  const { data, error, refetch } = useGetUpkeepQuery()
+  if (error) return <Trouble error={error} onRetry={refetch} />
+  if (!data)
+    return (
+      <div className="px-6 py-5">
+        <Skeleton className="h-96" />
+      </div>
+    )
+  const figures: [string, string][] = [
+    ['Items', String(data.items)],
+    ...STATES.filter(s => s !== 'withdrawn').map((s): [string, string] => [STATE_WORDS[s], String(data.byState[s] ?? 0)]),
+    ['in no project', String(data.unused)],
+    ['without a preview', String(data.withoutPreview)],
+    ['previews in line', String(data.waitingPreviews)],
+    ['Files', String(data.files)],
+    ['Stored', formatBytes(data.bytes)],
+  ]
+  return (
+    <div className="h-full overflow-auto px-6 py-5">
+      <div className="mx-auto grid max-w-6xl grid-cols-[16rem_minmax(0,1fr)] gap-12">
+        <section>
+          <h1 className="mb-3 text-lg font-medium">The library now</h1>
+          <dl className="border-t border-line">
+            {figures.map(([label, value]) => (
+              <div key={label} className="flex justify-between border-b border-line py-1.5">
+                <dt className="text-quiet">{label}</dt>
+                <dd className="figures">{value}</dd>
+              </div>
+            ))}
+          </dl>
+        </section>
+        <section>
+          <h2 className="mb-3 text-lg font-medium">Open findings</h2>
+          {data.findings.length === 0 ? (
+            <p className="text-quiet">Every item passes every check.</p>
+          ) : (
+            <ul className="border-t border-line">
+              {data.findings.map(f => (
+                <li key={f.code} className="grid grid-cols-[5.5rem_minmax(0,1fr)_6rem] gap-4 border-b border-line py-2">
+                  <span className={f.severity === 'mustFix' ? 'font-semibold' : 'text-quiet'}>{SEVERITY_WORDS[f.severity]}</span>
+                  <span>{f.example}</span>
+                  <span className="figures text-right text-xs">{plural(f.items, 'item')}</span>
+                </li>
+              ))}
+            </ul>
+          )}
+        </section>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,63 @@
+import { Check, Plus } from 'lucide-react'
+import { memo } from 'react'
+import type { Chip } from '#shared/contracts/items.contract'
+import { useAppSelector } from '../../app/store'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { StateMark } from '../../components/StateMark'
+
+interface Props {
+  chip: Chip
+  inTray: boolean
+  focused: boolean
+  onOpen: () => void
+  onTray: (withRange: boolean) => void
+  onFocus: () => void
+}
+
+/** A mounted sample: the preview at the rig's aspect, and a label strip under it. */
+export const ChipView = memo(function ChipView({ chip, inTray, focused, onOpen, onTray, onFocus }: Props) {
+  const share = useAppSelector(s => s.live.byItem[chip.id])
+  return (
+    <article
+      className={`bg-mount shadow-[0_1px_2px_rgb(0_0_0/0.28)] ${inTray ? 'outline-2 outline-offset-1 outline-ink' : ''}`}
+      data-chip={chip.code}
+    >
+      <button
+        type="button"
+        data-chip-button={chip.id}
+        tabIndex={focused ? 0 : -1}
+        onFocus={onFocus}
+        onClick={onOpen}
+        className="block w-full"
+        aria-label={`${chip.name}, ${chip.code}`}
+      >
+        <PreviewFrame url={chip.preview} alt="" share={share} />
+      </button>
+      <div className="flex items-start gap-1 py-1 pr-1 pl-2">
+        <div className="min-w-0 flex-1">
+          <p className="truncate text-[0.8125rem] leading-4 font-medium" title={chip.name}>
+            {chip.name}
+          </p>
+          <p className="figures flex items-center gap-1.5 text-2xs leading-4 text-quiet">
+            <StateMark state={chip.state} />
+            <span className="shrink-0">{chip.code}</span>
+            <span className="truncate" title={chip.figure}>
+              {chip.figure}
+            </span>
+          </p>
+        </div>
+        <button
+          type="button"
+          tabIndex={-1}
+          aria-pressed={inTray}
+          aria-label={inTray ? `Take ${chip.name} out of the tray` : `Put ${chip.name} in the tray`}
+          title={inTray ? 'Out of the tray' : 'Into the tray'}
+          onClick={event => onTray(event.shiftKey)}
+          className={`mt-0.5 flex size-6 shrink-0 items-center justify-center rounded-sm ${inTray ? 'bg-ink text-mount' : 'text-quiet hover:bg-surround hover:text-ink'}`}
+        >
+          {inTray ? <Check aria-hidden className="size-3.5" /> : <Plus aria-hidden className="size-3.5" />}
+        </button>
+      </div>
+    </article>
+  )
+})

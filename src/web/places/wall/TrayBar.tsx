@@ -1,0 +1,124 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { ChevronUp, X } from 'lucide-react'
+import { useLocation, useNavigate } from 'react-router'
+import { toast } from 'sonner'
+import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../app/api'
+import { useAppDispatch, useAppSelector } from '../../app/store'
+import { Button } from '../../components/Button'
+import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { plural } from '../../words/states'
+import { traySet, trayToggled } from './tray.slice'
+
+/** What is selected, at the bottom edge of every place while there is something. */
+export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
+  const chips = useAppSelector(s => s.tray.chips)
+  const dispatch = useAppDispatch()
+  const navigate = useNavigate()
+  const location = useLocation()
+  const [setStates, { isLoading }] = useSetStatesMutation()
+  if (chips.length === 0) return null
+  const approve = async () => {
+    const before = chips
+    const result = await setStates({ ids: chips.map(c => c.id), state: 'approved' })
+    if (result.error) tellProblem(result.error)
+    else if (result.data) {
+      tellBulk(n => `${plural(n, 'item')} approved.`, result.data)
+      const { refused } = result.data
+      dispatch(traySet(before.filter(c => refused.some(r => r.id === c.id))))
+    }
+  }
+  const clear = () => {
+    const before = chips
+    dispatch(traySet([]))
+    toast('The tray is empty.', { action: { label: 'Undo', onClick: () => dispatch(traySet(before)) } })
+  }
+  return (
+    <section aria-label="Tray" className="flex h-16 shrink-0 items-center gap-3 border-t-2 border-ink bg-sheet px-6">
+      <span className="figures shrink-0 text-xs">
+        {chips.length}
+        <span className="block text-quiet">in tray</span>
+      </span>
+      <ul className="flex min-w-0 flex-1 gap-1.5 overflow-x-auto py-1">
+        {chips.map(chip => (
+          <li key={chip.id} className="group relative shrink-0">
+            <button
+              type="button"
+              title={`${chip.code} ${chip.name}`}
+              onClick={() => navigate(`/items/${chip.code}`, { state: { behind: location } })}
+              className="block h-12 w-16 overflow-hidden bg-mount"
+            >
+              {chip.preview ? (
+                <img src={chip.preview} alt={chip.name} className="size-full object-cover" />
+              ) : (
+                <span className="figures text-2xs">{chip.code}</span>
+              )}
+            </button>
+            <button
+              type="button"
+              aria-label={`Take ${chip.name} out of the tray`}
+              onClick={() => dispatch(trayToggled(chip))}
+              className="absolute -top-1 -right-1 hidden size-4 items-center justify-center rounded-full bg-ink text-mount group-hover:flex group-focus-within:flex"
+            >
+              <X aria-hidden className="size-3" />
+            </button>
+          </li>
+        ))}
+      </ul>
+      <Button look="bare" onClick={clear}>
+        Empty
+      </Button>
+      {mayApprove && (
+        <Button onClick={approve} disabled={isLoading}>
+          Approve
+        </Button>
+      )}
+      <IntoProject
+        ids={chips.map(c => c.id)}
+        onDone={refusedIds => dispatch(traySet(chips.filter(c => refusedIds.includes(c.id))))}
+      />
+    </section>
+  )
+}
+
+function IntoProject({ ids, onDone }: { ids: number[]; onDone: (refusedIds: number[]) => void }) {
+  const { data: projects = [] } = useListProjectsQuery()
+  const [pinItems, { isLoading }] = usePinItemsMutation()
+  const navigate = useNavigate()
+  const put = async (projectId: number, title: string) => {
+    const result = await pinItems({ projectId, ids })
+    if (result.error) {
+      tellProblem(result.error)
+      return
+    }
+    if (!result.data) return
+    tellBulk(n => `${plural(n, 'item')} pinned in ${title}.`, result.data)
+    onDone(result.data.refused.map(r => r.id))
+    if (result.data.changed.length > 0) navigate(`/projects/${projectId}`)
+  }
+  return (
+    <Menu>
+      <MenuButton as={Button} look="next" disabled={isLoading}>
+        Into project
+        <ChevronUp aria-hidden className="size-3.5" />
+      </MenuButton>
+      <MenuItems
+        anchor="top end"
+        className="z-50 mb-1 w-72 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
+      >
+        {projects.map(p => (
+          <MenuItem key={p.id}>
+            <button
+              type="button"
+              onClick={() => put(p.id, p.title)}
+              className="flex w-full items-baseline gap-2 px-3 py-1.5 text-left data-focus:bg-mount"
+            >
+              <span className="figures w-20 shrink-0 text-xs text-quiet">{p.code}</span>
+              <span className="truncate">{p.title}</span>
+            </button>
+          </MenuItem>
+        ))}
+        {projects.length === 0 && <p className="px-3 py-2 text-quiet">There is no project yet; begin one at Projects.</p>}
+      </MenuItems>
+    </Menu>
+  )
+}

@@ -1,0 +1,173 @@
+import { Search, X } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { useLocation, useSearchParams } from 'react-router'
+import { ITEM_KINDS } from '#core/standard/categories'
+import { STATES } from '#shared/contracts/items.contract'
+import type { Session } from '#shared/contracts/session.contract'
+import { api, useGetWallQuery, useListCategoriesQuery } from '../../app/api'
+import { useAppDispatch } from '../../app/store'
+import { Button } from '../../components/Button'
+import { INPUT } from '../../components/Field'
+import { EmptyState, Trouble } from '../../components/Notice'
+import { useKey } from '../../components/use-key'
+import { KIND_WORDS, plural, STATE_WORDS } from '../../words/states'
+import { CategoryPicker, categoryTrail } from './CategoryPicker'
+import { ChipGrid } from './ChipGrid'
+import { trayAdded } from './tray.slice'
+import { PAGE, readAddress, type WallAddress, writeAddress } from './wall-address'
+
+const TYPING_PAUSE_MS = 120
+const TRAY_LIMIT = 240
+
+/** Find and compare: everything of the library, narrowed by where one stands, words and filters. */
+export function WallPlace({ session }: { session: Session }) {
+  const [params, setParams] = useSearchParams()
+  const { pathname } = useLocation()
+  // With a sheet open over it, the wall keeps the view that it had.
+  const kept = useRef(readAddress(params))
+  if (pathname === '/wall') kept.current = readAddress(params)
+  const address = kept.current
+  const change = (patch: Partial<WallAddress>, replace = false) => setParams(writeAddress({ ...address, ...patch }), { replace })
+  const { data, error, refetch, isFetching } = useGetWallQuery({ ...address, offset: 0, limit: PAGE })
+  const { data: categories = [] } = useListCategoriesQuery()
+  const dispatch = useAppDispatch()
+  const [loadAll] = api.useLazyGetWallQuery()
+  const filtered = Object.values(address).some(v => v !== '')
+  const place = categoryTrail(categories, address.category).at(-1)?.title
+
+  const putAllInTray = async () => {
+    const { data: all } = await loadAll({ ...address, offset: 0, limit: TRAY_LIMIT })
+    if (all) dispatch(trayAdded(all.chips))
+  }
+
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-12 shrink-0 items-center gap-3 px-6">
+        <CategoryPicker
+          categories={categories}
+          counts={data?.facets.categories ?? {}}
+          value={address.category}
+          onChange={category => change({ category })}
+        />
+        <SearchLine words={address.words} within={place} onChange={words => change({ words }, true)} />
+        <Choice
+          label="Kind"
+          value={address.kind}
+          options={ITEM_KINDS.map(k => [k, `${KIND_WORDS[k].many} ${data?.facets.kinds[k] ?? 0}`])}
+          any="every kind"
+          onChange={kind => change({ kind: kind as WallAddress['kind'] })}
+        />
+        <Choice
+          label="State"
+          value={address.state}
+          options={STATES.map(s => [s, `${STATE_WORDS[s]} ${data?.facets.states[s] ?? 0}`])}
+          any="every state"
+          onChange={state => change({ state: state as WallAddress['state'] })}
+        />
+        {session.libraries.length > 1 && (
+          <Choice
+            label="Library"
+            value={address.library}
+            options={session.libraries.map(l => [l.key, l.title])}
+            any="every library"
+            onChange={library => change({ library })}
+          />
+        )}
+        <span className="ml-auto flex shrink-0 items-center gap-2">
+          <span className="figures text-xs text-quiet" role="status" aria-busy={isFetching}>
+            {data ? plural(data.total, 'item') : ''}
+          </span>
+          {filtered && (
+            <Button look="bare" onClick={() => setParams(new URLSearchParams())} title="Show everything again">
+              <X aria-hidden className="size-3.5" />
+              Clear
+            </Button>
+          )}
+          {data && data.total > 0 && (
+            <Button
+              look="bare"
+              onClick={putAllInTray}
+              title={`Put the first ${Math.min(TRAY_LIMIT, data.total)} of this view in the tray`}
+            >
+              All to tray
+            </Button>
+          )}
+        </span>
+      </div>
+      <div className="min-h-0 flex-1">
+        {error && !data ? (
+          <Trouble error={error} onRetry={refetch} />
+        ) : data && data.total === 0 ? (
+          <EmptyState title={filtered ? 'Nothing matches.' : 'The library is empty.'}>
+            {filtered ? (
+              <>
+                <p className="mb-3">Fewer words or another place may find it.</p>
+                <Button onClick={() => setParams(new URLSearchParams())}>Show everything</Button>
+              </>
+            ) : (
+              <p>Bring a delivery in at Intake; what is filed there hangs here.</p>
+            )}
+          </EmptyState>
+        ) : (
+          <ChipGrid address={address} total={data?.total ?? 28} />
+        )}
+      </div>
+    </div>
+  )
+}
+
+function SearchLine({ words, within, onChange }: { words: string; within?: string; onChange: (words: string) => void }) {
+  const [text, setText] = useState(words)
+  const field = useRef<HTMLInputElement>(null)
+  const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
+  useEffect(() => setText(words), [words])
+  useEffect(() => () => clearTimeout(timer.current), [])
+  useKey('/', event => {
+    event.preventDefault()
+    field.current?.select()
+  })
+  return (
+    <div className="relative w-64 min-w-32 shrink">
+      <Search aria-hidden className="pointer-events-none absolute top-2 left-2 size-4 text-quiet" />
+      <input
+        ref={field}
+        type="search"
+        value={text}
+        onChange={event => {
+          setText(event.target.value)
+          clearTimeout(timer.current)
+          timer.current = setTimeout(() => onChange(event.target.value), TYPING_PAUSE_MS)
+        }}
+        placeholder={within ? `Search in ${within}` : 'Search'}
+        aria-label={within ? `Search in ${within}` : 'Search'}
+        className={`${INPUT} pl-8`}
+      />
+    </div>
+  )
+}
+
+interface ChoiceProps {
+  label: string
+  value: string
+  options: [string, string][]
+  any: string
+  onChange: (value: string) => void
+}
+
+function Choice({ label, value, options, any, onChange }: ChoiceProps) {
+  return (
+    <select
+      aria-label={label}
+      value={value}
+      onChange={e => onChange(e.target.value)}
+      className={`${INPUT} w-auto shrink-0 ${value ? 'border-ink font-medium' : ''}`}
+    >
+      <option value="">{any}</option>
+      {options.map(([key, text]) => (
+        <option key={key} value={key}>
+          {text}
+        </option>
+      ))}
+    </select>
+  )
+}

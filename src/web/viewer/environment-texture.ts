@@ -1,0 +1,47 @@
+import {
+  DataTexture,
+  EquirectangularReflectionMapping,
+  FloatType,
+  LinearFilter,
+  LinearSRGBColorSpace,
+  RepeatWrapping,
+  RGBAFormat,
+} from 'three'
+import { luminance } from '#core/color/srgb'
+import { computeHorizontalIrradiance } from '#core/environment/irradiance'
+import type { FloatImage } from '#core/image/image'
+
+/**
+ * Pixels in the order that three's equirectangular lookup reads: rows from the bottom, and column 0 a quarter turn on, because
+ * there +X is the centre and here −Z is (environment/sphere.ts). RGBA floats.
+ */
+export function toEquirectangularPixels(map: FloatImage): Float32Array<ArrayBuffer> {
+  const { width, height, channels, data } = map
+  const out = new Float32Array(width * height * 4)
+  const quarter = Math.round(width / 4)
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const from = (y * width + ((x + quarter) % width)) * channels
+      const to = ((height - 1 - y) * width + x) * 4
+      for (let c = 0; c < 3; c++) out[to + c] = Math.min(Math.max(data[from + c], 0), 60_000)
+      out[to + 3] = 1
+    }
+  return out
+}
+
+export function createEnvironmentTexture(map: FloatImage): DataTexture {
+  const texture = new DataTexture(toEquirectangularPixels(map), map.width, map.height, RGBAFormat, FloatType)
+  texture.mapping = EquirectangularReflectionMapping
+  texture.colorSpace = LinearSRGBColorSpace
+  texture.minFilter = LinearFilter
+  texture.magFilter = LinearFilter
+  texture.wrapS = RepeatWrapping
+  texture.needsUpdate = true
+  return texture
+}
+
+/** The factor at which a white horizontal card under the map reads 1, times the rig's exposure: as in the preview renderer. */
+export function exposureGain(map: FloatImage, exposureEv: number): number {
+  const irradiance = luminance(...computeHorizontalIrradiance(map))
+  return (irradiance > 0 ? Math.PI / irradiance : 1) * 2 ** exposureEv
+}

@@ -1,0 +1,38 @@
+import type { ItemKind } from '#core/standard/categories'
+import type { ItemState } from '#shared/contracts/items.contract'
+
+export const STATE_WORDS: Record<ItemState, string> = {
+  draft: 'draft',
+  inReview: 'in review',
+  approved: 'approved',
+  withdrawn: 'withdrawn',
+}
+
+export const KIND_WORDS: Record<ItemKind, { one: string; many: string }> = {
+  material: { one: 'material', many: 'materials' },
+  model: { one: 'model', many: 'models' },
+  environment: { one: 'environment', many: 'environments' },
+}
+
+export const SEVERITY_WORDS = { mustFix: 'must fix', shouldFix: 'should fix', note: 'note' } as const
+
+const ROLE_WORDS: Record<string, string> = {
+  baseColor: 'base colour',
+  ambientOcclusion: 'occlusion',
+  orm: 'occlusion, roughness, metalness',
+  definition: 'definition',
+  alternate: 'other size',
+  picture: 'picture that came along',
+}
+export const roleWord = (role: string): string => ROLE_WORDS[role] ?? role
+
+const VERB_WORDS: Record<string, string> = {
+  filed: 'filed it',
+  state: 'changed its state',
+  edited: 'edited it',
+  resized: 'gave it a new size',
+}
+export const verbWord = (verb: string): string => VERB_WORDS[verb] ?? verb
+
+export const plural = (count: number, one: string, many = `${one}s`): string =>
+  `${count.toLocaleString('en-GB').replaceAll(',', '\u202f')} ${count === 1 ? one : many}`
