@@ -96,7 +96,7 @@ try {
   }
   await startPart('server', env)
   await startPart('worker', env, { again: true })
-  if (demo === 'on') await startPart('seed', env)
+  if (demo !== 'off') await startPart('seed', env)
   if (!stopping) process.stdout.write(`Muscovite is ready at http://127.0.0.1:${port}\n`)
 } catch (error) {
   if (!stopping) {

@@ -80,6 +80,7 @@ const FAULTY_TITLE = 'Oddmere Surfaces, spring delivery'
 
 async function seed(): Promise<void> {
   const lead = await seedPeople()
+  if (settings.demo === 'people') return
   const boss = await openBoss(settings.databaseUrl, () => {})
   const context: Context = { db, storage: openStorage(settings.storageUrl), queue: toJobQueue(boss) }
   const root = join(settings.dataFolder, 'temporary', 'demo')

@@ -174,7 +174,7 @@ const NIGHT_LAMPS = Array.from({ length: 9 }, (_, i) => ({
 function night(d: Vec3, azimuth: number, elevation: number): Vec3 {
   const u = azimuth / (2 * Math.PI) + 0.5
   const star = elevation > 0.1 ? tileCells(511, u, 0.5 + elevation / Math.PI, 240) : null
-  const twinkle = star && star.id > 0.9 && star.nearest < 0.09 ? 0.25 : 0
+  const twinkle = star && star.id > 0.985 && star.nearest < 0.09 ? 0.25 : 0
   let c: Vec3 = [0.0035 + twinkle, 0.005 + twinkle, 0.011 + twinkle]
   c = add3(c, [0.03, 0.018, 0.008], Math.exp(-Math.max(0, elevation) * 9))
   for (const lamp of NIGHT_LAMPS) {

@@ -12,7 +12,8 @@ const settingsSchema = z
     MUSCOVITE_STORAGE_URL: z.string().optional(),
     MUSCOVITE_SESSION_SECRET: z.string().min(16).optional(),
     MUSCOVITE_THREADS: z.coerce.number().int().min(1).max(256).default(cpus().length),
-    MUSCOVITE_DEMO: z.enum(['on', 'off']).default('off'),
+    /** on: the whole demo world; people: only its people and libraries; off: an empty installation. */
+    MUSCOVITE_DEMO: z.enum(['on', 'people', 'off']).default('off'),
     MUSCOVITE_MAX_UPLOAD_GB: z.coerce.number().positive().default(64),
     MUSCOVITE_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('warn'),
   })
@@ -24,7 +25,7 @@ const settingsSchema = z
     storageUrl: env.MUSCOVITE_STORAGE_URL ?? `file://${resolve(env.MUSCOVITE_DATA, 'files')}`,
     sessionSecret: env.MUSCOVITE_SESSION_SECRET ?? null,
     threads: env.MUSCOVITE_THREADS,
-    demo: env.MUSCOVITE_DEMO === 'on',
+    demo: env.MUSCOVITE_DEMO,
     maxUploadBytes: env.MUSCOVITE_MAX_UPLOAD_GB * 1024 ** 3,
     logLevel: env.MUSCOVITE_LOG,
   }))

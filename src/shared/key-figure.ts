@@ -22,11 +22,11 @@ const metres = (v: number): string => (v < 1 ? formatNumber(v, 2) : formatNumber
 export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
   switch (kind) {
     case 'material':
-      return typeof facts.widthMm === 'number' ? `repeat ${formatLengthMm(facts.widthMm)}` : ''
+      return typeof facts.widthMm === 'number' ? `${formatLengthMm(facts.widthMm)} wide` : ''
     case 'model': {
       const { widthM, heightM, depthM } = facts
       return typeof widthM === 'number' && typeof heightM === 'number' && typeof depthM === 'number'
-        ? `${metres(widthM)} × ${metres(depthM)} × ${metres(heightM)} m`
+        ? `${metres(widthM)}×${metres(depthM)}×${metres(heightM)} m`
         : ''
     }
     case 'environment': {

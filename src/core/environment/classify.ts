@@ -36,6 +36,8 @@ export interface SphereStatistics {
   saturation: number
 }
 
+const WIDE_KEY_DEG = 40
+
 /**
  * Setting and sky from ratios over the sphere: a first, deliberately cautious set of rules. Each rule votes with
  * a weight; the class is `unsure` when the best vote does not lead clearly.
@@ -44,20 +46,22 @@ export function classifyEnvironment(map: FloatImage, key: KeyLight | null): Clas
   const s = measureSphere(map, key)
   const compact = key !== null && key.angularDiameterDeg < 7
   const votes: Record<Exclude<Setting, 'unsure'>, number> = { exterior: 0, interior: 0, studio: 0 }
-  // A sky is bright and smooth over the whole upper hemisphere and far brighter than the ground below it.
-  if (s.upperToLower > 1.6) votes.exterior += 1
-  if (s.upperRoughness < 0.12) votes.exterior += 0.7
-  if (s.upperBlueToRed > 1.25) votes.exterior += 0.8
+  const neutral = s.upperBlueToRed > 0.8 && s.upperBlueToRed < 1.2
+  // A sky: blue overhead, or a cloud cover that is brightest overhead (CIE standard overcast); smooth, and brighter than the ground.
+  if (s.upperBlueToRed > 1.25) votes.exterior += 1.2
+  if (s.horizonToZenith < 0.85 && s.upperRoughness < 0.06 && s.darkShare < 0.05 && s.upperToLower > 1.6) votes.exterior += 1.2
   if (compact && key.elevationDeg > -2 && key.keyToFill > 0.4 && s.upperRoughness < 0.3) votes.exterior += 0.8
-  // A room: its ceiling and floor are alike, its light comes through a few large bright shapes.
-  if (s.upperToLower < 1.8 && s.upperToLower > 0.35) votes.interior += 0.8
-  if (s.brightShare > 0.01 && s.brightShare < 0.2 && s.darkShare < 0.55) votes.interior += 0.6
-  if (s.upperRoughness > 0.08 && !compact) votes.interior += 0.4
-  if (s.horizonToZenith > 1.5 && s.upperBlueToRed < 1.2) votes.interior += 0.4
+  if (s.upperToLower > 1.6) votes.exterior += 0.3
+  if (s.upperRoughness < 0.12) votes.exterior += 0.3
+  // A room: a neutral ceiling darker than its walls, light from several large shapes, nothing black.
+  if (neutral) votes.interior += 0.4
+  if (neutral && s.horizonToZenith > 1.5) votes.interior += 0.8
+  if (s.brightShare > 0.01 && s.brightShare < 0.2 && s.darkShare < 0.12) votes.interior += 0.6
+  if (key && key.angularDiameterDeg > 4 && key.angularDiameterDeg < 40 && key.rivals > 0) votes.interior += 0.4
   // A studio: large neutral sources on a surround close to black.
-  if (s.darkShare > 0.35) votes.studio += 1
-  if (s.saturation < 0.12) votes.studio += 0.5
-  if (key && key.angularDiameterDeg > 10 && s.brightShare < 0.25 && s.darkShare > 0.2) votes.studio += 0.6
+  if (key && key.angularDiameterDeg > 10 && key.keyToFill > 8) votes.studio += 1
+  if (s.darkShare > 0.12) votes.studio += 0.6
+  if (s.saturation < 0.12) votes.studio += 0.4
   const ranked = (Object.entries(votes) as [Exclude<Setting, 'unsure'>, number][]).sort((a, b) => b[1] - a[1])
   const total = ranked.reduce((sum, [, v]) => sum + v, 0)
   const settingConfidence = total > 0 ? (ranked[0][1] - ranked[1][1]) / Math.max(ranked[0][1], 1) : 0
@@ -74,7 +78,8 @@ function classifySky(setting: Setting, s: SphereStatistics, key: KeyLight | null
     if (key.elevationDeg < 12) return say('lowSun', Math.min(1, (14 - key.elevationDeg) / 8))
     return s.upperRoughness < 0.06 ? say('clear', 0.8) : say('partlyCloudy', Math.min(1, s.upperRoughness * 6))
   }
-  if (key && key.rivals >= 3 && s.darkShare > 0.1) return say('night', 0.7)
+  // Many small lights of like strength are lamps.
+  if (key && key.rivals >= 3 && key.angularDiameterDeg < 7) return say('night', 0.7)
   if (s.upperToLower < 1.1 && key && key.angularDiameterDeg < 7) return say('night', 0.5)
   // Without a sun: overcast is neutral and brightest overhead (CIE: zenith three times the horizon).
   if (s.horizonToZenith < 1.1 && s.upperBlueToRed < 1.35) return say('overcast', Math.min(1, 1.4 - s.horizonToZenith))
@@ -85,7 +90,8 @@ function classifySky(setting: Setting, s: SphereStatistics, key: KeyLight | null
 
 function measureSphere(map: FloatImage, key: KeyLight | null): SphereStatistics {
   const { width, height, channels, data } = map
-  const mask = key?.mask
+  // A source as wide as a sky is the sky, and leaving it out would leave nothing to measure.
+  const mask = key && key.angularDiameterDeg < WIDE_KEY_DEG ? key.mask : undefined
   const band = (low: number, high: number) => computeMeanRadiance(map, toRadians(low), toRadians(high), mask)
   const y = (c: readonly number[]) => luminance(c[0], c[1], c[2])
   const whole = computeMeanRadiance(map, -Math.PI, Math.PI)

@@ -30,6 +30,8 @@ export class PathTracer {
   private readonly offset = new Float64Array(2)
   /** Linear RGB of the last sample. */
   readonly radiance = new Float64Array(3)
+  /** What the last sample's camera ray met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
+  readonly feature = new Float64Array(7)
   rays = 0
 
   // The shading frame at the hit, world space.
@@ -86,6 +88,10 @@ export class PathTracer {
     let absorbR = 0
     let absorbG = 0
     let absorbB = 0
+
+    const { feature } = this
+    feature.fill(1, 0, 3)
+    feature.fill(0, 3, 7)
 
     for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
       this.rays++
@@ -170,6 +176,17 @@ export class PathTracer {
       if (loz * facing < 0.02) {
         this.leanTowards(-dx, -dy, -dz, facing, nx, ny, nz)
         loz = -(dx * normal[0] + dy * normal[1] + dz * normal[2])
+      }
+      if (bounce === 0) {
+        // Clear glass has no colour of its own to divide out.
+        const tint = 1 - surface.transmission * (1 - surface.metalness)
+        feature[0] = 1 + (surface.baseR - 1) * tint
+        feature[1] = 1 + (surface.baseG - 1) * tint
+        feature[2] = 1 + (surface.baseB - 1) * tint
+        feature[3] = normal[0]
+        feature[4] = normal[1]
+        feature[5] = normal[2]
+        feature[6] = hit.distance
       }
       const lox = -(dx * tangent[0] + dy * tangent[1] + dz * tangent[2])
       const loy = -(dx * bitangent[0] + dy * bitangent[1] + dz * bitangent[2])

@@ -13,7 +13,7 @@ import { createScene, type SceneObject } from './scene'
 import { createBackdrop, createMaterialStage, createScaleBar, createWallStage, greyMaterial } from './stages'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
-export const RENDERER_REVISION = 1
+export const RENDERER_REVISION = 2
 
 /** What a preview shows. */
 export type PreviewSubject =
@@ -51,6 +51,7 @@ const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({
   noiseTarget: quality.noiseTarget,
   maxSamples: quality.maxSamples,
   background: null,
+  denoised: quality.denoised,
 })
 
 export function directionToCamera(rig: Rig): Vec3 {
@@ -126,8 +127,15 @@ function renderPanorama(
   const ballsHeight = height - stripHeight
   const aspect = width / ballsHeight
   const camera = createCamera([0, 0.62, 7.4], [0, 0.49, 0], rig.camera.focalMm * 1.9, aspect)
-  const floor = createBackdrop(mergeMeshes(balls.map(b => b.mesh)), camera, rig.backdropAlbedo)
-  const part = render(createScene([...balls, floor]), light, camera, { ...settings, height: ballsHeight }, onProgress)
+  // Nothing but the balls: a backdrop would keep half of the environment from them. The camera sees an even grey behind.
+  const grey = rig.backdropAlbedo
+  const part = render(
+    createScene(balls),
+    light,
+    camera,
+    { ...settings, height: ballsHeight, background: [grey, grey, grey] },
+    onProgress,
+  )
   if (!part) return null
   const image = createFloatImage(width, height, 3)
   const strip = resizePanorama(map, width, stripHeight)

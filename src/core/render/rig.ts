@@ -31,11 +31,12 @@ export interface Quality {
   /** Standard error of display luminance, 0..1. */
   noiseTarget: number
   maxSamples: number
+  denoised: boolean
 }
 
 export const QUALITIES = {
-  draft: { width: 256, noiseTarget: 8 / 255, maxSamples: 16 },
-  final: { width: 512, noiseTarget: 2 / 255, maxSamples: 96 },
+  draft: { width: 256, noiseTarget: 8 / 255, maxSamples: 16, denoised: true },
+  final: { width: 512, noiseTarget: 2 / 255, maxSamples: 96, denoised: false },
 } as const satisfies Record<string, Quality>
 export type QualityName = keyof typeof QUALITIES
 

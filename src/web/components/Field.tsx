@@ -2,7 +2,7 @@ import type { InputHTMLAttributes, ReactNode, Ref, SelectHTMLAttributes } from '
 import { useId } from 'react'
 
 export const INPUT =
-  'h-8 w-full min-w-0 rounded-sm border border-line bg-mount px-2 placeholder:text-quiet/80 focus-visible:border-ink disabled:opacity-50'
+  'h-8 min-w-0 rounded-sm border border-line bg-mount px-2 placeholder:text-quiet/80 focus-visible:border-ink disabled:opacity-50'
 
 interface Shell {
   label: string
@@ -41,7 +41,7 @@ export function TextField({
       <input
         id={id}
         ref={ref}
-        className={INPUT}
+        className={`${INPUT} w-full`}
         aria-invalid={error ? true : undefined}
         aria-describedby={error ? `${id}-error` : undefined}
         {...rest}
@@ -60,7 +60,7 @@ export function SelectField({
   const id = useId()
   return (
     <Labelled id={id} {...{ label, error, hint }}>
-      <select id={id} ref={ref} className={INPUT} {...rest} />
+      <select id={id} ref={ref} className={`${INPUT} w-full`} {...rest} />
     </Labelled>
   )
 }

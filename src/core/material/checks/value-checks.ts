@@ -49,7 +49,8 @@ export const checkMetalnessBinary: MaterialCheck = subject => {
 
 /** Roughness bands by the start of the house category, from measured examples of the trade's usual finishes. */
 const EXPECTED_ROUGHNESS: [RegExp, number, number][] = [
-  [/^surfaces\.(timber|masonry|plaster|stone)/, 0.3, 1],
+  [/^surfaces\.(timber|masonry|plaster)/, 0.3, 1],
+  [/^surfaces\.stone/, 0.05, 1],
   [/^surfaces\.textile/, 0.5, 1],
   [/^surfaces\.(glass|water|enamel)/, 0, 0.35],
 ]

@@ -15,7 +15,7 @@ export function mountSessionRoutes(app: Express, { db }: Context, settings: Sett
   const toSession = async (person: Person | null): Promise<Session> => ({
     person,
     libraries: person ? await listLibraries(db, person) : [],
-    demoPeople: person || !settings.demo ? [] : listDemoPeople(),
+    demoPeople: person || settings.demo === 'off' ? [] : listDemoPeople(),
   })
   app.post(
     ENDPOINTS.signIn.path,

@@ -65,7 +65,7 @@ export function BatchRow({ item, categories, mayEdit, marked, onMark, onChange, 
         </div>
         <select
           aria-label={`Category of ${item.name}`}
-          className={INPUT}
+          className={`${INPUT} w-full`}
           value={item.category}
           disabled={frozen}
           onChange={e => onChange({ category: e.target.value })}
@@ -224,7 +224,7 @@ function DraftField({ label, value, disabled, figures, missing, onSettle }: Draf
       }}
       placeholder={missing ? 'needed' : ''}
       inputMode={figures ? 'decimal' : undefined}
-      className={`${INPUT} ${figures ? 'figures text-right' : ''} ${missing ? 'border-2 border-ink' : ''}`}
+      className={`${INPUT} w-full ${figures ? 'figures text-right' : ''} ${missing ? 'border-2 border-ink' : ''}`}
     />
   )
 }

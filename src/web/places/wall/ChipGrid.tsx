@@ -11,7 +11,7 @@ import { PAGE, type WallAddress } from './wall-address'
 
 const CHIP_WIDTH = 160
 const GAP = 12
-const LABEL_HEIGHT = 40
+const LABEL_HEIGHT = 46
 const EDGE = 24
 
 interface Props {
@@ -86,7 +86,8 @@ export function ChipGrid({ address, total }: Props) {
     }
   }
   return (
-    <div ref={scroller} className="h-full overflow-auto" onKeyDown={onKeyDown} role="group" aria-label="Items">
+    // biome-ignore lint/a11y/noStaticElementInteractions: the keys belong to the chips' own buttons and are gathered here
+    <div ref={scroller} className="h-full overflow-auto" onKeyDown={onKeyDown}>
       <div className="relative w-full" style={{ height: virtual.getTotalSize() }}>
         {virtual.getVirtualItems().map(row => (
           <WallRow

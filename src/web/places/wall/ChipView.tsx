@@ -33,30 +33,30 @@ export const ChipView = memo(function ChipView({ chip, inTray, focused, onOpen, 
       >
         <PreviewFrame url={chip.preview} alt="" share={share} />
       </button>
-      <div className="flex items-start gap-1 py-1 pr-1 pl-2">
-        <div className="min-w-0 flex-1">
-          <p className="truncate text-[0.8125rem] leading-4 font-medium" title={chip.name}>
+      <div className="px-2 pt-1 pb-1.5">
+        <div className="flex items-center gap-1">
+          <p className="min-w-0 flex-1 truncate text-[0.8125rem] leading-5 font-medium" title={chip.name}>
             {chip.name}
           </p>
-          <p className="figures flex items-center gap-1.5 text-2xs leading-4 text-quiet">
-            <StateMark state={chip.state} />
-            <span className="shrink-0">{chip.code}</span>
-            <span className="truncate" title={chip.figure}>
-              {chip.figure}
-            </span>
-          </p>
+          <button
+            type="button"
+            tabIndex={-1}
+            aria-pressed={inTray}
+            aria-label={inTray ? `Take ${chip.name} out of the tray` : `Put ${chip.name} in the tray`}
+            title={inTray ? 'Out of the tray' : 'Into the tray'}
+            onClick={event => onTray(event.shiftKey)}
+            className={`-mr-1 flex size-5 shrink-0 items-center justify-center rounded-sm ${inTray ? 'bg-ink text-mount' : 'text-quiet hover:bg-surround hover:text-ink'}`}
+          >
+            {inTray ? <Check aria-hidden className="size-3.5" /> : <Plus aria-hidden className="size-3.5" />}
+          </button>
         </div>
-        <button
-          type="button"
-          tabIndex={-1}
-          aria-pressed={inTray}
-          aria-label={inTray ? `Take ${chip.name} out of the tray` : `Put ${chip.name} in the tray`}
-          title={inTray ? 'Out of the tray' : 'Into the tray'}
-          onClick={event => onTray(event.shiftKey)}
-          className={`mt-0.5 flex size-6 shrink-0 items-center justify-center rounded-sm ${inTray ? 'bg-ink text-mount' : 'text-quiet hover:bg-surround hover:text-ink'}`}
-        >
-          {inTray ? <Check aria-hidden className="size-3.5" /> : <Plus aria-hidden className="size-3.5" />}
-        </button>
+        <p className="flex items-center gap-1.5 text-2xs leading-4 text-quiet tabular-nums">
+          <StateMark state={chip.state} />
+          <span className="shrink-0">{chip.code}</span>
+          <span className="ml-auto truncate" title={chip.figure}>
+            {chip.figure}
+          </span>
+        </p>
       </div>
     </article>
   )

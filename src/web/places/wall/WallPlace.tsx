@@ -140,7 +140,7 @@ function SearchLine({ words, within, onChange }: { words: string; within?: strin
         }}
         placeholder={within ? `Search in ${within}` : 'Search'}
         aria-label={within ? `Search in ${within}` : 'Search'}
-        className={`${INPUT} pl-8`}
+        className={`${INPUT} w-full pl-8`}
       />
     </div>
   )
@@ -160,7 +160,7 @@ function Choice({ label, value, options, any, onChange }: ChoiceProps) {
       aria-label={label}
       value={value}
       onChange={e => onChange(e.target.value)}
-      className={`${INPUT} w-auto shrink-0 ${value ? 'border-ink font-medium' : ''}`}
+      className={`${INPUT} max-w-40 shrink-0 ${value ? 'border-ink font-medium' : ''}`}
     >
       <option value="">{any}</option>
       {options.map(([key, text]) => (

@@ -1,0 +1,57 @@
+// Everything that must hold: types, lint, tests of core, files, server and pages, then the browser journey. Installs what is missing.
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { ensureDebianPackages, ensurePackages, findChromium, findPostgres, SetupError } from './setup.mjs'
+
+const root = join(import.meta.dirname, '..')
+const say = text => console.log(text)
+const bin = name => join(root, 'node_modules/.bin', name)
+const reports = mkdtempSync(join(tmpdir(), 'muscovite-reports-'))
+let passed = 0
+let failed = 0
+
+function run(title, command, args) {
+  say(`\n${title}`)
+  const { status } = spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, FORCE_COLOR: '0' } })
+  return status === 0
+}
+
+function runTests(title, name, args) {
+  const report = join(reports, `${name}.json`)
+  const ok = run(title, bin('vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...args])
+  try {
+    const { numPassedTests, numFailedTests, numFailedTestSuites } = JSON.parse(readFileSync(report, 'utf8'))
+    passed += numPassedTests
+    // A file that does not even load has no tests to count, and has failed all the same.
+    failed += ok ? numFailedTests : Math.max(1, numFailedTests, numFailedTestSuites)
+  } catch {
+    failed++
+  }
+}
+
+try {
+  await ensurePackages(say)
+  ensureDebianPackages(['postgresql'], () => findPostgres() !== null, 'PostgreSQL', say)
+  ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium', say)
+  for (const [title, command, args] of [
+    ['Types', bin('tsc'), ['-b']],
+    ['Lint and format', bin('biome'), ['check']],
+  ])
+    if (run(title, command, args)) passed++
+    else failed++
+  const { buildNode, buildWeb } = await import('./build.mjs')
+  await buildNode()
+  await buildWeb()
+  const only = process.argv.slice(2)
+  runTests('Tests', 'unit', [...only, '--exclude', 'tests/journey/**'])
+  if (only.length === 0) runTests('Journey in the browser', 'journey', ['tests/journey'])
+} catch (error) {
+  failed++
+  console.error(error instanceof SetupError ? error.message : error)
+} finally {
+  rmSync(reports, { recursive: true, force: true })
+}
+console.log(`\n${passed} passed, ${failed} failed`)
+process.exit(failed === 0 ? 0 : 1)

@@ -1,0 +1,16 @@
+import { chmod, mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { startPostgres } from '../scripts/postgres.mjs'
+
+/** A real PostgreSQL on loopback for the whole run; each test file makes its own database in it. */
+export default async function setup() {
+  const folder = await mkdtemp(join(tmpdir(), 'muscovite-test-'))
+  await chmod(folder, 0o755)
+  const postgres = await startPostgres(folder)
+  process.env.MUSCOVITE_TEST_DATABASE_URL = postgres.url
+  return async () => {
+    await postgres.stop()
+    await rm(folder, { recursive: true, force: true })
+  }
+}
