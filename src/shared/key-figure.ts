@@ -24,10 +24,8 @@ export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
     case 'material':
       return typeof facts.widthMm === 'number' ? `${formatLengthMm(facts.widthMm)} wide` : ''
     case 'model': {
-      const { widthM, heightM, depthM } = facts
-      return typeof widthM === 'number' && typeof heightM === 'number' && typeof depthM === 'number'
-        ? `${metres(widthM)}×${metres(depthM)}×${metres(heightM)} m`
-        : ''
+      const { widthM, heightM } = facts
+      return typeof widthM === 'number' && typeof heightM === 'number' ? `${metres(widthM)} × ${metres(heightM)} m` : ''
     }
     case 'environment': {
       const { sky, setting, sunPresent, sunElevationDeg } = facts

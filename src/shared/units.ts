@@ -33,8 +33,8 @@ interface FactUnit {
 export const FACT_UNITS: Record<string, FactUnit> = {
   widthMm: { label: 'Real-world width', unit: 'mm', digits: 0 },
   heightMm: { label: 'Real-world height', unit: 'mm', digits: 0 },
-  widthPx: { label: 'Width', unit: 'px', digits: 0 },
-  heightPx: { label: 'Height', unit: 'px', digits: 0 },
+  widthPx: { label: 'Picture width', unit: 'px', digits: 0 },
+  heightPx: { label: 'Picture height', unit: 'px', digits: 0 },
   texelDensityPxM: { label: 'Texel density', unit: 'px/m', digits: 0 },
   maps: { label: 'Maps', unit: '', digits: 0 },
   normalMapHandedness: { label: 'Normal map', unit: '', digits: 0 },
@@ -73,7 +73,20 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   settingConfidence: { label: 'Setting confidence', unit: '', digits: 2 },
   sky: { label: 'Sky', unit: '', digits: 0 },
   skyConfidence: { label: 'Sky confidence', unit: '', digits: 2 },
+  botanicalName: { label: 'Botanical name', unit: '', digits: 0 },
+  maker: { label: 'Maker', unit: '', digits: 0 },
+  licence: { label: 'Licence', unit: '', digits: 0 },
+  sourcePath: { label: 'Came as', unit: '', digits: 0 },
 }
+
+/** Where a fact stands in a list: as above, then the rest. */
+export function factOrder(name: string): number {
+  const at = Object.keys(FACT_UNITS).indexOf(name)
+  return at < 0 ? Number.MAX_SAFE_INTEGER : at
+}
+
+/** Values that say more in other words. */
+const VALUE_WORDS: Record<string, string> = { openGl: 'green points up (OpenGL)', directX: 'green points down (DirectX)' }
 
 /** camelCase words as a person reads them. */
 export const spellWord = (word: string): string => word.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()
@@ -82,7 +95,7 @@ export function formatFact(name: string, value: string | number | boolean): stri
   const unit = FACT_UNITS[name]
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (typeof value === 'string') {
-    const text = /^[a-z]+[A-Z][A-Za-z]*$/.test(value) ? spellWord(value) : value.replaceAll(' x ', ' × ')
+    const text = VALUE_WORDS[value] ?? (/^[a-z]+[A-Z][A-Za-z]*$/.test(value) ? spellWord(value) : value.replaceAll(' x ', ' × '))
     return unit?.unit ? `${text} ${unit.unit}` : text
   }
   const text = formatNumber(value, unit?.digits ?? 2)

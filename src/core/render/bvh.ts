@@ -44,13 +44,21 @@ export class Bvh implements RayCaster {
     /** 1 where a triangle needs `accept`, by triangle index; null when none does. */
     private readonly masked: Uint8Array | null,
     private readonly accept: AcceptHit | null,
+    /** 1 where a triangle lets light through and so casts no shadow; null when none does. */
+    private readonly clear: Uint8Array | null,
   ) {}
 
   /**
    * @param positions corner positions, 9 floats for each triangle
    * @param masked 1 for each triangle whose hits must be put to `accept`
+   * @param clear 1 for each triangle that does not occlude
    */
-  static build(positions: Float32Array, masked: Uint8Array | null = null, accept: AcceptHit | null = null): Bvh {
+  static build(
+    positions: Float32Array,
+    masked: Uint8Array | null = null,
+    accept: AcceptHit | null = null,
+    clear: Uint8Array | null = null,
+  ): Bvh {
     if (positions.length % 9 !== 0) throw new RangeError(`positions: ${positions.length} is not a multiple of 9`)
     const { bounds, links, order } = buildNodes(positions)
     const corners = new Float32Array(order.length * 9)
@@ -63,7 +71,7 @@ export class Bvh implements RayCaster {
       }
     }
     const anyMasked = masked?.some(m => m === 1) ? masked : null
-    return new Bvh(bounds, links, corners, order, anyMasked, anyMasked ? accept : null)
+    return new Bvh(bounds, links, corners, order, anyMasked, anyMasked ? accept : null, clear?.some(c => c === 1) ? clear : null)
   }
 
   closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit): boolean {
@@ -158,7 +166,7 @@ export class Bvh implements RayCaster {
   }
 
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): boolean {
-    const { bounds, links, corners, order, stack, masked, accept } = this
+    const { bounds, links, corners, order, stack, masked, accept, clear } = this
     if (order.length === 0) return false
     const ix = inverse(dx)
     const iy = inverse(dy)
@@ -196,6 +204,7 @@ export class Bvh implements RayCaster {
           const t = (e2x * qx + e2y * qy + e2z * qz) * inv
           if (t <= 0 || t >= far) continue
           const triangle = order[s]
+          if (clear !== null && clear[triangle] === 1) continue
           if (masked === null || masked[triangle] === 0 || accept!(triangle, u, v)) return true
         }
       } else {

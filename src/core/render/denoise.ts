@@ -25,13 +25,16 @@ const NORMAL_SHARPNESS = 24
 const DEPTH_TOLERANCE = 0.02
 const LUMINANCE_SPREAD = 3.5
 const ALBEDO_FLOOR = 0.03
+/** Relative standard error from which a pixel may be an outlier. */
+const OUTLIER_ERROR = 0.25
 
 /** @returns a new image of the same size */
 export function denoise(image: FloatImage, features: Features): FloatImage {
   const { width, height } = image
   const count = width * height
+  const calm = withoutOutliers(image, features.variance)
   const surface = Float32Array.from(features.albedo, a => Math.max(a, ALBEDO_FLOOR))
-  let light = Float32Array.from(image.data, (v, i) => v / surface[i])
+  let light = Float32Array.from(calm, (v, i) => v / surface[i])
   let variance = Float32Array.from(features.variance, (v, p) => {
     const l = luminance(surface[p * 3], surface[p * 3 + 1], surface[p * 3 + 2])
     return v / (l * l)
@@ -45,6 +48,27 @@ export function denoise(image: FloatImage, features: Features): FloatImage {
   }
   const out = createFloatImage(width, height, 3)
   for (let i = 0; i < out.data.length; i++) out.data[i] = light[i] * surface[i]
+  return out
+}
+
+/** A pixel whose own samples disagree and that stands out of its neighbours is held to twice their median. */
+function withoutOutliers({ width, height, data }: FloatImage, variance: Float32Array): Float32Array {
+  const out = Float32Array.from(data)
+  const around: number[] = []
+  const at = (p: number) => luminance(data[p * 3], data[p * 3 + 1], data[p * 3 + 2])
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const p = y * width + x
+      const here = at(p)
+      if (Math.sqrt(variance[p]) < here * OUTLIER_ERROR) continue
+      around.length = 0
+      for (let j = Math.max(0, y - 1); j <= Math.min(height - 1, y + 1); j++)
+        for (let i = Math.max(0, x - 1); i <= Math.min(width - 1, x + 1); i++)
+          if (i !== x || j !== y) around.push(at(j * width + i))
+      around.sort((a, b) => a - b)
+      const limit = around[around.length >> 1] * 2
+      if (here > limit) for (let c = 0; c < 3; c++) out[p * 3 + c] *= limit / here
+    }
   return out
 }
 

@@ -5,7 +5,7 @@ import type { RayHit } from './bvh'
 import type { Camera } from './camera'
 import type { EnvironmentLight } from './environment-light'
 import { sampleFilter } from './film'
-import type { Scene, SceneMaterial } from './scene'
+import { letsLightThrough, type Scene, type SceneMaterial } from './scene'
 import { Surface } from './surface'
 import { readTexture } from './texture'
 
@@ -81,6 +81,8 @@ export class PathTracer {
     let pdf = 0
     let seesBackground = true
     let afterDiffuse = false
+    // Through glass after something diffuse: that light came by way of its shadowless shadow already.
+    let countedAlready = false
     // A ray cone: its width at the hit chooses the mip level (Akenine-Möller et al. 2021).
     let coneWidth = 0
     let coneSpread = (2 * camera.tanHalfHeight) / this.height
@@ -102,6 +104,7 @@ export class PathTracer {
           b += tb * this.background[2]
           break
         }
+        if (countedAlready) break
         environment.radiance(dx, dy, dz, light)
         const rivals = bounce === 1 ? FIRST_LIGHT_SAMPLES : 1
         const weight = bounce === 0 ? 1 : pdf / (pdf + rivals * environment.pdfOf(dx, dy, dz))
@@ -251,6 +254,8 @@ export class PathTracer {
       tg *= surface.weight[1]
       tb *= surface.weight[2]
       pdf = surface.pdf
+      if (surface.transmitted && afterDiffuse && letsLightThrough(material.source)) countedAlready = true
+      else if (surface.roughness > 0.35 || surface.metalness + surface.transmission < 0.5) countedAlready = false
       if (surface.transmitted && !p.geometryThinWalled && surface.transmission > 0) {
         const entering = side < 0
         const depth = p.transmissionDepth

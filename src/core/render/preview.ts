@@ -67,14 +67,10 @@ function renderStaged(
 ): RenderResult | null {
   const { rig } = request
   const subject = mergeMeshes(objects.map(o => o.mesh))
-  const camera = frameSubject(
-    hullPoints(subject),
-    directionToCamera(rig),
-    rig.camera.focalMm,
-    PREVIEW_ASPECT,
-    rig.camera.coverage,
-  )
   const extras = rig.scaleBar ? createScaleBar(subject).objects : []
+  // The bar is framed with the subject: cut off, it measures nothing.
+  const framed = hullPoints(mergeMeshes([subject, ...extras.map(o => o.mesh)]))
+  const camera = frameSubject(framed, directionToCamera(rig), rig.camera.focalMm, PREVIEW_ASPECT, rig.camera.coverage)
   const backdrop = createBackdrop(subject, camera, rig.backdropAlbedo)
   const scene = createScene([...objects, ...extras, backdrop])
   const light = createExposedLight(createHouseLightMap(), rig.exposureEv)

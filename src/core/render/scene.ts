@@ -35,6 +35,13 @@ export interface Scene {
   materials: SceneMaterial[]
 }
 
+/**
+ * Glass casts no shadow: light that has bounced off something diffuse is taken to pass straight through it, unbent and untinted.
+ * Traced truly, such light is found by chance only, as fireflies over a black shadow; the integrator leaves that path out instead.
+ */
+export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
+  material.parameters.transmissionWeight > 0.5 && material.parameters.baseMetalness < 0.5
+
 const COLOR_SLOTS: ReadonlySet<TextureSlot> = new Set(['baseColor', 'emissionColor', 'transmissionColor'])
 
 export function createScene(objects: readonly SceneObject[]): Scene {
@@ -46,6 +53,7 @@ export function createScene(objects: readonly SceneObject[]): Scene {
   const uvDensity = new Float32Array(triangleCount)
   const materials: SceneMaterial[] = []
   const masked = new Uint8Array(triangleCount)
+  const clear = new Uint8Array(triangleCount)
   const mipCache = new Map<ByteImage, MipTexture>()
   let t = 0
   for (const { mesh, material, images } of objects) {
@@ -64,6 +72,7 @@ export function createScene(objects: readonly SceneObject[]): Scene {
       }
       materialOf[t] = index
       masked[t] = hasHoles ? 1 : 0
+      clear[t] = letsLightThrough(material) ? 1 : 0
       uvDensity[t] = measureUvDensity(positions, uvs, t)
     }
   }
@@ -83,7 +92,7 @@ export function createScene(objects: readonly SceneObject[]): Scene {
     )
     return scratch[slot.binding.channel] >= 0.5
   }
-  const caster = Bvh.build(positions, masked, accept)
+  const caster = Bvh.build(positions, masked, accept, clear)
   return { caster, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials }
 }
 

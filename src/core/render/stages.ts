@@ -106,7 +106,9 @@ export function createBackdrop(subject: Mesh, camera: Camera, albedo: number): S
     () => [0, 0],
   )
   const yaw = Math.atan2(-camera.forward[0], -camera.forward[2])
-  const centre: [number, number, number] = [(min[0] + max[0]) / 2, min[1], (min[2] + max[2]) / 2]
+  // A hair below the subject: where a glass base and the floor were one plane, rays that leave the glass would pass under the floor.
+  const ground = min[1] - radius * 2e-4
+  const centre: [number, number, number] = [(min[0] + max[0]) / 2, ground, (min[2] + max[2]) / 2]
   return { mesh: placeMesh(sheet, centre, yaw), material: greyMaterial('backdrop', albedo, 0.9), images: [] }
 }
 

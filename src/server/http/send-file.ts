@@ -18,7 +18,8 @@ export async function sendStored(
   await new Promise<void>((resolve, reject) =>
     res.sendFile(path, { cacheControl: false, dotfiles: 'allow' }, error => {
       // A reader who goes away in the middle is no fault of ours.
-      if (error && !res.headersSent) reject(error)
+      const wentAway = error && 'code' in error && (error.code === 'ECONNABORTED' || error.code === 'EPIPE')
+      if (error && !wentAway && !res.headersSent) reject(error)
       else resolve()
     }),
   )

@@ -4,6 +4,7 @@ import { computeSizeFacts } from '#core/material/analyse-material'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { Facts, FactValue } from '#files/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
+import { factOrder } from '#shared/units'
 import { type Actor, mayEdit } from '../db/access'
 import type { Connection } from '../db/database'
 import { batchItems } from '../db/intake.table'
@@ -148,7 +149,7 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
         handednessHint,
       })),
     )
-  const entries = Object.entries(given.facts)
+  const entries = Object.entries(given.facts).sort(([a], [b]) => factOrder(a) - factOrder(b))
   if (entries.length > 0)
     await tx
       .insert(facts)

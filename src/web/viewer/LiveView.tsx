@@ -8,6 +8,7 @@ import { computeBounds, type Mesh } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
 import type { FloatImage } from '#core/image/image'
 import { reduceFloat } from '#core/image/reduce'
+import { add, dot, scale, subtract, type Vec3 } from '#core/math/vec3'
 import { type Camera, createCamera, frameSubject } from '#core/render/camera'
 import { createHouseLightMap } from '#core/render/house-light'
 import { directionToCamera } from '#core/render/preview'
@@ -104,10 +105,12 @@ function Stage({ subject, rig, children }: { subject: Mesh; rig: Rig; children: 
       rig.camera.coverage,
     )
     const { min, max } = computeBounds(subject.positions)
-    const middle: [number, number, number] = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
+    const middle: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
+    // The point on the rig's line of sight beside the middle, so that turning starts from the rig's own picture.
+    const away = dot(subtract(middle, camera.position), camera.forward)
     return {
       view: camera,
-      centre: middle,
+      centre: add(camera.position, scale(camera.forward, away)),
       reach: Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]),
       backdrop: toBufferGeometry(createBackdrop(subject, camera, rig.backdropAlbedo).mesh),
     }

@@ -106,7 +106,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
     `border-b-2 px-1 pb-1 ${on ? 'border-ink font-medium' : 'border-transparent text-quiet hover:text-ink'}`
   return (
     <section>
-      <div className="mb-2 flex items-center gap-4">
+      <div className="mb-2 flex min-h-8 items-center gap-4">
         <button type="button" aria-pressed={!live} className={tab(!live)} onClick={() => setLive(false)}>
           Rendered
         </button>
@@ -119,7 +119,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
             : share !== undefined
               ? `rendering, ${Math.round(share * 100)} %`
               : preview
-                ? `${preview.quality}, ${preview.width} × ${preview.height} px, ${formatNumber(preview.samples / 1e6, 1)} million samples, ${formatNumber(preview.seconds, 0)} s`
+                ? `${preview.quality === 'draft' ? 'draft, denoised' : 'final'}, ${preview.width} × ${preview.height} px, ${formatNumber(preview.samples / 1e6, 1)} million samples, ${formatNumber(preview.seconds, 0)} s`
                 : ''}
         </span>
         {!live && preview?.quality !== 'final' && share === undefined && (

@@ -10,8 +10,8 @@ import { trayAdded, trayToggled } from './tray.slice'
 import { PAGE, type WallAddress } from './wall-address'
 
 const CHIP_WIDTH = 160
-const GAP = 12
-const LABEL_HEIGHT = 46
+const GAP = 10
+const LABEL_HEIGHT = 42
 const EDGE = 24
 
 interface Props {
@@ -32,7 +32,7 @@ export function ChipGrid({ address, total }: Props) {
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
     overscan: 3,
-    paddingStart: 12,
+    paddingStart: 2,
     paddingEnd: 24,
   })
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new height means measuring anew

@@ -33,9 +33,9 @@ export const ChipView = memo(function ChipView({ chip, inTray, focused, onOpen, 
       >
         <PreviewFrame url={chip.preview} alt="" share={share} />
       </button>
-      <div className="px-2 pt-1 pb-1.5">
+      <div className="px-2 pt-0.5 pb-1">
         <div className="flex items-center gap-1">
-          <p className="min-w-0 flex-1 truncate text-[0.8125rem] leading-5 font-medium" title={chip.name}>
+          <p className="min-w-0 flex-1 truncate text-[0.8125rem] leading-[1.125rem] font-medium" title={chip.name}>
             {chip.name}
           </p>
           <button

@@ -42,7 +42,7 @@ export function WallPlace({ session }: { session: Session }) {
 
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-12 shrink-0 items-center gap-3 px-6">
+      <div className="flex h-11 shrink-0 items-center gap-3 px-6">
         <CategoryPicker
           categories={categories}
           counts={data?.facets.categories ?? {}}
