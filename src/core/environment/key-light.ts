@@ -54,7 +54,8 @@ export function findKeyLight(map: FloatImage): KeyLight | null {
   }
   if (peakAt < 0) return null
   const mean = sum / (4 * Math.PI)
-  const threshold = Math.max(Math.sqrt(peak * mean), peak / 64)
+  // Rounding may put the mean of an even sphere above its peak; the peak itself always belongs.
+  const threshold = Math.min(Math.max(Math.sqrt(peak * mean), peak / 64), peak)
   const { regions, labels } = labelRegions(light, width, height, threshold)
   const label = labels[peakAt]
   const key = regions[label - 1]

@@ -54,12 +54,13 @@ export class EnvironmentLight {
       weights[p] = l > 0 && l < 1e30 ? l : 0
       mean += weights[p] / (w * h)
     }
+    spreadToNeighbours(weights, w, h)
     let total = 0
     for (let j = 0; j < h; j++) {
       const dOmega = rowSolidAngle(j, w, h)
       let row = 0
       for (let i = 0; i < w; i++) {
-        // A little everywhere: bilinear lookups reach past the cell that is bright, and a black map still has a density.
+        // A little everywhere, so that a black map still has a density.
         row += (weights[j * w + i] + mean * 0.01 + 1e-12) * dOmega
         this.columnCdf[j * (w + 1) + i + 1] = row
       }
@@ -135,6 +136,26 @@ export class EnvironmentLight {
     const wd = fx * fy * this.gain
     for (let k = 0; k < 3; k++) dst[k] = data[a + k] * wa + data[b + k] * wb + data[c + k] * wc + data[d + k] * wd
   }
+}
+
+/**
+ * Mean of the bilinear lookup over each cell, in place: 1/8, 3/4, 1/8 both ways. Lookups reach half a cell past a bright one, and
+ * without this the dark neighbours of a sun would be drawn hardly ever and then count for far too much.
+ */
+function spreadToNeighbours(weights: Float64Array, width: number, height: number): void {
+  const line = Float64Array.from(weights)
+  for (let j = 0; j < height; j++)
+    for (let i = 0; i < width; i++) {
+      const row = j * width
+      line[row + i] =
+        weights[row + i] * 0.75 + (weights[row + ((i + 1) % width)] + weights[row + ((i + width - 1) % width)]) * 0.125
+    }
+  for (let j = 0; j < height; j++)
+    for (let i = 0; i < width; i++) {
+      const up = Math.max(0, j - 1) * width + i
+      const down = Math.min(height - 1, j + 1) * width + i
+      weights[j * width + i] = line[j * width + i] * 0.75 + (line[up] + line[down]) * 0.125
+    }
 }
 
 /** Largest i in 0..count−1 with cdf[base + i] <= u. */

@@ -1,6 +1,6 @@
 import type { Mesh } from '../geometry/mesh'
 import type { ByteImage } from '../image/image'
-import type { OpenPbrMaterial, TextureBinding, TextureSlot } from '../material/open-pbr'
+import { OPEN_PBR_DEFAULTS, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
 import { Bvh, type RayCaster } from './bvh'
 import { createMipTexture, type MipTexture, readTexture } from './texture'
 
@@ -57,7 +57,7 @@ export function createScene(objects: readonly SceneObject[]): Scene {
   const mipCache = new Map<ByteImage, MipTexture>()
   let t = 0
   for (const { mesh, material, images } of objects) {
-    const compiled = compileMaterial(material, images, mipCache)
+    const compiled = compileMaterial(withSoundParameters(material), images, mipCache)
     const index = materials.push(compiled) - 1
     const hasHoles = compiled.textures.geometryOpacity !== undefined || material.parameters.geometryOpacity < 1
     for (let i = 0; i < mesh.indices.length; i += 3, t++) {
@@ -95,6 +95,21 @@ export function createScene(objects: readonly SceneObject[]): Scene {
   const caster = Bvh.build(positions, masked, accept, clear)
   return { caster, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials }
 }
+
+/** What is no number, or no colour a surface can have, becomes the nearest thing that is: a broken file gives a picture all the same. */
+function withSoundParameters(material: OpenPbrMaterial): OpenPbrMaterial {
+  const parameters = { ...material.parameters }
+  const fallback = OPEN_PBR_DEFAULTS as unknown as Record<string, number | number[] | boolean>
+  const clamp = (v: number, or: number) => Math.min(Math.max(Number.isFinite(v) ? v : or, 0), MAX_PARAMETER)
+  for (const [key, value] of Object.entries(parameters)) {
+    const or = fallback[key]
+    if (typeof value === 'number') Object.assign(parameters, { [key]: clamp(value, or as number) })
+    else if (Array.isArray(value))
+      Object.assign(parameters, { [key]: value.map((v, i) => Math.min(clamp(v, (or as number[])[i]), 1)) })
+  }
+  return { ...material, parameters }
+}
+const MAX_PARAMETER = 1e6
 
 function compileMaterial(
   source: OpenPbrMaterial,

@@ -1,0 +1,101 @@
+import { describe, expect, it } from 'vitest'
+import { makeSunSky } from '../../../tests/fixtures'
+import { createFloatImage } from '../image/image'
+import { reduceFloat } from '../image/reduce'
+import { analyseEnvironment } from './analyse-environment'
+import { computeHorizontalIrradiance } from './irradiance'
+
+const uniform = (value: number, width = 128) => {
+  const map = createFloatImage(width, width / 2, 3)
+  map.data.fill(value)
+  return map
+}
+
+/** The whole map turned by a number of columns. */
+function roll(map: ReturnType<typeof uniform>, columns: number) {
+  const out = createFloatImage(map.width, map.height, 3)
+  for (let j = 0; j < map.height; j++)
+    for (let i = 0; i < map.width; i++)
+      for (let c = 0; c < 3; c++)
+        out.data[(j * map.width + ((i + columns) % map.width)) * 3 + c] = map.data[(j * map.width + i) * 3 + c]
+  return out
+}
+
+describe('analyseEnvironment', () => {
+  it('a uniform sphere of radiance L gives a horizontal card pi L, and a white-card gain of 1/L', () => {
+    for (const l of [0.2, 1, 7]) {
+      expect(computeHorizontalIrradiance(uniform(l))[0] / (Math.PI * l)).toBeCloseTo(1, 3)
+      const { facts } = analyseEnvironment(uniform(l))
+      expect(facts.whiteCardGain * l).toBeCloseTo(1, 3)
+      expect(facts.exposureEv).toBeCloseTo(-Math.log2(l), 2)
+      expect(facts.sunPresent).toBe(false)
+    }
+  })
+
+  for (const [azimuth, elevation] of [
+    [0, 45],
+    [-120, 20],
+    [90, 60],
+    [175, 33],
+    [-45, 9],
+  ])
+    it(`finds a sun at azimuth ${azimuth}, elevation ${elevation} within a degree`, () => {
+      const { facts } = analyseEnvironment(makeSunSky(azimuth, elevation))
+      expect(facts.sunPresent).toBe(true)
+      expect(Math.abs(((facts.sunAzimuthDeg! - azimuth + 540) % 360) - 180)).toBeLessThan(1)
+      expect(facts.sunElevationDeg!).toBeCloseTo(elevation, 0)
+      expect(facts.setting).toBe('exterior')
+      expect(facts.shadows).toBe('hard')
+      expect(facts.sky).toBe(elevation < 12 ? 'lowSun' : 'clear')
+    })
+
+  it('turning the sky turns the sun and leaves the light', () => {
+    const map = makeSunSky(10, 40)
+    const before = analyseEnvironment(map).facts
+    const after = analyseEnvironment(roll(map, map.width / 4)).facts
+    expect(after.sunAzimuthDeg! - before.sunAzimuthDeg!).toBeCloseTo(90, 1)
+    expect(after.horizontalIrradiance / before.horizontalIrradiance).toBeCloseTo(1, 5)
+    expect(after.keyToFill! / before.keyToFill!).toBeCloseTo(1, 2)
+  })
+
+  it('the sun share is the light that goes when the sun does', () => {
+    const withSun = analyseEnvironment(makeSunSky(0, 50)).facts
+    const without = analyseEnvironment(makeSunSky(0, 50, 512, 0.5)).facts
+    expect(1 - without.horizontalIrradiance / withSun.horizontalIrradiance).toBeCloseTo(withSun.sunShare!, 1)
+  })
+
+  it('smaller tiers carry the same light within half a percent', () => {
+    const map = makeSunSky(20, 30, 1024)
+    const whole = analyseEnvironment(map).facts.horizontalIrradiance
+    for (const width of [512, 256]) {
+      const tier = analyseEnvironment(reduceFloat(map, width, width / 2)).facts.horizontalIrradiance
+      expect(Math.abs(tier / whole - 1)).toBeLessThan(0.005)
+    }
+  })
+
+  it('names what is wrong', () => {
+    const codes = (map: ReturnType<typeof uniform>) => analyseEnvironment(map).findings.map(f => f.code)
+    expect(codes(makeSunSky(0, 40))).not.toContain('notTwoToOne')
+    const square = createFloatImage(64, 64, 3)
+    square.data.fill(1)
+    expect(codes(square)).toContain('notTwoToOne')
+    const bad = makeSunSky(0, 40)
+    bad.data[30] = Number.NaN
+    bad.data[60] = -2
+    expect(analyseEnvironment(bad).findings.find(f => f.code === 'badPixels')?.evidence.count).toBe(2)
+    expect(Number.isFinite(analyseEnvironment(bad).facts.horizontalIrradiance)).toBe(true)
+    expect(codes(uniform(1))).toContain('fewLevels')
+    const seam = makeSunSky(0, 40)
+    for (let j = 0; j < seam.height; j++) for (let i = 0; i < 200; i++) seam.data[(j * seam.width + i) * 3 + 1] *= 4
+    expect(codes(seam)).toContain('environmentSeam')
+    const clipped = makeSunSky(0, 40, 512, 2600)
+    expect(codes(clipped)).toContain('sunClipped')
+    expect(codes(makeSunSky(0, 40))).not.toContain('sunClipped')
+  })
+
+  it('a black map has figures and no sun', () => {
+    const { facts } = analyseEnvironment(uniform(0))
+    expect(facts.sunPresent).toBe(false)
+    expect(facts.whiteCardGain).toBe(1)
+  })
+})

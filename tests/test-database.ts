@@ -1,0 +1,80 @@
+import { randomUUID } from 'node:crypto'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import pg from 'pg'
+import { migrateDatabase, openDatabase } from '../src/server/db/database'
+import { libraries } from '../src/server/db/people.table'
+import { type Jobs, openBoss, type QueueName } from '../src/server/jobs/queue'
+import type { Context } from '../src/server/services/context'
+import { addPerson } from '../src/server/services/people'
+import { prepareCategories } from '../src/server/services/prepare-categories'
+import { DiskStorage } from '../src/server/storage/disk-storage'
+import type { Person } from '../src/shared/contracts/session.contract'
+
+export const ROOT = fileURLToPath(new URL('..', import.meta.url))
+
+export interface TestWorld {
+  context: Context
+  pool: pg.Pool
+  url: string
+  folder: string
+  /** What use cases sent to the queue, in order. */
+  sent: { queue: QueueName; job: Jobs[QueueName] }[]
+  lead: Person
+  artist: Person
+  insider: Person
+  close: () => Promise<void>
+}
+
+/** A migrated database of its own with the house tree, two libraries and three people; the queue only notes what it is sent. */
+export async function createTestWorld(): Promise<TestWorld> {
+  const base = process.env.MUSCOVITE_TEST_DATABASE_URL!
+  const name = `test_${randomUUID().replaceAll('-', '')}`
+  const admin = new pg.Client({ connectionString: base })
+  await admin.connect()
+  await admin.query(`create database ${name}`)
+  await admin.end()
+  const url = base.replace(/\/[^/]+$/, `/${name}`)
+  const { db, pool, close } = openDatabase(url, 4)
+  await migrateDatabase(db, ROOT)
+  await prepareCategories(db)
+  // The queue's own tables are part of what some queries look at.
+  const boss = await openBoss(url, () => {})
+  await boss.stop({ graceful: false, wait: false, close: true })
+  const folder = await mkdtemp(join(tmpdir(), 'muscovite-world-'))
+  const [house, client] = await db
+    .insert(libraries)
+    .values([
+      { key: 'house', title: 'House library', kind: 'house' },
+      { key: 'client', title: 'A client', kind: 'client' },
+    ])
+    .returning()
+  if (!house) throw new Error('no house library')
+  const person = (name: string, role: 'lead' | 'artist', libraryIds: number[]) =>
+    addPerson(db, { email: `${name}@studio.example`, name, role, password: `${name}-password`, libraryIds })
+  const sent: TestWorld['sent'] = []
+  return {
+    context: {
+      db,
+      storage: new DiskStorage(join(folder, 'files')),
+      queue: {
+        send: async (queue, job) => {
+          sent.push({ queue, job })
+        },
+      },
+    },
+    pool,
+    url,
+    folder,
+    sent,
+    lead: await person('lena', 'lead', [client.id]),
+    artist: await person('arne', 'artist', []),
+    insider: await person('ilse', 'artist', [client.id]),
+    close: async () => {
+      await close()
+      await rm(folder, { recursive: true, force: true })
+    },
+  }
+}
