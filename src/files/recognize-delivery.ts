@@ -38,6 +38,8 @@ export interface Recognition {
   failures: FailedFile[]
 }
 
+const PICTURE_WORDS = ['preview', 'thumb', 'thumbnail', 'render', 'swatch']
+
 /** Sorts the files of a delivery into items. Every file ends in an item, left over with a reason, or failed with one. */
 export async function recognizeDelivery(files: readonly SourceFile[]): Promise<Recognition> {
   const failures: FailedFile[] = []
@@ -72,8 +74,8 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
       case 'webp':
       case 'tiff':
       case 'gif':
-        if (tokenizeName(file.path).some(t => ['preview', 'thumb', 'thumbnail', 'render', 'swatch'].includes(t)))
-          pictures.push(file)
+        // A word such as "render" may also be what a surface is called; a map says its role.
+        if (!parseMapName(file.path).role && tokenizeName(file.path).some(t => PICTURE_WORDS.includes(t))) pictures.push(file)
         else mapFiles.push(file)
         break
       case 'text':

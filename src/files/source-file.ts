@@ -70,5 +70,27 @@ export async function identifyFile(file: SourceFile): Promise<{ file: TypedFile 
   const interchangeable = pictures.includes(type) && pictures.includes(claimed)
   if (claimed !== 'unknown' && claimed !== type && !interchangeable)
     return refuse('typeMismatch', `Its name says ${TYPE_WORDS[claimed] ?? claimed}, its content is ${TYPE_WORDS[type] ?? type}.`)
+  if (await isCutOff(file, type))
+    return refuse('truncated', 'The picture breaks off before its end; it was probably cut off when it was copied.')
   return { file: { ...file, type } }
+}
+
+/** How the last bytes of a whole file of a type look. */
+const ENDINGS: Partial<Record<FileType, number[]>> = {
+  png: [0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82],
+  jpeg: [0xff, 0xd9],
+}
+
+/** Whether a picture lacks its ending. Some programs add padding or data of their own behind it, hence the wider look. */
+async function isCutOff({ diskPath, size }: SourceFile, type: FileType): Promise<boolean> {
+  const ending = ENDINGS[type]
+  if (!ending) return false
+  const handle = await open(diskPath, 'r')
+  try {
+    const tail = Buffer.alloc(Math.min(size, 64 * 1024))
+    await handle.read(tail, 0, tail.length, size - tail.length)
+    return !tail.includes(Buffer.from(ending))
+  } finally {
+    await handle.close()
+  }
 }

@@ -1,4 +1,5 @@
 import { mkdir } from 'node:fs/promises'
+import { setPriority } from 'node:os'
 import { join } from 'node:path'
 import pino from 'pino'
 import { openDatabase } from './db/database'
@@ -21,6 +22,8 @@ const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Prom
 }
 
 const settings = readSettings()
+// Rendering may take every core; whoever clicks goes first.
+setPriority(10)
 const log = pino({ name: 'worker', level: settings.logLevel })
 const { db, close } = openDatabase(settings.databaseUrl, 6)
 const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))

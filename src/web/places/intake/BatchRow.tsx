@@ -155,8 +155,8 @@ export function BatchRow({ item, categories, mayEdit, marked, onMark, onChange, 
 /** The rendered preview; until there is one, the base colour map itself says which row this is. */
 function RowPreview({ item }: { item: BatchItem }) {
   const map = item.files.find(f => f.role === 'baseColor')
-  if (!item.preview && item.needsWidth && map)
-    return (
+  if (!item.preview && item.needsWidth)
+    return map ? (
       <img
         src={map.url}
         alt=""
@@ -164,6 +164,10 @@ function RowPreview({ item }: { item: BatchItem }) {
         className="aspect-[4/3] w-full object-cover"
         title="The base colour map; it is rendered when its width is known"
       />
+    ) : (
+      <div className="flex aspect-[4/3] w-full items-center justify-center bg-mount px-2 text-center text-2xs text-quiet">
+        needs its width
+      </div>
     )
   return <RenderedPreview item={item} />
 }
