@@ -1,10 +1,13 @@
 import { chmod, mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { buildNode } from '../scripts/build.mjs'
 import { startPostgres } from '../scripts/postgres.mjs'
 
 /** A real PostgreSQL on loopback for the whole run; each test file makes its own database in it. */
 export default async function setup() {
+  // Compute threads and the worker run as they are built.
+  await buildNode()
   const folder = await mkdtemp(join(tmpdir(), 'muscovite-test-'))
   await chmod(folder, 0o755)
   const postgres = await startPostgres(folder)

@@ -3,7 +3,7 @@ import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { FileStore } from '@tus/file-store'
 import { Server, type Upload } from '@tus/server'
-import type { Express } from 'express'
+import type { Express, Response } from 'express'
 import { uploadMetadataSchema } from '#shared/contracts/intake.contract'
 import type { Person } from '#shared/contracts/session.contract'
 import type { Context } from '../services/context'
@@ -14,6 +14,16 @@ import { getActor } from './session'
 
 export const UPLOADS_PATH = '/api/uploads'
 const STALE_AFTER_MS = 7 * 24 * 3600 * 1000
+
+/** express-session's own `end` takes a callback for content; the upload server ends its answers with nothing but a callback. */
+function takeEndCallbacks(res: Response): void {
+  const end = res.end.bind(res) as (...rest: unknown[]) => Response
+  res.end = ((...given: unknown[]) => {
+    if (typeof given[0] !== 'function') return end(...given)
+    res.once('finish', given[0] as () => void)
+    return end()
+  }) as typeof res.end
+}
 
 /** Resumable uploads (the open tus protocol). A finished one becomes a file of its batch, under its hash. */
 export async function mountUploads(app: Express, context: Context, settings: Settings): Promise<void> {
@@ -56,6 +66,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
   })
   app.all(`${UPLOADS_PATH}{/*rest}`, async (req, res) => {
     const actor = await getActor(context.db, req)
+    takeEndCallbacks(res)
     await callers.run(actor, () => tus.handle(req, res))
   })
   // Uploads nobody came back for.

@@ -1,0 +1,2 @@
+export function buildNode(): Promise<boolean>
+export function buildWeb(): Promise<boolean>

@@ -1,0 +1,100 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
+import { setItemStates } from '../../src/server/services/edit-items'
+import { getBatch, getBatchItemFile, listBatches } from '../../src/server/services/intake'
+import { listLibraries } from '../../src/server/services/libraries'
+import { listMembers } from '../../src/server/services/people'
+import { getPreviewFile } from '../../src/server/services/previews'
+import { createProject, getProject, listProjects, pinItems } from '../../src/server/services/projects'
+import { getSheet, getVersionFile } from '../../src/server/services/sheet'
+import { getUpkeep } from '../../src/server/services/upkeep'
+import { getWall, listCategories } from '../../src/server/services/wall'
+import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
+import { type TestWorld, createTestWorld } from '../test-database'
+import { createWork, takeIn } from './take-in'
+
+let world: TestWorld
+let work: ReturnType<typeof createWork>
+let clientBatch: number
+let clientItem: { id: number; code: string; versionId: number }
+
+const everything = wallQuerySchema.parse({})
+
+beforeAll(async () => {
+  world = await createTestWorld()
+  work = createWork(world)
+  const house = await takeIn(world, work, 'house', /Skies\/Clear/)
+  await house.file()
+  const client = await takeIn(world, work, 'client', /Seating/)
+  await client.file()
+  clientBatch = client.batchId
+  const { chips } = await getWall(world.context.db, world.lead, { ...everything, library: 'client' })
+  const sheet = await getSheet(world.context.db, world.lead, chips[0].code, null)
+  clientItem = { id: sheet.id, code: sheet.code, versionId: sheet.version.id }
+  const wish = world.sent.findLast(s => s.queue === 'render-preview')!.job as Parameters<typeof renderPreviewJob>[1]
+  await renderPreviewJob(work, wish)
+  await setItemStates(work, world.lead, [clientItem.id], 'approved')
+})
+afterAll(async () => {
+  await work.pool.close()
+  await world.close()
+})
+
+const refused = async (run: Promise<unknown>): Promise<string> =>
+  run.then(
+    () => 'went through',
+    error => error.code,
+  )
+
+describe("a client's library, for somebody outside its team", () => {
+  it('is not on the wall, in no count and in no facet', async () => {
+    const { db } = world.context
+    const inside = await getWall(db, world.insider, everything)
+    const outside = await getWall(db, world.artist, everything)
+    expect(inside.total).toBe(2)
+    expect(outside.total).toBe(1)
+    expect(outside.chips.map(c => c.code)).not.toContain(clientItem.code)
+    expect(outside.facets.kinds).toEqual({ environment: 1 })
+    const chairs = async (who: typeof world.artist) => (await listCategories(db, who)).find(c => c.path === 'furniture.chairs')!.count
+    expect(await chairs(world.insider)).toBe(1)
+    expect(await chairs(world.artist)).toBe(0)
+    expect((await getUpkeep(db, world.artist)).items).toBe(1)
+    expect((await getUpkeep(db, world.insider)).items).toBe(2)
+  })
+
+  it('is not found by words', async () => {
+    const { db } = world.context
+    const words = { ...everything, words: 'stool' }
+    expect((await getWall(db, world.insider, words)).total).toBe(1)
+    expect(await getWall(db, world.artist, words)).toMatchObject({ total: 0, chips: [], facets: { categories: {}, kinds: {}, states: {} } })
+    expect((await getWall(db, world.artist, { ...everything, library: 'client' })).total).toBe(0)
+  })
+
+  it('gives no sheet, no file and no picture, as if it did not exist', async () => {
+    const { db } = world.context
+    expect(await refused(getSheet(db, world.artist, clientItem.code, null))).toBe('notFound')
+    expect(await refused(getVersionFile(db, world.artist, clientItem.versionId, 0))).toBe('notFound')
+    expect(await refused(getBatch(db, world.artist, clientBatch))).toBe('notFound')
+    expect(await refused(getBatchItemFile(db, world.artist, clientBatch, 1, 0))).toBe('notFound')
+    const { preview } = await getSheet(db, world.insider, clientItem.code, null)
+    const id = Number(preview!.url.split('/').pop())
+    expect(await getPreviewFile(db, world.insider, id)).toMatch(/^[0-9a-f]{64}$/)
+    expect(await refused(getPreviewFile(db, world.artist, id))).toBe('notFound')
+    expect((await listBatches(db, world.artist)).map(b => b.id)).not.toContain(clientBatch)
+    expect((await listLibraries(db, world.artist)).map(l => l.key)).toEqual(['house'])
+    expect((await listMembers(db, world.artist)).flatMap(m => m.libraries)).not.toContain('A client')
+  })
+
+  it('cannot be carried out through a project of the house', async () => {
+    const { db } = world.context
+    const houseProject = await createProject(work, world.lead, { code: 'HOUSE', title: 'House', library: 'house' })
+    const clientProject = await createProject(work, world.lead, { code: 'CLIENT', title: 'Client', library: 'client' })
+    expect((await pinItems(work, world.lead, houseProject, [clientItem.id])).refused).toMatchObject([{ code: clientItem.code }])
+    expect((await pinItems(work, world.lead, clientProject, [clientItem.id])).changed).toEqual([clientItem.id])
+    expect((await listProjects(db, world.artist)).map(p => p.code)).toEqual(['HOUSE'])
+    expect(await refused(getProject(db, world.artist, clientProject))).toBe('notFound')
+    expect(await refused(pinItems(work, world.artist, clientProject, [clientItem.id]))).toBe('notFound')
+    // An id that one may not see is no item at all.
+    expect(await pinItems(work, world.artist, houseProject, [clientItem.id])).toEqual({ changed: [], refused: [] })
+  })
+})

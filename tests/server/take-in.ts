@@ -1,0 +1,48 @@
+import { copyFile, mkdir } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import { batchItems } from '../../src/server/db/intake.table'
+import { ComputePool } from '../../src/server/jobs/compute-pool'
+import { measureItemJob } from '../../src/server/jobs/measure-item.job'
+import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
+import type { WorkContext } from '../../src/server/jobs/work-context'
+import { fileBatchItems } from '../../src/server/services/file-items'
+import { addBatchFile, createBatch, editBatchItems, sortBatch } from '../../src/server/services/intake'
+import { writeDelivery } from '../fixtures'
+import { ROOT, type TestWorld } from '../test-database'
+
+/** The world with threads to compute in. Close the pool when done. */
+export function createWork(world: TestWorld): WorkContext & { pool: ComputePool } {
+  const pool = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
+  return { ...world.context, intakePool: pool, previewPool: pool, temporaryFolder: world.folder, pool }
+}
+
+/** Takes the fixtures' delivery in as a lead would: files, sort, measure, width, file. */
+export async function takeIn(world: TestWorld, work: WorkContext, library = 'house', only: RegExp = /./) {
+  const root = join(world.folder, `delivery-${library}-${Math.random().toString(36).slice(2)}`)
+  const paths = (await writeDelivery(root)).filter(p => only.test(p))
+  const batchId = await createBatch(work, world.lead, { library, title: `Delivery ${library}`, maker: 'Test Makers', licence: 'All projects' })
+  for (const path of paths) {
+    const copy = join(root, 'sent', path)
+    await mkdir(dirname(copy), { recursive: true })
+    await copyFile(join(root, path), copy)
+    await addBatchFile(work, world.lead, batchId, path, copy)
+  }
+  await sortBatch(work, world.lead, batchId)
+  await sortBatchJob(work, { batchId })
+  const rows = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId))
+  for (const row of rows) await measureItemJob(work, { batchItemId: row.id })
+  const materials = rows.filter(r => r.kind === 'material').map(r => r.id)
+  if (materials.length > 0) await editBatchItems(work, world.lead, batchId, { ids: materials, widthMm: 600 })
+  return {
+    batchId,
+    rowIds: rows.map(r => r.id),
+    file: () =>
+      fileBatchItems(
+        work,
+        world.lead,
+        batchId,
+        rows.map(r => r.id),
+      ),
+  }
+}

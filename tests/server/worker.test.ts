@@ -1,0 +1,62 @@
+import { type ChildProcess, fork } from 'node:child_process'
+import { join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { previews } from '../../src/server/db/library.table'
+import { openBoss, toJobQueue } from '../../src/server/jobs/queue'
+import { listenToNotices } from '../../src/server/db/notify'
+import type { PreviewWish } from '../../src/server/services/previews'
+import { requestPreview } from '../../src/server/services/previews'
+import { ROOT, type TestWorld, createTestWorld } from '../test-database'
+import { createWork, takeIn } from './take-in'
+
+let world: TestWorld
+let running: ChildProcess | null = null
+
+beforeAll(async () => {
+  world = await createTestWorld()
+})
+afterAll(async () => {
+  running?.kill('SIGKILL')
+  await world.close()
+})
+
+const startWorker = (): Promise<ChildProcess> =>
+  new Promise((resolve, reject) => {
+    const child = fork(join(ROOT, 'dist/node/worker.js'), {
+      env: { ...process.env, MUSCOVITE_DATABASE_URL: world.url, MUSCOVITE_DATA: world.folder, MUSCOVITE_THREADS: '1' },
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    })
+    child.once('message', () => resolve(child))
+    child.once('exit', status => reject(new Error(`worker ended with ${status}`)))
+  })
+
+describe('a worker that is killed in the middle of a rendering', () => {
+  it('loses nothing: the picture is there after the next start, once', async () => {
+    const work = createWork(world)
+    const { file } = await takeIn(world, work, 'house', /Seating/)
+    await file()
+    await work.pool.close()
+    const wish = world.sent.findLast(s => s.queue === 'render-preview')!.job as PreviewWish
+    const boss = await openBoss(world.url, () => {})
+    const shares: number[] = []
+    const stopListening = await listenToNotices(world.pool, message => {
+      if (message.topic === 'preview') shares.push(message.share)
+    })
+    running = await startWorker()
+    await requestPreview(world.context.db, toJobQueue(boss), wish)
+    // In the middle: some of it is done, not all.
+    await expect.poll(() => shares.some(s => s > 0 && s < 1), { timeout: 60_000, interval: 50 }).toBe(true)
+    const ended = new Promise(resolve => running!.once('exit', resolve))
+    running.kill('SIGKILL')
+    await ended
+    const count = async () => (await world.context.db.select().from(previews).where(eq(previews.inputKey, wish.inputKey))).length
+    expect(await count()).toBe(0)
+    running = await startWorker()
+    await expect.poll(count, { timeout: 120_000, interval: 500 }).toBe(1)
+    expect(shares.at(-1)).toBe(1)
+    running.kill('SIGTERM')
+    await stopListening()
+    await boss.stop({ graceful: false, wait: false, close: true })
+  })
+})
