@@ -11,7 +11,7 @@ function* filesIn(folder) {
   for (const entry of readdirSync(folder, { withFileTypes: true })) {
     const path = join(folder, entry.name)
     if (entry.isDirectory()) yield* filesIn(path)
-    else if (!/\.(test|bench)\.ts$/.test(entry.name)) yield path
+    else if (!/\.test\.ts$/.test(entry.name)) yield path
   }
 }
 
@@ -20,7 +20,7 @@ function hashOf(paths) {
   for (const path of paths) {
     const full = join(root, path)
     if (!existsSync(full)) continue
-    const list = full.endsWith('.json') || full.endsWith('.ts') || full.endsWith('.html') ? [full] : [...filesIn(full)].sort()
+    const list = /\.\w+$/.test(path) ? [full] : [...filesIn(full)].sort()
     for (const file of list) hash.update(file.slice(root.length)).update(readFileSync(file))
   }
   return hash.digest('hex')
@@ -45,12 +45,13 @@ const ENTRIES = {
   'make.worker': 'src/demo/make.worker.ts',
   muscovite: 'src/cli/muscovite.ts',
   bench: 'src/bench/bench.ts',
+  'oak.worker': 'src/bench/oak.worker.ts',
 }
 
 export const buildNode = () =>
   buildWhenChanged(
     'node',
-    ['src/core', 'src/shared', 'src/files', 'src/server', 'src/cli', 'src/demo', 'src/bench'],
+    ['src/core', 'src/shared', 'src/files', 'src/server', 'src/cli', 'src/demo', 'src/bench', 'scripts/build.mjs'],
     'dist/node/muscovite.js',
     async () => {
       const { build } = await import('esbuild')

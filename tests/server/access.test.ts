@@ -10,7 +10,7 @@ import { getSheet, getVersionFile } from '../../src/server/services/sheet'
 import { getUpkeep } from '../../src/server/services/upkeep'
 import { getWall, listCategories } from '../../src/server/services/wall'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
-import { type TestWorld, createTestWorld } from '../test-database'
+import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
 let world: TestWorld
@@ -55,7 +55,8 @@ describe("a client's library, for somebody outside its team", () => {
     expect(outside.total).toBe(1)
     expect(outside.chips.map(c => c.code)).not.toContain(clientItem.code)
     expect(outside.facets.kinds).toEqual({ environment: 1 })
-    const chairs = async (who: typeof world.artist) => (await listCategories(db, who)).find(c => c.path === 'furniture.chairs')!.count
+    const chairs = async (who: typeof world.artist) =>
+      (await listCategories(db, who)).find(c => c.path === 'furniture.chairs')!.count
     expect(await chairs(world.insider)).toBe(1)
     expect(await chairs(world.artist)).toBe(0)
     expect((await getUpkeep(db, world.artist)).items).toBe(1)
@@ -66,7 +67,11 @@ describe("a client's library, for somebody outside its team", () => {
     const { db } = world.context
     const words = { ...everything, words: 'stool' }
     expect((await getWall(db, world.insider, words)).total).toBe(1)
-    expect(await getWall(db, world.artist, words)).toMatchObject({ total: 0, chips: [], facets: { categories: {}, kinds: {}, states: {} } })
+    expect(await getWall(db, world.artist, words)).toMatchObject({
+      total: 0,
+      chips: [],
+      facets: { categories: {}, kinds: {}, states: {} },
+    })
     expect((await getWall(db, world.artist, { ...everything, library: 'client' })).total).toBe(0)
   })
 

@@ -9,16 +9,24 @@ import { parseHdr } from '../../src/core/codecs/hdr'
 import { analyseEnvironment } from '../../src/core/environment/analyse-environment'
 import { parseGlb } from '../../src/core/geometry/read-gltf'
 import { parseMaterialX } from '../../src/core/targets/materialx'
-import type { DeliveryManifest } from '../../src/files/write-delivery'
 import { decodeByteImage } from '../../src/files/decode-image'
+import type { DeliveryManifest } from '../../src/files/write-delivery'
 import { writeDeliveryJob } from '../../src/server/jobs/write-delivery.job'
 import { editItem, setItemStates } from '../../src/server/services/edit-items'
-import { createProject, getDeliveryFile, getProject, orderDelivery, pinItems, unpinItems, updatePins } from '../../src/server/services/projects'
+import {
+  createProject,
+  getDeliveryFile,
+  getProject,
+  orderDelivery,
+  pinItems,
+  unpinItems,
+  updatePins,
+} from '../../src/server/services/projects'
 import { getSheet } from '../../src/server/services/sheet'
 import { getWall } from '../../src/server/services/wall'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { deliveryRequestSchema } from '../../src/shared/contracts/projects.contract'
-import { type TestWorld, createTestWorld } from '../test-database'
+import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
 let world: TestWorld
@@ -94,7 +102,12 @@ describe('a delivery', () => {
     const patch = await parseGlb(entries[manifest.items.find(i => i.code === 'TIM-0001')!.files[0].path])
     const xs = patch.parts[0].mesh.positions.filter((_, i) => i % 3 === 0)
     expect(Math.max(...xs) - Math.min(...xs)).toBeCloseTo(0.6, 5)
-    expect(Object.keys(patch.materials[0].textures).sort()).toEqual(['baseColor', 'baseMetalness', 'geometryNormal', 'specularRoughness'])
+    expect(Object.keys(patch.materials[0].textures).sort()).toEqual([
+      'baseColor',
+      'baseMetalness',
+      'geometryNormal',
+      'specularRoughness',
+    ])
     const packed = await decodeByteImage(patch.images[patch.materials[0].textures.specularRoughness!.image].bytes, 512)
     // Green is roughness as the map has it; blue is the metalness of a surface that has none.
     expect(packed.data[1]).toBeGreaterThan(80)
@@ -143,11 +156,15 @@ describe('pins', () => {
 
   it('can be taken out, and an empty project delivers nothing', async () => {
     const empty = await createProject(work, world.artist, { code: 'EMPTY', title: 'Empty', library: 'house' })
-    await expect(orderDelivery(work, world.artist, empty, deliveryRequestSchema.parse({}))).rejects.toMatchObject({ code: 'badRequest' })
+    await expect(orderDelivery(work, world.artist, empty, deliveryRequestSchema.parse({}))).rejects.toMatchObject({
+      code: 'badRequest',
+    })
     const before = (await getProject(world.context.db, world.artist, projectId)).pins
     const first = (await getProject(world.context.db, world.artist, projectId)).pinned[0].chip.id
     await unpinItems(work, world.artist, projectId, [first])
     expect((await getProject(world.context.db, world.artist, projectId)).pins).toBe(before - 1)
-    await expect(createProject(work, world.artist, { code: 'EMPTY', title: 'Again', library: 'house' })).rejects.toMatchObject({ code: 'conflict' })
+    await expect(createProject(work, world.artist, { code: 'EMPTY', title: 'Again', library: 'house' })).rejects.toMatchObject({
+      code: 'conflict',
+    })
   })
 })

@@ -1,6 +1,6 @@
+import { writeFile } from 'node:fs/promises'
 import type { Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import pino from 'pino'
@@ -12,7 +12,7 @@ import { createBatch } from '../../src/server/services/intake'
 import { readSettings } from '../../src/server/settings'
 import { ENDPOINTS } from '../../src/shared/contracts/endpoints'
 import { problemSchema } from '../../src/shared/contracts/failure.contract'
-import { type TestWorld, createTestWorld } from '../test-database'
+import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
 let world: TestWorld
@@ -22,7 +22,11 @@ let stop: () => Promise<void>
 
 beforeAll(async () => {
   world = await createTestWorld()
-  const settings = readSettings({ MUSCOVITE_DATABASE_URL: world.url, MUSCOVITE_DATA: world.folder, MUSCOVITE_MAX_UPLOAD_GB: '0.001' })
+  const settings = readSettings({
+    MUSCOVITE_DATABASE_URL: world.url,
+    MUSCOVITE_DATA: world.folder,
+    MUSCOVITE_MAX_UPLOAD_GB: '0.001',
+  })
   const web = join(world.folder, 'web')
   await import('node:fs/promises').then(fs => fs.mkdir(join(web, 'assets'), { recursive: true }))
   await writeFile(join(web, 'index.html'), '<title>Muscovite</title>')
@@ -63,7 +67,10 @@ describe('signing in', () => {
     const [cookie] = response.headers.getSetCookie()
     expect(cookie).toMatch(/HttpOnly/i)
     expect(cookie).toMatch(/SameSite=Lax/i)
-    expect(await response.json()).toMatchObject({ person: { name: 'lena', role: 'lead' }, libraries: [{ key: 'house' }, { key: 'client' }] })
+    expect(await response.json()).toMatchObject({
+      person: { name: 'lena', role: 'lead' },
+      libraries: [{ key: 'house' }, { key: 'client' }],
+    })
     const { rows } = await world.context.db.execute<{ sess: { personId: number } }>(sql`select sess from sessions`)
     expect(rows.some(r => r.sess.personId === world.lead.id)).toBe(true)
   })
@@ -95,7 +102,13 @@ describe('every request', () => {
       const response = await fetch(base + path.replace(/\{\w+\}/g, '1'), { method: method.toUpperCase() })
       expect([path, response.status]).toEqual([path, 401])
     }
-    for (const path of ['/api/live', '/api/uploads', '/api/previews/1', '/api/versions/1/files/0', '/api/projects/1/deliveries/1/zip'])
+    for (const path of [
+      '/api/live',
+      '/api/uploads',
+      '/api/previews/1',
+      '/api/versions/1/files/0',
+      '/api/projects/1/deliveries/1/zip',
+    ])
       expect((await fetch(base + path)).status).toBe(401)
   })
 
@@ -103,22 +116,37 @@ describe('every request', () => {
     const cookie = await signIn('lena')
     const bad = await problemOf(await post('/api/batches', { library: 'house', title: '' }, cookie))
     expect(bad).toMatchObject({ status: 400, code: 'badRequest', fields: { title: 'Give the batch a title.' } })
-    const broken = await fetch(`${base}/api/batches`, { method: 'POST', headers: { ...cookie, 'Content-Type': 'application/json' }, body: '{' })
+    const broken = await fetch(`${base}/api/batches`, {
+      method: 'POST',
+      headers: { ...cookie, 'Content-Type': 'application/json' },
+      body: '{',
+    })
     expect(await problemOf(broken)).toMatchObject({ status: 400 })
     expect(await problemOf(await fetch(`${base}/api/items?limit=many`, { headers: cookie }))).toMatchObject({ status: 400 })
     expect(await problemOf(await fetch(`${base}/api/items/NO-0001`, { headers: cookie }))).toMatchObject({ status: 404 })
     expect(await problemOf(await fetch(`${base}/api/nowhere`, { headers: cookie }))).toMatchObject({ status: 404 })
-    expect(await problemOf(await post('/api/items/states', { ids: [1], state: 'approved' }, await signIn('arne')))).toMatchObject({ status: 403 })
+    expect(await problemOf(await post('/api/items/states', { ids: [1], state: 'approved' }, await signIn('arne')))).toMatchObject(
+      { status: 403 },
+    )
     const text = JSON.stringify(await (await fetch(`${base}/api/versions/abc/files/0`, { headers: cookie })).json())
     expect(text).not.toMatch(/at .*\.(ts|js):/)
   })
 
   it('is described, and answered as described', async () => {
-    const description = (await (await fetch(`${base}/api/openapi.json`)).json()) as { paths: Record<string, Record<string, { operationId: string }>> }
+    const description = (await (await fetch(`${base}/api/openapi.json`)).json()) as {
+      paths: Record<string, Record<string, { operationId: string }>>
+    }
     const described = Object.values(description.paths).flatMap(p => Object.values(p).map(o => o.operationId))
     expect(described.sort()).toEqual(Object.keys(ENDPOINTS).sort())
     const cookie = await signIn('ilse')
-    for (const endpoint of [ENDPOINTS.getWall, ENDPOINTS.listCategories, ENDPOINTS.listBatches, ENDPOINTS.listProjects, ENDPOINTS.getUpkeep, ENDPOINTS.listMembers])
+    for (const endpoint of [
+      ENDPOINTS.getWall,
+      ENDPOINTS.listCategories,
+      ENDPOINTS.listBatches,
+      ENDPOINTS.listProjects,
+      ENDPOINTS.getUpkeep,
+      ENDPOINTS.listMembers,
+    ])
       endpoint.response.parse(await (await fetch(base + endpoint.path, { headers: cookie })).json())
   })
 
@@ -144,7 +172,12 @@ describe('uploads', () => {
   const send = (cookie: { Cookie: string }, location: string, offset: number, bytes: string) =>
     fetch(new URL(location, base), {
       method: 'PATCH',
-      headers: { ...cookie, 'Tus-Resumable': '1.0.0', 'Upload-Offset': String(offset), 'Content-Type': 'application/offset+octet-stream' },
+      headers: {
+        ...cookie,
+        'Tus-Resumable': '1.0.0',
+        'Upload-Offset': String(offset),
+        'Content-Type': 'application/offset+octet-stream',
+      },
       body: bytes,
     })
 
@@ -186,14 +219,22 @@ describe('the live line', () => {
           heard.push(new TextDecoder().decode(value))
         }
       })().catch(() => {})
-      return { heard, close: () => (controller.abort(), reading) }
+      return {
+        heard,
+        close: () => {
+          controller.abort()
+          return reading
+        },
+      }
     }
     const inside = await listen('ilse')
     const outside = await listen('arne')
     const { db } = world.context
     await publish(db, { topic: 'item', libraryId: 2, itemId: 7 })
     await publish(db, { topic: 'item', libraryId: 1, itemId: 8 })
-    await expect.poll(() => inside.heard.join('') + outside.heard.join(''), { timeout: 5000 }).toMatch(/"itemId":8[\s\S]*"itemId":8/)
+    await expect
+      .poll(() => inside.heard.join('') + outside.heard.join(''), { timeout: 5000 })
+      .toMatch(/"itemId":8[\s\S]*"itemId":8/)
     expect(inside.heard.join('')).toContain('"itemId":7')
     expect(outside.heard.join('')).not.toContain('"itemId":7')
     await inside.close()

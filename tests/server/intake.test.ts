@@ -2,17 +2,17 @@ import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { batchFiles, batchItems, batches } from '../../src/server/db/intake.table'
+import { batches, batchFiles, batchItems } from '../../src/server/db/intake.table'
 import { previews } from '../../src/server/db/library.table'
 import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
 import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
+import { editItem, setItemStates } from '../../src/server/services/edit-items'
 import { fileBatchItems } from '../../src/server/services/file-items'
 import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
 import { getSheet } from '../../src/server/services/sheet'
-import { editItem, setItemStates } from '../../src/server/services/edit-items'
 import { getWall } from '../../src/server/services/wall'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
-import { type TestWorld, createTestWorld } from '../test-database'
+import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
 let world: TestWorld
@@ -97,8 +97,12 @@ describe('from files to items', () => {
     await editBatchItems(work, world.lead, batchId, { ids: rowIds, widthMm: null })
     const { refused } = await fileBatchItems(work, world.lead, batchId, rowIds)
     expect(refused[0].reason).toContain('width')
-    await expect(editBatchItems(work, world.lead, batchId, { ids: rowIds, category: 'furniture.chairs' })).rejects.toMatchObject({ code: 'badRequest' })
-    await expect(editBatchItems(work, world.artist, batchId, { ids: rowIds, name: 'Mine' })).rejects.toMatchObject({ code: 'notAllowed' })
+    await expect(editBatchItems(work, world.lead, batchId, { ids: rowIds, category: 'furniture.chairs' })).rejects.toMatchObject({
+      code: 'badRequest',
+    })
+    await expect(editBatchItems(work, world.artist, batchId, { ids: rowIds, name: 'Mine' })).rejects.toMatchObject({
+      code: 'notAllowed',
+    })
   })
 })
 

@@ -1,12 +1,12 @@
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { HOUSE_CATEGORIES } from '../../src/core/standard/categories'
 import { createRandom } from '../../src/core/math/random'
+import { HOUSE_CATEGORIES } from '../../src/core/standard/categories'
 import { items } from '../../src/server/db/library.table'
 import { refreshDocuments, toPrefixQuery } from '../../src/server/db/search'
 import { getWall, isWithin } from '../../src/server/services/wall'
 import { STATES, wallQuerySchema } from '../../src/shared/contracts/items.contract'
-import { type TestWorld, createTestWorld } from '../test-database'
+import { createTestWorld, type TestWorld } from '../test-database'
 
 let world: TestWorld
 const WORDS = ['oak', 'oaken', 'walnut', 'plank', 'smoked', 'terrazzo', 'harbour', 'linen', 'clear', 'sky']
@@ -89,8 +89,10 @@ describe('counts', () => {
             (!query.words || i.name.split(' ').some(w => w.startsWith(query.words))),
         )
       expect(view.total).toBe(matches('').length)
-      for (const kind of ['material', 'model', 'environment']) expect(view.facets.kinds[kind] ?? 0).toBe(matches('kind').filter(i => i.kind === kind).length)
-      for (const state of STATES) expect(view.facets.states[state] ?? 0).toBe(matches('state').filter(i => i.state === state).length)
+      for (const kind of ['material', 'model', 'environment'])
+        expect(view.facets.kinds[kind] ?? 0).toBe(matches('kind').filter(i => i.kind === kind).length)
+      for (const state of STATES)
+        expect(view.facets.states[state] ?? 0).toBe(matches('state').filter(i => i.state === state).length)
       for (const { path } of HOUSE_CATEGORIES)
         expect(view.facets.categories[path] ?? 0).toBe(matches('category').filter(i => isWithin(i.category, path)).length)
     }
@@ -101,7 +103,9 @@ describe('counts', () => {
     await db.execute(sql`update items set state = 'approved' where id % 3 = 0`)
     await db.execute(sql`update items set category = 'surfaces.metal', kind = 'material' where id % 7 = 0`)
     await db.execute(sql`delete from items where id % 11 = 0`)
-    const { rows: kept } = await db.execute(sql`select library_id, category::text, kind, state, count from item_counts where count <> 0 order by 1, 2, 3, 4`)
+    const { rows: kept } = await db.execute(
+      sql`select library_id, category::text, kind, state, count from item_counts where count <> 0 order by 1, 2, 3, 4`,
+    )
     const { rows: counted } = await db.execute(
       sql`select library_id, category::text, kind, state, count(*)::int as count from items group by 1, 2, 3, 4 order by 1, 2, 3, 4`,
     )

@@ -21,7 +21,12 @@ export function createWork(world: TestWorld): WorkContext & { pool: ComputePool 
 export async function takeIn(world: TestWorld, work: WorkContext, library = 'house', only: RegExp = /./) {
   const root = join(world.folder, `delivery-${library}-${Math.random().toString(36).slice(2)}`)
   const paths = (await writeDelivery(root)).filter(p => only.test(p))
-  const batchId = await createBatch(work, world.lead, { library, title: `Delivery ${library}`, maker: 'Test Makers', licence: 'All projects' })
+  const batchId = await createBatch(work, world.lead, {
+    library,
+    title: `Delivery ${library}`,
+    maker: 'Test Makers',
+    licence: 'All projects',
+  })
   for (const path of paths) {
     const copy = join(root, 'sent', path)
     await mkdir(dirname(copy), { recursive: true })

@@ -3,11 +3,11 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { previews } from '../../src/server/db/library.table'
-import { openBoss, toJobQueue } from '../../src/server/jobs/queue'
 import { listenToNotices } from '../../src/server/db/notify'
+import { openBoss, toJobQueue } from '../../src/server/jobs/queue'
 import type { PreviewWish } from '../../src/server/services/previews'
 import { requestPreview } from '../../src/server/services/previews'
-import { ROOT, type TestWorld, createTestWorld } from '../test-database'
+import { createTestWorld, ROOT, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
 let world: TestWorld

@@ -18,7 +18,8 @@ const SLOT_INPUTS: Partial<Record<TextureSlot, { input: string; type: 'color3' |
   geometryNormal: { input: 'geometry_normal', type: 'vector3' },
 }
 
-const escapeXml = (text: string): string => text.replace(/[&<>"']/g, c => `&#${c.charCodeAt(0)};`)
+const ENTITIES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&apos;' }
+const escapeXml = (text: string): string => text.replace(/[&<>"']/g, c => ENTITIES[c])
 
 const CHANNELS = ['outr', 'outg', 'outb', 'outa']
 
@@ -116,9 +117,12 @@ const asList = (value: unknown): XmlNode[] => (Array.isArray(value) ? value : va
 export function parseMaterialX(text: string): ParsedMaterialX {
   if (/<!(DOCTYPE|ENTITY)/i.test(text)) throw new FileError('unsupported', 'A MaterialX file may not declare entities.')
   if (XMLValidator.validate(text) !== true) throw new FileError('malformed', 'The MaterialX file is not well-formed XML.')
-  const root = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '', processEntities: true }).parse(text).materialx as
-    | XmlNode
-    | undefined
+  const root = new XMLParser({
+    ignoreAttributes: false,
+    attributeNamePrefix: '',
+    processEntities: true,
+    htmlEntities: true,
+  }).parse(text).materialx as XmlNode | undefined
   const surface = asList(root?.open_pbr_surface)[0]
   if (!root || !surface) throw new FileError('unsupported', 'The MaterialX file holds no open_pbr_surface.')
   const parameters: Record<string, unknown> = {}

@@ -11,6 +11,7 @@ import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { SelectField, TextField } from '../../components/Field'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { Page } from '../../components/Page'
 import { plural } from '../../words/states'
 import { toDropped } from './dropped-path'
 import { startUpload } from './running-uploads'
@@ -19,7 +20,7 @@ import { startUpload } from './running-uploads'
 export function IntakePlace({ session }: { session: Session }) {
   const { data: batches, error, refetch } = useListBatchesQuery()
   return (
-    <div className="h-full overflow-auto px-6 py-5">
+    <Page>
       <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-10">
         <DeliveryForm session={session} />
         <section aria-labelledby="batches">
@@ -41,7 +42,7 @@ export function IntakePlace({ session }: { session: Session }) {
           )}
         </section>
       </div>
-    </div>
+    </Page>
   )
 }
 

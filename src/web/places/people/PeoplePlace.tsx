@@ -1,12 +1,13 @@
 import { useListMembersQuery } from '../../app/api'
 import { Skeleton, Trouble } from '../../components/Notice'
+import { Page } from '../../components/Page'
 
 /** Who works here, and which libraries each may see. */
 export function PeoplePlace() {
   const { data, error, refetch } = useListMembersQuery()
   if (error) return <Trouble error={error} onRetry={refetch} />
   return (
-    <div className="h-full overflow-auto px-6 py-5">
+    <Page>
       <div className="mx-auto max-w-4xl">
         <h1 className="mb-3 text-lg font-medium">People</h1>
         {!data ? (
@@ -32,6 +33,6 @@ export function PeoplePlace() {
           Everybody sees the house library. A client's library, its items, projects and counts exist only for its team.
         </p>
       </div>
-    </div>
+    </Page>
   )
 }

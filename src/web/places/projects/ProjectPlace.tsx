@@ -16,6 +16,7 @@ import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { SelectField } from '../../components/Field'
 import { EmptyState, Progress, Skeleton, Trouble } from '../../components/Notice'
+import { Page } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { plural } from '../../words/states'
 
@@ -31,7 +32,7 @@ export function ProjectPlace() {
       </div>
     )
   return (
-    <div className="h-full overflow-auto px-6 py-5">
+    <Page>
       <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_19rem] gap-10">
         <section>
           <header className="mb-4">
@@ -46,7 +47,7 @@ export function ProjectPlace() {
         </section>
         <Deliveries project={project} />
       </div>
-    </div>
+    </Page>
   )
 }
 
@@ -101,7 +102,7 @@ function PinLine({ pin, projectId, onTake }: { pin: Pin; projectId: number; onTa
   }
   return (
     <li className="grid grid-cols-[5rem_minmax(0,1fr)_9rem_7rem_5.5rem] items-center gap-4 border-b border-line py-2">
-      <Link to={`/items/${chip.code}`} state={{ behind: location }}>
+      <Link to={`/items/${chip.code}`} state={{ behind: location }} aria-label={chip.name}>
         <PreviewFrame url={chip.preview} alt="" />
       </Link>
       <span className="min-w-0">

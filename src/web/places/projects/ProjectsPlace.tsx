@@ -6,12 +6,13 @@ import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../..
 import { Button } from '../../components/Button'
 import { SelectField, TextField } from '../../components/Field'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { Page } from '../../components/Page'
 import { plural } from '../../words/states'
 
 export function ProjectsPlace({ session }: { session: Session }) {
   const { data: projects, error, refetch } = useListProjectsQuery()
   return (
-    <div className="h-full overflow-auto px-6 py-5">
+    <Page>
       <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_18rem] gap-10">
         <section>
           <h1 className="mb-3 text-lg font-medium">Projects</h1>
@@ -31,7 +32,7 @@ export function ProjectsPlace({ session }: { session: Session }) {
         </section>
         <NewProjectForm session={session} />
       </div>
-    </div>
+    </Page>
   )
 }
 

@@ -3,6 +3,7 @@ import { HOUSE_CATEGORIES } from '#core/standard/categories'
 import { formatNumber } from '#shared/units'
 import { useListCategoriesQuery } from '../../app/api'
 import { Skeleton, Trouble } from '../../components/Notice'
+import { Page } from '../../components/Page'
 import { KIND_WORDS } from '../../words/states'
 
 const range = (size?: [number, number]) => (size ? `${formatNumber(size[0])} – ${formatNumber(size[1])} m` : '')
@@ -12,7 +13,7 @@ export function StandardPlace() {
   const { data: categories, error, refetch } = useListCategoriesQuery()
   if (error) return <Trouble error={error} onRetry={refetch} />
   return (
-    <div className="h-full overflow-auto px-6 py-5">
+    <Page>
       <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_20rem] gap-10">
         <section>
           <h1 className="mb-3 text-lg font-medium">The house tree</h1>
@@ -78,6 +79,6 @@ export function StandardPlace() {
           </ul>
         </section>
       </div>
-    </div>
+    </Page>
   )
 }

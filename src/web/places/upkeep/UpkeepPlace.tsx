@@ -2,6 +2,7 @@ import { STATES } from '#shared/contracts/items.contract'
 import { formatBytes } from '#shared/units'
 import { useGetUpkeepQuery } from '../../app/api'
 import { Skeleton, Trouble } from '../../components/Notice'
+import { Page } from '../../components/Page'
 import { plural, SEVERITY_WORDS, STATE_WORDS } from '../../words/states'
 
 /** What there is to keep in order, in figures. */
@@ -24,7 +25,7 @@ export function UpkeepPlace() {
     ['Stored', formatBytes(data.bytes)],
   ]
   return (
-    <div className="h-full overflow-auto px-6 py-5">
+    <Page>
       <div className="mx-auto grid max-w-6xl grid-cols-[16rem_minmax(0,1fr)] gap-12">
         <section>
           <h1 className="mb-3 text-lg font-medium">The library now</h1>
@@ -54,6 +55,6 @@ export function UpkeepPlace() {
           )}
         </section>
       </div>
-    </div>
+    </Page>
   )
 }

@@ -1,0 +1,61 @@
+// Pictures of the main views at 1280 x 800, from the demo data of a running application: npm run screenshots [-- ADDRESS]
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { ensureDebianPackages, ensurePackages, findChromium, SetupError } from './setup.mjs'
+
+const base = process.argv[2] ?? `http://127.0.0.1:${process.env.PORT ?? 5170}`
+const folder = join(import.meta.dirname, '../docs/screenshots')
+
+/** Name, address, and what to do before the picture. */
+const VIEWS = [
+  ['wall', '/wall'],
+  ['sheet-material', '/items/TIM-0002'],
+  ['sheet-live', '/items/CHR-0002', async page => page.getByRole('button', { name: 'Live', exact: true }).click()],
+  ['sheet-environment', '/items/SKY-0002'],
+  ['intake', '/intake'],
+  ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],
+  ['project', '/projects', async page => page.getByRole('link', { name: /Lakeside ferry hall/ }).click()],
+  ['standard', '/standard'],
+  ['upkeep', '/upkeep'],
+  ['people', '/people'],
+]
+
+try {
+  await ensurePackages()
+  ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium')
+  const { chromium } = await import('@playwright/test')
+  const up = await fetch(`${base}/api/health`).catch(() => null)
+  if (!up?.ok) throw new SetupError(`Nothing answers at ${base}. Start the application with npm start, then take the pictures.`)
+  mkdirSync(folder, { recursive: true })
+  const browser = await chromium.launch({
+    executablePath: findChromium(),
+    args: [
+      '--no-sandbox',
+      '--disable-quic',
+      '--disable-background-networking',
+      '--use-angle=swiftshader',
+      '--enable-unsafe-swiftshader',
+    ],
+  })
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  const take = async name => {
+    await page.waitForLoadState('networkidle', { timeout: 5000 }).catch(() => {})
+    await page.waitForTimeout(name === 'sheet-live' ? 6000 : 1200)
+    await page.screenshot({ path: join(folder, `${name}.png`) })
+    console.log(name)
+  }
+  await page.goto(base)
+  await page.getByRole('button', { name: /Ines Quist/ }).waitFor()
+  await take('sign-in')
+  await page.getByRole('button', { name: /Ines Quist/ }).click()
+  await page.getByRole('link', { name: 'Wall', exact: true }).waitFor()
+  for (const [name, address, prepare] of VIEWS) {
+    await page.goto(base + address)
+    await prepare?.(page)
+    await take(name)
+  }
+  await browser.close()
+} catch (error) {
+  console.error(error instanceof SetupError ? error.message : error)
+  process.exitCode = 1
+}

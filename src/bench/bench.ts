@@ -1,0 +1,23 @@
+import type { Benchmark } from './benchmark'
+import { environmentBenchmark } from './environment.bench'
+import { raysBenchmark } from './rays.bench'
+import { previewBenchmark, threadsBenchmark } from './render.bench'
+import { searchBenchmark } from './search.bench'
+
+const BENCHMARKS: readonly Benchmark[] = [
+  raysBenchmark,
+  threadsBenchmark,
+  previewBenchmark,
+  environmentBenchmark,
+  searchBenchmark,
+]
+
+const wanted = process.argv.slice(2)
+const unknown = wanted.filter(name => !BENCHMARKS.some(b => b.name === name))
+if (unknown.length > 0) {
+  process.stderr.write(`There is no benchmark ${unknown.join(', ')}. There are: ${BENCHMARKS.map(b => b.name).join(', ')}\n`)
+  process.exitCode = 2
+} else
+  for (const benchmark of BENCHMARKS)
+    if (wanted.length === 0 || wanted.includes(benchmark.name))
+      for (const line of await benchmark.run()) process.stdout.write(`${JSON.stringify(line)}\n`)

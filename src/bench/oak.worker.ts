@@ -1,0 +1,5 @@
+import { parentPort } from 'node:worker_threads'
+import { renderOak } from './render.bench'
+
+renderOak()()
+parentPort!.postMessage('done')

@@ -1,0 +1,73 @@
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
+import { MeshBVH } from 'three-mesh-bvh'
+import { mergeMeshes, placeMesh } from '#core/geometry/mesh'
+import { createSphere } from '#core/geometry/shapes'
+import { createRandom } from '#core/math/random'
+import { Bvh, type RayHit } from '#core/render/bvh'
+import { type Benchmark, bestSecondsOf, round } from './benchmark'
+
+const RAYS = 300_000
+
+/** 200,000 triangles in a heap of balls, and rays from anywhere to anywhere: incoherent, most of them hits. */
+function makeScene() {
+  const random = createRandom(4)
+  const ball = createSphere(1, [0, 0, 0], 64)
+  const count = Math.round(200_000 / (ball.indices.length / 3))
+  const mesh = mergeMeshes(
+    Array.from({ length: count }, () =>
+      placeMesh(ball, [random.between(-6, 6), random.between(-6, 6), random.between(-6, 6)], 0, random.between(0.3, 1)),
+    ),
+  )
+  const rays = new Float32Array(RAYS * 6)
+  for (let r = 0; r < RAYS; r++) {
+    for (let c = 0; c < 3; c++) rays[r * 6 + c] = random.between(-8, 8)
+    const target = [0, 1, 2].map(() => random.between(-5, 5))
+    const d = target.map((t, c) => t - rays[r * 6 + c])
+    const l = Math.hypot(...d)
+    for (let c = 0; c < 3; c++) rays[r * 6 + 3 + c] = d[c] / l
+  }
+  return { mesh, rays }
+}
+
+export const raysBenchmark: Benchmark = {
+  name: 'rays-vs-three-mesh-bvh',
+  run: async () => {
+    const { mesh, rays } = makeScene()
+    const triangles = mesh.indices.length / 3
+    const soup = new Float32Array(triangles * 9)
+    for (let i = 0; i < mesh.indices.length; i++)
+      soup.set(mesh.positions.subarray(mesh.indices[i] * 3, mesh.indices[i] * 3 + 3), i * 3)
+    const bvh = Bvh.build(soup)
+    const hit: RayHit = { distance: 0, triangle: -1, u: 0, v: 0 }
+    let ourHits = 0
+    const ours = await bestSecondsOf(3, () => {
+      ourHits = 0
+      for (let r = 0; r < RAYS * 6; r += 6)
+        if (bvh.closestHit(rays[r], rays[r + 1], rays[r + 2], rays[r + 3], rays[r + 4], rays[r + 5], 1e30, hit)) ourHits++
+    })
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
+    geometry.setIndex(new BufferAttribute(mesh.indices, 1))
+    const other = new MeshBVH(geometry)
+    const ray = new Ray(new Vector3(), new Vector3())
+    let otherHits = 0
+    const theirs = await bestSecondsOf(2, () => {
+      otherHits = 0
+      for (let r = 0; r < RAYS * 6; r += 6) {
+        ray.origin.set(rays[r], rays[r + 1], rays[r + 2])
+        ray.direction.set(rays[r + 3], rays[r + 4], rays[r + 5])
+        if (other.raycastFirst(ray, DoubleSide)) otherHits++
+      }
+    })
+    return [
+      {
+        name: 'rays-vs-three-mesh-bvh',
+        ratio: round(theirs / ours),
+        ours: round(RAYS / ours / 1e6),
+        baseline: round(RAYS / theirs / 1e6),
+        unit: 'Mrays/s',
+        note: `${triangles} triangles, ${RAYS} incoherent closest-hit rays, one thread; hits ${ourHits} against ${otherHits}`,
+      },
+    ]
+  },
+}

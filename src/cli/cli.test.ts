@@ -1,0 +1,103 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { writeDelivery } from '../../tests/fixtures'
+
+const ENTRY = new URL('../../dist/node/muscovite.js', import.meta.url).pathname
+
+let root: string
+beforeAll(async () => {
+  root = await mkdtemp(join(tmpdir(), 'muscovite-cli-'))
+  await writeDelivery(join(root, 'delivery'))
+})
+afterAll(() => rm(root, { recursive: true, force: true }))
+
+const run = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [ENTRY, ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '' },
+  })
+  return { status, stdout, stderr }
+}
+
+describe('muscovite inspect', () => {
+  it('prints what is there as JSON, names every failure, and ends with 1 when there is one', () => {
+    const { status, stdout, stderr } = run('inspect', join(root, 'delivery'), '--json')
+    const { items, failures } = JSON.parse(stdout)
+    expect(items.map((i: { kind: string }) => i.kind).sort()).toEqual(['environment', 'environment', 'material', 'model'])
+    const sky = items.find((i: { path: string }) => i.path.includes('Clear_Test_Sky'))
+    expect(sky.facts).toMatchObject({ setting: 'exterior', sky: 'clear', sunPresent: true })
+    expect(sky.facts.sunAzimuthDeg).toBeCloseTo(40, 0)
+    expect(sky.facts.sunElevationDeg).toBeCloseTo(35, 0)
+    const oak = items.find((i: { kind: string }) => i.kind === 'material')
+    expect(oak.findings).toMatchObject([{ code: 'realWorldSizeMissing', severity: 'mustFix' }])
+    expect(oak.findings[0].message).toContain('width')
+    expect(failures.map((f: { code: string }) => f.code).sort()).toEqual(['emptyFile', 'truncated', 'typeMismatch'])
+    expect(status).toBe(1)
+    expect(stderr).toBe('')
+  })
+
+  it('ends with 0 where all is well, and reads like a report without --json', () => {
+    const { status, stdout } = run('inspect', join(root, 'delivery/Skies'))
+    expect(status).toBe(0)
+    expect(stdout).toContain('Sun elevation')
+    expect(stdout).toContain('2 items, 0 failures')
+  })
+
+  it('says what is wrong with the call, and never shows a stack trace', async () => {
+    expect(run('inspect').status).toBe(2)
+    expect(run('fly').status).toBe(2)
+    expect(run('inspect', '--nonsense').status).toBe(2)
+    const missing = run('inspect', join(root, 'nowhere'), '--json')
+    expect(missing.status).toBe(1)
+    expect(JSON.parse(missing.stdout).failures[0].code).toBe('notFound')
+    const junk = join(root, 'junk.glb')
+    await writeFile(junk, Buffer.from('glTF\x02\x00\x00\x00\xff\xff\xff\x7fgarbage and more of it'))
+    const broken = run('inspect', junk)
+    expect(broken.status).toBe(1)
+    expect(broken.stdout + broken.stderr).not.toMatch(/\bat .*:\d+:\d+/)
+  })
+})
+
+describe('muscovite preview', () => {
+  it('renders without server or database, the same twice, and writes its figures', async () => {
+    const [a, b, stats] = ['a.png', 'b.png', 'stats.json'].map(n => join(root, n))
+    const call = (out: string) =>
+      run(
+        'preview',
+        join(root, 'delivery/Seating/Cube_Stool.glb'),
+        '--out',
+        out,
+        '--width',
+        '64',
+        '--seed',
+        '7',
+        '--stats',
+        stats,
+      )
+    expect(call(a).status).toBe(0)
+    expect(call(b).status).toBe(0)
+    expect(await readFile(a)).toEqual(await readFile(b))
+    expect(await sharp(a).metadata()).toMatchObject({ width: 64, height: 48 })
+    expect(JSON.parse(await readFile(stats, 'utf8'))).toMatchObject({
+      kind: 'model',
+      rig: 'model-three-quarter',
+      quality: 'draft',
+      seed: 7,
+    })
+  })
+
+  it('takes another rig where it fits, and says so where it does not', () => {
+    const sky = join(root, 'delivery/Skies/Clear_Test_Sky.exr')
+    const out = join(root, 'c.png')
+    const wrong = run('preview', sky, '--out', out, '--rig', 'material-stage')
+    expect(wrong.status).toBe(2)
+    expect(wrong.stderr).toContain('does not take')
+    expect(run('preview', sky, '--out', out, '--rig', 'no-such-rig').status).toBe(2)
+    expect(run('preview', join(root, 'delivery/Timber'), '--out', out, '--rig', 'material-wall', '--width', '48').status).toBe(0)
+    expect(run('preview', join(root, 'nowhere'), '--out', out).status).toBe(1)
+  })
+})

@@ -1,0 +1,96 @@
+import { describe, expect, it } from 'vitest'
+import { FileError } from '../findings/failure'
+import { parseGlb } from '../geometry/read-gltf'
+import { createMaterial } from '../material/open-pbr'
+import { createSamplePatch, readGltfBinary, writeGltfBinary } from './gltf'
+import { parseMaterialX, writeMaterialX } from './materialx'
+
+describe('MaterialX', () => {
+  const glass = createMaterial('Glass "clear" & thin', {
+    transmissionWeight: 1,
+    specularIor: 1.52,
+    transmissionColor: [0.86, 0.94, 0.92],
+    transmissionDepth: 0.05,
+    geometryThinWalled: true,
+  })
+
+  it('carries every constant there and back', () => {
+    const { parameters } = parseMaterialX(writeMaterialX(glass, new Map()))
+    expect(parameters).toEqual({
+      transmissionWeight: 1,
+      specularIor: 1.52,
+      transmissionColor: [0.86, 0.94, 0.92],
+      transmissionDepth: 0.05,
+      geometryThinWalled: true,
+    })
+  })
+
+  it('names files relative, and states the real size of a repeat', () => {
+    const oak = createMaterial(
+      'oak',
+      {},
+      {
+        textures: { baseColor: { image: 0, channel: 0 }, specularRoughness: { image: 1, channel: 0, inverted: true } },
+        tileSizeM: [0.6, 0.3],
+      },
+    )
+    const text = writeMaterialX(
+      oak,
+      new Map([
+        [0, 'textures/a & b.png'],
+        [1, 'textures/gloss.png'],
+      ]),
+    )
+    const parsed = parseMaterialX(text)
+    expect(parsed.files.sort()).toEqual(['textures/a & b.png', 'textures/gloss.png'])
+    expect(parsed.tileSizeM).toEqual([0.6, 0.3])
+    expect(text).toContain('<invert ')
+  })
+
+  it('refuses what is no MaterialX, and declares no entities', () => {
+    for (const text of [
+      '',
+      '<materialx>',
+      '<materialx version="1.39"></materialx>',
+      '<!DOCTYPE x [<!ENTITY a "b">]><materialx/>',
+      'words',
+    ])
+      expect(() => parseMaterialX(text)).toThrow(FileError)
+  })
+})
+
+describe('glTF', () => {
+  it('carries what it can there and back', async () => {
+    const source = createMaterial('lacquer', {
+      baseColor: [0.2, 0.4, 0.6],
+      baseMetalness: 0,
+      specularRoughness: 0.35,
+      specularIor: 1.6,
+      specularWeight: 0.5,
+      transmissionWeight: 1,
+      transmissionColor: [0.3, 0.6, 0.5],
+      transmissionDepth: 0.06,
+    })
+    const bytes = await writeGltfBinary(
+      createSamplePatch({ ...source, tileSizeM: [0.4, 0.2] }, {}, { code: 'GLA-0001', version: 3 }),
+    )
+    const { materials, parts } = await parseGlb(bytes)
+    expect(materials[0].name).toBe('lacquer')
+    const p = materials[0].parameters
+    expect(p.specularRoughness).toBeCloseTo(0.35, 5)
+    expect(p.specularIor).toBeCloseTo(1.6, 5)
+    expect(p.specularWeight).toBeCloseTo(0.5, 5)
+    expect(p.transmissionWeight).toBe(1)
+    p.transmissionColor.forEach((v, i) => {
+      expect(v).toBeCloseTo(source.parameters.transmissionColor[i], 5)
+    })
+    expect(p.transmissionDepth).toBeCloseTo(0.06, 5)
+    expect(parts[0].mesh.positions.reduce((a, b) => Math.max(a, b))).toBeCloseTo(0.2, 5)
+  })
+
+  it('is stamped with code and version', async () => {
+    const bytes = await writeGltfBinary(createSamplePatch(createMaterial('x'), {}, { code: 'TIM-0001', version: 2 }))
+    const asset = (await readGltfBinary(bytes)).getRoot().getAsset()
+    expect(asset.extras).toMatchObject({ muscovite: { code: 'TIM-0001', version: 2 } })
+  })
+})

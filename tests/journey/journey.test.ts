@@ -1,0 +1,276 @@
+import { createWriteStream, readdirSync, readFileSync } from 'node:fs'
+import { chmod, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { finished } from 'node:stream/promises'
+import { AxeBuilder } from '@axe-core/playwright'
+import { type Browser, chromium, type Page, expect as pageExpect } from '@playwright/test'
+import { ZipArchive } from 'archiver'
+import { unzipSync } from 'fflate'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { findChromium } from '../../scripts/setup.mjs'
+import type { DeliveryManifest } from '../../src/files/write-delivery'
+import { writeDelivery } from '../fixtures'
+import { type RunningApp, startApp } from './running-app'
+
+/** One long day: a delivery comes in, is filed, approved, pinned and delivered; an artist looks; the machine is switched off and on. */
+
+const see = pageExpect.configure({ timeout: 20_000 })
+
+let folder: string
+let app: RunningApp
+let browser: Browser
+let page: Page
+const trouble: string[] = []
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'muscovite-journey-'))
+  await chmod(folder, 0o755)
+  app = await startApp(join(folder, 'data'))
+  browser = await chromium.launch({
+    executablePath: findChromium() ?? undefined,
+    args: [
+      '--no-sandbox',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--use-angle=swiftshader',
+      '--enable-unsafe-swiftshader',
+    ],
+  })
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
+  page = await context.newPage()
+  page.setDefaultTimeout(30_000)
+  page.on('pageerror', error => trouble.push(error.message))
+  page.on('console', message => {
+    if (message.type() === 'error') trouble.push(message.text())
+  })
+}, 180_000)
+
+afterAll(async () => {
+  await browser?.close()
+  await app?.stop()
+  await rm(folder, { recursive: true, force: true })
+})
+
+/** A zip of the delivery, with one entry that wants out of its folder. */
+async function zipDelivery(): Promise<string> {
+  const root = join(folder, 'delivery')
+  const paths = await writeDelivery(root)
+  const zipPath = join(folder, 'Spring.zip')
+  const archive = new ZipArchive()
+  const output = createWriteStream(zipPath)
+  archive.pipe(output)
+  for (const path of paths.filter(p => !p.includes('Other_Test_Sky'))) archive.file(join(root, path), { name: path })
+  archive.append('no', { name: 'xx/xx/evil.txt' })
+  await archive.finalize()
+  await finished(output)
+  const bytes = (await readFile(zipPath)).toString('latin1').replaceAll('xx/xx/evil.txt', '../../evil.txt')
+  await writeFile(zipPath, Buffer.from(bytes, 'latin1'))
+  return zipPath
+}
+
+async function expectAccessible(place: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()
+  const serious = violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
+  expect(serious.map(v => `${place}: ${v.id} ${v.nodes[0]?.html.slice(0, 120)}`)).toEqual([])
+}
+
+/** Command lines of processes that work in this run's folder. */
+const leftovers = (): string[] =>
+  readdirSync('/proc')
+    .filter(pid => /^\d+$/.test(pid) && Number(pid) !== process.pid)
+    .flatMap(pid => {
+      try {
+        const environment = readFileSync(`/proc/${pid}/environ`, 'latin1')
+        return environment.includes(`MUSCOVITE_DATA=${join(folder, 'data')}`) ? [pid] : []
+      } catch {
+        return []
+      }
+    })
+
+describe('a day in the samples room', { timeout: 420_000 }, () => {
+  it('the lead signs in', async () => {
+    await page.goto(app.base)
+    await see(page.getByRole('heading', { name: 'Muscovite' })).toBeVisible()
+    await expectAccessible('sign-in')
+    await page.getByRole('button', { name: /Ines Quist/ }).click()
+    await see(page.getByText('The library is empty.')).toBeVisible()
+  })
+
+  it('takes a zip in: items are recognised and measured, faults are named and set aside', async () => {
+    await page.getByRole('link', { name: 'Intake' }).click()
+    await page.getByLabel('Maker or supplier').fill('Oddmere Surfaces')
+    await page.getByLabel('Licence').fill('All projects')
+    await page
+      .locator('input[type=file]')
+      .first()
+      .setInputFiles(await zipDelivery())
+    await see(page.getByRole('heading', { name: 'Spring' })).toBeVisible()
+    await see(page.getByLabel('Name of Oak test')).toBeVisible()
+    await see(page.getByLabel('Name of Cube stool')).toBeVisible()
+    await see(page.getByLabel('Name of Clear test sky')).toBeVisible()
+    await see(page.getByText(/triangles/)).toBeVisible()
+    await see(page.getByText(/clear, sun 35°/)).toBeVisible()
+    for (const sentence of [
+      'The picture breaks off before its end',
+      'The file has 0 bytes',
+      'Its name says a Radiance HDR picture, its content is a PNG picture.',
+      'The archive would write this file outside its own folder',
+    ])
+      await see(page.getByText(sentence).first()).toBeVisible()
+    await expectAccessible('batch')
+  })
+
+  it('gives the missing width and files what is ready', async () => {
+    const width = page.getByLabel('Repeat width of Oak test in millimetres')
+    await width.fill('300')
+    await width.press('Enter')
+    await see(page.getByRole('button', { name: 'File 3 ready' })).toBeEnabled()
+    await page.getByRole('button', { name: 'File 3 ready' }).click()
+    await see(page.getByText('3 items filed.')).toBeVisible()
+    await see(page.getByRole('link', { name: 'TIM-0001' })).toBeVisible()
+  })
+
+  it('drops a single sky too', async () => {
+    await page.getByRole('link', { name: 'Intake' }).first().click()
+    await page.locator('input[type=file]').first().setInputFiles(join(folder, 'delivery/Skies/Other_Test_Sky.hdr'))
+    await see(page.getByLabel('Name of Other test sky')).toBeVisible()
+    await page.getByRole('button', { name: 'File 1 ready' }).click()
+    await see(page.getByText('1 item filed.')).toBeVisible()
+  })
+
+  it('finds everything on the wall as it is typed, with previews that come by themselves', async () => {
+    await page.getByRole('link', { name: 'Wall' }).click()
+    await see(page.locator('[data-chip]')).toHaveCount(4)
+    await page.keyboard.press('/')
+    await page.keyboard.type('oak te')
+    await see(page.locator('[data-chip]')).toHaveCount(1)
+    expect(page.url()).toContain('words=oak+te')
+    await page.reload()
+    await see(page.locator('[data-chip]')).toHaveCount(1)
+    await page.getByRole('button', { name: 'Clear', exact: true }).click()
+    await see(page.locator('[data-chip]')).toHaveCount(4)
+    await page.getByRole('button', { name: /^Everything/ }).click()
+    await page.getByRole('button', { name: /Environments/ }).click()
+    await see(page.locator('[data-chip]')).toHaveCount(2)
+    expect(page.url()).toContain('category=environments')
+    await page.getByRole('button', { name: 'Clear', exact: true }).click()
+    await see(page.locator('[data-chip] img')).toHaveCount(4, { timeout: 240_000 })
+    await expectAccessible('wall')
+  })
+
+  it('reads the sheet, turns the live view on, and approves', async () => {
+    await page.locator('[data-chip="TIM-0001"] button').first().click()
+    await see(page.getByRole('heading', { name: 'Oak test' })).toBeVisible()
+    expect(page.url()).toContain('/items/TIM-0001')
+    await see(page.getByText('300 mm').first()).toBeVisible()
+    await see(page.getByText('green points up (OpenGL)')).toBeVisible()
+    await see(page.getByText('Every check passed.')).toBeVisible()
+    await expectAccessible('sheet')
+    for (const code of ['TIM-0001', 'CHR-0001', 'SKY-0001']) {
+      await page.goto(`${app.base}/items/${code}`)
+      await page.getByRole('button', { name: 'Live', exact: true }).click()
+      const canvas = page.locator('[data-live-view] canvas')
+      await see(canvas).toBeVisible()
+      // Something is drawn: the picture has a spread of values, not one flat colour.
+      await expect
+        .poll(async () => (await sharp(await canvas.screenshot()).stats()).channels[1].stdev, { timeout: 60_000, interval: 1000 })
+        .toBeGreaterThan(8)
+    }
+    await page.goto(`${app.base}/items/TIM-0001`)
+    await page.getByRole('button', { name: 'Approve', exact: true }).first().click()
+    await see(page.getByText('Oak test is approved.')).toBeVisible()
+    await page.keyboard.press('Escape')
+    await see(page.locator('[data-chip]')).toHaveCount(4)
+  })
+
+  it('approves the rest from the tray at once', async () => {
+    await page.getByRole('button', { name: 'All to tray' }).click()
+    await page.getByRole('region', { name: 'Tray' }).getByRole('button', { name: 'Approve' }).click()
+    await see(page.getByText('4 items approved.')).toBeVisible()
+    await page.getByLabel('State').selectOption('approved')
+    await see(page.locator('[data-chip]')).toHaveCount(4)
+  })
+
+  it('begins a project and carries the tray into it', async () => {
+    await page.getByRole('link', { name: 'Projects' }).click()
+    await page.getByLabel('Title').fill('Ferry hall')
+    await page.getByLabel('Code').fill('ferry')
+    await page.getByRole('button', { name: 'Begin' }).click()
+    await see(page.getByText('Nothing is pinned yet.')).toBeVisible()
+    await page.getByRole('link', { name: 'Wall', exact: true }).click()
+    // By keyboard alone: to the first chip, into the tray, a range up to the last.
+    await page.locator('[data-chip] button').first().focus()
+    await page.keyboard.press('Space')
+    for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+    await page.keyboard.press('Shift+Space')
+    await see(page.getByRole('region', { name: 'Tray' })).toContainText('4')
+    await page.getByRole('button', { name: 'Into project' }).click()
+    await page.getByRole('menuitem', { name: /Ferry hall/ }).click()
+    await see(page.getByText('4 items pinned in Ferry hall.')).toBeVisible()
+    await see(page.getByRole('heading', { name: /Ferry hall/ })).toBeVisible()
+    await expectAccessible('project')
+  })
+
+  it('downloads the delivery: everything that the manifest names is in it', async () => {
+    await page.getByLabel('Textures and skies up to').selectOption('512')
+    await page.getByRole('button', { name: 'Write the zip' }).click()
+    const link = page.getByRole('link', { name: /MB|KB/ })
+    await see(link).toBeVisible({ timeout: 90_000 })
+    const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
+    expect(download.suggestedFilename()).toMatch(/^FERRY-delivery-\d+\.zip$/)
+    const entries = unzipSync(new Uint8Array(await readFile(await download.path())))
+    const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as DeliveryManifest
+    expect(manifest.items.map(i => i.code).sort()).toEqual(['CHR-0001', 'SKY-0001', 'SKY-0002', 'TIM-0001'])
+    expect(manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({
+      licence: 'All projects',
+      widthMm: 300,
+      target: 'MaterialX 1.39',
+    })
+    for (const file of manifest.items.flatMap(i => i.files)) expect(entries[file.path]?.length).toBe(file.bytes)
+  })
+
+  it('an artist sees the items but decides nothing, and knows of no other library', async () => {
+    await page.getByRole('button', { name: /Ines Quist/ }).click()
+    await page.getByRole('menuitem', { name: 'Sign out' }).click()
+    await page.getByRole('button', { name: /Tomas Brandl/ }).click()
+    await see(page.getByRole('link', { name: 'Wall', exact: true })).toBeVisible()
+    await page.goto(`${app.base}/items/CHR-0001`)
+    await see(page.getByRole('heading', { name: 'Cube stool' })).toBeVisible()
+    await see(page.getByRole('button', { name: 'Approve' })).toHaveCount(0)
+    await see(page.getByRole('button', { name: 'Edit' })).toHaveCount(0)
+    await page.goto(`${app.base}/wall`)
+    await see(page.locator('[data-chip]')).toHaveCount(4)
+    await see(page.getByLabel('Library')).toHaveCount(0)
+    for (const [place, text] of [
+      ['standard', 'The house tree'],
+      ['upkeep', 'The library now'],
+      ['people', 'Noor Vestergaard'],
+    ]) {
+      await page.goto(`${app.base}/${place}`)
+      await see(page.getByText(text).first()).toBeVisible()
+      await expectAccessible(place)
+    }
+    await see(page.getByText('Kettle client')).toHaveCount(0)
+  })
+
+  it('nothing in the browser complained', () => {
+    expect(trouble).toEqual([])
+  })
+
+  it('Ctrl-C leaves no process; the next start is quick and has everything', async () => {
+    expect(leftovers().length).toBeGreaterThan(2)
+    expect(await app.stop()).toBe(0)
+    await expect.poll(leftovers, { timeout: 10_000 }).toEqual([])
+    app = await startApp(join(folder, 'data'))
+    expect(app.secondsToReady).toBeLessThan(20)
+    await page.goto(`${app.base}/wall`)
+    // The session outlasts the restart: it is still Tomas who looks.
+    await see(page.getByRole('button', { name: /Tomas Brandl/ })).toBeVisible()
+    await see(page.locator('[data-chip] img')).toHaveCount(4)
+  })
+})
