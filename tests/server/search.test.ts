@@ -35,6 +35,12 @@ beforeAll(async () => {
 })
 afterAll(() => world.close())
 
+/** The words that an item is found by. */
+const wordsOf = (i: { name: string; code: string; category: string }) => {
+  const titles = HOUSE_CATEGORIES.filter(c => isWithin(i.category, c.path)).map(c => c.title)
+  return `${i.name} ${i.code} ${titles.join(' ')}`.toLowerCase().split(/[^a-z0-9]+/)
+}
+
 const ask = (given: Record<string, unknown>) => getWall(world.context.db, world.artist, wallQuerySchema.parse(given))
 
 describe('typed words', () => {
@@ -47,10 +53,6 @@ describe('typed words', () => {
 
   it('find by the start of every word, in name, code and category', async () => {
     const all = await listAll()
-    const wordsOf = (i: (typeof all)[number]) => {
-      const titles = HOUSE_CATEGORIES.filter(c => isWithin(i.category, c.path)).map(c => c.title)
-      return `${i.name} ${i.code} ${titles.join(' ')}`.toLowerCase().split(/[^a-z0-9]+/)
-    }
     const expected = all.filter(
       i => i.state !== 'withdrawn' && ['oak', 'pl'].every(start => wordsOf(i).some(w => w.startsWith(start))),
     ).length
@@ -70,13 +72,15 @@ describe('typed words', () => {
 
 describe('counts', () => {
   it('of every view agree with counting by hand', async () => {
-    const all = (await listAll()).map(i => ({ ...i, words: i.name }))
+    const all = await listAll()
     for (const query of [
       {},
       { category: 'surfaces' },
       { category: 'surfaces.timber', state: 'approved' },
       { kind: 'model' },
       { words: 'oak', kind: 'material' },
+      { words: 'o' },
+      { words: 'oak plank', state: 'approved' },
       { words: 'walnut', category: 'vegetation', state: 'withdrawn' },
     ] as Record<string, string>[]) {
       const view = await ask(query)
@@ -86,7 +90,7 @@ describe('counts', () => {
             (skip === 'category' || isWithin(i.category, query.category ?? '')) &&
             (skip === 'kind' || !query.kind || i.kind === query.kind) &&
             (skip === 'state' || (query.state ? i.state === query.state : i.state !== 'withdrawn')) &&
-            (!query.words || i.name.split(' ').some(w => w.startsWith(query.words))),
+            (!query.words || query.words.split(' ').every(q => wordsOf(i).some(w => w.startsWith(q)))),
         )
       expect(view.total).toBe(matches('').length)
       for (const kind of ['material', 'model', 'environment'])
@@ -110,6 +114,39 @@ describe('counts', () => {
       sql`select library_id, category::text, kind, state, count(*)::int as count from items group by 1, 2, 3, 4 order by 1, 2, 3, 4`,
     )
     expect(kept).toEqual(counted)
+    const { rows: keptPrefixes } = await db.execute(
+      sql`select prefix, library_id, category::text, kind, state, count from prefix_counts where count <> 0 order by 1, 2, 3, 4, 5`,
+    )
+    const { rows: countedPrefixes } = await db.execute(sql`
+      select prefix, library_id, category::text, kind, state, count(distinct id)::int as count
+      from items, unnest(tsvector_to_array(document)) word, lateral (select left(word, n) as prefix from generate_series(1, least(length(word), 12)) n) p
+      group by 1, 2, 3, 4, 5 order by 1, 2, 3, 4, 5`)
+    expect(keptPrefixes.length).toBeGreaterThan(100)
+    expect(keptPrefixes).toEqual(countedPrefixes)
+  })
+
+  it('two people may approve at once, in whatever order', async () => {
+    const { db } = world.context
+    const ids = (await db.execute<{ id: number }>(sql`select id from items order by id limit 60`)).rows.map(r => r.id)
+    const flip = (list: number[], state: string) =>
+      db.transaction(async tx => {
+        for (const id of list) await tx.execute(sql`update items set state = ${state} where id = ${id}`)
+      })
+    await Promise.all([
+      flip(
+        ids.filter(i => i % 2 === 0),
+        'approved',
+      ),
+      flip(ids.filter(i => i % 2 === 1).reverse(), 'draft'),
+    ])
+  })
+
+  it('pages of a search join without a gap where names end and other matches begin', async () => {
+    const whole = await ask({ words: 'p', limit: 240 })
+    const pages = []
+    for (let offset = 0; offset < whole.chips.length; offset += 17)
+      pages.push(...(await ask({ words: 'p', limit: 17, offset })).chips)
+    expect(pages.map(c => c.id).slice(0, whole.chips.length)).toEqual(whole.chips.map(c => c.id))
   })
 
   it('pages join without a gap or a repetition', async () => {

@@ -28,9 +28,9 @@ export interface RayCaster {
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): boolean
 }
 
-const BINS = 16
+const BINS = 32
 const MAX_LEAF = 4
-const TRAVERSAL_COST = 1.2
+const TRAVERSAL_COST = 1
 
 export class Bvh implements RayCaster {
   private readonly stack = new Int32Array(128)
@@ -82,6 +82,13 @@ export class Bvh implements RayCaster {
     const ix = inverse(dx)
     const iy = inverse(dy)
     const iz = inverse(dz)
+    // The side of a box that a ray meets first depends on its direction alone.
+    const nx = ix < 0 ? 3 : 0
+    const ny = iy < 0 ? 4 : 1
+    const nz = iz < 0 ? 5 : 2
+    const fx = 3 - nx
+    const fy = 5 - ny
+    const fz = 7 - nz
     let nearest = far
     let top = 0
     let node = 0
@@ -128,22 +135,22 @@ export class Bvh implements RayCaster {
         const left = links[node * 2]
         const l = left * 6
         const r = l + 6
-        const lx0 = (bounds[l] - ox) * ix
-        const lx1 = (bounds[l + 3] - ox) * ix
-        const ly0 = (bounds[l + 1] - oy) * iy
-        const ly1 = (bounds[l + 4] - oy) * iy
-        const lz0 = (bounds[l + 2] - oz) * iz
-        const lz1 = (bounds[l + 5] - oz) * iz
-        const leftNear = Math.max(Math.min(lx0, lx1), Math.min(ly0, ly1), Math.min(lz0, lz1), 0)
-        const leftFar = Math.min(Math.max(lx0, lx1), Math.max(ly0, ly1), Math.max(lz0, lz1), nearest)
-        const rx0 = (bounds[r] - ox) * ix
-        const rx1 = (bounds[r + 3] - ox) * ix
-        const ry0 = (bounds[r + 1] - oy) * iy
-        const ry1 = (bounds[r + 4] - oy) * iy
-        const rz0 = (bounds[r + 2] - oz) * iz
-        const rz1 = (bounds[r + 5] - oz) * iz
-        const rightNear = Math.max(Math.min(rx0, rx1), Math.min(ry0, ry1), Math.min(rz0, rz1), 0)
-        const rightFar = Math.min(Math.max(rx0, rx1), Math.max(ry0, ry1), Math.max(rz0, rz1), nearest)
+        const lx0 = (bounds[l + nx] - ox) * ix
+        const lx1 = (bounds[l + fx] - ox) * ix
+        const ly0 = (bounds[l + ny] - oy) * iy
+        const ly1 = (bounds[l + fy] - oy) * iy
+        const lz0 = (bounds[l + nz] - oz) * iz
+        const lz1 = (bounds[l + fz] - oz) * iz
+        const leftNear = Math.max(Math.max(lx0, ly0), Math.max(lz0, 0))
+        const leftFar = Math.min(Math.min(lx1, ly1), Math.min(lz1, nearest))
+        const rx0 = (bounds[r + nx] - ox) * ix
+        const rx1 = (bounds[r + fx] - ox) * ix
+        const ry0 = (bounds[r + ny] - oy) * iy
+        const ry1 = (bounds[r + fy] - oy) * iy
+        const rz0 = (bounds[r + nz] - oz) * iz
+        const rz1 = (bounds[r + fz] - oz) * iz
+        const rightNear = Math.max(Math.max(rx0, ry0), Math.max(rz0, 0))
+        const rightFar = Math.min(Math.min(rx1, ry1), Math.min(rz1, nearest))
         const hitsLeft = leftNear <= leftFar
         const hitsRight = rightNear <= rightFar
         if (hitsLeft && hitsRight) {
@@ -171,6 +178,13 @@ export class Bvh implements RayCaster {
     const ix = inverse(dx)
     const iy = inverse(dy)
     const iz = inverse(dz)
+    // The side of a box that a ray meets first depends on its direction alone.
+    const nx = ix < 0 ? 3 : 0
+    const ny = iy < 0 ? 4 : 1
+    const nz = iz < 0 ? 5 : 2
+    const fx = 3 - nx
+    const fy = 5 - ny
+    const fz = 7 - nz
     let top = 0
     let node = 0
     for (;;) {
@@ -211,14 +225,14 @@ export class Bvh implements RayCaster {
         const left = links[node * 2]
         for (let child = left; child <= left + 1; child++) {
           const b = child * 6
-          const x0 = (bounds[b] - ox) * ix
-          const x1 = (bounds[b + 3] - ox) * ix
-          const y0 = (bounds[b + 1] - oy) * iy
-          const y1 = (bounds[b + 4] - oy) * iy
-          const z0 = (bounds[b + 2] - oz) * iz
-          const z1 = (bounds[b + 5] - oz) * iz
-          const near = Math.max(Math.min(x0, x1), Math.min(y0, y1), Math.min(z0, z1), 0)
-          const end = Math.min(Math.max(x0, x1), Math.max(y0, y1), Math.max(z0, z1), far)
+          const x0 = (bounds[b + nx] - ox) * ix
+          const x1 = (bounds[b + fx] - ox) * ix
+          const y0 = (bounds[b + ny] - oy) * iy
+          const y1 = (bounds[b + fy] - oy) * iy
+          const z0 = (bounds[b + nz] - oz) * iz
+          const z1 = (bounds[b + fz] - oz) * iz
+          const near = Math.max(Math.max(x0, y0), Math.max(z0, 0))
+          const end = Math.min(Math.min(x1, y1), Math.min(z1, far))
           if (near <= end) stack[top++] = child
         }
       }

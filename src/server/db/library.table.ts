@@ -200,3 +200,20 @@ export const itemCounts = pgTable(
   },
   t => [primaryKey({ columns: [t.libraryId, t.category, t.kind, t.state] })],
 )
+
+/** The same for every beginning of every word, up to PREFIX_LENGTH letters, so that a common word need not be counted either. */
+export const prefixCounts = pgTable(
+  'prefix_counts',
+  {
+    prefix: text('prefix').notNull(),
+    libraryId: integer('library_id').notNull(),
+    category: ltree('category').notNull(),
+    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] }).notNull(),
+    count: integer('count').notNull(),
+  },
+  t => [primaryKey({ columns: [t.prefix, t.libraryId, t.category, t.kind, t.state] })],
+)
+
+/** The trigger in the migrations cuts at the same length. */
+export const PREFIX_LENGTH = 12

@@ -2,17 +2,19 @@ import { type SQL, sql } from 'drizzle-orm'
 import type { WallQuery } from '#shared/contracts/items.contract'
 import { type Actor, visibleLibraries } from './access'
 import type { Connection } from './database'
+import { PREFIX_LENGTH } from './library.table'
 
-/**
- * Typed words as a text search: each word a prefix, all of them wanted. Null when nothing is left to search for.
- * Characters with a meaning in the query language become spaces.
- */
-export function toPrefixQuery(words: string): string | null {
-  const terms = words
+/** Words as they are typed, lower case; characters with a meaning in the query language separate them. */
+export const toTerms = (words: string): string[] =>
+  words
     .toLowerCase()
     .split(/[^\p{L}\p{N}]+/u)
     .filter(Boolean)
     .slice(0, 12)
+
+/** Typed words as a text search: each word a prefix, all of them wanted. Null when nothing is left to search for. */
+export function toPrefixQuery(words: string): string | null {
+  const terms = toTerms(words)
   return terms.length > 0 ? terms.map(t => `${t}:*`).join(' & ') : null
 }
 
@@ -24,20 +26,31 @@ const inView = (actor: Actor, query: WallQuery): SQL => {
 /** Withdrawn items stay out of sight unless somebody asks for them. */
 const stateFilter = (query: WallQuery): SQL => (query.state ? sql`and i.state = ${query.state}` : sql`and i.state <> 'withdrawn'`)
 
-/** One page of ids, in order: names that match before other matches, then by code. */
+/**
+ * One page of ids: those whose name matches first, then other matches, each by code. Asked in two steps, because one sort by both has
+ * to look at every match, and for a common word that is half the library (98 ms over 50,000 rows against 3).
+ */
 export async function searchItemIds(db: Connection, actor: Actor, query: WallQuery): Promise<number[]> {
   const words = toPrefixQuery(query.words)
-  const inName = words?.replaceAll(':*', ':*A')
-  const { rows } = await db.execute<{ id: number }>(sql`
-    select i.id from items i
-    where ${inView(actor, query)} ${stateFilter(query)}
-      ${words ? sql`and i.document @@ to_tsquery('simple', ${words})` : sql``}
-      ${query.category ? sql`and i.category <@ ${query.category}::ltree` : sql``}
-      ${query.kind ? sql`and i.kind = ${query.kind}` : sql``}
-    order by ${inName ? sql`(i.document @@ to_tsquery('simple', ${inName})) desc,` : sql``} i.code
-    limit ${query.limit} offset ${query.offset}`)
-  return rows.map(r => r.id)
+  const select = async (condition: SQL, limit: number, offset: number): Promise<number[]> => {
+    const { rows } = await db.execute<{ id: number }>(sql`
+      select i.id from items i where ${inView(actor, query)} ${stateFilter(query)} ${placeFilter(query)} ${condition}
+      order by i.code limit ${limit} offset ${offset}`)
+    return rows.map(r => r.id)
+  }
+  if (!words) return select(sql``, query.limit, query.offset)
+  const inName = sql`i.document @@ to_tsquery('simple', ${words.replaceAll(':*', ':*A')})`
+  const named = await select(sql`and ${inName}`, query.limit, query.offset)
+  if (named.length === query.limit) return named
+  const { rows } = await db.execute<{ count: number }>(sql`
+    select count(*)::int as count from items i where ${inView(actor, query)} ${stateFilter(query)} ${placeFilter(query)} and ${inName}`)
+  const others = sql`and i.document @@ to_tsquery('simple', ${words}) and not ${inName}`
+  return [...named, ...(await select(others, query.limit - named.length, Math.max(0, query.offset - rows[0].count)))]
 }
+
+const placeFilter = (query: WallQuery): SQL => sql`
+  ${query.category ? sql`and i.category <@ ${query.category}::ltree` : sql``}
+  ${query.kind ? sql`and i.kind = ${query.kind}` : sql``}`
 
 export interface CountedCell extends Record<string, unknown> {
   category: string
@@ -47,20 +60,22 @@ export interface CountedCell extends Record<string, unknown> {
 }
 
 /**
- * Items that match words and library, counted by category, kind and state; every facet is a sum over these few cells.
- * Without words nothing is counted: the trigger-kept `item_counts` has the figures.
+ * Items that match words and library, counted by category, kind and state; every facet is a sum over these few cells. Only several
+ * words together are counted there and then: without words and for one word the trigger-kept tables have the figures.
  */
 export async function countCells(db: Connection, actor: Actor, query: WallQuery): Promise<CountedCell[]> {
-  const words = toPrefixQuery(query.words)
-  const { rows } = words
-    ? await db.execute<CountedCell>(sql`
-        select i.category::text as category, i.kind, i.state, count(*)::int as count from items i
-        where ${inView(actor, query)} and i.document @@ to_tsquery('simple', ${words})
-        group by i.category, i.kind, i.state`)
-    : await db.execute<CountedCell>(sql`
-        select i.category::text as category, i.kind, i.state, sum(i.count)::int as count from item_counts i
-        where ${inView(actor, query)} and i.count > 0
-        group by i.category, i.kind, i.state`)
+  const terms = toTerms(query.words)
+  const kept = (table: SQL): SQL => sql`
+    select i.category::text as category, i.kind, i.state, sum(i.count)::int as count from ${table}
+    where ${inView(actor, query)} and i.count > 0
+    group by i.category, i.kind, i.state`
+  if (terms.length === 0) return (await db.execute<CountedCell>(kept(sql`item_counts i`))).rows
+  if (terms.length === 1 && terms[0].length <= PREFIX_LENGTH)
+    return (await db.execute<CountedCell>(kept(sql`(select * from prefix_counts where prefix = ${terms[0]}) i`))).rows
+  const { rows } = await db.execute<CountedCell>(sql`
+    select i.category::text as category, i.kind, i.state, count(*)::int as count from items i
+    where ${inView(actor, query)} and i.document @@ to_tsquery('simple', ${toPrefixQuery(query.words)})
+    group by i.category, i.kind, i.state`)
   return rows
 }
 

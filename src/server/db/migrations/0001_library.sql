@@ -110,6 +110,16 @@ CREATE TABLE "items" (
 	CONSTRAINT "items_code_unique" UNIQUE("code")
 );
 --> statement-breakpoint
+CREATE TABLE "prefix_counts" (
+	"prefix" text NOT NULL,
+	"library_id" integer NOT NULL,
+	"category" "ltree" NOT NULL,
+	"kind" text NOT NULL,
+	"state" text NOT NULL,
+	"count" integer NOT NULL,
+	CONSTRAINT "prefix_counts_prefix_library_id_category_kind_state_pk" PRIMARY KEY("prefix","library_id","category","kind","state")
+);
+--> statement-breakpoint
 CREATE TABLE "previews" (
 	"id" serial PRIMARY KEY NOT NULL,
 	"input_key" text NOT NULL,
