@@ -35,6 +35,8 @@ describe('muscovite inspect', () => {
     const oak = items.find((i: { kind: string }) => i.kind === 'material')
     expect(oak.findings).toMatchObject([{ code: 'realWorldSizeMissing', severity: 'mustFix' }])
     expect(oak.findings[0].message).toContain('width')
+    const stool = items.find((i: { kind: string }) => i.kind === 'model')
+    expect(stool.facts.boundsM.map((v: number) => v.toFixed(2))).toEqual(['0.50', '0.72', '0.50'])
     expect(failures.map((f: { code: string }) => f.code).sort()).toEqual(['emptyFile', 'truncated', 'typeMismatch'])
     expect(status).toBe(1)
     expect(stderr).toBe('')

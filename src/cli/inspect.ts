@@ -42,12 +42,22 @@ export async function runInspect(paths: string[], json: boolean, print: (text: s
         failures.push({ path: pathOf(item), ...toFailure(error) })
       }
     }
-    print(json ? `${JSON.stringify({ items, leftOver: recognition.leftOver, failures })}\n` : report(items, failures))
+    print(
+      json
+        ? `${JSON.stringify({ items: items.map(withBoundsAsNumbers), leftOver: recognition.leftOver, failures })}\n`
+        : report(items, failures),
+    )
     return failures.length > 0 ? 1 : 0
   } finally {
     await sources.dispose()
   }
 }
+
+/** For programs the three extents are a list of metres; people read them as one text. */
+const withBoundsAsNumbers = (item: InspectedItem) =>
+  item.kind === 'model'
+    ? { ...item, facts: { ...item.facts, boundsM: ['widthM', 'heightM', 'depthM'].map(name => item.facts[name]) } }
+    : item
 
 /** The file itself where one file is the item, the folder of a set. */
 function pathOf(item: RecognizedItem): string {

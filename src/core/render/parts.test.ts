@@ -1,0 +1,313 @@
+import { describe, expect, it } from 'vitest'
+import { computeBounds, mergeMeshes } from '../geometry/mesh'
+import { createBox, createSheet } from '../geometry/shapes'
+import { type ByteImage, createFloatImage } from '../image/image'
+import { createMaterial } from '../material/open-pbr'
+import { createRandom } from '../math/random'
+import { mean } from '../math/statistics'
+import { createCamera } from './camera'
+import { denoise, type Features } from './denoise'
+import { developForDisplay } from './develop'
+import { sampleFilter } from './film'
+import { createExposedLight, createHouseLightMap } from './house-light'
+import { fresnelDielectric, ggxD, readAlbedoTable, sampleVisibleNormal, schlickWeight, smithG1, smithG2 } from './microfacet'
+import { render } from './render'
+import { createScene, type SceneObject } from './scene'
+import { createMaterialStage, createScaleBar, createWallStage, greyMaterial, STAGE_WIDTH_M } from './stages'
+import { createMipTexture, readTexture } from './texture'
+
+describe('microfacets', () => {
+  it('the normal distribution integrates to one over the projected hemisphere', () => {
+    for (const alpha of [0.05, 0.2, 0.5, 1]) {
+      let sum = 0
+      const n = 20_000
+      for (let i = 0; i < n; i++) {
+        // Uniform in the squared sine would miss a sharp peak; in its fourth root it does not.
+        const t = (i + 0.5) / n
+        const sin2 = t ** 4
+        sum += ggxD(Math.sqrt(1 - sin2), alpha) * Math.PI * 4 * t ** 3
+      }
+      expect(sum / n).toBeCloseTo(1, 2)
+    }
+  })
+
+  it('Fresnel: 4 % at normal incidence on glass, everything at grazing and past the critical angle', () => {
+    expect(fresnelDielectric(1, 1.5)).toBeCloseTo(0.04, 6)
+    expect(fresnelDielectric(1, 1 / 1.5)).toBeCloseTo(0.04, 6)
+    expect(fresnelDielectric(1e-6, 1.5)).toBeCloseTo(1, 3)
+    expect(fresnelDielectric(0.7, 1 / 1.5)).toBe(1)
+    expect(schlickWeight(0)).toBe(1)
+    expect(schlickWeight(1)).toBe(0)
+  })
+
+  it('shadowing never adds light, and hides most at grazing angles', () => {
+    for (const alpha of [0.1, 0.6]) {
+      expect(smithG1(1, alpha)).toBeCloseTo(1, 6)
+      expect(smithG1(0.05, alpha)).toBeLessThan(smithG1(0.5, alpha))
+      expect(smithG2(0.4, 0.6, alpha)).toBeLessThanOrEqual(Math.min(smithG1(0.4, alpha), smithG1(0.6, alpha)) + 1e-9)
+    }
+  })
+
+  it('visible normals face the viewer and are unit', () => {
+    const random = createRandom(2)
+    const n = new Float64Array(3)
+    for (let i = 0; i < 2000; i++) {
+      sampleVisibleNormal(0.8, 0, 0.6, 0.7, random.next(), random.next(), n)
+      expect(Math.hypot(n[0], n[1], n[2])).toBeCloseTo(1, 9)
+      expect(n[0] * 0.8 + n[2] * 0.6).toBeGreaterThanOrEqual(-1e-9)
+    }
+  })
+
+  it('the albedo table stays within what a surface can give back', () => {
+    const t = new Float64Array(6)
+    for (let roughness = 0; roughness <= 1; roughness += 0.05)
+      for (let cos = 0; cos <= 1; cos += 0.05) {
+        readAlbedoTable(cos, roughness, t)
+        expect(t[0] + t[1]).toBeGreaterThan(0.3)
+        expect(t[0] + t[1]).toBeLessThanOrEqual(1.0001)
+      }
+  })
+})
+
+describe('film', () => {
+  it('the filter is even, within its radius, and tighter than a box of that width', () => {
+    const random = createRandom(9)
+    const o = new Float64Array(2)
+    const xs: number[] = []
+    for (let i = 0; i < 20_000; i++) {
+      sampleFilter(random.next(), random.next(), o)
+      xs.push(o[0])
+    }
+    expect(mean(xs)).toBeCloseTo(0, 1)
+    expect(Math.max(...xs.map(Math.abs))).toBeLessThanOrEqual(1.5)
+    expect(Math.sqrt(mean(xs.map(x => x * x)))).toBeLessThan(0.5)
+  })
+
+  it('develops mid grey where it belongs, and never past white', () => {
+    const image = createFloatImage(3, 1, 3)
+    image.data.set([0.18, 0.18, 0.18, 1, 1, 1, 900, 900, 900])
+    const { data } = developForDisplay(image)
+    expect(Math.abs(data[0] - 104)).toBeLessThanOrEqual(4)
+    expect(data[3]).toBeGreaterThan(220)
+    expect(data[6]).toBeGreaterThanOrEqual(data[3])
+  })
+})
+
+describe('textures', () => {
+  const image: ByteImage = { width: 4, height: 2, channels: 1, data: Uint8Array.from([0, 255, 0, 255, 255, 0, 255, 0]) }
+  const dst = new Float64Array(4)
+
+  it('read texel centres exactly, repeat, and spread grey', () => {
+    const texture = createMipTexture(image, 'linear')
+    for (const shift of [0, 1, -3]) {
+      readTexture(texture, 0.375 + shift, 0.25 + shift, 0, dst)
+      expect([...dst]).toEqual([1, 1, 1, 1])
+      readTexture(texture, 0.125 + shift, 0.25 + shift, 0, dst)
+      expect(dst[0]).toBe(0)
+    }
+  })
+
+  it('read the mean at the smallest level, and between texels in between', () => {
+    const texture = createMipTexture(image, 'linear')
+    readTexture(texture, 0.2, 0.9, 99, dst)
+    expect(dst[0]).toBeCloseTo(0.5, 2)
+    readTexture(texture, 0.25, 0.25, 0, dst)
+    expect(dst[0]).toBeCloseTo(0.5, 6)
+  })
+
+  it('decode colour but not alpha', () => {
+    const texture = createMipTexture({ width: 1, height: 1, channels: 4, data: Uint8Array.from([128, 128, 128, 128]) }, 'srgb')
+    readTexture(texture, 0.5, 0.5, 0, dst)
+    expect(dst[0]).toBeCloseTo(0.2158, 3)
+    expect(dst[3]).toBeCloseTo(128 / 255, 6)
+  })
+})
+
+describe('stages', () => {
+  it('carry textures at true scale: an area of surface has the same area of texture', () => {
+    for (const mesh of [createMaterialStage(), createWallStage()]) {
+      const { positions: p, uvs, indices } = mesh
+      let off = 0
+      let total = 0
+      for (let i = 0; i < indices.length; i += 3) {
+        const [a, b, c] = [indices[i], indices[i + 1], indices[i + 2]]
+        const e1 = [0, 1, 2].map(k => p[b * 3 + k] - p[a * 3 + k])
+        const e2 = [0, 1, 2].map(k => p[c * 3 + k] - p[a * 3 + k])
+        const area = Math.hypot(e1[1] * e2[2] - e1[2] * e2[1], e1[2] * e2[0] - e1[0] * e2[2], e1[0] * e2[1] - e1[1] * e2[0])
+        const uvArea = Math.abs(
+          (uvs[b * 2] - uvs[a * 2]) * (uvs[c * 2 + 1] - uvs[a * 2 + 1]) -
+            (uvs[c * 2] - uvs[a * 2]) * (uvs[b * 2 + 1] - uvs[a * 2 + 1]),
+        )
+        total += area
+        if (Math.abs(uvArea / area - 1) > 0.15) off += area
+      }
+      // The ends of the cup are discs and cannot lie flat; nearly everything else does.
+      expect(off / total).toBeLessThan(0.08)
+    }
+  })
+
+  it('have the size they say, and a scale bar of a metre or a tenth', () => {
+    const { min, max } = computeBounds(createMaterialStage().positions)
+    expect(max[0] - min[0]).toBeCloseTo(STAGE_WIDTH_M, 2)
+    expect(createScaleBar(createBox(2, 1, 1)).lengthM).toBe(1)
+    const small = createScaleBar(createBox(0.2, 0.1, 0.1))
+    expect(small.lengthM).toBe(0.1)
+    const bar = computeBounds(mergeMeshes(small.objects.map(o => o.mesh)).positions)
+    expect(bar.max[0] - bar.min[0]).toBeCloseTo(0.1, 5)
+  })
+})
+
+describe('filtering a draft', () => {
+  const size = 24
+  const features = (): Features => ({
+    albedo: new Float32Array(size * size * 3).fill(0.5),
+    normal: Float32Array.from({ length: size * size * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)),
+    depth: new Float32Array(size * size).fill(2),
+    variance: new Float32Array(size * size).fill(0.01),
+  })
+  const noise = (level: (x: number) => number) => {
+    const random = createRandom(4)
+    const image = createFloatImage(size, size, 3)
+    for (let p = 0; p < size * size; p++) image.data.fill(level(p % size) * random.between(0.7, 1.3), p * 3, p * 3 + 3)
+    return image
+  }
+  const spread = (values: number[]) => Math.sqrt(mean(values.map(v => (v - mean(values)) ** 2)))
+
+  it('calms noise and keeps the mean', () => {
+    const noisy = noise(() => 0.5)
+    const calm = denoise(noisy, features())
+    expect(spread([...calm.data])).toBeLessThan(spread([...noisy.data]) * 0.35)
+    expect(mean(calm.data) / mean(noisy.data)).toBeCloseTo(1, 1)
+  })
+
+  it('keeps an edge where the surface turns, and the texture that was divided out', () => {
+    const f = features()
+    for (let p = 0; p < size * size; p++)
+      if (p % size >= size / 2) {
+        f.normal.set([1, 0, 0], p * 3)
+        f.albedo.fill(0.1, p * 3, p * 3 + 3)
+      }
+    const calm = denoise(
+      noise(x => (x >= size / 2 ? 0.1 : 0.8)),
+      f,
+    )
+    const column = (x: number) => mean(Array.from({ length: size }, (_, y) => calm.data[(y * size + x) * 3]))
+    expect(column(size / 2 - 1)).toBeGreaterThan(0.65)
+    expect(column(size / 2)).toBeLessThan(0.16)
+  })
+
+  it('holds a firefly to its neighbours, but not a light that all samples agree on', () => {
+    const image = createFloatImage(size, size, 3)
+    image.data.fill(0.2)
+    const p = 10 * size + 10
+    image.data.fill(40, p * 3, p * 3 + 3)
+    const f = features()
+    f.variance.fill(1e-6)
+    expect(denoise(image, f).data[p * 3]).toBeGreaterThan(10)
+    f.variance[p] = 900
+    expect(denoise(image, f).data[p * 3]).toBeLessThan(1)
+  })
+})
+
+describe('drawing', () => {
+  const floor = () =>
+    createSheet(
+      1,
+      1,
+      (s, t) => [(s - 0.5) * 4, 0, (t - 0.5) * 4],
+      (s, t) => [s * 4, t * 4],
+    )
+  const draw = (objects: SceneObject[], size = 32, samples = 32) =>
+    render(createScene(objects), createExposedLight(createHouseLightMap(128), 0), createCamera([0, 3, 0.01], [0, 0, 0], 60, 1), {
+      width: size,
+      height: size,
+      seed: 1,
+      noiseTarget: 0,
+      maxSamples: samples,
+      background: null,
+      denoised: false,
+    })!.image
+
+  it('a normal map of either handedness, named rightly, gives the same picture', () => {
+    const random = createRandom(6)
+    const normal: ByteImage = { width: 8, height: 8, channels: 3, data: new Uint8Array(192) }
+    for (let i = 0; i < 192; i += 3)
+      normal.data.set([Math.round(random.between(90, 165)), Math.round(random.between(90, 165)), 230], i)
+    const flipped = { ...normal, data: Uint8Array.from(normal.data, (v, i) => (i % 3 === 1 ? 255 - v : v)) }
+    const withMap = (image: ByteImage, handedness: 'openGl' | 'directX') =>
+      draw([
+        {
+          mesh: floor(),
+          material: createMaterial(
+            'bumpy',
+            { baseColor: [0.5, 0.5, 0.5] },
+            { textures: { geometryNormal: { image: 0, channel: 0, handedness } }, tileSizeM: [2, 2] },
+          ),
+          images: [image],
+        },
+      ]).data
+    const right = withMap(normal, 'openGl')
+    const same = withMap(flipped, 'directX')
+    const wrong = withMap(flipped, 'openGl')
+    const difference = (a: Float32Array, b: Float32Array) => mean(a.map((v, i) => Math.abs(v - b[i])))
+    expect(difference(right, same)).toBeLessThan(0.004)
+    expect(difference(right, wrong)).toBeGreaterThan(0.02)
+  })
+
+  it('a texture lies with its top away from +v and its left at −u', () => {
+    const colors = [
+      [255, 0, 0],
+      [0, 255, 0],
+      [0, 0, 255],
+      [255, 255, 255],
+    ]
+    const quarters: ByteImage = { width: 64, height: 64, channels: 3, data: new Uint8Array(64 * 64 * 3) }
+    for (let p = 0; p < 64 * 64; p++) quarters.data.set(colors[(p % 64 < 32 ? 0 : 1) + (p < 64 * 32 ? 0 : 2)], p * 3)
+    const material = createMaterial('quarters', {}, { textures: { baseColor: { image: 0, channel: 0 } }, tileSizeM: [4, 4] })
+    const mesh = floor()
+    const image = draw([{ mesh, material, images: [quarters] }], 16, 8)
+    const at = (x: number, y: number) => [...image.data.subarray((y * 16 + x) * 3, (y * 16 + x) * 3 + 3)]
+    const [r, g, b] = at(5, 5)
+    expect(r).toBeGreaterThan(g * 3)
+    expect(r).toBeGreaterThan(b * 3)
+    expect(at(10, 5)[1]).toBeGreaterThan(at(10, 5)[0] * 3)
+    expect(at(5, 10)[2]).toBeGreaterThan(at(5, 10)[0] * 3)
+  })
+
+  it('what lies under clear glass is about as bright as without it', () => {
+    const grey = greyMaterial('floor', 0.5, 0.9)
+    const glass = createMaterial('glass', { transmissionWeight: 1, specularIor: 1.5, specularRoughness: 0.02 })
+    const bare = mean(draw([{ mesh: floor(), material: grey, images: [] }]).data)
+    const pane = createBox(3.9, 0.02, 3.9)
+    const lifted = { ...pane, positions: pane.positions.map((v, i) => (i % 3 === 1 ? v + 0.3 : v)) }
+    const covered = mean(
+      draw([
+        { mesh: floor(), material: grey, images: [] },
+        { mesh: lifted, material: glass, images: [] },
+      ]).data,
+    )
+    expect(covered / bare).toBeGreaterThan(0.8)
+    expect(covered / bare).toBeLessThan(1.15)
+  })
+
+  it('a leaf is cut out by its opacity', () => {
+    const half: ByteImage = { width: 2, height: 1, channels: 1, data: Uint8Array.from([255, 0]) }
+    const leaf = createMaterial(
+      'leaf',
+      { baseColor: [0, 0, 0], specularWeight: 0 },
+      { textures: { geometryOpacity: { image: 0, channel: 0 } }, tileSizeM: [4, 4] },
+    )
+    const lifted = floor()
+    const raised = { ...lifted, positions: lifted.positions.map((v, i) => (i % 3 === 1 ? v + 0.5 : v)) }
+    const image = draw(
+      [
+        { mesh: floor(), material: greyMaterial('floor', 0.6, 0.9), images: [] },
+        { mesh: raised, material: leaf, images: [half] },
+      ],
+      16,
+      16,
+    )
+    expect(image.data[(8 * 16 + 4) * 3]).toBeLessThan(0.05)
+    expect(image.data[(8 * 16 + 11) * 3]).toBeGreaterThan(0.1)
+  })
+})

@@ -1,0 +1,83 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { FileError } from '../../src/core/findings/failure'
+import { HOUSE_RIGS } from '../../src/core/render/rig'
+import type { ItemSource } from '../../src/files/load-item'
+import { ComputePool } from '../../src/server/jobs/compute-pool'
+import { makeModelBytes } from '../fixtures'
+import { ROOT } from '../test-database'
+
+let folder: string
+let pool: ComputePool
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'muscovite-pool-'))
+  pool = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
+})
+afterAll(async () => {
+  await pool.close()
+  await rm(folder, { recursive: true, force: true })
+})
+
+async function modelSource(bytes: Uint8Array): Promise<ItemSource> {
+  const diskPath = join(folder, `${Math.random()}.glb`)
+  await writeFile(diskPath, bytes)
+  return {
+    kind: 'model',
+    name: 'stool',
+    widthMm: null,
+    constants: {},
+    files: [
+      { file: { path: 'stool.glb', diskPath, size: bytes.length }, role: 'model', byContentOnly: false, handednessHint: null },
+    ],
+  }
+}
+
+describe('ComputePool', () => {
+  it('computes, tells how far it is, and takes tasks in order', async () => {
+    const source = await modelSource(await makeModelBytes())
+    const shares: number[] = []
+    const order: string[] = []
+    const first = pool.run('preview', { source, rig: HOUSE_RIGS['model-three-quarter'], quality: 'draft', seed: 1 }, s =>
+      shares.push(s),
+    )
+    const second = pool.run('inspect', { source, category: 'furniture.chairs' })
+    first.then(() => order.push('preview'))
+    second.then(() => order.push('inspect'))
+    const { bytes, stats } = await first
+    expect((await second).facts.parts).toBe(2)
+    expect(order).toEqual(['preview', 'inspect'])
+    expect(bytes.length).toBeGreaterThan(500)
+    expect(stats).toMatchObject({ quality: 'draft', width: 256 })
+    expect(shares.at(-1)).toBe(1)
+    expect([...shares].sort((a, b) => a - b)).toEqual(shares)
+  })
+
+  it('a bad input fails its own task with a sentence, and the next goes on', async () => {
+    const bad = await modelSource((await makeModelBytes()).slice(0, 300))
+    await expect(pool.run('inspect', { source: bad, category: 'furniture.chairs' })).rejects.toBeInstanceOf(FileError)
+    await expect(pool.run('inspect', { source: { ...bad, files: [] }, category: 'x' })).rejects.toMatchObject({
+      code: 'notFound',
+    })
+    const good = await modelSource(await makeModelBytes())
+    expect((await pool.run('inspect', { source: good, category: 'furniture.chairs' })).facts.parts).toBe(2)
+  })
+
+  it('a bug in a task is told apart from a bad input', async () => {
+    const broken = { source: null, category: 'x' } as unknown as { source: ItemSource; category: string }
+    await expect(pool.run('inspect', broken)).rejects.not.toBeInstanceOf(FileError)
+  })
+
+  it('a thread that dies fails its task, and another takes its place', async () => {
+    const doomed = new ComputePool(
+      1,
+      new URL(
+        `data:text/javascript,${encodeURIComponent("import('node:worker_threads').then(w => w.parentPort.on('message', () => process.exit(3)))")}`,
+      ),
+    )
+    const source = await modelSource(await makeModelBytes())
+    for (let i = 0; i < 2; i++) await expect(doomed.run('inspect', { source, category: 'x' })).rejects.toThrow(/ended/)
+    await doomed.close()
+  })
+})
