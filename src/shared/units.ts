@@ -48,7 +48,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   parts: { label: 'Parts', unit: '', digits: 0 },
   materials: { label: 'Materials', unit: '', digits: 0 },
   textures: { label: 'Textures', unit: '', digits: 0 },
-  boundsM: { label: 'Width x height x depth', unit: 'm', digits: 3 },
+  boundsM: { label: 'Width × height × depth', unit: 'm', digits: 3 },
   widthM: { label: 'Width', unit: 'm', digits: 3 },
   heightM: { label: 'Height', unit: 'm', digits: 3 },
   depthM: { label: 'Depth', unit: 'm', digits: 3 },

@@ -5,9 +5,10 @@ import type { RayHit } from './bvh'
 import type { Camera } from './camera'
 import type { EnvironmentLight } from './environment-light'
 import { sampleFilter } from './film'
-import { letsLightThrough, type Scene, type SceneMaterial } from './scene'
+import { letsLightThrough, type Scene } from './scene'
+import { ShadingFrame } from './shading-frame'
 import { Surface } from './surface'
-import { readTexture } from './texture'
+import { SurfaceReader } from './surface-reader'
 
 /** Luminance in cd/m² that reads as display white when an emitter is seen in a preview. */
 export const EMISSION_WHITE_NITS = 500
@@ -25,7 +26,6 @@ const INDIRECT_LIMIT = 24
 export class PathTracer {
   private readonly surface = new Surface()
   private readonly hit: RayHit = { distance: 0, triangle: -1, u: 0, v: 0 }
-  private readonly texel = new Float64Array(4)
   private readonly light = new Float64Array(3)
   private readonly offset = new Float64Array(2)
   /** Linear RGB of the last sample. */
@@ -34,10 +34,8 @@ export class PathTracer {
   readonly feature = new Float64Array(7)
   rays = 0
 
-  // The shading frame at the hit, world space.
-  private readonly tangent = new Float64Array(3)
-  private readonly bitangent = new Float64Array(3)
-  private readonly normal = new Float64Array(3)
+  private readonly frame = new ShadingFrame()
+  private readonly reader = new SurfaceReader(this.surface, this.frame)
 
   constructor(
     private readonly scene: Scene,
@@ -53,7 +51,7 @@ export class PathTracer {
   /** Traces one camera sample of pixel (px, py) into `radiance`. */
   trace(px: number, py: number, sample: number): void {
     const pixelSeed = hashCombine(this.seed, py * this.width + px)
-    const { camera, offset, radiance, light, environment, scene, surface, hit } = this
+    const { camera, offset, radiance, light, environment, scene, surface, hit, frame, reader } = this
     let dimension = 0
     const pair = () => hashCombine(pixelSeed, dimension++)
     let s = pair()
@@ -171,13 +169,13 @@ export class PathTracer {
       const tv = uvs[q + 1] * w + uvs[q + 3] * u + uvs[q + 5] * v
       const grazing = Math.max(0.15, Math.abs(gx * dx + gy * dy + gz * dz))
       const footprint = (scene.uvDensity[t] * coneWidth) / Math.sqrt(grazing)
-      this.buildFrame(t, nx, ny, nz, e1x, e1y, e1z, e2x, e2y, e2z)
-      this.readSurface(material, tu, tv, footprint)
-      const { tangent, bitangent, normal } = this
+      frame.build(uvs, t, nx, ny, nz, e1x, e1y, e1z, e2x, e2y, e2z)
+      reader.read(material, tu, tv, footprint)
+      const { tangent, bitangent, normal } = frame
       // The view direction in the frame; a bent normal that faces away is turned back towards the viewer.
       let loz = -(dx * normal[0] + dy * normal[1] + dz * normal[2])
       if (loz * facing < 0.02) {
-        this.leanTowards(-dx, -dy, -dz, facing, nx, ny, nz)
+        frame.leanTowards(-dx, -dy, -dz, facing, nx, ny, nz)
         loz = -(dx * normal[0] + dy * normal[1] + dz * normal[2])
       }
       if (bounce === 0) {
@@ -195,9 +193,9 @@ export class PathTracer {
       const loy = -(dx * bitangent[0] + dy * bitangent[1] + dz * bitangent[2])
       if (p.emissionLuminance > 0) {
         const e = p.emissionLuminance / EMISSION_WHITE_NITS
-        r += tr * e * this.emission[0]
-        g += tg * e * this.emission[1]
-        b += tb * e * this.emission[2]
+        r += tr * e * reader.emission[0]
+        g += tg * e * reader.emission[1]
+        b += tb * e * reader.emission[2]
       }
       surface.prepare(loz)
       const eps = 2e-6 * Math.max(1, Math.abs(x), Math.abs(y), Math.abs(z))
@@ -284,214 +282,7 @@ export class PathTracer {
     radiance[1] = Number.isFinite(g) ? g : 0
     radiance[2] = Number.isFinite(b) ? b : 0
   }
-
-  private readonly emission = new Float64Array(3)
-
-  /** Normal plus tangents along +u and +v of the texture; any tangents where there are no coordinates. */
-  private buildFrame(
-    t: number,
-    nx: number,
-    ny: number,
-    nz: number,
-    e1x: number,
-    e1y: number,
-    e1z: number,
-    e2x: number,
-    e2y: number,
-    e2z: number,
-  ): void {
-    const { uvs } = this.scene
-    const q = t * 6
-    const du1 = uvs[q + 2] - uvs[q]
-    const dv1 = uvs[q + 3] - uvs[q + 1]
-    const du2 = uvs[q + 4] - uvs[q]
-    const dv2 = uvs[q + 5] - uvs[q + 1]
-    const det = du1 * dv2 - du2 * dv1
-    let tx: number
-    let ty: number
-    let tz: number
-    if (Math.abs(det) > 1e-20) {
-      const sign = det < 0 ? -1 : 1
-      tx = (e1x * dv2 - e2x * dv1) * sign
-      ty = (e1y * dv2 - e2y * dv1) * sign
-      tz = (e1z * dv2 - e2z * dv1) * sign
-    } else if (Math.abs(nx) > 0.7) {
-      tx = 0
-      ty = 1
-      tz = 0
-    } else {
-      tx = 1
-      ty = 0
-      tz = 0
-    }
-    const d = tx * nx + ty * ny + tz * nz
-    tx -= d * nx
-    ty -= d * ny
-    tz -= d * nz
-    let l = Math.sqrt(tx * tx + ty * ty + tz * tz)
-    if (!(l > 1e-12)) {
-      tx = Math.abs(nx) > 0.7 ? -ny : 0
-      ty = Math.abs(nx) > 0.7 ? nx : nz
-      tz = Math.abs(nx) > 0.7 ? 0 : -ny
-      l = Math.sqrt(tx * tx + ty * ty + tz * tz)
-    }
-    const { tangent, bitangent, normal } = this
-    tangent[0] = tx / l
-    tangent[1] = ty / l
-    tangent[2] = tz / l
-    // v runs down the image, so "up" in a normal map is against it, whatever the winding.
-    const alongV = det < 0 ? -1 : 1
-    const vx = (e2x * du1 - e1x * du2) * alongV
-    const vy = (e2y * du1 - e1y * du2) * alongV
-    const vz = (e2z * du1 - e1z * du2) * alongV
-    const turned =
-      (ny * tangent[2] - nz * tangent[1]) * vx +
-      (nz * tangent[0] - nx * tangent[2]) * vy +
-      (nx * tangent[1] - ny * tangent[0]) * vz
-    const mirrored = turned > 0 ? -1 : 1
-    bitangent[0] = (ny * tangent[2] - nz * tangent[1]) * mirrored
-    bitangent[1] = (nz * tangent[0] - nx * tangent[2]) * mirrored
-    bitangent[2] = (nx * tangent[1] - ny * tangent[0]) * mirrored
-    normal[0] = nx
-    normal[1] = ny
-    normal[2] = nz
-    this.mirrored = mirrored
-  }
-  private mirrored = 1
-
-  /** Reads parameters and textures into the surface, and bends the frame by the normal map. */
-  private readSurface(material: SceneMaterial, u: number, v: number, footprint: number): void {
-    const { surface, texel, emission } = this
-    const p = material.source.parameters
-    const { textures } = material
-    surface.baseR = p.baseColor[0] * p.baseWeight
-    surface.baseG = p.baseColor[1] * p.baseWeight
-    surface.baseB = p.baseColor[2] * p.baseWeight
-    if (textures.baseColor) {
-      this.read(textures.baseColor.texture, u, v, footprint)
-      surface.baseR = texel[0] * p.baseWeight
-      surface.baseG = texel[1] * p.baseWeight
-      surface.baseB = texel[2] * p.baseWeight
-    }
-    surface.metalness = clampUnit(p.baseMetalness)
-    if (textures.baseMetalness) surface.metalness = this.readScalar(textures.baseMetalness, u, v, footprint)
-    surface.roughness = clampUnit(p.specularRoughness)
-    if (textures.specularRoughness) surface.roughness = this.readScalar(textures.specularRoughness, u, v, footprint)
-    surface.specularWeight = clampUnit(p.specularWeight)
-    surface.ior = p.specularIor > 1 ? Math.min(p.specularIor, 4) : 1.0001
-    surface.transmission = clampUnit(p.transmissionWeight)
-    surface.thinWalled = p.geometryThinWalled
-    const tinted = p.transmissionDepth > 0 && !p.geometryThinWalled
-    surface.transmissionR = tinted ? 1 : p.transmissionColor[0]
-    surface.transmissionG = tinted ? 1 : p.transmissionColor[1]
-    surface.transmissionB = tinted ? 1 : p.transmissionColor[2]
-    surface.translucency = p.geometryThinWalled ? clampUnit(p.subsurfaceWeight) / 2 : 0
-    surface.translucencyR = p.subsurfaceColor[0]
-    surface.translucencyG = p.subsurfaceColor[1]
-    surface.translucencyB = p.subsurfaceColor[2]
-    if (textures.transmissionColor) {
-      this.read(textures.transmissionColor.texture, u, v, footprint)
-      surface.translucencyR = texel[0]
-      surface.translucencyG = texel[1]
-      surface.translucencyB = texel[2]
-    } else if (textures.baseColor && surface.translucency > 0) {
-      surface.translucencyR *= surface.baseR
-      surface.translucencyG *= surface.baseG
-      surface.translucencyB *= surface.baseB
-    }
-    if (p.emissionLuminance > 0) {
-      emission[0] = p.emissionColor[0]
-      emission[1] = p.emissionColor[1]
-      emission[2] = p.emissionColor[2]
-      if (textures.emissionColor) {
-        this.read(textures.emissionColor.texture, u, v, footprint)
-        for (let k = 0; k < 3; k++) emission[k] *= texel[k]
-      }
-    }
-    if (textures.geometryNormal) {
-      this.read(textures.geometryNormal.texture, u, v, footprint)
-      const mx = texel[0] * 2 - 1
-      const flip = textures.geometryNormal.binding.handedness === 'directX' ? -1 : 1
-      const my = (texel[1] * 2 - 1) * flip
-      const mz = Math.max(texel[2] * 2 - 1, 0.05)
-      this.bend(mx, my, mz)
-    }
-  }
-
-  private read(texture: Parameters<typeof readTexture>[0], u: number, v: number, footprint: number): void {
-    const size = Math.max(texture.levels[0].width, texture.levels[0].height)
-    const level = footprint > 0 ? Math.log2(size * footprint) : 0
-    readTexture(texture, u, v, level, this.texel)
-  }
-
-  private readScalar(
-    slot: NonNullable<SceneMaterial['textures']['baseMetalness']>,
-    u: number,
-    v: number,
-    footprint: number,
-  ): number {
-    this.read(slot.texture, u, v, footprint)
-    const value = this.texel[slot.binding.channel]
-    return slot.binding.inverted ? 1 - value : value
-  }
-
-  /** Turns the frame so that its normal is (mx, my, mz) of the old one. */
-  private bend(mx: number, my: number, mz: number): void {
-    const { tangent, bitangent, normal } = this
-    const l = 1 / Math.sqrt(mx * mx + my * my + mz * mz)
-    this.setNormal(
-      (tangent[0] * mx + bitangent[0] * my + normal[0] * mz) * l,
-      (tangent[1] * mx + bitangent[1] * my + normal[1] * mz) * l,
-      (tangent[2] * mx + bitangent[2] * my + normal[2] * mz) * l,
-    )
-  }
-
-  /** Falls back towards the smooth normal just enough that the viewer is on its front side. */
-  private leanTowards(vx: number, vy: number, vz: number, facing: number, nx: number, ny: number, nz: number): void {
-    const { normal } = this
-    const smooth = (nx * vx + ny * vy + nz * vz) * facing
-    let hx = smooth > 0.02 ? nx : normal[0]
-    let hy = smooth > 0.02 ? ny : normal[1]
-    let hz = smooth > 0.02 ? nz : normal[2]
-    const c = (hx * vx + hy * vy + hz * vz) * facing
-    if (c < 0.02) {
-      const push = (0.03 - c) * facing
-      hx += vx * push
-      hy += vy * push
-      hz += vz * push
-      const l = 1 / Math.sqrt(hx * hx + hy * hy + hz * hz)
-      hx *= l
-      hy *= l
-      hz *= l
-    }
-    this.setNormal(hx, hy, hz)
-  }
-
-  private setNormal(nx: number, ny: number, nz: number): void {
-    const { tangent, bitangent, normal, mirrored } = this
-    const d = tangent[0] * nx + tangent[1] * ny + tangent[2] * nz
-    let tx = tangent[0] - d * nx
-    let ty = tangent[1] - d * ny
-    let tz = tangent[2] - d * nz
-    const l = Math.sqrt(tx * tx + ty * ty + tz * tz)
-    if (l > 1e-6) {
-      tx /= l
-      ty /= l
-      tz /= l
-    }
-    tangent[0] = tx
-    tangent[1] = ty
-    tangent[2] = tz
-    bitangent[0] = (ny * tz - nz * ty) * mirrored
-    bitangent[1] = (nz * tx - nx * tz) * mirrored
-    bitangent[2] = (nx * ty - ny * tx) * mirrored
-    normal[0] = nx
-    normal[1] = ny
-    normal[2] = nz
-  }
 }
-
-const clampUnit = (v: number): number => (v > 0 ? Math.min(v, 1) : 0)
 
 function clampFactor(r: number, g: number, b: number): number {
   const y = luminance(r, g, b)
