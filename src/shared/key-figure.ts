@@ -31,7 +31,7 @@ export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
       const { sky, setting, sunPresent, sunElevationDeg } = facts
       if (typeof setting !== 'string') return ''
       const word = typeof sky === 'string' && sky !== 'none' && sky !== 'unsure' ? sky : setting
-      const sun = sunPresent === true && typeof sunElevationDeg === 'number' ? `, sun ${formatNumber(sunElevationDeg, 0)}°` : ''
+      const sun = sunPresent === true && typeof sunElevationDeg === 'number' ? ` ${formatNumber(sunElevationDeg, 0)}°` : ''
       return `${spellWord(word)}${sun}`
     }
     default:

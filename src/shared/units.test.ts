@@ -39,7 +39,7 @@ describe('the figure on the label', () => {
     expect(keyFigure('material', {})).toBe('')
     expect(keyFigure('model', { widthM: 0.44, heightM: 0.86 })).toBe('0.44 × 0.86 m')
     expect(keyFigure('environment', { setting: 'exterior', sky: 'lowSun', sunPresent: true, sunElevationDeg: 7.6 })).toBe(
-      'low sun, sun 8°',
+      'low sun 8°',
     )
     expect(keyFigure('environment', { setting: 'studio', sky: 'none' })).toBe('studio')
   })

@@ -79,7 +79,7 @@ describe('chips', () => {
     const order = [ids['SKY-0001'], ids['TIM-0001'], ids['CHR-0001']]
     const chips = await getChips(db, world.artist, order)
     expect(chips.map(c => c.code)).toEqual(['SKY-0001', 'TIM-0001', 'CHR-0001'])
-    expect(chips.map(c => c.figure)).toEqual(['clear, sun 35°', '600 mm wide', '0.5 × 0.72 m'])
+    expect(chips.map(c => c.figure)).toEqual(['clear 35°', '600 mm wide', '0.5 × 0.72 m'])
     expect(await getChips(db, world.artist, [])).toEqual([])
     expect(await getChips(db, world.artist, [999_999])).toEqual([])
   })
