@@ -7,7 +7,7 @@ import { KeysDialog } from '../components/KeysDialog'
 import { useKey } from '../components/use-key'
 import { TrayBar } from '../places/wall/TrayBar'
 import { api, useSignOutMutation } from './api'
-import { useAppDispatch, useAppSelector } from './store'
+import { useAppDispatch, useAppSelector } from './hooks'
 import { SURROUNDS, type Surround, surroundChosen } from './surround.slice'
 
 const PLACES = [

@@ -1,8 +1,8 @@
 import { useEffect } from 'react'
 import { type LiveMessage, liveMessageSchema } from '#shared/contracts/live.contract'
 import { api } from './api'
+import { useAppDispatch } from './hooks'
 import { connectionChanged, previewProgressed } from './live.slice'
-import { useAppDispatch } from './store'
 
 type Tag = Parameters<typeof api.util.invalidateTags>[0][number]
 

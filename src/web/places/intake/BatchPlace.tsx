@@ -9,7 +9,7 @@ import {
   useListCategoriesQuery,
   useSortBatchMutation,
 } from '../../app/api'
-import { useAppDispatch, useAppSelector } from '../../app/store'
+import { useAppDispatch, useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { Progress, Skeleton, Trouble } from '../../components/Notice'

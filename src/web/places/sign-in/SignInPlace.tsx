@@ -1,7 +1,7 @@
 import { useForm } from 'react-hook-form'
 import type { Session, SignIn } from '#shared/contracts/session.contract'
 import { api, toProblem, useSignInMutation } from '../../app/api'
-import { useAppDispatch } from '../../app/store'
+import { useAppDispatch } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { TextField } from '../../components/Field'
 

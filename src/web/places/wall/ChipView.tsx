@@ -1,7 +1,7 @@
 import { Check, Plus } from 'lucide-react'
 import { memo } from 'react'
 import type { Chip } from '#shared/contracts/items.contract'
-import { useAppSelector } from '../../app/store'
+import { useAppSelector } from '../../app/hooks'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { StateMark } from '../../components/StateMark'
 
