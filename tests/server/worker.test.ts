@@ -1,6 +1,6 @@
 import { type ChildProcess, fork } from 'node:child_process'
 import { join } from 'node:path'
-import { eq } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { previews } from '../../src/server/db/library.table'
 import { listenToNotices } from '../../src/server/db/notify'
@@ -57,6 +57,28 @@ describe('a worker that is killed in the middle of a rendering', () => {
     expect(shares.at(-1)).toBe(1)
     running.kill('SIGTERM')
     await stopListening()
+    await boss.stop({ graceful: false, wait: false, close: true })
+  })
+})
+
+describe('the line of renderings', () => {
+  it('holds one job for a picture, and what somebody looks at moves forward', async () => {
+    const boss = await openBoss(world.url, () => {})
+    const queue = toJobQueue(boss)
+    const wish = { inputKey: 'waits', category: 'surfaces.timber', quality: 'draft' } as const
+    await requestPreview(world.context.db, queue, wish)
+    await requestPreview(world.context.db, queue, wish)
+    const line = async () =>
+      (
+        await world.context.db.execute<{ priority: number }>(
+          sql`select priority from pgboss.job where singleton_key like 'waits/%' and state = 'created'`,
+        )
+      ).rows
+    expect(await line()).toEqual([{ priority: 0 }])
+    await requestPreview(world.context.db, queue, wish, 35)
+    expect(await line()).toEqual([{ priority: 35 }])
+    await requestPreview(world.context.db, queue, wish, 5)
+    expect(await line()).toEqual([{ priority: 35 }])
     await boss.stop({ graceful: false, wait: false, close: true })
   })
 })

@@ -1,4 +1,6 @@
+import { sql } from 'drizzle-orm'
 import PgBoss from 'pg-boss'
+import type { Connection } from '../db/database'
 import type { PreviewWish } from '../services/previews'
 
 /** Every queue and what its jobs carry. */
@@ -15,6 +17,12 @@ export const QUEUE_NAMES: readonly QueueName[] = ['sort-batch', 'measure-item', 
 export interface JobQueue {
   send<Q extends QueueName>(queue: Q, job: Jobs[Q], options?: { priority?: number; singletonKey?: string }): Promise<void>
 }
+
+/** Moves a job that still waits forward in its queue. Priority is a column of the queue's own table, which it reads at every fetch. */
+export const hurryJob = (db: Connection, queue: QueueName, singletonKey: string, priority: number) =>
+  db.execute(sql`
+    update pgboss.job set priority = ${priority}
+    where name = ${queue} and singleton_key = ${singletonKey} and state = 'created' and priority < ${priority}`)
 
 const RETRIES = { retryLimit: 3, retryDelay: 2, expireInSeconds: 3600 }
 

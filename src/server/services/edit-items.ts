@@ -150,3 +150,13 @@ export async function requestFinalPreview({ db, queue }: Context, actor: Actor, 
   if (!row) throw notFound('This item')
   await requestPreview(db, queue, { ...row, quality: 'final' }, 40)
 }
+
+/** Puts the draft of a version that somebody is looking at ahead of the others. */
+export async function hurryDraft({ db, queue }: Context, versionId: number): Promise<void> {
+  const [row] = await db
+    .select({ inputKey: versions.inputKey, category: items.category })
+    .from(items)
+    .innerJoin(versions, eq(versions.itemId, items.id))
+    .where(eq(versions.id, versionId))
+  if (row) await requestPreview(db, queue, { ...row, quality: 'draft' }, 35)
+}

@@ -9,7 +9,7 @@ import { type Actor, visibleLibraries } from '../db/access'
 import type { Connection } from '../db/database'
 import { batches, batchItems } from '../db/intake.table'
 import { items, previews, versions } from '../db/library.table'
-import type { JobQueue } from '../jobs/queue'
+import { hurryJob, type JobQueue } from '../jobs/queue'
 import { notFound } from './problem'
 
 /** The seed of every stored preview: two renderings of one item on one rig are the same picture. */
@@ -57,10 +57,10 @@ export async function requestPreview(db: Connection, queue: JobQueue, wish: Prev
       ),
     )
   if (there) return
-  await queue.send('render-preview', wish, {
-    priority,
-    singletonKey: `${wish.inputKey}/${rig.name}/${rig.revision}/${RENDERER_REVISION}/${wish.quality}`,
-  })
+  const singletonKey = `${wish.inputKey}/${rig.name}/${rig.revision}/${RENDERER_REVISION}/${wish.quality}`
+  await queue.send('render-preview', wish, { priority, singletonKey })
+  // An equal job that waits already keeps its place in line unless this wish is more pressing.
+  if (priority > 0) await hurryJob(db, 'render-preview', singletonKey, priority)
 }
 
 type PreviewRow = typeof previews.$inferSelect

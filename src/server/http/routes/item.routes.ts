@@ -3,7 +3,7 @@ import type { Express } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Context } from '../../services/context'
-import { editItem, requestFinalPreview, setItemStates } from '../../services/edit-items'
+import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../services/edit-items'
 import { getPreviewFile } from '../../services/previews'
 import { getSheet, getVersionFile } from '../../services/sheet'
 import { getUpkeep } from '../../services/upkeep'
@@ -18,7 +18,12 @@ export function mountItemRoutes(app: Express, context: Context): void {
   const { db, storage } = context
   route(app, db, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor))
   route(app, db, ENDPOINTS.getWall, ({ actor, query }) => getWall(db, actor, query))
-  route(app, db, ENDPOINTS.getSheet, ({ actor, params, query }) => getSheet(db, actor, params.code, query.version ?? null))
+  route(app, db, ENDPOINTS.getSheet, async ({ actor, params, query }) => {
+    const sheet = await getSheet(db, actor, params.code, query.version ?? null)
+    // What somebody looks at is rendered before what nobody has asked for.
+    if (!sheet.preview) await hurryDraft(context, sheet.version.id)
+    return sheet
+  })
   route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
   route(app, db, ENDPOINTS.editItem, async ({ actor, params, body }) => {
     await editItem(context, actor, params.id, body)
