@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { makeSunSky } from '../../../tests/fixtures'
+import { parseHdr, writeHdr } from '../codecs/hdr'
 import { createFloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
 import { analyseEnvironment } from './analyse-environment'
@@ -85,6 +86,8 @@ describe('analyseEnvironment', () => {
     expect(analyseEnvironment(bad).findings.find(f => f.code === 'badPixels')?.evidence.count).toBe(2)
     expect(Number.isFinite(analyseEnvironment(bad).facts.horizontalIrradiance)).toBe(true)
     expect(codes(uniform(1))).toContain('fewLevels')
+    // A sky kept in bytes of mantissa has few values too, but its sun tells it from a photograph of 8 bits.
+    expect(codes(parseHdr(writeHdr(makeSunSky(0, 40))))).not.toContain('fewLevels')
     const seam = makeSunSky(0, 40)
     for (let j = 0; j < seam.height; j++) for (let i = 0; i < 200; i++) seam.data[(j * seam.width + i) * 3 + 1] *= 4
     expect(codes(seam)).toContain('environmentSeam')

@@ -22,12 +22,22 @@ const checkAspect: EnvironmentCheck = ({ map }) =>
 const checkPixels: EnvironmentCheck = ({ badPixelCount }) =>
   badPixelCount > 0 ? [createFinding('badPixels', { count: badPixelCount })] : []
 
-/** An 8-bit picture in a float file has at most 256 distinct values a channel, however large it is. */
+/**
+ * An 8-bit picture in a float file has at most 256 distinct values a channel, however large it is, and spans at most 12 stops (code 1
+ * of sRGB is 1/3295 of white). A Radiance file of a plain sky may have as few values, but a sun puts it far beyond that span.
+ */
 const checkLevels: EnvironmentCheck = ({ map }) => {
   const levels = new Set<number>()
-  for (let i = 1; i < map.data.length && levels.size <= 300; i += map.channels) levels.add(map.data[i])
-  const pixels = map.width * map.height
-  return levels.size <= 256 && pixels > 4096 ? [createFinding('fewLevels', { levels: levels.size })] : []
+  let low = Number.POSITIVE_INFINITY
+  let high = 0
+  for (let i = 1; i < map.data.length; i += map.channels) {
+    const v = map.data[i]
+    if (levels.size <= 256) levels.add(v)
+    if (v > 0 && v < low) low = v
+    if (v > high) high = v
+  }
+  const disguised = levels.size <= 256 && map.width * map.height > 4096 && !(high / low > 4096)
+  return disguised ? [createFinding('fewLevels', { levels: levels.size })] : []
 }
 
 /** The step across the left and right edges against the steps between neighbouring columns inside. */
