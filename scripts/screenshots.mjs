@@ -9,7 +9,7 @@ const folder = join(import.meta.dirname, '../docs/screenshots')
 /** Name, address, and what to do before the picture. */
 const VIEWS = [
   ['wall', '/wall'],
-  ['sheet-material', '/items/TIM-0002'],
+  ['sheet-material', '/items/TIM-0004'],
   ['sheet-live', '/items/CHR-0002', async page => page.getByRole('button', { name: 'Live', exact: true }).click()],
   ['sheet-environment', '/items/SKY-0002'],
   ['intake', '/intake'],

@@ -1,3 +1,4 @@
+import { useVirtualizer } from '@tanstack/react-virtual'
 import { useMemo, useRef, useState } from 'react'
 import { Link, useLocation, useParams } from 'react-router'
 import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
@@ -20,6 +21,8 @@ import { DropMore } from './DropMore'
 import { runningUpload, startUpload } from './running-uploads'
 import type { UploadProgress } from './uploads.slice'
 
+const ROW_HEIGHT = 89
+const HEADING_HEIGHT = 30
 const HEADINGS = ['', 'Preview', 'Name', 'Category', 'Repeat width', 'Measured', 'Findings', '']
 export const ROW_GRID = 'grid grid-cols-[1.5rem_6rem_minmax(0,1fr)_11rem_6.5rem_minmax(0,11rem)_5rem_7rem] items-center gap-x-4'
 
@@ -120,6 +123,17 @@ function Worklist({ batch }: { batch: Batch }) {
   const anchor = useRef<number | null>(null)
   const location = useLocation()
   const items = useMemo(() => (doubtful ? batch.items.filter(isDoubtful) : batch.items), [batch.items, doubtful])
+  // A delivery may hold thousands of rows; only those in sight exist, at whatever height they turn out to have.
+  const scroller = useRef<HTMLDivElement>(null)
+  const list = useRef<HTMLUListElement>(null)
+  const virtual = useVirtualizer({
+    count: items.length,
+    getScrollElement: () => scroller.current,
+    getItemKey: index => items[index].id,
+    estimateSize: () => ROW_HEIGHT,
+    scrollMargin: list.current?.offsetTop ?? HEADING_HEIGHT,
+    overscan: 6,
+  })
   const open = items.filter(i => i.state !== 'filed')
   const ready = batch.items.filter(i => i.state === 'ready' && !i.needsWidth)
   const chosen = batch.items.filter(i => marked.has(i.id))
@@ -178,22 +192,25 @@ function Worklist({ batch }: { batch: Batch }) {
           <span className="ml-auto text-quiet">A library lead decides on this batch.</span>
         )}
       </div>
-      <div className="min-h-0 flex-1 overflow-auto px-6 pb-10">
+      <div ref={scroller} className="min-h-0 flex-1 overflow-auto px-6 pb-10">
         <div className={`${ROW_GRID} sticky top-0 z-10 border-b border-line bg-surround py-1.5 text-xs text-quiet`}>
           {HEADINGS.map((h, i) => (
             <span key={i}>{h}</span>
           ))}
         </div>
-        <ul>
-          {items.map(item => (
+        <ul ref={list} className="relative" style={{ height: virtual.getTotalSize() }}>
+          {virtual.getVirtualItems().map(({ index, start }) => (
             <BatchRow
-              key={item.id}
-              item={item}
+              key={items[index].id}
+              ref={virtual.measureElement}
+              index={index}
+              top={start - virtual.options.scrollMargin}
+              item={items[index]}
               categories={categories}
               mayEdit={batch.mayEdit}
-              marked={marked.has(item.id)}
-              onMark={range => mark(item.id, range)}
-              onChange={patch => change([item.id], patch)}
+              marked={marked.has(items[index].id)}
+              onMark={range => mark(items[index].id, range)}
+              onChange={patch => change([items[index].id], patch)}
               location={location}
             />
           ))}

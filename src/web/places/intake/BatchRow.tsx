@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useEffect, useState } from 'react'
+import { type KeyboardEvent, type Ref, useEffect, useState } from 'react'
 import { Link, type Location } from 'react-router'
 import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
@@ -11,6 +11,10 @@ import { KIND_WORDS, roleWord } from '../../words/states'
 import { ROW_GRID } from './BatchPlace'
 
 interface Props {
+  ref: Ref<HTMLLIElement>
+  /** Place in the list, and how far down it hangs in pixels. */
+  index: number
+  top: number
   item: BatchItem
   categories: readonly Category[]
   mayEdit: boolean
@@ -20,7 +24,7 @@ interface Props {
   location: Location
 }
 
-export function BatchRow({ item, categories, mayEdit, marked, onMark, onChange, location }: Props) {
+export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, onMark, onChange, location }: Props) {
   const [expanded, setExpanded] = useState(false)
   const filed = item.state === 'filed'
   const frozen = filed || !mayEdit
@@ -36,10 +40,13 @@ export function BatchRow({ item, categories, mayEdit, marked, onMark, onChange, 
   }
   return (
     <li
+      ref={ref}
+      data-index={index}
+      style={{ transform: `translateY(${top}px)` }}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: rows are walked through with the arrow keys
       tabIndex={0}
       onKeyDown={onKeyDown}
-      className={`border-b border-line ${marked ? 'bg-sheet' : ''} ${item.state === 'setAside' ? 'opacity-60' : ''}`}
+      className={`absolute top-0 left-0 w-full border-b border-line ${marked ? 'bg-sheet' : ''} ${item.state === 'setAside' ? 'opacity-60' : ''}`}
     >
       <div className={`${ROW_GRID} py-2`}>
         <input
