@@ -3,7 +3,8 @@ import { Download } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import type { Chip, Sheet } from '#shared/contracts/items.contract'
+import { QUALITIES } from '#core/render/rig'
+import type { Chip, Preview, Sheet } from '#shared/contracts/items.contract'
 import { keyFigure } from '#shared/key-figure'
 import { formatBytes, formatNumber } from '#shared/units'
 import { useListCategoriesQuery, useRenderFinalMutation } from '../../app/api'
@@ -119,7 +120,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
             : share !== undefined
               ? `rendering, ${Math.round(share * 100)} %`
               : preview
-                ? `${preview.quality === 'draft' ? 'draft, denoised' : 'final'}, ${preview.width} × ${preview.height} px, ${formatNumber(preview.samples / 1e6, 1)} million samples, ${formatNumber(preview.seconds, 0)} s`
+                ? describePreview(preview)
                 : ''}
         </span>
         {!live && preview?.quality !== 'final' && share === undefined && (
@@ -139,6 +140,13 @@ function Pictures({ sheet }: { sheet: Sheet }) {
       )}
     </section>
   )
+}
+
+/** How the picture was made, and whether it came to its noise target or only to its sample cap. */
+function describePreview({ quality, width, height, samples, seconds, achievedError }: Preview): string {
+  const kind =
+    quality === 'draft' ? 'draft, denoised' : achievedError <= QUALITIES.final.noiseTarget ? 'final' : 'final, sample cap reached'
+  return `${kind}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s`
 }
 
 function FileList({ sheet }: { sheet: Sheet }) {
