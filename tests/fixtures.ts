@@ -1,5 +1,3 @@
-import { mkdir, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
 import sharp from 'sharp'
 import { writeExr } from '../src/core/codecs/exr'
 import { writeHdr } from '../src/core/codecs/hdr'
@@ -7,6 +5,7 @@ import { columnAzimuth, directionOf, rowElevation } from '../src/core/environmen
 import { createBox, createSphere } from '../src/core/geometry/shapes'
 import { createFloatImage, type FloatImage } from '../src/core/image/image'
 import { dot } from '../src/core/math/vec3'
+import { createFileWriter } from '../src/demo/file-writer'
 import { encodeMap } from '../src/demo/make-file'
 import { writeGlb } from '../src/demo/model-file'
 import { makeMaps, type RawMap } from '../src/demo/texture-set'
@@ -62,12 +61,7 @@ export const makeModelBytes = (scale = 1): Promise<Uint8Array> => {
 
 /** A delivery as the tests take it in: one of each kind, and one of each fault. Returns the relative paths. */
 export async function writeDelivery(root: string): Promise<string[]> {
-  const written: string[] = []
-  const put = async (path: string, bytes: Uint8Array | string) => {
-    await mkdir(dirname(join(root, path)), { recursive: true })
-    await writeFile(join(root, path), bytes)
-    written.push(path)
-  }
+  const { put, written } = createFileWriter(root)
   for (const map of makeSurfaceMaps()) await put(`Timber/Oak_Test/Oak_Test_${map.role}.png`, await encodeMap(map))
   await put('Seating/Cube_Stool.glb', await makeModelBytes())
   await put('Skies/Clear_Test_Sky.exr', writeExr(makeSunSky(40, 35)))

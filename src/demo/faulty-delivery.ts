@@ -1,5 +1,4 @@
-import { mkdir, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
+import { createFileWriter } from './file-writer'
 import { encodeMap } from './make-file'
 import { TEXTURE_RECIPES } from './materials'
 import { makeMaps, type RawMap } from './texture-set'
@@ -8,13 +7,7 @@ const FAULTY_PX = 512
 
 /** A supplier's delivery as they come: sound sets among flipped normals, gloss sold as roughness, and files that broke on the way. */
 export async function makeFaultyDelivery(root: string): Promise<string[]> {
-  const written: string[] = []
-  const put = async (path: string, bytes: Uint8Array | string) => {
-    const full = join(root, path)
-    await mkdir(dirname(full), { recursive: true })
-    await writeFile(full, bytes)
-    written.push(path)
-  }
+  const { put, written } = createFileWriter(root)
   const mapsOf = (stem: string): RawMap[] => {
     const recipe = TEXTURE_RECIPES.find(r => r.stem === stem)!
     return makeMaps({ ...recipe, sizePx: FAULTY_PX })
@@ -22,22 +15,22 @@ export async function makeFaultyDelivery(root: string): Promise<string[]> {
   const putSet = async (folder: string, stem: string, maps: readonly RawMap[]) => {
     for (const map of maps) await put(`${folder}/${stem}_${map.role}.png`, await encodeMap(map))
   }
-  const root2 = 'Spring delivery'
-  await putSet(`${root2}/Walls/Lime_Render_Pale`, 'Lime_Render_Pale', mapsOf('Lime_Plaster_Chalk'))
+  const delivery = 'Spring delivery'
+  await putSet(`${delivery}/Walls/Lime_Render_Pale`, 'Lime_Render_Pale', mapsOf('Lime_Plaster_Chalk'))
   const twill = mapsOf('Wool_Twill_Deep_Teal')
-  await putSet(`${root2}/Fabric/Wool_Twill_Slate`, 'Wool_Twill_Slate', twill.map(flipGreen))
+  await putSet(`${delivery}/Fabric/Wool_Twill_Slate`, 'Wool_Twill_Slate', twill.map(flipGreen))
   const oak = mapsOf('Oak_Plank_Natural')
   await putSet(
-    `${root2}/Floors/Oak_Plank_Smoked`,
+    `${delivery}/Floors/Oak_Plank_Smoked`,
     'Oak_Plank_Smoked',
     oak.map(m => (m.role === 'basecolor' ? darken(m) : m.role === 'roughness' ? asGloss(m) : m)),
   )
   const brick = await encodeMap(mapsOf('Brick_Stack_Bond_Pale')[0])
-  await put(`${root2}/Walls/Brick_Ivory/Brick_Ivory_basecolor.png`, brick.subarray(0, Math.floor(brick.length * 0.6)))
-  await put(`${root2}/Walls/Brick_Ivory/Brick_Ivory_roughness.png`, await encodeMap(mapsOf('Brick_Stack_Bond_Pale')[2]))
-  await put(`${root2}/Floors/Slate_Tile_basecolor.png`, '')
-  await put(`${root2}/Skies/Harbour_Evening.hdr`, await encodeMap(oak[0]))
-  await put(`${root2}/read me first.txt`, 'Normal maps are for the other convention. Sizes are in the price list.\n')
+  await put(`${delivery}/Walls/Brick_Ivory/Brick_Ivory_basecolor.png`, brick.subarray(0, Math.floor(brick.length * 0.6)))
+  await put(`${delivery}/Walls/Brick_Ivory/Brick_Ivory_roughness.png`, await encodeMap(mapsOf('Brick_Stack_Bond_Pale')[2]))
+  await put(`${delivery}/Floors/Slate_Tile_basecolor.png`, '')
+  await put(`${delivery}/Skies/Harbour_Evening.hdr`, await encodeMap(oak[0]))
+  await put(`${delivery}/read me first.txt`, 'Normal maps are for the other convention. Sizes are in the price list.\n')
   return written
 }
 

@@ -1,10 +1,9 @@
-import { mkdir, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
 import sharp from 'sharp'
 import { writeExr } from '#core/codecs/exr'
 import { writeHdr } from '#core/codecs/hdr'
 import { createMaterial } from '#core/material/open-pbr'
 import { writeMaterialX } from '#core/targets/materialx'
+import { createFileWriter } from './file-writer'
 import { CONSTANT_RECIPES, TEXTURE_RECIPES } from './materials'
 import { writeGlb } from './model-file'
 import { MODEL_RECIPES } from './models'
@@ -45,13 +44,7 @@ export const encodeMap = (map: RawMap): Promise<Buffer> => {
 
 /** Makes the files of one piece below `root` and returns their paths relative to it. Deterministic. */
 export async function makePiece(piece: DemoPiece, root: string): Promise<string[]> {
-  const written: string[] = []
-  const put = async (path: string, bytes: Uint8Array | string) => {
-    const full = join(root, path)
-    await mkdir(dirname(full), { recursive: true })
-    await writeFile(full, bytes)
-    written.push(path)
-  }
+  const { put, written } = createFileWriter(root)
   switch (piece.kind) {
     case 'texture': {
       const recipe = TEXTURE_RECIPES[piece.index]

@@ -16,9 +16,6 @@ export interface Inspection {
   failures: FailedFile[]
 }
 
-/** Raised when a figure or a verdict may come out differently, so that stored analyses are known to be of an older one. */
-export const ANALYSIS_REVISION = 1
-
 /** Checks want true texels; past this the statistics no longer change and the memory does. */
 const CHECK_TEXTURE_SIZE = 4096
 

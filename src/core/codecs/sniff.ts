@@ -42,8 +42,6 @@ const EXTENSION_TYPES: Record<string, FileType> = {
   mtlx: 'text',
 }
 
-export const IMAGE_TYPES: ReadonlySet<FileType> = new Set(['png', 'jpeg', 'webp', 'tiff', 'exr', 'gif'])
-
 export const MEDIA_TYPES: Record<FileType, string> = {
   png: 'image/png',
   jpeg: 'image/jpeg',

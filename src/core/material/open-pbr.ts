@@ -108,6 +108,3 @@ export function createMaterial(
   for (const [key, value] of Object.entries(given)) if (value !== undefined) Object.assign(parameters, { [key]: value })
   return { name, parameters, textures: rest.textures ?? {}, tileSizeM: rest.tileSizeM ?? null }
 }
-
-/** Normal-incidence reflectance of a dielectric in air. */
-export const f0FromIor = (ior: number): number => ((ior - 1) / (ior + 1)) ** 2

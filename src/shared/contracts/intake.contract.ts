@@ -42,6 +42,8 @@ export const batchItemSchema = z.object({
   findings: z.array(findingSchema),
   files: z.array(z.object({ path: z.string(), role: z.string(), url: z.string() })),
   preview: z.string().nullable(),
+  /** Under which its rendering is told of. */
+  inputKey: z.string(),
   itemCode: z.string().nullable(),
 })
 export type BatchItem = z.infer<typeof batchItemSchema>

@@ -15,7 +15,7 @@ export function PreviewFrame({ url, alt, share, className = '' }: Props) {
       {url ? (
         <img src={url} alt={alt} loading="lazy" decoding="async" draggable={false} className="size-full object-cover" />
       ) : (
-        <div className="flex size-full flex-col items-center justify-center gap-2 text-xs text-quiet">
+        <div className="flex size-full flex-col items-center justify-center gap-2 px-1 text-center text-xs text-quiet">
           {share === undefined ? 'waiting to be rendered' : `rendering, ${Math.round(share * 100)} %`}
           {share !== undefined && (
             <div className="h-1 w-1/2 overflow-hidden rounded-full bg-line">

@@ -180,14 +180,8 @@ function RowPreview({ item }: { item: BatchItem }) {
 }
 
 function RenderedPreview({ item }: { item: BatchItem }) {
-  const any = useAppSelector(s => Object.keys(s.live.byInput).length)
-  return item.preview || item.state === 'failed' ? (
-    <PreviewFrame url={item.preview} alt="" />
-  ) : (
-    <div className="flex aspect-[4/3] w-full items-center justify-center bg-mount text-2xs text-quiet">
-      {any > 0 ? 'rendering' : 'in line'}
-    </div>
-  )
+  const share = useAppSelector(s => s.live.byInput[item.inputKey])
+  return <PreviewFrame url={item.preview} alt="" share={share} />
 }
 
 function measured(item: BatchItem): string {
