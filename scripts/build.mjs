@@ -48,10 +48,17 @@ const ENTRIES = {
   'oak.worker': 'src/bench/oak.worker.ts',
 }
 
-export const buildNode = () =>
-  buildWhenChanged(
+export const buildKernel = () =>
+  buildWhenChanged('kernel', ['src/kernel', 'scripts/build-kernel.mjs'], 'dist/kernel/traverse.js', async () => {
+    const { compileKernel } = await import('./build-kernel.mjs')
+    await compileKernel(root)
+  })
+
+export async function buildNode() {
+  await buildKernel()
+  return buildWhenChanged(
     'node',
-    ['src/core', 'src/shared', 'src/files', 'src/server', 'src/cli', 'src/demo', 'src/bench', 'scripts/build.mjs'],
+    ['src/core', 'src/kernel', 'src/shared', 'src/files', 'src/server', 'src/cli', 'src/demo', 'src/bench', 'scripts/build.mjs'],
     'dist/node/muscovite.js',
     async () => {
       const { build } = await import('esbuild')
@@ -70,9 +77,13 @@ export const buildNode = () =>
       })
     },
   )
+}
 
-export const buildWeb = () =>
-  buildWhenChanged('web', ['src/web', 'src/core', 'src/shared', 'vite.config.ts'], 'dist/web/index.html', async () => {
+export async function buildWeb() {
+  await buildKernel()
+  const inputs = ['src/web', 'src/core', 'src/shared', 'src/kernel', 'vite.config.ts']
+  return buildWhenChanged('web', inputs, 'dist/web/index.html', async () => {
     const { build } = await import('vite')
     await build({ root: join(root, 'src/web'), configFile: join(root, 'vite.config.ts'), logLevel: 'warn' })
   })
+}

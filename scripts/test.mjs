@@ -35,13 +35,14 @@ try {
   await ensurePackages(say)
   ensureDebianPackages(['postgresql'], () => findPostgres() !== null, 'PostgreSQL', say)
   ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium', say)
+  const { buildKernel, buildNode, buildWeb } = await import('./build.mjs')
+  await buildKernel()
   for (const [title, command, args] of [
     ['Types', bin('tsc'), ['-b']],
     ['Lint and format', bin('biome'), ['check']],
   ])
     if (run(title, command, args)) passed++
     else failed++
-  const { buildNode, buildWeb } = await import('./build.mjs')
   await buildNode()
   await buildWeb()
   const only = process.argv.slice(2)

@@ -1,7 +1,8 @@
 import type { Mesh } from '../geometry/mesh'
 import type { ByteImage } from '../image/image'
 import { OPEN_PBR_DEFAULTS, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
-import { Bvh, type RayCaster } from './bvh'
+import type { RayCaster } from './ray-caster'
+import { SimdCaster } from './simd-caster'
 import { createMipTexture, type MipTexture, readTexture } from './texture'
 
 export interface SceneMaterial {
@@ -92,7 +93,7 @@ export function createScene(objects: readonly SceneObject[]): Scene {
     )
     return scratch[slot.binding.channel] >= 0.5
   }
-  const caster = Bvh.build(positions, masked, accept, clear)
+  const caster = SimdCaster.build(positions, masked, accept, clear)
   return { caster, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials }
 }
 

@@ -1,0 +1,19 @@
+/** What a traversal writes into; one per caller, never shared between threads. */
+export interface RayHit {
+  distance: number
+  /** Index into the caller's triangles; −1 for a miss. */
+  triangle: number
+  /** Barycentric weights of the second and third corner. */
+  u: number
+  v: number
+}
+
+/** Decides whether a candidate hit counts, for surfaces with holes. */
+export type AcceptHit = (triangle: number, u: number, v: number) => boolean
+
+export interface RayCaster {
+  /** Nearest hit with 0 < distance < `far`; false for none. Direction need not be unit; distance is in its lengths. */
+  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit): boolean
+  /** Whether anything lies within 0 < distance < `far`. */
+  isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): boolean
+}
