@@ -51,7 +51,7 @@ export function buildMaterialFromMaps(
         textures.emissionColor = { image, channel: 0 }
         break
       case 'translucency':
-        textures.transmissionColor = { image, channel: 0 }
+        textures.subsurfaceColor = { image, channel: 0 }
         break
       case 'specular':
         break

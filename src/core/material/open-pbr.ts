@@ -1,8 +1,8 @@
 import type { Vec3 } from '../math/vec3'
 
 /**
- * Parameters of OpenPBR Surface 1.1 (Academy Software Foundation), under its own names. Lengths in metres, colours linear
- * Rec.709. What the preview renderer does not draw yet is listed in render/surface.ts.
+ * Parameters of OpenPBR Surface 1.1 (Academy Software Foundation), under its own names. Lengths in metres but for the film, which
+ * is in micrometres; colours linear Rec.709. How the preview renderer draws them is told in render/surface.ts.
  */
 export interface OpenPbrParameters {
   baseWeight: number
@@ -24,6 +24,7 @@ export interface OpenPbrParameters {
   coatColor: Vec3
   coatRoughness: number
   coatIor: number
+  coatDarkening: number
   fuzzWeight: number
   fuzzColor: Vec3
   fuzzRoughness: number
@@ -34,6 +35,8 @@ export interface OpenPbrParameters {
   emissionColor: Vec3
   geometryOpacity: number
   geometryThinWalled: boolean
+  /** Turn of the tangent about the normal, in whole turns: the grain of brushed metal. Stands for OpenPBR's geometry_tangent. */
+  geometryTangentRotation: number
 }
 
 /** The specification's defaults. */
@@ -56,6 +59,7 @@ export const OPEN_PBR_DEFAULTS: Readonly<OpenPbrParameters> = {
   coatColor: [1, 1, 1],
   coatRoughness: 0,
   coatIor: 1.6,
+  coatDarkening: 1,
   fuzzWeight: 0,
   fuzzColor: [1, 1, 1],
   fuzzRoughness: 0.5,
@@ -66,18 +70,18 @@ export const OPEN_PBR_DEFAULTS: Readonly<OpenPbrParameters> = {
   emissionColor: [1, 1, 1],
   geometryOpacity: 1,
   geometryThinWalled: false,
+  geometryTangentRotation: 0,
 }
 
-export type TextureSlot =
-  | 'baseColor'
-  | 'baseMetalness'
-  | 'specularRoughness'
-  | 'geometryNormal'
-  | 'geometryOpacity'
-  | 'emissionColor'
-  | 'transmissionColor'
-  | 'displacement'
-  | 'ambientOcclusion'
+export type ParameterName = keyof OpenPbrParameters
+export type ColorParameter = { [K in ParameterName]: OpenPbrParameters[K] extends Vec3 ? K : never }[ParameterName]
+export type ScalarParameter = { [K in ParameterName]: OpenPbrParameters[K] extends number ? K : never }[ParameterName]
+
+export const isColorParameter = (name: string): name is ColorParameter =>
+  Array.isArray((OPEN_PBR_DEFAULTS as unknown as Record<string, unknown>)[name])
+
+/** Any parameter may come from a texture; a normal map, a height map and occlusion stand beside them. */
+export type TextureSlot = ColorParameter | ScalarParameter | 'geometryNormal' | 'displacement' | 'ambientOcclusion'
 
 export interface TextureBinding {
   /** Index into the list of images that travels with the material. */
@@ -96,6 +100,8 @@ export interface OpenPbrMaterial {
   textures: Partial<Record<TextureSlot, TextureBinding>>
   /** Size of one repeat in metres; null when texture coordinates are used as they are. */
   tileSizeM: [number, number] | null
+  /** Height of white over black in the displacement map; null when nobody has said. */
+  reliefM?: number | null
 }
 
 /** A material from the defaults and what differs; `undefined` never overrides a default. */

@@ -5,12 +5,17 @@ import { hash32 } from './random'
  * (Burley, "Practical Hash-based Owen Scrambling", JCGT 9(4), 2020).
  */
 
-const DIRECTIONS_Y = (() => {
-  // Second Sobol dimension: primitive polynomial x + 1, all initial direction numbers 1.
-  const v = new Uint32Array(32)
-  v[0] = 0x80000000
-  for (let i = 1; i < 32; i++) v[i] = (v[i - 1] ^ (v[i - 1] >>> 1)) >>> 0
-  return v
+/** Second Sobol dimension as a map of bytes: entry 256 k + b is the point's bits due to byte k of the index being b. */
+const BITS_Y = (() => {
+  // Primitive polynomial x + 1, all initial direction numbers 1.
+  const directions = new Uint32Array(32)
+  directions[0] = 0x80000000
+  for (let i = 1; i < 32; i++) directions[i] = (directions[i - 1] ^ (directions[i - 1] >>> 1)) >>> 0
+  const table = new Int32Array(4 * 256)
+  for (let k = 0; k < 4; k++)
+    for (let byte = 0; byte < 256; byte++)
+      for (let bit = 0; bit < 8; bit++) if ((byte >> bit) & 1) table[k * 256 + byte] ^= directions[k * 8 + bit]
+  return table
 })()
 
 function reverseBits(value: number): number {
@@ -33,20 +38,22 @@ function permute(value: number, seed: number): number {
   return x
 }
 
-const scramble = (value: number, seed: number): number => reverseBits(permute(reverseBits(value), seed))
-
 const TO_UNIT = 1 / 4294967296
 
 /** First coordinate in [0, 1) of point `index` of the pair of dimensions chosen by `seed`. */
 export function sobolX(index: number, seed: number): number {
-  const shuffled = scramble(index, seed)
-  return (scramble(reverseBits(shuffled), hash32(seed ^ 0x68bc21eb)) >>> 0) * TO_UNIT
+  // The first dimension is the index with its bits reversed, so that one reversal of the shuffled index falls away.
+  const shuffled = reverseBits(permute(reverseBits(index), seed))
+  return (reverseBits(permute(shuffled, hash32(seed ^ 0x68bc21eb))) >>> 0) * TO_UNIT
 }
 
 /** Second coordinate in [0, 1) of point `index` of the pair of dimensions chosen by `seed`. */
 export function sobolY(index: number, seed: number): number {
-  let rest = scramble(index, seed)
-  let bits = 0
-  for (let i = 0; rest !== 0; i++, rest >>>= 1) if (rest & 1) bits ^= DIRECTIONS_Y[i]
-  return (scramble(bits, hash32(seed ^ 0x02e5be93)) >>> 0) * TO_UNIT
+  const shuffled = reverseBits(permute(reverseBits(index), seed))
+  const bits =
+    BITS_Y[shuffled & 255] ^
+    BITS_Y[256 + ((shuffled >>> 8) & 255)] ^
+    BITS_Y[512 + ((shuffled >>> 16) & 255)] ^
+    BITS_Y[768 + (shuffled >>> 24)]
+  return (reverseBits(permute(reverseBits(bits), hash32(seed ^ 0x02e5be93))) >>> 0) * TO_UNIT
 }

@@ -17,6 +17,11 @@ export class EnvironmentLight {
   private readonly columnCdf: Float64Array
   /** Density per steradian of each table cell. */
   private readonly density: Float64Array
+  /** Where the search for a number begins: the interval that holds the lower edge of its bucket. */
+  private readonly rowGuide: Uint16Array
+  private readonly columnGuide: Uint16Array
+  /** Sine of the elevation of each row's upper edge. */
+  private readonly rowSine: Float64Array
   private readonly sineRotation: number
   private readonly cosineRotation: number
   /** Written by `sample`. */
@@ -73,21 +78,26 @@ export class EnvironmentLight {
     }
     for (let j = 0; j <= h; j++) this.rowCdf[j] /= total
     for (let p = 0; p < w * h; p++) this.density[p] /= total
+    this.rowSine = Float64Array.from({ length: h + 1 }, (_, j) => Math.sin(Math.PI / 2 - (Math.PI * j) / h))
+    this.rowGuide = new Uint16Array(h)
+    fillGuide(this.rowCdf, 0, h, this.rowGuide, 0)
+    this.columnGuide = new Uint16Array(w * h)
+    for (let j = 0; j < h; j++) fillGuide(this.columnCdf, j * (w + 1), w, this.columnGuide, j * w)
   }
 
   /** Draws a direction into x, y, z and its density into pdf from two uniform numbers. */
   sample(u1: number, u2: number): void {
     const { tableWidth: w, tableHeight: h } = this
-    const j = findInterval(this.rowCdf, 0, h, u1)
+    const j = findInterval(this.rowCdf, 0, h, u1, this.rowGuide[Math.min(h - 1, (u1 * h) | 0)])
     const base = j * (w + 1)
-    const i = findInterval(this.columnCdf, base, w, u2)
+    const i = findInterval(this.columnCdf, base, w, u2, this.columnGuide[j * w + Math.min(w - 1, (u2 * w) | 0)])
     const rowSpan = this.rowCdf[j + 1] - this.rowCdf[j]
     const columnSpan = this.columnCdf[base + i + 1] - this.columnCdf[base + i]
     const fy = rowSpan > 0 ? (u1 - this.rowCdf[j]) / rowSpan : 0.5
     const fx = columnSpan > 0 ? (u2 - this.columnCdf[base + i]) / columnSpan : 0.5
     // Uniform in solid angle within the cell: linear in the sine of the elevation.
-    const top = Math.sin(Math.PI / 2 - (Math.PI * j) / h)
-    const bottom = Math.sin(Math.PI / 2 - (Math.PI * (j + 1)) / h)
+    const top = this.rowSine[j]
+    const bottom = this.rowSine[j + 1]
     const sine = top + (bottom - top) * fy
     const cosine = Math.sqrt(Math.max(0, 1 - sine * sine))
     const azimuth = (2 * Math.PI * (i + fx)) / w - Math.PI
@@ -158,14 +168,18 @@ function spreadToNeighbours(weights: Float64Array, width: number, height: number
     }
 }
 
-/** Largest i in 0..count−1 with cdf[base + i] <= u. */
-function findInterval(cdf: Float64Array, base: number, count: number, u: number): number {
-  let low = 0
-  let high = count - 1
-  while (low < high) {
-    const middle = (low + high + 1) >> 1
-    if (cdf[base + middle] <= u) low = middle
-    else high = middle - 1
+/** Largest i in 0..count−1 with cdf[base + i] <= u, searched upwards from `start`, which must not lie beyond it. */
+function findInterval(cdf: Float64Array, base: number, count: number, u: number, start: number): number {
+  let i = start
+  while (i < count - 1 && cdf[base + i + 1] <= u) i++
+  return i
+}
+
+/** For each of `count` equal buckets of [0, 1), the interval of the table that holds its lower edge. */
+function fillGuide(cdf: Float64Array, base: number, count: number, dst: Uint16Array, at: number): void {
+  let i = 0
+  for (let bucket = 0; bucket < count; bucket++) {
+    while (i < count - 1 && cdf[base + i + 1] <= bucket / count) i++
+    dst[at + bucket] = i
   }
-  return low
 }

@@ -197,7 +197,7 @@ export class PathTracer {
         g += tg * e * reader.emission[1]
         b += tb * e * reader.emission[2]
       }
-      surface.prepare(loz)
+      surface.prepare(lox, loy, loz)
       const eps = 2e-6 * Math.max(1, Math.abs(x), Math.abs(y), Math.abs(z))
 
       // Light straight from the environment.

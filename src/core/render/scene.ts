@@ -1,13 +1,35 @@
 import type { Mesh } from '../geometry/mesh'
 import type { ByteImage } from '../image/image'
-import { OPEN_PBR_DEFAULTS, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
+import {
+  type ColorParameter,
+  isColorParameter,
+  OPEN_PBR_DEFAULTS,
+  type OpenPbrMaterial,
+  type OpenPbrParameters,
+  type ScalarParameter,
+  type TextureBinding,
+  type TextureSlot,
+} from '../material/open-pbr'
 import type { RayCaster } from './ray-caster'
 import { SimdCaster } from './simd-caster'
 import { createMipTexture, type MipTexture, readTexture } from './texture'
 
+export interface TextureRead {
+  texture: MipTexture
+  binding: TextureBinding
+}
+
 export interface SceneMaterial {
   source: OpenPbrMaterial
-  textures: Partial<Record<TextureSlot, { texture: MipTexture; binding: TextureBinding }>>
+  /** The parameters at the place read last: constants, and over them what the textures said. Written by the surface reader. */
+  live: OpenPbrParameters
+  /** Parameters that come from a texture. */
+  colors: (TextureRead & { name: ColorParameter })[]
+  scalars: (TextureRead & { name: ScalarParameter })[]
+  normal: TextureRead | null
+  /** Only where there is no normal map: the surface is bent by the slope of its heights. */
+  height: TextureRead | null
+  opacity: TextureRead | null
   /** Texture repeats per unit of the mesh's texture coordinates. */
   scaleU: number
   scaleV: number
@@ -43,8 +65,6 @@ export interface Scene {
 export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
   material.parameters.transmissionWeight > 0.5 && material.parameters.baseMetalness < 0.5
 
-const COLOR_SLOTS: ReadonlySet<TextureSlot> = new Set(['baseColor', 'emissionColor', 'transmissionColor'])
-
 export function createScene(objects: readonly SceneObject[]): Scene {
   const triangleCount = objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
   const positions = new Float32Array(triangleCount * 9)
@@ -60,7 +80,7 @@ export function createScene(objects: readonly SceneObject[]): Scene {
   for (const { mesh, material, images } of objects) {
     const compiled = compileMaterial(withSoundParameters(material), images, mipCache)
     const index = materials.push(compiled) - 1
-    const hasHoles = compiled.textures.geometryOpacity !== undefined || material.parameters.geometryOpacity < 1
+    const hasHoles = compiled.opacity !== null || material.parameters.geometryOpacity < 1
     for (let i = 0; i < mesh.indices.length; i += 3, t++) {
       for (let c = 0; c < 3; c++) {
         const v = mesh.indices[i + c]
@@ -79,8 +99,7 @@ export function createScene(objects: readonly SceneObject[]): Scene {
   }
   const scratch = new Float64Array(4)
   const accept = (triangle: number, u: number, v: number): boolean => {
-    const { textures, source } = materials[materialOf[triangle]]
-    const slot = textures.geometryOpacity
+    const { opacity: slot, source } = materials[materialOf[triangle]]
     if (!slot) return source.parameters.geometryOpacity >= 0.5
     const at = triangle * 6
     const w = 1 - u - v
@@ -117,20 +136,44 @@ function compileMaterial(
   images: readonly ByteImage[],
   mipCache: Map<ByteImage, MipTexture>,
 ): SceneMaterial {
-  const textures: SceneMaterial['textures'] = {}
+  const compiled: SceneMaterial = {
+    source,
+    live: copyParameters(source.parameters),
+    colors: [],
+    scalars: [],
+    normal: null,
+    height: null,
+    opacity: null,
+    scaleU: 1,
+    scaleV: 1,
+  }
   for (const [slot, binding] of Object.entries(source.textures) as [TextureSlot, TextureBinding][]) {
     const image = images[binding.image]
-    if (!image || slot === 'displacement' || slot === 'ambientOcclusion') continue
+    if (!image || slot === 'ambientOcclusion') continue
     let texture = mipCache.get(image)
     if (!texture) {
-      texture = createMipTexture(image, COLOR_SLOTS.has(slot) ? 'srgb' : 'linear')
+      texture = createMipTexture(image, isColorParameter(slot) ? 'srgb' : 'linear')
       mipCache.set(image, texture)
     }
-    textures[slot] = { texture, binding }
+    const read = { texture, binding }
+    if (slot === 'geometryNormal') compiled.normal = read
+    else if (slot === 'displacement') compiled.height = read
+    else if (slot === 'geometryOpacity') compiled.opacity = read
+    else if (isColorParameter(slot)) compiled.colors.push({ ...read, name: slot })
+    else compiled.scalars.push({ ...read, name: slot })
   }
+  if (compiled.normal) compiled.height = null
   const [tileU, tileV] = source.tileSizeM ?? [1, 1]
-  return { source, textures, scaleU: tileU > 0 ? 1 / tileU : 1, scaleV: tileV > 0 ? 1 / tileV : 1 }
+  compiled.scaleU = tileU > 0 ? 1 / tileU : 1
+  compiled.scaleV = tileV > 0 ? 1 / tileV : 1
+  return compiled
 }
+
+/** A copy that shares no colour with its source. */
+const copyParameters = (parameters: OpenPbrParameters): OpenPbrParameters =>
+  Object.fromEntries(
+    Object.entries(parameters).map(([key, value]) => [key, Array.isArray(value) ? [...value] : value]),
+  ) as unknown as OpenPbrParameters
 
 function measureUvDensity(positions: Float32Array, uvs: Float32Array, t: number): number {
   const p = t * 9

@@ -89,6 +89,18 @@ export class ShadingFrame {
     )
   }
 
+  /** Turns the tangents about the normal, anticlockwise. */
+  turn(angleRad: number): void {
+    const { tangent, bitangent } = this
+    const c = Math.cos(angleRad)
+    const s = Math.sin(angleRad)
+    for (let k = 0; k < 3; k++) {
+      const t = tangent[k]
+      tangent[k] = t * c + bitangent[k] * s
+      bitangent[k] = bitangent[k] * c - t * s
+    }
+  }
+
   /** Falls back towards the smooth normal just enough that the viewer is on its front side. */
   leanTowards(vx: number, vy: number, vz: number, facing: number, nx: number, ny: number, nz: number): void {
     const { normal } = this

@@ -79,6 +79,8 @@ export function writeMaterialX(material: OpenPbrMaterial, files: ReadonlyMap<num
   const textured = new Set(Object.keys(material.textures).map(s => SLOT_INPUTS[s as TextureSlot]?.input))
   for (const [parameter, value] of Object.entries(material.parameters)) {
     const input = toInputName(parameter)
+    // The grain is a tangent in MaterialX, made by nodes of its own.
+    if (parameter === 'geometryTangentRotation') continue
     if (textured.has(input) || JSON.stringify(value) === JSON.stringify(OPEN_PBR_DEFAULTS[parameter as keyof OpenPbrParameters]))
       continue
     const type = typeof value === 'boolean' ? 'boolean' : typeof value === 'number' ? 'float' : 'color3'
