@@ -16,7 +16,7 @@ export class EnvironmentLight {
   private readonly rowCdf: Float64Array
   private readonly columnCdf: Float64Array
   /** Density per steradian of each table cell. */
-  private readonly density: Float64Array
+  private readonly density: Float32Array
   /** Where the search for a number begins: the interval that holds the lower edge of its bucket. */
   private readonly rowGuide: Uint16Array
   private readonly columnGuide: Uint16Array
@@ -50,7 +50,7 @@ export class EnvironmentLight {
     this.tableHeight = h
     this.rowCdf = new Float64Array(h + 1)
     this.columnCdf = new Float64Array(h * (w + 1))
-    this.density = new Float64Array(w * h)
+    this.density = new Float32Array(w * h)
     const weights = new Float64Array(w * h)
     let mean = 0
     for (let p = 0; p < w * h; p++) {

@@ -26,7 +26,7 @@ const LIGHTS: readonly SoftLight[] = [
   { azimuthDeg: 168, elevationDeg: 30, halfWidthDeg: 26, halfHeightDeg: 6, radiance: 1.6 },
 ]
 
-export function createHouseLightMap(width = 512): FloatImage {
+export function createHouseLightMap(width = 256): FloatImage {
   const height = width / 2
   const map = createFloatImage(width, height, 3)
   const lamps = LIGHTS.map(l => {

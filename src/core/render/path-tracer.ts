@@ -14,8 +14,14 @@ import { SurfaceReader } from './surface-reader'
 export const EMISSION_WHITE_NITS = 500
 const MAX_BOUNCES = 8
 const ROULETTE_FROM = 2
-/** Light samples at the first hit, where most of the noise arises, and at later ones. */
-const FIRST_LIGHT_SAMPLES = 2
+/**
+ * Light samples at the first hit, where most of the noise arises; later there is one. Four give a sixth less error than two for a
+ * sixth more time. Tried and left: resampling six or eight drawn directions by what the surface answers; the error rose by a
+ * tenth, since it breaks up the even spread of the samples.
+ */
+const FIRST_LIGHT_SAMPLES = 4
+/** Least roughness of what is seen by way of something diffuse. */
+const BLURRED_ROUGHNESS = 0.4
 /** Light that has bounced off something diffuse is held to this, against fireflies. */
 const INDIRECT_LIMIT = 24
 
@@ -33,6 +39,8 @@ export class PathTracer {
   /** What the last sample's camera ray met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
   readonly feature = new Float64Array(7)
   rays = 0
+  /** Luminance taken off fireflies so far, summed over samples. */
+  clampedLuminance = 0
 
   private readonly frame = new ShadingFrame()
   private readonly reader = new SurfaceReader(this.surface, this.frame)
@@ -106,7 +114,7 @@ export class PathTracer {
         environment.radiance(dx, dy, dz, light)
         const rivals = bounce === 1 ? FIRST_LIGHT_SAMPLES : 1
         const weight = bounce === 0 ? 1 : pdf / (pdf + rivals * environment.pdfOf(dx, dy, dz))
-        const limit = afterDiffuse ? clampFactor(tr * light[0], tg * light[1], tb * light[2]) : 1
+        const limit = afterDiffuse ? this.clampFactor(tr * light[0] * weight, tg * light[1] * weight, tb * light[2] * weight) : 1
         r += tr * light[0] * weight * limit
         g += tg * light[1] * weight * limit
         b += tb * light[2] * weight * limit
@@ -197,6 +205,12 @@ export class PathTracer {
         g += tg * e * reader.emission[1]
         b += tb * e * reader.emission[2]
       }
+      if (afterDiffuse) {
+        // Seen by way of something diffuse, a sharp mirror is drawn blurred: light that only chance would find becomes light that
+        // is looked for (path space regularisation, Kaplanyan & Dachsbacher 2013).
+        if (surface.transmission < 0.5) surface.roughness = Math.max(surface.roughness, BLURRED_ROUGHNESS)
+        surface.coatRoughness = Math.max(surface.coatRoughness, BLURRED_ROUGHNESS)
+      }
       surface.prepare(lox, loy, loz)
       const eps = 2e-6 * Math.max(1, Math.abs(x), Math.abs(y), Math.abs(z))
 
@@ -232,7 +246,7 @@ export class PathTracer {
         const cr = tr * value[0] * light[0] * weight
         const cg = tg * value[1] * light[1] * weight
         const cb = tb * value[2] * light[2] * weight
-        const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
+        const limit = afterDiffuse ? this.clampFactor(cr, cg, cb) : 1
         r += cr * limit
         g += cg * limit
         b += cb * limit
@@ -282,9 +296,11 @@ export class PathTracer {
     radiance[1] = Number.isFinite(g) ? g : 0
     radiance[2] = Number.isFinite(b) ? b : 0
   }
-}
 
-function clampFactor(r: number, g: number, b: number): number {
-  const y = luminance(r, g, b)
-  return y > INDIRECT_LIMIT ? INDIRECT_LIMIT / y : 1
+  private clampFactor(r: number, g: number, b: number): number {
+    const y = luminance(r, g, b)
+    if (!(y > INDIRECT_LIMIT)) return 1
+    this.clampedLuminance += y - INDIRECT_LIMIT
+    return INDIRECT_LIMIT / y
+  }
 }

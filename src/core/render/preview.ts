@@ -7,13 +7,13 @@ import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
 import { createCamera, frameSubject } from './camera'
 import { createExposedLight, createHouseLightMap } from './house-light'
-import { type RenderResult, type RenderSettings, render } from './render'
+import { finishRendering, Rendering, type RenderResult, type RenderSettings, type Tile } from './render'
 import { PREVIEW_ASPECT, type Quality, type Rig } from './rig'
 import { createScene, type SceneObject } from './scene'
 import { createBackdrop, createMaterialStage, createScaleBar, createWallStage, greyMaterial } from './stages'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
-export const RENDERER_REVISION = 2
+export const RENDERER_REVISION = 3
 
 /** What a preview shows. */
 export type PreviewSubject =
@@ -27,15 +27,31 @@ export interface PreviewRequest {
   seed: number
 }
 
-/** Renders a subject on its rig; null when `onProgress` returned false. */
+/** A subject on its rig, ready to be rendered in whole or in parts. */
+export interface PreparedPreview {
+  settings: RenderSettings
+  /** Begins a rendering of every `count`th tile, or goes on with tiles kept from an earlier one. */
+  start(part?: { index: number; count: number }, kept?: readonly Tile[]): Rendering
+  /** The whole picture from what was rendered: a panorama stands above its balls. */
+  compose(rendered: FloatImage): FloatImage
+}
+
+export const preparePreview = (subject: PreviewSubject, request: PreviewRequest): PreparedPreview =>
+  subject.kind === 'environment'
+    ? preparePanorama(subject.map, subject.sun, request)
+    : prepareStaged(stageSubject(subject, request.rig), request)
+
+/** Renders a subject on its rig on this thread; null when `onProgress` returned false. */
 export function renderPreview(
   subject: PreviewSubject,
   request: PreviewRequest,
   onProgress: (share: number) => boolean = () => true,
 ): RenderResult | null {
-  return subject.kind === 'environment'
-    ? renderPanorama(subject.map, subject.sun, request, onProgress)
-    : renderStaged(stageSubject(subject, request.rig), request, onProgress)
+  const prepared = preparePreview(subject, request)
+  const rendering = prepared.start()
+  while (rendering.step()) if (!onProgress(rendering.doneShare)) return null
+  const result = finishRendering(rendering.tiles, prepared.settings, rendering.rays, rendering.clamped)
+  return { ...result, image: prepared.compose(result.image) }
 }
 
 function stageSubject(subject: Exclude<PreviewSubject, { kind: 'environment' }>, rig: Rig): SceneObject[] {
@@ -60,12 +76,9 @@ export function directionToCamera(rig: Rig): Vec3 {
   return [Math.cos(elevation) * Math.sin(azimuth), Math.sin(elevation), Math.cos(elevation) * Math.cos(azimuth)]
 }
 
-function renderStaged(
-  objects: SceneObject[],
-  request: PreviewRequest,
-  onProgress: (share: number) => boolean,
-): RenderResult | null {
+function prepareStaged(objects: SceneObject[], request: PreviewRequest): PreparedPreview {
   const { rig } = request
+  const settings = settingsOf(request)
   const subject = mergeMeshes(objects.map(o => o.mesh))
   const extras = rig.scaleBar ? createScaleBar(subject).objects : []
   // The bar is framed with the subject: cut off, it measures nothing.
@@ -74,7 +87,11 @@ function renderStaged(
   const backdrop = createBackdrop(subject, camera, rig.backdropAlbedo)
   const scene = createScene([...objects, ...extras, backdrop])
   const light = createExposedLight(createHouseLightMap(), rig.exposureEv)
-  return render(scene, light, camera, settingsOf(request), onProgress)
+  return {
+    settings,
+    start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
+    compose: image => image,
+  }
 }
 
 /** At most some thousands of points that bound the mesh: enough to frame it. */
@@ -96,15 +113,13 @@ function hullPoints(mesh: Mesh): Float32Array {
 }
 
 /** The panorama over the upper two thirds; under it a matt and a mirror ball lit by it. */
-function renderPanorama(
+function preparePanorama(
   map: FloatImage,
   sun: { azimuthDeg: number; elevationDeg: number } | null,
   request: PreviewRequest,
-  onProgress: (share: number) => boolean,
-): RenderResult | null {
+): PreparedPreview {
   const { rig } = request
-  const settings = settingsOf(request)
-  const { width, height } = settings
+  const { width, height, ...rest } = settingsOf(request)
   const stripHeight = Math.min(Math.round(width / 2), height - 8)
   const light = createExposedLight(map, rig.exposureEv)
   const balls: SceneObject[] = [
@@ -125,20 +140,20 @@ function renderPanorama(
   const camera = createCamera([0, 0.62, 7.4], [0, 0.49, 0], rig.camera.focalMm * 1.9, aspect)
   // Nothing but the balls: a backdrop would keep half of the environment from them. The camera sees an even grey behind.
   const grey = rig.backdropAlbedo
-  const part = render(
-    createScene(balls),
-    light,
-    camera,
-    { ...settings, height: ballsHeight, background: [grey, grey, grey] },
-    onProgress,
-  )
-  if (!part) return null
-  const image = createFloatImage(width, height, 3)
-  const strip = resizePanorama(map, width, stripHeight)
-  for (let i = 0; i < strip.data.length; i++) image.data[i] = strip.data[i] * light.gain
-  if (sun) markSun(image, stripHeight, sun)
-  image.data.set(part.image.data, stripHeight * width * 3)
-  return { ...part, image }
+  const settings: RenderSettings = { ...rest, width, height: ballsHeight, background: [grey, grey, grey] }
+  const scene = createScene(balls)
+  return {
+    settings,
+    start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
+    compose: rendered => {
+      const image = createFloatImage(width, height, 3)
+      const strip = resizePanorama(map, width, stripHeight)
+      for (let i = 0; i < strip.data.length; i++) image.data[i] = strip.data[i] * light.gain
+      if (sun) markSun(image, stripHeight, sun)
+      image.data.set(rendered.data, stripHeight * width * 3)
+      return image
+    },
+  }
 }
 
 function resizePanorama(map: FloatImage, width: number, height: number): FloatImage {

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { encodeSrgb, luminance } from '../color/srgb'
 import { computeIrradiance } from '../environment/irradiance'
 import { createSheet, createSphere } from '../geometry/shapes'
 import { createFloatImage, type FloatImage } from '../image/image'
@@ -8,7 +9,7 @@ import { createCamera, frameSubject, projectPoint } from './camera'
 import { EnvironmentLight } from './environment-light'
 import { createExposedLight, createHouseLightMap } from './house-light'
 import { renderPreview } from './preview'
-import { type RenderSettings, render } from './render'
+import { assembleTiles, finishRendering, Rendering, type RenderSettings, render } from './render'
 import { HOUSE_RIGS, rigSchema } from './rig'
 import { createScene } from './scene'
 
@@ -93,6 +94,110 @@ describe('render', () => {
     const draw = (seed: number) => render(scene, light, camera, settings({ seed, maxSamples: 8 }))!.image.data
     expect(draw(3)).toEqual(draw(3))
     expect(draw(3)).not.toEqual(draw(4))
+  })
+
+  it('gives the same pixels in any number of parts, and after a pause', () => {
+    const scene = createScene([{ mesh: createSphere(1), material: grey(0.5, { coatWeight: 0.5 }), images: [] }])
+    const light = createExposedLight(createHouseLightMap(64), 0)
+    const camera = createCamera([0, 1, 4], [0, 0, 0], 35, 1)
+    const wanted = settings({ width: 96, height: 80, maxSamples: 20, noiseTarget: 0.02, denoised: true })
+    const whole = render(scene, light, camera, wanted)!
+    for (const count of [2, 3]) {
+      const parts = Array.from({ length: count }, (_, index) => new Rendering(scene, light, camera, wanted, { index, count }))
+      for (const part of [...parts].reverse()) while (part.step());
+      const tiles = parts.flatMap(p => p.tiles)
+      const merged = finishRendering(tiles, wanted, 0, { taken: 0, whole: 1 })
+      expect(merged.image.data).toEqual(whole.image.data)
+      expect(merged.samples).toBe(whole.samples)
+      expect(merged.achievedError).toBe(whole.achievedError)
+    }
+    const first = new Rendering(scene, light, camera, wanted)
+    for (let k = 0; k < 11; k++) first.step()
+    const kept = structuredClone(first.tiles)
+    const second = new Rendering(scene, light, camera, wanted, undefined, kept)
+    while (second.step());
+    expect(finishRendering(second.tiles, wanted, 0, { taken: 0, whole: 1 }).image.data).toEqual(whole.image.data)
+  })
+
+  it('shows a whole picture from the first pass on, ever nearer to the last', () => {
+    const scene = createScene([{ mesh: createSphere(1), material: grey(0.5), images: [] }])
+    const rendering = new Rendering(
+      scene,
+      createExposedLight(createHouseLightMap(64), 0),
+      createCamera([0, 1, 4], [0, 0, 0], 35, 1),
+      settings({ width: 64, height: 64, maxSamples: 32 }),
+    )
+    const shots: FloatImage[] = []
+    const shares: number[] = []
+    for (let k = 0; rendering.step(); k++)
+      if (k % 4 === 3) {
+        shots.push(assembleTiles(rendering.tiles, rendering.settings))
+        shares.push(rendering.doneShare)
+      }
+    const last = shots[shots.length - 1]
+    const away = (a: FloatImage) => a.data.reduce((sum, v, i) => sum + (v - last.data[i]) ** 2, 0)
+    expect(meanOf(shots[0]) / meanOf(last)).toBeGreaterThan(0.9)
+    expect(away(shots[0])).toBeGreaterThan(away(shots[2]) * 2)
+    expect(shares).toEqual([...shares].sort((a, b) => a - b))
+    expect(shares[shares.length - 1]).toBe(1)
+  })
+
+  it('knows its own error, and rather claims too much: against a far longer rendering', () => {
+    const scene = createScene([{ mesh: createSphere(1), material: grey(0.5, { specularRoughness: 0.6 }), images: [] }])
+    const light = createExposedLight(createHouseLightMap(128), 0)
+    const camera = createCamera([0, 1, 4], [0, 0, 0], 35, 1)
+    const draw = (maxSamples: number) => render(scene, light, camera, settings({ width: 64, height: 64, maxSamples }))!
+    const truth = draw(512).image
+    const display = ({ data }: FloatImage, p: number) =>
+      encodeSrgb(Math.min(1, luminance(data[p * 3], data[p * 3 + 1], data[p * 3 + 2])))
+    for (const samples of [16, 64]) {
+      const { image, achievedError } = draw(samples)
+      const tiles = [0, 1, 2, 3].map(t => {
+        let sum = 0
+        for (let p = 0; p < 1024; p++) {
+          const at = (Math.floor(t / 2) * 32 + Math.floor(p / 32)) * 64 + (t % 2) * 32 + (p % 32)
+          sum += (display(image, at) - display(truth, at)) ** 2
+        }
+        return Math.sqrt(sum / 1024)
+      })
+      const real = percentile(tiles, 0.95)
+      expect(achievedError / real).toBeGreaterThan(0.8)
+      expect(achievedError / real).toBeLessThan(2)
+    }
+  })
+
+  it('a tile stops at its target, and says so when it came to the cap instead', () => {
+    const scene = createScene([{ mesh: createSphere(1), material: grey(0.5), images: [] }])
+    const light = createExposedLight(createHouseLightMap(64), 0)
+    const camera = createCamera([0, 1, 4], [0, 0, 0], 35, 1)
+    const easy = render(scene, light, camera, settings({ width: 64, height: 64, noiseTarget: 0.05, maxSamples: 512 }))!
+    expect(easy.convergedShare).toBe(1)
+    expect(easy.achievedError).toBeLessThanOrEqual(0.05)
+    expect(easy.samples).toBeLessThan(64 * 64 * 128)
+    const hard = render(scene, light, camera, settings({ width: 64, height: 64, noiseTarget: 1e-4, maxSamples: 16 }))!
+    expect(hard.convergedShare).toBe(0)
+    expect(hard.achievedError).toBeGreaterThan(1e-4)
+  })
+
+  it('takes less than a hundredth of the light off fireflies, even off a small sun in a mirror', () => {
+    const map = createFloatImage(256, 128, 3)
+    map.data.fill(0.2)
+    for (let j = 40; j < 42; j++) for (let i = 100; i < 102; i++) map.data.fill(8000, (j * 256 + i) * 3, (j * 256 + i) * 3 + 3)
+    const floor = createSheet(
+      1,
+      1,
+      (s, t) => [(s - 0.5) * 8, -1, (t - 0.5) * 8],
+      () => [0, 0],
+    )
+    const mirror = createMaterial('mirror', { baseMetalness: 1, baseColor: [0.9, 0.9, 0.9], specularRoughness: 0.1 })
+    const scene = createScene([
+      { mesh: floor, material: grey(0.5), images: [] },
+      { mesh: createSphere(1), material: mirror, images: [] },
+    ])
+    const camera = createCamera([0, 1, 6], [0, -0.3, 0], 35, 1)
+    const result = render(scene, createExposedLight(map, 0), camera, settings({ width: 64, height: 64, maxSamples: 64 }))!
+    expect(result.fireflyShare).toBeGreaterThan(0)
+    expect(result.fireflyShare).toBeLessThan(0.01)
   })
 
   it('stops when asked to', () => {

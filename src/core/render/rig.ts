@@ -35,8 +35,8 @@ export interface Quality {
 }
 
 export const QUALITIES = {
-  draft: { width: 256, noiseTarget: 8 / 255, maxSamples: 8, denoised: true },
-  final: { width: 512, noiseTarget: 2 / 255, maxSamples: 48, denoised: false },
+  draft: { width: 256, noiseTarget: 8 / 255, maxSamples: 16, denoised: true },
+  final: { width: 512, noiseTarget: 2 / 255, maxSamples: 256, denoised: false },
 } as const satisfies Record<string, Quality>
 export type QualityName = keyof typeof QUALITIES
 
