@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { toFailure } from '#core/findings/failure'
-import { HOUSE_RIGS, type HouseRigName, type Rig } from '#core/render/rig'
+import { HOUSE_RIGS, type HouseRigName } from '#core/render/house-rigs'
+import { type Rig, STAGE_KIND } from '#core/render/rig'
 import { findCategory } from '#core/standard/categories'
 import { collectSources } from '#files/collect-sources'
 import { encodePicture } from '#files/encode-picture'
@@ -48,9 +49,7 @@ export async function runPreview(
       return 1
     }
     const rig: Rig = HOUSE_RIGS[options.rig ?? findCategory(item.category)?.rig ?? 'material-stage']
-    const fits =
-      (rig.stage === 'panorama') === (item.kind === 'environment') && (rig.stage === 'subject') === (item.kind === 'model')
-    if (!fits) {
+    if (STAGE_KIND[rig.stage] !== item.kind) {
       effects.report(`muscovite: the rig ${rig.name} does not take a ${item.kind}.\n`)
       return 2
     }

@@ -1,9 +1,8 @@
 import { analyseEnvironment } from '#core/environment/analyse-environment'
-import type { ByteImage } from '#core/image/image'
+import type { ByteImage, FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/develop'
 import { renderPreview } from '#core/render/preview'
-import type { QualityName, Rig } from '#core/render/rig'
-import { QUALITIES } from '#core/render/rig'
+import { type QualityName, qualityOf, type Rig } from '#core/render/rig'
 import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
 
 export interface PreviewStats {
@@ -17,6 +16,12 @@ export interface PreviewStats {
   rays: number
   achievedError: number
   convergedShare: number
+  /** Share of the light taken off fireflies. */
+  fireflyShare: number
+  /** What the rig chose behind the subject, how far it stands out from it in L*, and how much of the frame's shorter side it takes. */
+  backdropAlbedo: number | null
+  contrast: number | null
+  coverage: number | null
   seconds: number
 }
 
@@ -31,19 +36,21 @@ export async function previewItem(
   quality: QualityName,
   options: { seed?: number; width?: number } = {},
   onProgress: (share: number) => boolean = () => true,
-): Promise<{ picture: ByteImage; stats: PreviewStats } | null> {
+): Promise<{ picture: ByteImage; linear: FloatImage; stats: PreviewStats } | null> {
   const started = performance.now()
   const { seed = 1 } = options
   const { loaded } = await loadItem(source, 'preview', PREVIEW_TEXTURE_SIZE)
   const facts = loaded.kind === 'environment' ? analyseEnvironment(loaded.map).facts : null
   const sun = facts?.sunPresent ? { azimuthDeg: facts.sunAzimuthDeg!, elevationDeg: facts.sunElevationDeg! } : null
   const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, sun)
-  const wanted = { ...QUALITIES[quality], width: options.width ?? QUALITIES[quality].width }
+  const usual = qualityOf(rig, quality)
+  const wanted = { ...usual, width: options.width ?? usual.width }
   const result = renderPreview(subject, { rig, quality: wanted, seed }, onProgress)
   if (!result) return null
   const picture = developForDisplay(result.image)
   return {
     picture,
+    linear: result.image,
     stats: {
       rig: rig.name,
       rigRevision: rig.revision,
@@ -55,6 +62,10 @@ export async function previewItem(
       rays: result.rays,
       achievedError: result.achievedError,
       convergedShare: result.convergedShare,
+      fireflyShare: result.fireflyShare,
+      backdropAlbedo: result.backdrop?.albedo ?? null,
+      contrast: result.backdrop?.contrast ?? null,
+      coverage: result.backdrop?.coverage ?? null,
       seconds: (performance.now() - started) / 1000,
     },
   }

@@ -131,8 +131,11 @@ function candidates(
   return i32x4.bitmask(inside)
 }
 
-/** Nearest hit with 0 < distance < far: its triangle, or −1. Distance and barycentric weights are left at RESULT. */
-export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): i32 {
+/**
+ * Nearest hit with 0 < distance < far: its triangle, or −1. Distance and barycentric weights are left at RESULT.
+ * `skipped`: CLEAR to pass through what is clear, 0 to stop at it.
+ */
+export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64, skipped: u32): i32 {
   if (root == 0) return -1
   const ix = inverse(dx)
   const iy = inverse(dy)
@@ -180,6 +183,7 @@ export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
       while (lanes) {
         const lane = packet + ((<usize>ctz(lanes)) << 2)
         lanes &= lanes - 1
+        if (load<u32>(lane, 160) & skipped) continue
         if (!hitsLane(lane, ox, oy, oz, dx, dy, dz, nearest)) continue
         nearest = load<f64>(RESULT)
         nearestUp = <f32>nearest * <f32>1.000001

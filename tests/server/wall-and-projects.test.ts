@@ -8,7 +8,7 @@ import { resumeWork } from '../../src/server/jobs/resume-work'
 import { editItem, requestFinalPreview, setItemStates } from '../../src/server/services/edit-items'
 import { createBatch, editBatchItems, getBatch, listBatches, sortBatch } from '../../src/server/services/intake'
 import { addPerson, getPerson, signIn } from '../../src/server/services/people'
-import { computeInputKey, type PreviewWish, rigOf } from '../../src/server/services/previews'
+import { computeInputKey, type PreviewJob } from '../../src/server/services/previews'
 import {
   createProject,
   getDeliveryFile,
@@ -17,6 +17,7 @@ import {
   orderDelivery,
   pinItems,
 } from '../../src/server/services/projects'
+import { loadRigBook } from '../../src/server/services/rig-book'
 import { getSheet } from '../../src/server/services/sheet'
 import { getUpkeep } from '../../src/server/services/upkeep'
 import { getChips, getWall } from '../../src/server/services/wall'
@@ -66,10 +67,11 @@ describe('keys of what a picture depends on', () => {
       expect(computeInputKey(other)).not.toBe(key)
   })
 
-  it('every category has a rig of its kind', () => {
-    expect(rigOf('surfaces.timber').stage).toBe('materialSheet')
-    expect(rigOf('vegetation.trees').name).toBe('plant-three-quarter')
-    expect(rigOf('environments.skies').stage).toBe('panorama')
+  it('every category has a rig of its kind', async () => {
+    const book = await loadRigBook(world.context.db)
+    expect(book.rigFor('surfaces.timber').stage).toBe('materialSheet')
+    expect(book.rigFor('vegetation.trees').name).toBe('plant-three-quarter')
+    expect(book.rigFor('environments.skies').stage).toBe('panorama')
   })
 })
 
@@ -111,7 +113,7 @@ describe('states', () => {
   it('approving asks for the final picture', async () => {
     world.sent.length = 0
     await setItemStates(work, world.lead, [ids['TIM-0001']], 'approved')
-    expect(world.sent).toMatchObject([{ queue: 'render-preview', job: { category: 'surfaces.timber', quality: 'final' } }])
+    expect(world.sent).toMatchObject([{ queue: 'render-preview', job: { rig: 'material-stage', quality: 'final' } }])
   })
 })
 
@@ -157,7 +159,7 @@ describe('edits of an item', () => {
 describe('previews of many qualities', () => {
   it('the wall shows the final one when there is one', async () => {
     const { db } = world.context
-    const draft = world.sent.find(s => s.queue === 'render-preview')!.job as PreviewWish
+    const draft = world.sent.find(s => s.queue === 'render-preview')!.job as PreviewJob
     await renderPreviewJob(work, { ...draft, quality: 'draft' })
     const shown = async () => (await getSheet(db, world.artist, 'TIM-0001', null)).preview
     expect(await shown()).toMatchObject({ quality: 'draft', width: 256 })
@@ -169,7 +171,7 @@ describe('previews of many qualities', () => {
   })
 
   it('a wish for inputs that nobody has any more is dropped', async () => {
-    await renderPreviewJob(work, { inputKey: 'gone', category: 'surfaces.timber', quality: 'draft' })
+    await renderPreviewJob(work, { inputKey: 'gone', rig: 'material-stage', revision: 2, quality: 'draft' })
     const { rows } = await world.context.db.execute(sql`select 1 from previews where input_key = 'gone'`)
     expect(rows).toEqual([])
   })
@@ -233,10 +235,10 @@ describe('what a killed worker left', () => {
     expect(world.sent).toContainEqual({ queue: 'sort-batch', job: { batchId: sorting } })
     expect(world.sent).toContainEqual({ queue: 'measure-item', job: { batchItemId: row.id } })
     expect(world.sent).toContainEqual({ queue: 'write-delivery', job: { deliveryId: waiting.id } })
-    const wished = world.sent.filter(s => s.queue === 'render-preview').map(s => (s.job as PreviewWish).category)
-    expect(wished).toContain('environments.skies')
+    const wished = world.sent.filter(s => s.queue === 'render-preview').map(s => (s.job as PreviewJob).rig)
+    expect(wished).toContain('environment-strip')
     // The oak has its picture.
-    expect(wished).not.toContain('surfaces.timber')
+    expect(wished).not.toContain('material-stage')
   })
 })
 

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { previews } from '../../src/server/db/library.table'
 import { listenToNotices } from '../../src/server/db/notify'
 import { openBoss, toJobQueue } from '../../src/server/jobs/queue'
-import type { PreviewWish } from '../../src/server/services/previews'
+import type { PreviewJob } from '../../src/server/services/previews'
 import { requestPreview } from '../../src/server/services/previews'
 import { createTestWorld, ROOT, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -37,14 +37,14 @@ describe('a worker that is killed in the middle of a rendering', () => {
     const { file } = await takeIn(world, work, 'house', /Seating/)
     await file()
     await work.pool.close()
-    const wish = world.sent.findLast(s => s.queue === 'render-preview')!.job as PreviewWish
+    const wish = world.sent.findLast(s => s.queue === 'render-preview')!.job as PreviewJob
     const boss = await openBoss(world.url, () => {})
     const shares: number[] = []
     const stopListening = await listenToNotices(world.pool, message => {
       if (message.topic === 'preview') shares.push(message.share)
     })
     running = await startWorker()
-    await requestPreview(world.context.db, toJobQueue(boss), wish)
+    await toJobQueue(boss).send('render-preview', wish)
     // In the middle: some of it is done, not all.
     await expect.poll(() => shares.some(s => s > 0 && s < 1), { timeout: 60_000, interval: 50 }).toBe(true)
     const ended = new Promise(resolve => running!.once('exit', resolve))

@@ -118,6 +118,9 @@ function expectEqualAnswers(triangles: Float32Array, rays: readonly (readonly nu
     // Where edges meet, either triangle may win by a last bit.
     if (expected && a.triangle === b.triangle) expect([b.distance, b.u, b.v], where).toEqual([a.distance, a.u, a.v])
     else if (expected) expect(Math.abs(b.distance - a.distance) / a.distance, where).toBeLessThan(1e-12)
+    const passed = reference.closestHit(ox, oy, oz, dx, dy, dz, far, a, true)
+    expect(kernel.closestHit(ox, oy, oz, dx, dy, dz, far, b, true), where).toBe(passed)
+    if (passed) expect(Math.abs(b.distance - a.distance) / a.distance, where).toBeLessThan(1e-12)
     if (expected) hits++
     const occluded = reference.isOccluded(ox, oy, oz, dx, dy, dz, far)
     expect(kernel.isOccluded(ox, oy, oz, dx, dy, dz, far), where).toBe(occluded)

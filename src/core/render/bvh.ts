@@ -46,8 +46,19 @@ export class Bvh implements RayCaster {
     return new Bvh(tree, corners, anyMasked, anyMasked ? accept : null, clear?.some(c => c === 1) ? clear : null)
   }
 
-  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit): boolean {
+  closestHit(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    far: number,
+    hit: RayHit,
+    throughClear = false,
+  ): boolean {
     const { corners, stack, stackNear, masked, accept } = this
+    const clear = throughClear ? this.clear : null
     const { bounds, links, order } = this.tree
     hit.triangle = -1
     hit.distance = far
@@ -97,6 +108,7 @@ export class Bvh implements RayCaster {
           const t = (e2x * qx + e2y * qy + e2z * qz) * inv
           if (t <= 0 || t >= nearest) continue
           const triangle = order[s]
+          if (clear !== null && clear[triangle] === 1) continue
           if (masked !== null && masked[triangle] === 1 && !accept!(triangle, u, v)) continue
           nearest = t
           hit.triangle = triangle

@@ -30,9 +30,10 @@ export function projectPoint(camera: Camera, point: Vec3): { x: number; y: numbe
 }
 
 /**
- * A camera looking along a fixed direction, placed so that the points just fill `coverage` of the frame's width or height,
- * whichever they reach first, and centred. Any proportions of the subject are framed.
+ * A camera looking along a fixed direction, placed so that the points just take `coverage` of the frame, centred. Any proportions
+ * of the subject are framed.
  * @param directionToCamera unit vector from the subject to the camera
+ * @param framing measure the larger extent by the frame's shorter side, or each extent by its own side and take what is reached first
  */
 export function frameSubject(
   points: Float32Array,
@@ -40,6 +41,7 @@ export function frameSubject(
   focalMm: number,
   aspect: number,
   coverage: number,
+  framing: 'shorterSide' | 'fill' = 'fill',
 ): Camera {
   const centre: Vec3 = [0, 0, 0]
   const low: Vec3 = [Infinity, Infinity, Infinity]
@@ -78,7 +80,10 @@ export function frameSubject(
       target[1] + camera.right[1] * dx + camera.up[1] * dy,
       target[2] + camera.right[2] * dx + camera.up[2] * dy,
     ]
-    const fill = Math.max((x1 - x0) / (2 * aspect), (y1 - y0) / 2)
+    const fill =
+      framing === 'fill'
+        ? Math.max((x1 - x0) / (2 * aspect), (y1 - y0) / 2)
+        : Math.max(x1 - x0, y1 - y0) / (2 * Math.min(1, aspect))
     distance = Math.max(distance * (fill / coverage) ** 0.9, radius * 0.3)
     camera = place(target, distance)
   }

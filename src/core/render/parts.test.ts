@@ -15,7 +15,8 @@ import { createExposedLight, createHouseLightMap } from './house-light'
 import { ggxD, sampleVisibleNormal, smithLambda } from './microfacet'
 import { render } from './render'
 import { createScene, type SceneObject } from './scene'
-import { createMaterialStage, createScaleBar, createWallStage, greyMaterial, STAGE_WIDTH_M } from './stages'
+import { createMaterialStage, createWallStage, STAGE_WIDTH_M } from './stages'
+import { createScaleBar, greyMaterial } from './surroundings'
 import { createMipTexture, readTexture } from './texture'
 
 describe('microfacets', () => {

@@ -5,7 +5,7 @@ import type { Camera } from './camera'
 import type { EnvironmentLight } from './environment-light'
 import { sampleFilter } from './film'
 import type { RayHit } from './ray-caster'
-import { letsLightThrough, type Scene } from './scene'
+import type { Scene } from './scene'
 import { ShadingFrame } from './shading-frame'
 import { Surface } from './surface'
 import { SurfaceReader } from './surface-reader'
@@ -38,6 +38,8 @@ export class PathTracer {
   readonly radiance = new Float64Array(3)
   /** What the last sample's camera ray met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
   readonly feature = new Float64Array(7)
+  /** Index of the material the last sample's camera ray met first; −1 for none. */
+  firstMaterial = -1
   rays = 0
   /** Luminance taken off fireflies so far, summed over samples. */
   clampedLuminance = 0
@@ -87,8 +89,6 @@ export class PathTracer {
     let pdf = 0
     let seesBackground = true
     let afterDiffuse = false
-    // Through glass after something diffuse: that light came by way of its shadowless shadow already.
-    let countedAlready = false
     // A ray cone: its width at the hit chooses the mip level (Akenine-Möller et al. 2021).
     let coneWidth = 0
     let coneSpread = (2 * camera.tanHalfHeight) / this.height
@@ -100,17 +100,17 @@ export class PathTracer {
     const { feature } = this
     feature.fill(1, 0, 3)
     feature.fill(0, 3, 7)
+    this.firstMaterial = -1
 
     for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
       this.rays++
-      if (!scene.caster.closestHit(ox, oy, oz, dx, dy, dz, 1e30, hit)) {
+      if (!scene.caster.closestHit(ox, oy, oz, dx, dy, dz, 1e30, hit, afterDiffuse)) {
         if (seesBackground && this.background) {
           r += tr * this.background[0]
           g += tg * this.background[1]
           b += tb * this.background[2]
           break
         }
-        if (countedAlready) break
         environment.radiance(dx, dy, dz, light)
         const rivals = bounce === 1 ? FIRST_LIGHT_SAMPLES : 1
         const weight = bounce === 0 ? 1 : pdf / (pdf + rivals * environment.pdfOf(dx, dy, dz))
@@ -196,6 +196,7 @@ export class PathTracer {
         feature[4] = normal[1]
         feature[5] = normal[2]
         feature[6] = hit.distance
+        this.firstMaterial = scene.materialOf[t]
       }
       const lox = -(dx * tangent[0] + dy * tangent[1] + dz * tangent[2])
       const loy = -(dx * bitangent[0] + dy * bitangent[1] + dz * bitangent[2])
@@ -208,7 +209,7 @@ export class PathTracer {
       if (afterDiffuse) {
         // Seen by way of something diffuse, a sharp mirror is drawn blurred: light that only chance would find becomes light that
         // is looked for (path space regularisation, Kaplanyan & Dachsbacher 2013).
-        if (surface.transmission < 0.5) surface.roughness = Math.max(surface.roughness, BLURRED_ROUGHNESS)
+        surface.roughness = Math.max(surface.roughness, BLURRED_ROUGHNESS)
         surface.coatRoughness = Math.max(surface.coatRoughness, BLURRED_ROUGHNESS)
       }
       surface.prepare(lox, loy, loz)
@@ -266,8 +267,6 @@ export class PathTracer {
       tg *= surface.weight[1]
       tb *= surface.weight[2]
       pdf = surface.pdf
-      if (surface.transmitted && afterDiffuse && letsLightThrough(material.source)) countedAlready = true
-      else if (surface.roughness > 0.35 || surface.metalness + surface.transmission < 0.5) countedAlready = false
       if (surface.transmitted && !p.geometryThinWalled && surface.transmission > 0) {
         const entering = side < 0
         const depth = p.transmissionDepth

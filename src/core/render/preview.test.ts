@@ -3,8 +3,10 @@ import { createBox } from '../geometry/shapes'
 import { createFloatImage, type FloatImage } from '../image/image'
 import { createMaterial } from '../material/open-pbr'
 import { developForDisplay } from './develop'
-import { directionToCamera, renderPreview } from './preview'
-import { HOUSE_RIGS, PREVIEW_ASPECT, QUALITIES, rigSchema } from './rig'
+import { HOUSE_RIGS } from './house-rigs'
+import { renderPreview } from './preview'
+import { PREVIEW_ASPECT, qualityOf, rigSchema } from './rig'
+import { directionToCamera } from './stage-subject'
 
 const quick = { width: 64, noiseTarget: 1, maxSamples: 4, denoised: false }
 const red = createMaterial('red', { baseColor: [0.5, 0.03, 0.03], specularRoughness: 0.6 })
@@ -28,15 +30,17 @@ describe('rigs', () => {
   it('refuse what is no rig', () => {
     const sound = HOUSE_RIGS['material-stage']
     expect(rigSchema.safeParse({ ...sound, name: 'Not A Name' }).success).toBe(false)
-    expect(rigSchema.safeParse({ ...sound, backdropAlbedo: 2 }).success).toBe(false)
+    expect(rigSchema.safeParse({ ...sound, backdrops: [2] }).success).toBe(false)
     expect(rigSchema.safeParse({ ...sound, camera: { ...sound.camera, focalMm: 1 } }).success).toBe(false)
     expect(rigSchema.safeParse({ ...sound, revision: 0 }).success).toBe(false)
   })
 
   it('drafts are filtered, finals are not; finals are held to a finer target', () => {
-    expect(QUALITIES.draft.denoised).toBe(true)
-    expect(QUALITIES.final.denoised).toBe(false)
-    expect(QUALITIES.final.noiseTarget).toBeLessThan(QUALITIES.draft.noiseTarget)
+    for (const rig of Object.values(HOUSE_RIGS)) {
+      const [draft, final] = [qualityOf(rig, 'draft'), qualityOf(rig, 'final')]
+      expect([draft.denoised, final.denoised]).toEqual([true, false])
+      expect(final.noiseTarget).toBeLessThan(draft.noiseTarget)
+    }
   })
 
   it('say where the camera stands: azimuth towards the left of the subject, elevation up', () => {

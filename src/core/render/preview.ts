@@ -1,24 +1,24 @@
 import { toRadians } from '../environment/sphere'
-import { computeBounds, type Mesh, mergeMeshes } from '../geometry/mesh'
+import { mergeMeshes } from '../geometry/mesh'
 import { createSphere } from '../geometry/shapes'
-import { type ByteImage, createFloatImage, type FloatImage } from '../image/image'
+import { createFloatImage, type FloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
-import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
-import type { Vec3 } from '../math/vec3'
-import { createCamera, frameSubject } from './camera'
+import { createMaterial } from '../material/open-pbr'
+import { createCamera } from './camera'
+import { type BackdropChoice, chooseBackdrop } from './choose-backdrop'
 import { createExposedLight, createHouseLightMap } from './house-light'
 import { finishRendering, Rendering, type RenderResult, type RenderSettings, type Tile } from './render'
 import { PREVIEW_ASPECT, type Quality, type Rig } from './rig'
 import { createScene, type SceneObject } from './scene'
-import { createBackdrop, createMaterialStage, createScaleBar, createWallStage, greyMaterial } from './stages'
+import { type StageableSubject, stageSubject } from './stage-subject'
+import { createBackdrop, greyMaterial } from './surroundings'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
 export const RENDERER_REVISION = 3
 
 /** What a preview shows. */
 export type PreviewSubject =
-  | { kind: 'material'; material: OpenPbrMaterial; images: readonly ByteImage[] }
-  | { kind: 'model'; objects: readonly SceneObject[] }
+  | StageableSubject
   | { kind: 'environment'; map: FloatImage; sun: { azimuthDeg: number; elevationDeg: number } | null }
 
 export interface PreviewRequest {
@@ -30,6 +30,8 @@ export interface PreviewRequest {
 /** A subject on its rig, ready to be rendered in whole or in parts. */
 export interface PreparedPreview {
   settings: RenderSettings
+  /** What the rig put behind the subject; null where nothing is. */
+  backdrop: BackdropChoice | null
   /** Begins a rendering of every `count`th tile, or goes on with tiles kept from an earlier one. */
   start(part?: { index: number; count: number }, kept?: readonly Tile[]): Rendering
   /** The whole picture from what was rendered: a panorama stands above its balls. */
@@ -37,27 +39,23 @@ export interface PreparedPreview {
 }
 
 export const preparePreview = (subject: PreviewSubject, request: PreviewRequest): PreparedPreview =>
-  subject.kind === 'environment'
-    ? preparePanorama(subject.map, subject.sun, request)
-    : prepareStaged(stageSubject(subject, request.rig), request)
+  subject.kind === 'environment' ? preparePanorama(subject.map, subject.sun, request) : prepareStaged(subject, request)
+
+export interface PreviewResult extends RenderResult {
+  backdrop: BackdropChoice | null
+}
 
 /** Renders a subject on its rig on this thread; null when `onProgress` returned false. */
 export function renderPreview(
   subject: PreviewSubject,
   request: PreviewRequest,
   onProgress: (share: number) => boolean = () => true,
-): RenderResult | null {
+): PreviewResult | null {
   const prepared = preparePreview(subject, request)
   const rendering = prepared.start()
   while (rendering.step()) if (!onProgress(rendering.doneShare)) return null
   const result = finishRendering(rendering.tiles, prepared.settings, rendering.rays, rendering.clamped)
-  return { ...result, image: prepared.compose(result.image) }
-}
-
-function stageSubject(subject: Exclude<PreviewSubject, { kind: 'environment' }>, rig: Rig): SceneObject[] {
-  if (subject.kind === 'model') return [...subject.objects]
-  const mesh = rig.stage === 'materialWall' ? createWallStage() : createMaterialStage()
-  return [{ mesh, material: subject.material, images: subject.images }]
+  return { ...result, image: prepared.compose(result.image), backdrop: prepared.backdrop }
 }
 
 const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({
@@ -70,46 +68,22 @@ const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({
   denoised: quality.denoised,
 })
 
-export function directionToCamera(rig: Rig): Vec3 {
-  const azimuth = toRadians(rig.camera.azimuthDeg)
-  const elevation = toRadians(rig.camera.elevationDeg)
-  return [Math.cos(elevation) * Math.sin(azimuth), Math.sin(elevation), Math.cos(elevation) * Math.cos(azimuth)]
-}
-
-function prepareStaged(objects: SceneObject[], request: PreviewRequest): PreparedPreview {
+function prepareStaged(item: StageableSubject, request: PreviewRequest): PreparedPreview {
   const { rig } = request
   const settings = settingsOf(request)
-  const subject = mergeMeshes(objects.map(o => o.mesh))
-  const extras = rig.scaleBar ? createScaleBar(subject).objects : []
-  // The bar is framed with the subject: cut off, it measures nothing.
-  const framed = hullPoints(mergeMeshes([subject, ...extras.map(o => o.mesh)]))
-  const camera = frameSubject(framed, directionToCamera(rig), rig.camera.focalMm, PREVIEW_ASPECT, rig.camera.coverage)
-  const backdrop = createBackdrop(subject, camera, rig.backdropAlbedo)
-  const scene = createScene([...objects, ...extras, backdrop])
-  const light = createExposedLight(createHouseLightMap(), rig.exposureEv)
+  const { subject, extras, camera } = stageSubject(item, rig)
+  const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
+  const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
+  const build = (albedo: number) => createScene([...subject, ...extras, createBackdrop(around, camera, albedo)])
+  let scene = build(rig.backdrops[0])
+  const backdrop = chooseBackdrop(scene, light, camera, subject.length, rig.backdrops, rig.minContrast)
+  if (backdrop.albedo !== rig.backdrops[0]) scene = build(backdrop.albedo)
   return {
     settings,
+    backdrop,
     start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
     compose: image => image,
   }
-}
-
-/** At most some thousands of points that bound the mesh: enough to frame it. */
-function hullPoints(mesh: Mesh): Float32Array {
-  const count = mesh.positions.length / 3
-  const step = Math.max(1, Math.floor(count / 4000))
-  const points: number[] = []
-  for (let i = 0; i < count; i += step) points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
-  const { min, max } = computeBounds(mesh.positions)
-  // The extreme vertex along each axis, so that thinning never loses a tip.
-  for (let c = 0; c < 3; c++)
-    for (const wanted of [min[c], max[c]])
-      for (let i = 0; i < count; i++)
-        if (mesh.positions[i * 3 + c] === wanted) {
-          points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
-          break
-        }
-  return Float32Array.from(points)
 }
 
 /** The panorama over the upper two thirds; under it a matt and a mirror ball lit by it. */
@@ -139,11 +113,12 @@ function preparePanorama(
   const aspect = width / ballsHeight
   const camera = createCamera([0, 0.62, 7.4], [0, 0.49, 0], rig.camera.focalMm * 1.9, aspect)
   // Nothing but the balls: a backdrop would keep half of the environment from them. The camera sees an even grey behind.
-  const grey = rig.backdropAlbedo
+  const grey = rig.backdrops[0]
   const settings: RenderSettings = { ...rest, width, height: ballsHeight, background: [grey, grey, grey] }
   const scene = createScene(balls)
   return {
     settings,
+    backdrop: null,
     start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
     compose: rendered => {
       const image = createFloatImage(width, height, 3)

@@ -12,8 +12,21 @@ export interface RayHit {
 export type AcceptHit = (triangle: number, u: number, v: number) => boolean
 
 export interface RayCaster {
-  /** Nearest hit with 0 < distance < `far`; false for none. Direction need not be unit; distance is in its lengths. */
-  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit): boolean
+  /**
+   * Nearest hit with 0 < distance < `far`; false for none. Direction need not be unit; distance is in its lengths.
+   * `throughClear` passes through what casts no shadow.
+   */
+  closestHit(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    far: number,
+    hit: RayHit,
+    throughClear?: boolean,
+  ): boolean
   /** Whether anything lies within 0 < distance < `far`. */
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): boolean
 }

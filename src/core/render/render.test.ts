@@ -8,9 +8,10 @@ import { percentile } from '../math/statistics'
 import { createCamera, frameSubject, projectPoint } from './camera'
 import { EnvironmentLight } from './environment-light'
 import { createExposedLight, createHouseLightMap } from './house-light'
+import { HOUSE_RIGS } from './house-rigs'
 import { renderPreview } from './preview'
 import { assembleTiles, finishRendering, Rendering, type RenderSettings, render } from './render'
-import { HOUSE_RIGS, rigSchema } from './rig'
+import { rigSchema } from './rig'
 import { createScene } from './scene'
 
 const settings = (given: Partial<RenderSettings> = {}): RenderSettings => ({

@@ -59,8 +59,8 @@ export interface Scene {
 }
 
 /**
- * Glass casts no shadow: light that has bounced off something diffuse is taken to pass straight through it, unbent and untinted.
- * Traced truly, such light is found by chance only, as fireflies over a black shadow; the integrator leaves that path out instead.
+ * Glass is not there for light on its way to or from something diffuse: that passes straight through, unbent, untinted and
+ * unreflected. Traced truly, such light is found by chance only, as fireflies over a black shadow.
  */
 export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
   material.parameters.transmissionWeight > 0.5 && material.parameters.baseMetalness < 0.5

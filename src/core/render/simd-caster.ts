@@ -9,7 +9,7 @@ import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
 
 interface Kernel {
   setRoot(address: number): void
-  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
+  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, skipped: number): number
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
 }
 
@@ -54,8 +54,18 @@ export class SimdCaster implements RayCaster {
     return new SimdCaster(kernel, new Float64Array(memory.buffer, 0, 3), bytes)
   }
 
-  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, hit: RayHit): boolean {
-    const triangle = this.kernel.closestHit(ox, oy, oz, dx, dy, dz, far)
+  closestHit(
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    far: number,
+    hit: RayHit,
+    throughClear = false,
+  ): boolean {
+    const triangle = this.kernel.closestHit(ox, oy, oz, dx, dy, dz, far, throughClear ? CLEAR : 0)
     hit.triangle = triangle
     if (triangle < 0) {
       hit.distance = far

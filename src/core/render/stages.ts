@@ -1,8 +1,5 @@
-import { computeBounds, type Mesh, mergeMeshes, placeMesh } from '../geometry/mesh'
+import { type Mesh, mergeMeshes, placeMesh } from '../geometry/mesh'
 import { createBox, createExtrusion, createLathe, createSheet, type Point2, roundCorners } from '../geometry/shapes'
-import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
-import type { Camera } from './camera'
-import type { SceneObject } from './scene'
 
 /** Width of the material stage's sheet in metres. A 300 mm tile shows twice across it. */
 export const STAGE_WIDTH_M = 0.6
@@ -77,63 +74,104 @@ export function createWallStage(): Mesh {
   ])
 }
 
+const CLOTH_HEIGHT_M = 0.42
+const CLOTH_TOP_M = 0.2
+const CLOTH_REACH_M = 0.56
+
 /**
- * A seamless backdrop under and behind a subject: floor, sweep and wall, turned to face the camera.
- * @param radius half the subject's largest extent, in metres
+ * A square-cut cloth over a round stand: flat on top, bent over the rim, hanging in folds. Lengths along the cloth are kept, so a
+ * weave keeps its scale; only across the folds it gives a little, as cloth does.
  */
-export function createBackdrop(subject: Mesh, camera: Camera, albedo: number): SceneObject {
-  const { min, max } = computeBounds(subject.positions)
-  const radius = Math.max(1e-3, Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2)
-  const back = radius * 5
-  const sweep = radius * 4
-  const front = radius * 14
-  const half = radius * 22
-  const height = radius * 16
-  const profile: Point2[] = [[front, 0]]
-  profile.push([-back, 0])
-  for (let k = 1; k <= 16; k++) {
-    const a = (k / 16) * (Math.PI / 2)
-    profile.push([-back - sweep * Math.sin(a), sweep * (1 - Math.cos(a))])
-  }
-  profile.push([-back - sweep, height])
-  const sheet = createSheet(
-    1,
-    profile.length - 1,
+export function createClothStage(): Mesh {
+  const rings = 150
+  const spokes = 320
+  const rim = 0.02
+  const bend = (Math.PI / 2) * rim
+  return createSheet(
+    spokes,
+    rings,
     (s, t) => {
-      const [z, y] = profile[Math.round(t * (profile.length - 1))]
-      return [(s - 0.5) * 2 * half, y, z]
+      const angle = s * 2 * Math.PI
+      const along = t * CLOTH_REACH_M
+      const flat = CLOTH_TOP_M - rim
+      let radius: number
+      let y: number
+      if (along <= flat) {
+        radius = along
+        y = CLOTH_HEIGHT_M
+      } else if (along <= flat + bend) {
+        const a = (along - flat) / rim
+        radius = flat + rim * Math.sin(a)
+        y = CLOTH_HEIGHT_M - rim * (1 - Math.cos(a))
+      } else {
+        const down = along - flat - bend
+        const share = down / (CLOTH_REACH_M - flat - bend)
+        const fold = Math.cos(9 * angle + 0.6 * Math.sin(2 * angle) + 0.4) + 0.35 * Math.cos(4 * angle + 1.3)
+        radius = CLOTH_TOP_M + 0.09 * share + 0.034 * Math.sqrt(share) * fold
+        y = CLOTH_HEIGHT_M - rim - down * 0.97
+      }
+      return [radius * Math.cos(angle), y, -radius * Math.sin(angle)]
     },
-    () => [0, 0],
+    (s, t) => {
+      const angle = s * 2 * Math.PI
+      const along = t * CLOTH_REACH_M
+      return [along * Math.cos(angle), along * Math.sin(angle)]
+    },
+    true,
   )
-  const yaw = Math.atan2(-camera.forward[0], -camera.forward[2])
-  // A hair below the subject: where a glass base and the floor were one plane, rays that leave the glass would pass under the floor.
-  const ground = min[1] - radius * 2e-4
-  const centre: [number, number, number] = [(min[0] + max[0]) / 2, ground, (min[2] + max[2]) / 2]
-  return { mesh: placeMesh(sheet, centre, yaw), material: greyMaterial('backdrop', albedo, 0.9), images: [] }
 }
 
-/** A 1 m bar (100 mm for small things) in ten fields lying in front of the subject. */
-export function createScaleBar(subject: Mesh): { objects: SceneObject[]; lengthM: number } {
-  const { min, max } = computeBounds(subject.positions)
-  const extent = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
-  const lengthM = extent > 0.7 ? 1 : 0.1
-  const field = lengthM / 10
-  const thick = lengthM * 0.018
-  const z = max[2] + extent * 0.08
-  const x0 = (min[0] + max[0]) / 2 - lengthM / 2
-  const fields = Array.from({ length: 10 }, (_, i) => ({
-    dark: i % 2 === 0,
-    mesh: placeMesh(createBox(field, thick, thick * 2, 0), [x0 + field * (i + 0.5), min[1], z]),
-  }))
-  const pick = (dark: boolean) => mergeMeshes(fields.filter(f => f.dark === dark).map(f => f.mesh))
-  return {
-    lengthM,
-    objects: [
-      { mesh: pick(true), material: greyMaterial('bar dark', 0.05, 0.6), images: [] },
-      { mesh: pick(false), material: greyMaterial('bar light', 0.75, 0.6), images: [] },
-    ],
+const VESSEL_WALL_M = 0.0035
+const VESSEL_FOOT_M = 0.012
+const VESSEL_HEIGHT_M = 0.14
+
+/** Inner radius of the vessel at a height over its foot's upper face. */
+const vesselRadius = (y: number): number => 0.034 + 0.014 * Math.sin((y / VESSEL_HEIGHT_M) * 2.4)
+
+/** An open drinking vessel with a thick foot, and what fills it to two thirds, as closed solids a hair apart. */
+export function createVesselStage(): { vessel: Mesh; content: Mesh } {
+  const steps = 28
+  const inner: Point2[] = []
+  const outer: Point2[] = []
+  for (let k = 0; k <= steps; k++) {
+    const y = (k / steps) * (VESSEL_HEIGHT_M - VESSEL_FOOT_M)
+    inner.push([vesselRadius(y), VESSEL_FOOT_M + y])
+    outer.push([vesselRadius(y) + VESSEL_WALL_M, VESSEL_FOOT_M + y])
   }
+  const profile = roundCorners(
+    [[0.0003, 0], [vesselRadius(0) + VESSEL_WALL_M * 0.6, 0], ...outer, ...inner.reverse(), [0.0003, VESSEL_FOOT_M]],
+    0.0016,
+    4,
+  )
+  const gap = 0.0002
+  const level = Math.round(steps * 0.64)
+  const walls = Array.from({ length: level + 1 }, (_, k): Point2 => {
+    const y = (k / steps) * (VESSEL_HEIGHT_M - VESSEL_FOOT_M)
+    return [vesselRadius(y) - gap, VESSEL_FOOT_M + gap + y]
+  })
+  const top = walls[walls.length - 1]
+  const content = roundCorners([[0.0003, VESSEL_FOOT_M + gap], ...walls, [0.0003, top[1]]], 0.0008, 3)
+  return { vessel: createLathe(profile, 96), content: createLathe(content, 96) }
 }
 
-export const greyMaterial = (name: string, albedo: number, roughness: number): OpenPbrMaterial =>
-  createMaterial(name, { baseColor: [albedo, albedo, albedo], specularRoughness: roughness, specularWeight: 0.3 })
+/** Width of the close-up's sheet in metres. */
+export const CLOSE_UP_WIDTH_M = 0.16
+
+/** A small sheet that rises gently towards the back and carries a half-round rib: light grazes it at every angle. */
+export function createCloseUpStage(): Mesh {
+  const half = CLOSE_UP_WIDTH_M / 2
+  const rib = 0.012
+  const profile: Point2[] = [
+    [half, 0],
+    [0.03, 0],
+  ]
+  for (let k = 0; k <= 16; k++) {
+    const a = Math.PI * (1 - k / 16)
+    profile.push([0.006 - rib * Math.cos(Math.PI - a), rib * Math.sin(a)])
+  }
+  for (let k = 1; k <= 20; k++) {
+    const a = (k / 20) * 0.9
+    profile.push([-0.018 - 0.08 * Math.sin(a), 0.08 * (1 - Math.cos(a))])
+  }
+  return createExtrusion(roundCorners(thicken(profile, 0.006), 0.0012, 3, true), CLOSE_UP_WIDTH_M)
+}

@@ -1,4 +1,4 @@
-import type { HouseRigName } from '../render/rig'
+import type { HouseRigName } from '../render/house-rigs'
 
 export const ITEM_KINDS = ['material', 'model', 'environment'] as const
 export type ItemKind = (typeof ITEM_KINDS)[number]
@@ -16,12 +16,12 @@ export interface CategoryDefinition {
   triangleBudget?: number
 }
 
-const material = (path: string, title: string, prefix: string): CategoryDefinition => ({
+const material = (path: string, title: string, prefix: string, rig: HouseRigName = 'material-stage'): CategoryDefinition => ({
   path,
   title,
   prefix,
   kind: 'material',
-  rig: 'material-stage',
+  rig,
 })
 
 const model = (
@@ -65,11 +65,11 @@ export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   material('surfaces.stone', 'Stone and terrazzo', 'STO'),
   material('surfaces.masonry', 'Brick and masonry', 'BRK'),
   material('surfaces.plaster', 'Plaster and paint', 'PLA'),
-  material('surfaces.textile', 'Textiles', 'TEX'),
+  material('surfaces.textile', 'Textiles', 'TEX', 'cloth-drape'),
   material('surfaces.metal', 'Metals', 'MET'),
   material('surfaces.enamel', 'Enamel and ceramic', 'ENA'),
-  material('surfaces.glass', 'Glass', 'GLA'),
-  material('surfaces.water', 'Water and liquids', 'WAT'),
+  material('surfaces.glass', 'Glass', 'GLA', 'glass-vessel'),
+  material('surfaces.water', 'Water and liquids', 'WAT', 'liquid-vessel'),
   material('surfaces.ground', 'Ground', 'GRD'),
   model('furniture', 'Furniture', 'FUR', [0.2, 6]),
   model('furniture.chairs', 'Chairs and stools', 'CHR', [0.4, 1.3]),

@@ -167,6 +167,15 @@ export const previews = pgTable(
     samples: bigint('samples', { mode: 'number' }).notNull(),
     achievedError: doublePrecision('achieved_error').notNull(),
     seconds: doublePrecision('seconds').notNull(),
+    /** Share of tiles that came to the noise target before the sample cap. */
+    convergedShare: doublePrecision('converged_share').notNull().default(0),
+    fireflyShare: doublePrecision('firefly_share').notNull().default(0),
+    /** What the rig chose behind the subject, how far it stands out from it (L*), and how much of the frame's shorter side it takes. */
+    backdropAlbedo: doublePrecision('backdrop_albedo'),
+    contrast: doublePrecision('contrast'),
+    coverage: doublePrecision('coverage'),
+    /** The same picture linear, as OpenEXR; null for those made before it was kept. */
+    linearHash: text('linear_hash').references(() => files.hash),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [uniqueIndex('previews_key').on(t.inputKey, t.rig, t.rigRevision, t.rendererRevision, t.quality, t.seed)],

@@ -13,6 +13,7 @@ import { handleErrors, sendProblem } from './problems'
 import { mountIntakeRoutes } from './routes/intake.routes'
 import { mountItemRoutes } from './routes/item.routes'
 import { mountProjectRoutes } from './routes/project.routes'
+import { mountRigRoutes } from './routes/rig.routes'
 import { mountSessionRoutes } from './routes/session.routes'
 import { createSessions } from './session'
 import { mountUploads } from './uploads'
@@ -75,6 +76,7 @@ export async function createApp({
   mountItemRoutes(app, context)
   mountIntakeRoutes(app, context)
   mountProjectRoutes(app, context)
+  mountRigRoutes(app, context)
   app.use('/api', (_req, res) => sendProblem(res, { code: 'notFound', message: 'There is nothing at this address.' }))
   if (existsSync(webFolder)) {
     app.use('/assets', express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }))

@@ -20,7 +20,8 @@ export async function mountLive(app: Express, context: Context, pool: pg.Pool): 
   const listeners = new Set<Listener>()
   const send = ({ res }: Listener, message: LiveMessage) => res.write(`data: ${JSON.stringify(message)}\n\n`)
   const stop = await listenToNotices(pool, message => {
-    for (const listener of listeners) if (listener.libraries.has(message.libraryId)) send(listener, message)
+    for (const listener of listeners)
+      if (!('libraryId' in message) || listener.libraries.has(message.libraryId)) send(listener, message)
   })
   app.get('/api/live', async (req, res) => {
     const actor = await getActor(context.db, req)

@@ -14,7 +14,8 @@ export interface ComputeTasks {
   inspect: { input: { source: ItemSource; category: string }; output: Inspection }
   preview: {
     input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
-    output: { bytes: Uint8Array; stats: PreviewStats }
+    /** The picture display-encoded as WebP, and linear as OpenEXR. */
+    output: { bytes: Uint8Array; linear: Uint8Array; stats: PreviewStats }
   }
   deliver: {
     input: { items: DeliveryItem[]; request: DeliveryRequest; project: { code: string; title: string }; zipPath: string }

@@ -1,4 +1,5 @@
 import { parentPort } from 'node:worker_threads'
+import { writeExr } from '#core/codecs/exr'
 import { FileError, toFailure } from '#core/findings/failure'
 import { encodePicture } from '#files/encode-picture'
 import { inspectItem } from '#files/inspect-item'
@@ -21,8 +22,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
       return true
     })
     // Never null: nothing above stops the rendering.
-    const { picture, stats } = result!
-    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), stats }
+    const { picture, linear, stats } = result!
+    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: writeExr(linear), stats }
   },
   deliver: ({ items, request, project, zipPath }, onProgress) => writeDelivery(items, request, project, zipPath, onProgress),
 }

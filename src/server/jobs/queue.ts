@@ -1,13 +1,13 @@
 import { sql } from 'drizzle-orm'
 import PgBoss from 'pg-boss'
 import type { Connection } from '../db/database'
-import type { PreviewWish } from '../services/previews'
+import type { PreviewJob } from '../services/previews'
 
 /** Every queue and what its jobs carry. */
 export interface Jobs {
   'sort-batch': { batchId: number }
   'measure-item': { batchItemId: number }
-  'render-preview': PreviewWish
+  'render-preview': PreviewJob
   'write-delivery': { deliveryId: number }
 }
 export type QueueName = keyof Jobs

@@ -1,10 +1,13 @@
 import { asc, eq, sql } from 'drizzle-orm'
+import { FileError } from '#core/findings/failure'
 import { RENDERER_REVISION } from '#core/render/preview'
 import type { ItemSource } from '#files/load-item'
 import { batches, batchItems } from '../db/intake.table'
 import { files, items, previews, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
-import { PREVIEW_SEED, type PreviewWish, rigOf } from '../services/previews'
+import { hasPreview, PREVIEW_SEED, type PreviewJob } from '../services/previews'
+import { finishRerenderItem } from '../services/rerenders'
+import { loadRigRevision } from '../services/rig-book'
 import { toSourceFiles } from '../services/stored-files'
 import type { WorkContext } from './work-context'
 
@@ -16,45 +19,67 @@ interface Subject {
 }
 
 /** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
-export async function renderPreviewJob(context: WorkContext, wish: PreviewWish): Promise<void> {
+export async function renderPreviewJob(context: WorkContext, job: PreviewJob): Promise<void> {
+  const { rerender } = job
+  if (!rerender) return renderOne(context, job)
+  try {
+    if (!(await hasPreview(context.db, job))) await renderOne(context, job)
+    await finishRerenderItem(context, rerender, 'done')
+  } catch (error) {
+    if (!(error instanceof FileError)) throw error
+    await finishRerenderItem(context, rerender, 'failed')
+  }
+}
+
+async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   const { db, storage } = context
-  const rig = rigOf(wish.category)
-  const subject = (await findVersion(context, wish)) ?? (await findBatchItem(context, wish))
-  // Nobody has these inputs any more: the row was edited while the job waited.
-  if (!subject) return
+  const rig = await loadRigRevision(db, job.rig, job.revision)
+  const subject = (await findVersion(context, job)) ?? (await findBatchItem(context, job))
+  // Nobody has these inputs, or this rig, any more: the row was edited while the job waited.
+  if (!subject || !rig) return
   const { source, ...concerned } = subject
-  const tell = (share: number) => publish(db, { topic: 'preview', inputKey: wish.inputKey, share, ...concerned })
+  const tell = (share: number) => publish(db, { topic: 'preview', inputKey: job.inputKey, share, ...concerned })
   let told = 0
-  const { bytes, stats } = await context.previewPool.run(
+  const { bytes, linear, stats } = await context.previewPool.run(
     'preview',
-    { source, rig, quality: wish.quality, seed: PREVIEW_SEED },
+    { source, rig, quality: job.quality, seed: PREVIEW_SEED },
     share => {
       if (share >= 1 || performance.now() - told < 1000) return
       told = performance.now()
       tell(share).catch(() => {})
     },
   )
-  const stored = await storage.putBytes(bytes)
+  const [stored, storedLinear] = await Promise.all([storage.putBytes(bytes), storage.putBytes(linear)])
+  const { width, height, samples, achievedError, convergedShare, fireflyShare, seconds } = stats
+  const { backdropAlbedo, contrast, coverage } = stats
   await db.transaction(async tx => {
     await tx
       .insert(files)
-      .values({ ...stored, mediaType: 'image/webp' })
+      .values([
+        { ...stored, mediaType: 'image/webp' },
+        { ...storedLinear, mediaType: 'image/x-exr' },
+      ])
       .onConflictDoNothing()
-    const { width, height, samples, achievedError, seconds } = stats
     await tx
       .insert(previews)
       .values({
-        inputKey: wish.inputKey,
+        inputKey: job.inputKey,
         rig: rig.name,
         rigRevision: rig.revision,
         rendererRevision: RENDERER_REVISION,
-        quality: wish.quality,
+        quality: job.quality,
         seed: PREVIEW_SEED,
         hash: stored.hash,
+        linearHash: storedLinear.hash,
         width,
         height,
         samples,
         achievedError,
+        convergedShare,
+        fireflyShare,
+        backdropAlbedo,
+        contrast,
+        coverage,
         seconds,
       })
       .onConflictDoNothing()
@@ -62,7 +87,7 @@ export async function renderPreviewJob(context: WorkContext, wish: PreviewWish):
   await tell(1)
 }
 
-async function findVersion({ db, storage }: WorkContext, { inputKey }: PreviewWish): Promise<Subject | null> {
+async function findVersion({ db, storage }: WorkContext, { inputKey }: PreviewJob): Promise<Subject | null> {
   const [row] = await db
     .select({ item: items, version: versions })
     .from(versions)
@@ -87,7 +112,7 @@ async function findVersion({ db, storage }: WorkContext, { inputKey }: PreviewWi
   }
 }
 
-async function findBatchItem({ db, storage }: WorkContext, { inputKey }: PreviewWish): Promise<Subject | null> {
+async function findBatchItem({ db, storage }: WorkContext, { inputKey }: PreviewJob): Promise<Subject | null> {
   const [row] = await db
     .select({ item: batchItems, libraryId: batches.libraryId })
     .from(batchItems)

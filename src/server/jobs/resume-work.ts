@@ -4,12 +4,15 @@ import { items, versions } from '../db/library.table'
 import { deliveries } from '../db/project.table'
 import type { Context } from '../services/context'
 import { requestPreview } from '../services/previews'
+import { resumeRerenders } from '../services/rerenders'
 
 /**
  * Sends again whatever the database says is not done yet: what a killed worker held, and what was lost between a commit and
  * its job. Every job looks first whether it is still wanted, so one too many does no harm.
  */
-export async function resumeWork({ db, queue }: Context): Promise<void> {
+export async function resumeWork(context: Context): Promise<void> {
+  const { db, queue } = context
+  await resumeRerenders(context)
   const sorting = await db.select({ id: batches.id }).from(batches).where(eq(batches.state, 'sorting'))
   for (const { id } of sorting) await queue.send('sort-batch', { batchId: id })
   const measuring = await db.select({ id: batchItems.id }).from(batchItems).where(eq(batchItems.state, 'measuring'))

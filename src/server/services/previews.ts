@@ -2,8 +2,7 @@ import { createHash } from 'node:crypto'
 import { and, desc, eq, inArray, sql } from 'drizzle-orm'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import { RENDERER_REVISION } from '#core/render/preview'
-import { HOUSE_RIGS, type QualityName, type Rig } from '#core/render/rig'
-import { findCategory } from '#core/standard/categories'
+import type { QualityName, Rig } from '#core/render/rig'
 import type { Preview } from '#shared/contracts/items.contract'
 import { type Actor, visibleLibraries } from '../db/access'
 import type { Connection } from '../db/database'
@@ -11,6 +10,7 @@ import { batches, batchItems } from '../db/intake.table'
 import { items, previews, versions } from '../db/library.table'
 import { hurryJob, type JobQueue } from '../jobs/queue'
 import { notFound } from './problem'
+import { loadRigBook, type RigBook } from './rig-book'
 
 /** The seed of every stored preview: two renderings of one item on one rig are the same picture. */
 export const PREVIEW_SEED = 1
@@ -32,40 +32,62 @@ export function computeInputKey({ files, widthMm, constants }: RenderInput): str
     .digest('hex')
 }
 
-export const rigOf = (category: string): Rig => HOUSE_RIGS[findCategory(category)?.rig ?? 'material-stage']
-
 export interface PreviewWish {
   inputKey: string
   category: string
   quality: QualityName
 }
 
-/** Enqueues a rendering unless the picture, or an equal job, is there. Higher priority goes first. */
+/** What a rendering job carries: one input on one revision of one rig. */
+export interface PreviewJob {
+  inputKey: string
+  rig: string
+  revision: number
+  quality: QualityName
+  /** The background run that asked, which is told when it is done. */
+  rerender?: { id: number; position: number }
+}
+
+/** Enqueues the rendering on the category's rig unless the picture, or an equal job, is there. Higher priority goes first. */
 export async function requestPreview(db: Connection, queue: JobQueue, wish: PreviewWish, priority = 0): Promise<void> {
-  const rig = rigOf(wish.category)
+  const rig = (await loadRigBook(db)).rigFor(wish.category)
+  await requestOnRig(
+    db,
+    queue,
+    { inputKey: wish.inputKey, rig: rig.name, revision: rig.revision, quality: wish.quality },
+    priority,
+  )
+}
+
+/** The same on a rig of one's choice. */
+export async function requestOnRig(db: Connection, queue: JobQueue, job: PreviewJob, priority = 0): Promise<void> {
+  if (await hasPreview(db, job)) return
+  const singletonKey = `${job.inputKey}/${job.rig}/${job.revision}/${RENDERER_REVISION}/${job.quality}`
+  await queue.send('render-preview', job, { priority, singletonKey })
+  // An equal job that waits already keeps its place in line unless this wish is more pressing.
+  if (priority > 0) await hurryJob(db, 'render-preview', singletonKey, priority)
+}
+
+export async function hasPreview(db: Connection, job: PreviewJob): Promise<boolean> {
   const [there] = await db
     .select({ id: previews.id })
     .from(previews)
     .where(
       and(
-        eq(previews.inputKey, wish.inputKey),
-        eq(previews.rig, rig.name),
-        eq(previews.rigRevision, rig.revision),
+        eq(previews.inputKey, job.inputKey),
+        eq(previews.rig, job.rig),
+        eq(previews.rigRevision, job.revision),
         eq(previews.rendererRevision, RENDERER_REVISION),
-        eq(previews.quality, wish.quality),
+        eq(previews.quality, job.quality),
         eq(previews.seed, PREVIEW_SEED),
       ),
     )
-  if (there) return
-  const singletonKey = `${wish.inputKey}/${rig.name}/${rig.revision}/${RENDERER_REVISION}/${wish.quality}`
-  await queue.send('render-preview', wish, { priority, singletonKey })
-  // An equal job that waits already keeps its place in line unless this wish is more pressing.
-  if (priority > 0) await hurryJob(db, 'render-preview', singletonKey, priority)
+  return there !== undefined
 }
 
 type PreviewRow = typeof previews.$inferSelect
 
-const toView = (row: PreviewRow): Preview => ({
+export const toPreviewView = (row: PreviewRow, book: RigBook, current: Rig): Preview => ({
   url: `/api/previews/${row.id}`,
   rig: row.rig,
   quality: row.quality,
@@ -73,30 +95,47 @@ const toView = (row: PreviewRow): Preview => ({
   height: row.height,
   samples: row.samples,
   achievedError: row.achievedError,
+  convergedShare: row.convergedShare,
   seconds: row.seconds,
+  rigTitle: book.current(row.rig)?.title ?? row.rig,
+  rigRevision: row.rigRevision,
+  isOlder: !isOfToday(row, current),
+  backdropAlbedo: row.backdropAlbedo,
+  contrast: row.contrast,
+  coverage: row.coverage,
+  linearUrl: row.linearHash ? `/api/previews/${row.id}/linear` : null,
 })
 
-/** The best picture there is for each input on its rig: final before draft, newest revision first. */
+const isOfToday = (row: PreviewRow, rig: Rig): boolean =>
+  row.rig === rig.name && row.rigRevision === rig.revision && row.rendererRevision === RENDERER_REVISION
+
+/** How well a picture serves for an input on a rig: of today before older, the same rig before another, final before draft. */
+function rankOf(row: PreviewRow, rig: Rig): number {
+  const rigRank = isOfToday(row, rig) ? 4 : row.rig === rig.name ? 2 : 0
+  return (rigRank + (row.quality === 'final' ? 1 : 0)) * 1e6 + row.rendererRevision * 1e3 + row.rigRevision
+}
+
+/** The best picture there is for each input in its category. A revision that is only being tried out does not count. */
 export async function findPreviews(
   db: Connection,
   wanted: readonly { inputKey: string; category: string }[],
 ): Promise<Map<string, Preview>> {
   const keys = [...new Set(wanted.map(w => w.inputKey))]
   if (keys.length === 0) return new Map()
-  const rows = await db
-    .select()
-    .from(previews)
-    .where(inArray(previews.inputKey, keys))
-    .orderBy(
-      desc(sql`${previews.quality} = 'final'`),
-      desc(previews.rendererRevision),
-      desc(previews.rigRevision),
-      desc(previews.id),
-    )
+  const [book, rows] = await Promise.all([
+    loadRigBook(db),
+    db.select().from(previews).where(inArray(previews.inputKey, keys)).orderBy(desc(previews.id)),
+  ])
+  const byInput = new Map<string, PreviewRow[]>()
+  for (const row of rows)
+    if (row.rigRevision <= (book.current(row.rig)?.revision ?? 0))
+      byInput.set(row.inputKey, [...(byInput.get(row.inputKey) ?? []), row])
   const found = new Map<string, Preview>()
   for (const { inputKey, category } of wanted) {
-    const row = rows.find(r => r.inputKey === inputKey && r.rig === rigOf(category).name)
-    if (row) found.set(`${inputKey}/${category}`, toView(row))
+    const rig = book.rigFor(category)
+    const candidates = (byInput.get(inputKey) ?? []).filter(r => r.rig === rig.name || book.wasOnceFor(category, r.rig))
+    const best = candidates.reduce<PreviewRow | null>((a, r) => (a && rankOf(a, rig) >= rankOf(r, rig) ? a : r), null)
+    if (best) found.set(`${inputKey}/${category}`, toPreviewView(best, book, rig))
   }
   return found
 }
@@ -104,10 +143,10 @@ export async function findPreviews(
 export const previewOf = (found: Map<string, Preview>, inputKey: string, category: string): Preview | null =>
   found.get(`${inputKey}/${category}`) ?? null
 
-/** Hash of a picture's bytes, if the asker may see an item or a batch that shows it. */
-export async function getPreviewFile(db: Connection, actor: Actor, id: number): Promise<string> {
+/** Hash of a picture's bytes, display-encoded or linear, if the asker may see an item or a batch that shows it. */
+export async function getPreviewFile(db: Connection, actor: Actor, id: number, encoding: 'display' | 'linear'): Promise<string> {
   const [row] = await db
-    .select({ hash: previews.hash })
+    .select({ hash: encoding === 'display' ? previews.hash : previews.linearHash })
     .from(previews)
     .where(
       and(
@@ -118,6 +157,6 @@ export async function getPreviewFile(db: Connection, actor: Actor, id: number): 
                      where bi.input_key = ${previews.inputKey} and b.library_id in ${visibleLibraries(actor)}))`,
       ),
     )
-  if (!row) throw notFound('This picture')
+  if (!row?.hash) throw notFound('This picture')
   return row.hash
 }

@@ -1,10 +1,11 @@
-import { and, asc, desc, eq } from 'drizzle-orm'
+import { and, asc, desc, eq, sql } from 'drizzle-orm'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { type Actor, mayEdit, mayRead } from '../db/access'
 import type { Connection } from '../db/database'
 import { events, facts, files, findings, items, versionFiles, versions } from '../db/library.table'
 import { libraries, people } from '../db/people.table'
 import { pins, projects } from '../db/project.table'
+import { itemLooks } from '../db/rig.table'
 import { toFindingView } from './intake'
 import { findPreviews, previewOf } from './previews'
 import { notFound } from './problem'
@@ -96,6 +97,13 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
     projects: projectRows,
   }
 }
+
+/** Counts that a sheet was opened: what people look at is rendered first. */
+export const countLook = (db: Connection, itemId: number) =>
+  db
+    .insert(itemLooks)
+    .values({ itemId, looks: 1 })
+    .onConflictDoUpdate({ target: itemLooks.itemId, set: { looks: sql`${itemLooks.looks} + 1` } })
 
 /** One file of a version, for download or the live view. */
 export async function getVersionFile(db: Connection, actor: Actor, versionId: number, position: number) {

@@ -1,5 +1,4 @@
 import { and, asc, eq, inArray } from 'drizzle-orm'
-import { HOUSE_CATEGORIES } from '#core/standard/categories'
 import type { Facts } from '#files/inspect-item'
 import type { Category, Chip, WallQuery, WallView } from '#shared/contracts/items.contract'
 import { KEY_FACTS, keyFigure } from '#shared/key-figure'
@@ -9,6 +8,7 @@ import { categories, facts, items, versions } from '../db/library.table'
 import { libraries } from '../db/people.table'
 import { type CountedCell, countCells, searchItemIds } from '../db/search'
 import { findPreviews, previewOf } from './previews'
+import { loadRigBook } from './rig-book'
 
 /** Whether a category is another or lies below it. */
 export const isWithin = (category: string, ancestor: string): boolean =>
@@ -84,8 +84,9 @@ export async function getChips(
     rows.map(row => {
       const { currentVersionId: _, ...chip } = row
       const version = versionOf(row)
-      const preview = previewOf(found, inputOf.get(version) ?? '', row.category)?.url ?? null
-      return [row.id, { ...chip, figure: keyFigure(row.kind, factsOf.get(version) ?? {}), preview }]
+      const picture = previewOf(found, inputOf.get(version) ?? '', row.category)
+      const figure = keyFigure(row.kind, factsOf.get(version) ?? {})
+      return [row.id, { ...chip, figure, preview: picture?.url ?? null, isOlderPreview: picture?.isOlder ?? false }]
     }),
   )
   return ids.flatMap(id => byId.get(id) ?? [])
@@ -94,13 +95,13 @@ export async function getChips(
 /** The house tree with what the asker may see in each place. */
 export async function listCategories(db: Connection, actor: Actor): Promise<Category[]> {
   const cells = await countCells(db, actor, { words: '', category: '', kind: '', state: '', library: '', offset: 0, limit: 1 })
-  const rows = await db.select().from(categories).orderBy(asc(categories.position))
+  const [rows, book] = await Promise.all([db.select().from(categories).orderBy(asc(categories.position)), loadRigBook(db)])
   return rows.map(({ path, title, kind, prefix }) => ({
     path,
     title,
     kind,
     prefix,
-    rig: HOUSE_CATEGORIES.find(c => c.path === path)?.rig ?? '',
+    rig: book.rigFor(path).name,
     count: cells.filter(c => isWithin(c.category, path) && c.state !== 'withdrawn').reduce((sum, c) => sum + c.count, 0),
   }))
 }

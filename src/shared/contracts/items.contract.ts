@@ -54,6 +54,8 @@ export const chipSchema = z.object({
   figure: z.string(),
   /** Address of the picture; null while it is being rendered. */
   preview: z.string().nullable(),
+  /** The picture is of an older rig or renderer; the new one is on its way. */
+  isOlderPreview: z.boolean(),
 })
 export type Chip = z.infer<typeof chipSchema>
 
@@ -77,7 +79,18 @@ export const previewSchema = z.object({
   height: z.number(),
   samples: z.number(),
   achievedError: z.number(),
+  /** Share of tiles that came to the noise target before the sample cap; 1 for a picture that is as good as asked. */
+  convergedShare: z.number(),
   seconds: z.number(),
+  rigTitle: z.string(),
+  rigRevision: z.number(),
+  /** Made by an older revision of the rig, by another rig, or by an older renderer. */
+  isOlder: z.boolean(),
+  backdropAlbedo: z.number().nullable(),
+  contrast: z.number().nullable(),
+  coverage: z.number().nullable(),
+  /** Address of the linear picture as OpenEXR. */
+  linearUrl: z.string().nullable(),
 })
 export type Preview = z.infer<typeof previewSchema>
 

@@ -5,6 +5,7 @@ import { problemSchema } from '#shared/contracts/failure.contract'
 import type { Batch, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
+import type { Proposal, RigChange, RigList } from '#shared/contracts/rigs.contract'
 import type { Library, Member, Session, SignIn } from '#shared/contracts/session.contract'
 import type { Upkeep } from '#shared/contracts/upkeep.contract'
 
@@ -16,7 +17,7 @@ function at(name: keyof typeof ENDPOINTS, params: Record<string, string | number
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/', credentials: 'same-origin' }),
-  tagTypes: ['Session', 'Wall', 'Sheet', 'Categories', 'Batches', 'Batch', 'Projects', 'Project', 'Upkeep'],
+  tagTypes: ['Session', 'Wall', 'Sheet', 'Categories', 'Batches', 'Batch', 'Projects', 'Project', 'Upkeep', 'Rigs'],
   keepUnusedDataFor: 120,
   endpoints: build => ({
     getSession: build.query<Session, void>({ query: () => at('getSession'), providesTags: ['Session'] }),
@@ -79,6 +80,31 @@ export const api = createApi({
       query: ({ projectId, ...body }) => ({ url: at('orderDelivery', { id: projectId }), method: 'POST', body }),
       invalidatesTags: ['Project'],
     }),
+    listRigs: build.query<RigList, void>({ query: () => at('listRigs'), providesTags: ['Rigs'] }),
+    proposeRig: build.mutation<Proposal, { name: string; change: RigChange }>({
+      query: ({ name, change }) => ({ url: at('proposeRig', { name }), method: 'POST', body: change }),
+      invalidatesTags: ['Rigs'],
+    }),
+    proposeCategoryRig: build.mutation<Proposal, { path: string; rig: string }>({
+      query: ({ path, rig }) => ({ url: at('proposeCategoryRig', { path }), method: 'POST', body: { rig } }),
+      invalidatesTags: ['Rigs'],
+    }),
+    adoptProposal: build.mutation<{ rerenderId: number | null }, number>({
+      query: id => ({ url: at('adoptProposal', { id }), method: 'POST' }),
+      invalidatesTags: ['Rigs', 'Categories', 'Wall', 'Sheet'],
+    }),
+    discardProposal: build.mutation<void, number>({
+      query: id => ({ url: at('discardProposal', { id }), method: 'DELETE' }),
+      invalidatesTags: ['Rigs'],
+    }),
+    rerenderOlder: build.mutation<{ rerenderId: number | null }, string>({
+      query: name => ({ url: at('rerenderOlder', { name }), method: 'POST' }),
+      invalidatesTags: ['Rigs'],
+    }),
+    setRerenderState: build.mutation<void, { id: number; state: 'running' | 'paused' | 'cancelled' }>({
+      query: ({ id, state }) => ({ url: at('setRerenderState', { id }), method: 'PATCH', body: { state } }),
+      invalidatesTags: ['Rigs'],
+    }),
     getUpkeep: build.query<Upkeep, void>({ query: () => at('getUpkeep'), providesTags: ['Upkeep'] }),
   }),
 })
@@ -107,6 +133,13 @@ export const {
   useUnpinItemsMutation,
   useUpdatePinsMutation,
   useOrderDeliveryMutation,
+  useListRigsQuery,
+  useProposeRigMutation,
+  useProposeCategoryRigMutation,
+  useAdoptProposalMutation,
+  useDiscardProposalMutation,
+  useRerenderOlderMutation,
+  useSetRerenderStateMutation,
   useGetUpkeepQuery,
 } = api
 

@@ -18,6 +18,7 @@ const chip = (id: number): Chip => ({
   library: 'House library',
   figure: '1.2 m wide',
   preview: null,
+  isOlderPreview: false,
 })
 
 describe('the tray', () => {

@@ -17,8 +17,10 @@ const tagsOf = (message: LiveMessage): Tag[] => {
       return ['Wall', 'Sheet', 'Categories', 'Upkeep']
     case 'project':
       return ['Project', 'Projects']
+    case 'rerender':
+      return ['Rigs']
     case 'preview':
-      return message.share >= 1 ? ['Wall', 'Sheet', 'Batch', 'Project', 'Projects', 'Upkeep'] : []
+      return message.share >= 1 ? ['Wall', 'Sheet', 'Batch', 'Project', 'Projects', 'Upkeep', 'Rigs'] : []
     default:
       return message satisfies never
   }
@@ -45,7 +47,7 @@ export function useLive(active: boolean): void {
     source.onopen = () => {
       dispatch(connectionChanged(true))
       // Whatever was told while the line was down was not heard.
-      if (broken) gather(['Batch', 'Batches', 'Wall', 'Sheet', 'Categories', 'Project', 'Projects', 'Upkeep'])
+      if (broken) gather(['Batch', 'Batches', 'Wall', 'Sheet', 'Categories', 'Project', 'Projects', 'Upkeep', 'Rigs'])
       broken = false
     }
     source.onerror = () => {

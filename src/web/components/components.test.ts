@@ -73,6 +73,7 @@ describe('a chip', () => {
     library: 'House library',
     figure: '1.2 m wide',
     preview: null,
+    isOlderPreview: false,
   }
   const draw = (given: Partial<Chip>, share?: number) => {
     const store = configureStore({ reducer: { live: liveSlice.reducer } })

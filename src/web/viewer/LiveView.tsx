@@ -11,9 +11,11 @@ import { reduceFloat } from '#core/image/reduce'
 import { add, dot, scale, subtract, type Vec3 } from '#core/math/vec3'
 import { type Camera, createCamera, frameSubject } from '#core/render/camera'
 import { createHouseLightMap } from '#core/render/house-light'
-import { directionToCamera } from '#core/render/preview'
-import { HOUSE_RIGS, PREVIEW_ASPECT, type Rig } from '#core/render/rig'
-import { createBackdrop, createMaterialStage } from '#core/render/stages'
+import { HOUSE_RIGS } from '#core/render/house-rigs'
+import { PREVIEW_ASPECT, type Rig } from '#core/render/rig'
+import { directionToCamera } from '#core/render/stage-subject'
+import { createMaterialStage } from '#core/render/stages'
+import { createBackdrop } from '#core/render/surroundings'
 import { findCategory } from '#core/standard/categories'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { toBufferGeometry } from './core-geometry'
@@ -103,6 +105,7 @@ function Stage({ subject, rig, children }: { subject: Mesh; rig: Rig; children: 
       rig.camera.focalMm,
       PREVIEW_ASPECT,
       rig.camera.coverage,
+      rig.camera.framing,
     )
     const { min, max } = computeBounds(subject.positions)
     const middle: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
@@ -112,7 +115,7 @@ function Stage({ subject, rig, children }: { subject: Mesh; rig: Rig; children: 
       view: camera,
       centre: add(camera.position, scale(camera.forward, away)),
       reach: Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]),
-      backdrop: toBufferGeometry(createBackdrop(subject, camera, rig.backdropAlbedo).mesh),
+      backdrop: toBufferGeometry(createBackdrop(subject, camera, rig.backdrops[0]).mesh),
     }
   }, [subject, rig])
   return (
@@ -120,7 +123,7 @@ function Stage({ subject, rig, children }: { subject: Mesh; rig: Rig; children: 
       <Light map={houseLight()} rig={rig} />
       <RigCamera view={view} centre={centre} reach={reach} />
       <mesh geometry={backdrop}>
-        <meshStandardMaterial color={[rig.backdropAlbedo, rig.backdropAlbedo, rig.backdropAlbedo]} roughness={0.9} side={2} />
+        <meshStandardMaterial color={[rig.backdrops[0], rig.backdrops[0], rig.backdrops[0]]} roughness={0.9} side={2} />
       </mesh>
       {children}
     </>

@@ -5,7 +5,7 @@ import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Context } from '../../services/context'
 import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../services/edit-items'
 import { getPreviewFile } from '../../services/previews'
-import { getSheet, getVersionFile } from '../../services/sheet'
+import { countLook, getSheet, getVersionFile } from '../../services/sheet'
 import { getUpkeep } from '../../services/upkeep'
 import { getWall, listCategories } from '../../services/wall'
 import { route } from '../route'
@@ -21,7 +21,8 @@ export function mountItemRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.getSheet, async ({ actor, params, query }) => {
     const sheet = await getSheet(db, actor, params.code, query.version ?? null)
     // What somebody looks at is rendered before what nobody has asked for.
-    if (!sheet.preview) await hurryDraft(context, sheet.version.id)
+    if (!sheet.preview || sheet.preview.isOlder) await hurryDraft(context, sheet.version.id)
+    await countLook(db, sheet.id)
     return sheet
   })
   route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
@@ -38,8 +39,15 @@ export function mountItemRoutes(app: Express, context: Context): void {
   app.get('/api/previews/:id', async (req, res) => {
     const actor = await getActor(db, req)
     await sendStored(res, storage, {
-      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id)),
+      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'display'),
       mediaType: 'image/webp',
+    })
+  })
+  app.get('/api/previews/:id/linear', async (req, res) => {
+    const actor = await getActor(db, req)
+    await sendStored(res, storage, {
+      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'linear'),
+      mediaType: 'image/x-exr',
     })
   })
   app.get('/api/versions/:id/files/:position', async (req, res) => {

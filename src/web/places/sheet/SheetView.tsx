@@ -3,7 +3,6 @@ import { Download } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import { QUALITIES } from '#core/render/rig'
 import type { Chip, Preview, Sheet } from '#shared/contracts/items.contract'
 import { keyFigure } from '#shared/key-figure'
 import { formatBytes, formatNumber } from '#shared/units'
@@ -91,6 +90,7 @@ const toChip = (s: Sheet): Chip => ({
   library: s.library,
   figure: keyFigure(s.kind, Object.fromEntries(s.facts.map(f => [f.name, f.value]))),
   preview: s.preview?.url ?? null,
+  isOlderPreview: s.preview?.isOlder ?? false,
 })
 
 function Pictures({ sheet }: { sheet: Sheet }) {
@@ -143,9 +143,8 @@ function Pictures({ sheet }: { sheet: Sheet }) {
 }
 
 /** How the picture was made, and whether it came to its noise target or only to its sample cap. */
-function describePreview({ quality, width, height, samples, seconds, achievedError }: Preview): string {
-  const kind =
-    quality === 'draft' ? 'draft, denoised' : achievedError <= QUALITIES.final.noiseTarget ? 'final' : 'final, sample cap reached'
+function describePreview({ quality, width, height, samples, seconds, convergedShare }: Preview): string {
+  const kind = quality === 'draft' ? 'draft, denoised' : convergedShare >= 0.95 ? 'final' : 'final, sample cap reached'
   return `${kind}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s`
 }
 

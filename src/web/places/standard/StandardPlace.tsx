@@ -1,4 +1,4 @@
-import { HOUSE_RIGS } from '#core/render/rig'
+import { HOUSE_RIGS } from '#core/render/house-rigs'
 import { HOUSE_CATEGORIES } from '#core/standard/categories'
 import { formatNumber } from '#shared/units'
 import { useListCategoriesQuery } from '../../app/api'
@@ -72,7 +72,7 @@ export function StandardPlace() {
                   <dt className="text-quiet">Exposure</dt>
                   <dd className="figures">{formatNumber(rig.exposureEv)} EV</dd>
                   <dt className="text-quiet">Backdrop</dt>
-                  <dd className="figures">albedo {rig.backdropAlbedo}</dd>
+                  <dd className="figures">albedo {rig.backdrops.join(', ')}</dd>
                 </dl>
               </li>
             ))}
