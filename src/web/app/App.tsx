@@ -7,6 +7,7 @@ import { PeoplePlace } from '../places/people/PeoplePlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
 import { ProjectsPlace } from '../places/projects/ProjectsPlace'
 import { SignInPlace } from '../places/sign-in/SignInPlace'
+import { RigPlace } from '../places/standard/RigPlace'
 import { StandardPlace } from '../places/standard/StandardPlace'
 import { UpkeepPlace } from '../places/upkeep/UpkeepPlace'
 import { WallPlace } from '../places/wall/WallPlace'
@@ -41,6 +42,7 @@ export function App() {
         <Route path="/intake" element={<IntakePlace session={session} />} />
         <Route path="/intake/:id" element={<BatchPlace />} />
         <Route path="/standard" element={<StandardPlace />} />
+        <Route path="/standard/rigs/:name" element={<RigPlace />} />
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
         <Route path="/upkeep" element={<UpkeepPlace />} />

@@ -143,9 +143,20 @@ function Pictures({ sheet }: { sheet: Sheet }) {
 }
 
 /** How the picture was made, and whether it came to its noise target or only to its sample cap. */
-function describePreview({ quality, width, height, samples, seconds, convergedShare }: Preview): string {
+function describePreview({
+  quality,
+  width,
+  height,
+  samples,
+  seconds,
+  convergedShare,
+  isOlder,
+  rigTitle,
+  rigRevision,
+}: Preview): string {
   const kind = quality === 'draft' ? 'draft, denoised' : convergedShare >= 0.95 ? 'final' : 'final, sample cap reached'
-  return `${kind}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s`
+  const from = isOlder ? `, ${rigTitle} revision ${rigRevision}, older than the rig in force` : ''
+  return `${kind}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s${from}`
 }
 
 function FileList({ sheet }: { sheet: Sheet }) {

@@ -1,84 +1,161 @@
-import { HOUSE_RIGS } from '#core/render/house-rigs'
+import { Link } from 'react-router'
+import { toast } from 'sonner'
+import { STAGE_KIND } from '#core/render/rig'
 import { HOUSE_CATEGORIES } from '#core/standard/categories'
+import type { Category } from '#shared/contracts/items.contract'
+import type { RigList } from '#shared/contracts/rigs.contract'
 import { formatNumber } from '#shared/units'
-import { useListCategoriesQuery } from '../../app/api'
+import { useListCategoriesQuery, useListRigsQuery, useProposeCategoryRigMutation } from '../../app/api'
+import { tellProblem } from '../../components/bulk-words'
+import { INPUT } from '../../components/Field'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
-import { KIND_WORDS } from '../../words/states'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { KIND_WORDS, plural } from '../../words/states'
+import { RerenderList } from './RerenderList'
+import { Trial } from './Trial'
 
 const range = (size?: [number, number]) => (size ? `${formatNumber(size[0])} – ${formatNumber(size[1])} m` : '')
 
-/** The house rules as they stand: the tree, codes, rigs and budgets. */
+/** The house rules as they stand: the tree, codes, rigs and budgets. Leads change rigs here, after seeing what that does. */
 export function StandardPlace() {
   const { data: categories, error, refetch } = useListCategoriesQuery()
+  const { data: list } = useListRigsQuery()
   if (error) return <Trouble error={error} onRetry={refetch} />
   return (
     <Page>
-      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_20rem] gap-10">
-        <section>
-          <h1 className="mb-3 text-lg font-medium">The house tree</h1>
-          {!categories ? (
-            <Skeleton className="h-96" />
-          ) : (
-            <table className="w-full border-collapse">
-              <thead>
-                <tr className="border-b border-line text-left text-xs text-quiet [&>th]:py-1.5 [&>th]:pr-3 [&>th]:font-normal">
-                  <th>Category</th>
-                  <th>Holds</th>
-                  <th>Codes</th>
-                  <th>Rig</th>
-                  <th>Expected size</th>
-                  <th className="text-right">Triangle budget</th>
-                  <th className="!pr-0 text-right">Items</th>
-                </tr>
-              </thead>
-              <tbody>
-                {categories.map(c => {
-                  const rule = HOUSE_CATEGORIES.find(h => h.path === c.path)
-                  const depth = c.path.split('.').length - 1
-                  return (
-                    <tr key={c.path} className="border-b border-line/60 [&>td]:py-1 [&>td]:pr-3">
-                      <td className={depth === 0 ? 'font-medium' : ''} style={{ paddingLeft: `${depth * 1.25}rem` }}>
-                        {c.title}
-                      </td>
-                      <td className="text-quiet">{KIND_WORDS[c.kind].many}</td>
-                      <td className="figures text-xs">{c.prefix}-0001…</td>
-                      <td>{HOUSE_RIGS[c.rig as keyof typeof HOUSE_RIGS]?.title ?? c.rig}</td>
-                      <td className="figures text-xs">{range(rule?.expectedSizeM)}</td>
-                      <td className="figures text-right text-xs">
-                        {rule?.triangleBudget ? formatNumber(rule.triangleBudget, 0) : ''}
-                      </td>
-                      <td className="figures !pr-0 text-right text-xs">{c.count}</td>
-                    </tr>
-                  )
-                })}
-              </tbody>
-            </table>
-          )}
-        </section>
-        <section>
-          <h2 className="mb-3 text-lg font-medium">Preview rigs</h2>
-          <ul className="flex flex-col gap-3">
-            {Object.values(HOUSE_RIGS).map(rig => (
-              <li key={rig.name} className="bg-sheet p-3">
-                <p className="font-medium">{rig.title}</p>
-                <dl className="mt-1 grid grid-cols-[7rem_1fr] gap-y-0.5 text-xs">
-                  <dt className="text-quiet">Camera</dt>
-                  <dd className="figures">
-                    {rig.camera.azimuthDeg}° / {rig.camera.elevationDeg}°, {rig.camera.focalMm} mm
-                  </dd>
-                  <dt className="text-quiet">Fills</dt>
-                  <dd className="figures">{Math.round(rig.camera.coverage * 100)} % of the frame</dd>
-                  <dt className="text-quiet">Exposure</dt>
-                  <dd className="figures">{formatNumber(rig.exposureEv)} EV</dd>
-                  <dt className="text-quiet">Backdrop</dt>
-                  <dd className="figures">albedo {rig.backdrops.join(', ')}</dd>
-                </dl>
-              </li>
-            ))}
-          </ul>
-        </section>
+      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_19rem] gap-10">
+        <div className="flex flex-col gap-6">
+          {list?.proposals.map(proposal => (
+            <section key={proposal.id} className="bg-sheet p-4">
+              <Trial
+                proposal={proposal}
+                mayEdit={list.mayEdit}
+                title={`${titleOf(categories, proposal.category)}: ${proposal.rig.title} in place of ${rigTitleOf(list, categories, proposal.category)}`}
+              />
+            </section>
+          ))}
+          <section>
+            <h1 className="mb-3 text-lg font-medium">The house tree</h1>
+            {categories && list ? <HouseTree categories={categories} list={list} /> : <Skeleton className="h-96" />}
+          </section>
+        </div>
+        <div className="flex flex-col gap-6">
+          {list && list.rerenders.length > 0 && <RerenderList list={list} />}
+          <section>
+            <h2 className="mb-3 text-lg font-medium">Preview rigs</h2>
+            {list ? <RigIndex list={list} /> : <Skeleton className="h-96" />}
+          </section>
+        </div>
       </div>
     </Page>
+  )
+}
+
+const titleOf = (categories: Category[] | undefined, path: string | null) =>
+  categories?.find(c => c.path === path)?.title ?? path ?? ''
+
+const rigTitleOf = (list: RigList, categories: Category[] | undefined, path: string | null) => {
+  const name = categories?.find(c => c.path === path)?.rig
+  return list.rigs.find(r => r.rig.name === name)?.rig.title ?? name ?? ''
+}
+
+function HouseTree({ categories, list }: { categories: Category[]; list: RigList }) {
+  return (
+    <table className="w-full border-collapse">
+      <thead>
+        <tr className="border-b border-line text-left text-xs text-quiet [&>th]:py-1.5 [&>th]:pr-3 [&>th]:font-normal">
+          <th>Category</th>
+          <th>Holds</th>
+          <th>Codes</th>
+          <th>Rig</th>
+          <th>Expected size</th>
+          <th className="text-right">Triangle budget</th>
+          <th className="!pr-0 text-right">Items</th>
+        </tr>
+      </thead>
+      <tbody>
+        {categories.map(c => {
+          const rule = HOUSE_CATEGORIES.find(h => h.path === c.path)
+          const depth = c.path.split('.').length - 1
+          return (
+            <tr key={c.path} className="border-b border-line/60 [&>td]:py-1 [&>td]:pr-3">
+              <td className={depth === 0 ? 'font-medium' : ''} style={{ paddingLeft: `${depth * 1.25}rem` }}>
+                {c.title}
+              </td>
+              <td className="text-quiet">{KIND_WORDS[c.kind].many}</td>
+              <td className="figures text-xs">{c.prefix}-0001…</td>
+              <td>
+                <RigOfCategory category={c} list={list} />
+              </td>
+              <td className="figures text-xs">{range(rule?.expectedSizeM)}</td>
+              <td className="figures text-right text-xs">{rule?.triangleBudget ? formatNumber(rule.triangleBudget, 0) : ''}</td>
+              <td className="figures !pr-0 text-right text-xs">{c.count}</td>
+            </tr>
+          )
+        })}
+      </tbody>
+    </table>
+  )
+}
+
+/** Choosing another rig shows what it does first; nothing is changed by the choice alone. */
+function RigOfCategory({ category, list }: { category: Category; list: RigList }) {
+  const [propose, { isLoading }] = useProposeCategoryRigMutation()
+  const fitting = list.rigs.filter(r => STAGE_KIND[r.rig.stage] === category.kind)
+  const current = list.rigs.find(r => r.rig.name === category.rig)
+  if (!list.mayEdit || fitting.length < 2) return <span>{current?.rig.title ?? category.rig}</span>
+  const choose = async (rig: string) => {
+    const result = await propose({ path: category.path, rig })
+    if (result.error) tellProblem(result.error)
+    else toast(`Trying it for ${category.title}: the samples stand at the top of this page.`)
+  }
+  return (
+    <select
+      aria-label={`Rig of ${category.title}`}
+      value={category.rig}
+      disabled={isLoading}
+      onChange={event => choose(event.target.value)}
+      className={`${INPUT} -my-1 -ml-2 !h-7 max-w-52 border-transparent !bg-transparent !px-1 hover:border-line`}
+    >
+      {fitting.map(({ rig }) => (
+        <option key={rig.name} value={rig.name}>
+          {rig.title}
+        </option>
+      ))}
+    </select>
+  )
+}
+
+function RigIndex({ list }: { list: RigList }) {
+  return (
+    <ul className="flex flex-col gap-2">
+      {list.rigs.map(({ rig, sample, items, older, isShipped, proposal }) => (
+        <li key={rig.name}>
+          <Link to={`/standard/rigs/${rig.name}`} className="flex gap-3 bg-sheet p-2 hover:bg-mount">
+            <span className="w-24 shrink-0">
+              {sample ? (
+                <PreviewFrame url={sample} alt="" />
+              ) : (
+                <span className="flex aspect-[4/3] items-center justify-center bg-mount px-1 text-center text-2xs text-quiet">
+                  no picture on it yet
+                </span>
+              )}
+            </span>
+            <span className="min-w-0 text-xs">
+              <span className="block truncate text-sm font-medium">{rig.title}</span>
+              <span className="block text-quiet">
+                {isShipped ? 'as shipped' : 'ours'}, revision <span className="figures">{rig.revision}</span>
+              </span>
+              <span className="block text-quiet">
+                {plural(items, 'item')}
+                {older > 0 && `, ${older} with an older picture`}
+              </span>
+              {proposal && <span className="block font-medium">a change is being tried</span>}
+            </span>
+          </Link>
+        </li>
+      ))}
+    </ul>
   )
 }

@@ -1,4 +1,4 @@
-import { Check, Plus } from 'lucide-react'
+import { Check, History, Plus } from 'lucide-react'
 import { memo } from 'react'
 import type { Chip } from '#shared/contracts/items.contract'
 import { useAppSelector } from '../../app/hooks'
@@ -53,6 +53,11 @@ export const ChipView = memo(function ChipView({ chip, inTray, focused, onOpen, 
         <p className="flex items-center gap-1.5 text-2xs leading-4 text-quiet tabular-nums">
           <StateMark state={chip.state} />
           <span className="shrink-0">{chip.code}</span>
+          {chip.isOlderPreview && (
+            <History role="img" aria-label="picture of an older rig" className="size-3 shrink-0">
+              <title>The picture is of an older rig; the new one is on its way</title>
+            </History>
+          )}
           <span className="ml-auto truncate" title={chip.figure}>
             {chip.figure}
           </span>

@@ -1,0 +1,299 @@
+import { useEffect } from 'react'
+import { useForm } from 'react-hook-form'
+import { Link, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { type Rig, STAGE_KIND, STAGES } from '#core/render/rig'
+import { type RigView, rigChangeSchema } from '#shared/contracts/rigs.contract'
+import { formatNumber } from '#shared/units'
+import { useListRigsQuery, useProposeRigMutation, useRerenderOlderMutation } from '../../app/api'
+import { Button } from '../../components/Button'
+import { tellProblem } from '../../components/bulk-words'
+import { SelectField, TextField } from '../../components/Field'
+import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { Page } from '../../components/Page'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { FRAMING_WORDS, STAGE_WORDS } from '../../words/rigs'
+import { plural } from '../../words/states'
+import { RerenderList } from './RerenderList'
+import { Trial } from './Trial'
+
+/** One rig: its recipe, and a change to it on trial. */
+export function RigPlace() {
+  const { name } = useParams()
+  const { data: list, error, refetch } = useListRigsQuery()
+  if (error) return <Trouble error={error} onRetry={refetch} />
+  const view = list?.rigs.find(r => r.rig.name === name)
+  if (list && !view) return <EmptyState title="There is no such rig." />
+  return (
+    <Page>
+      <div className="mx-auto max-w-6xl">
+        <p className="text-xs text-quiet">
+          <Link to="/standard" className="hover:underline">
+            Standard
+          </Link>{' '}
+          / Preview rigs
+        </p>
+        {list && view ? (
+          <>
+            <Heading view={view} mayEdit={list.mayEdit} />
+            <div className="mt-5 grid grid-cols-[19rem_minmax(0,1fr)] gap-10">
+              <RigForm key={view.rig.revision} view={view} mayEdit={list.mayEdit} />
+              <div className="sticky top-0 flex flex-col gap-8 self-start">
+                {view.proposal ? (
+                  <section className="bg-sheet p-4">
+                    <Trial
+                      proposal={view.proposal}
+                      mayEdit={list.mayEdit}
+                      title={`Revision ${view.proposal.rig.revision} on trial`}
+                    />
+                  </section>
+                ) : (
+                  <section>
+                    <div className="max-w-2xl">
+                      {view.sample ? (
+                        <PreviewFrame url={view.sample} alt={`A picture made on ${view.rig.title}`} />
+                      ) : (
+                        <p className="flex aspect-[4/3] items-center justify-center bg-mount text-quiet">
+                          No picture was made on this revision yet.
+                        </p>
+                      )}
+                    </div>
+                    {list.mayEdit && (
+                      <p className="mt-2 max-w-lg text-xs text-quiet">
+                        Change something on the left and try it: three items are shown before and after, and nothing changes for
+                        anybody until you adopt it.
+                      </p>
+                    )}
+                  </section>
+                )}
+                {list.rerenders.length > 0 && <RerenderList list={list} />}
+              </div>
+            </div>
+          </>
+        ) : (
+          <Skeleton className="mt-4 h-96" />
+        )}
+      </div>
+    </Page>
+  )
+}
+
+function Heading({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
+  const [rerender, { isLoading }] = useRerenderOlderMutation()
+  const onRerender = async () => {
+    const result = await rerender(view.rig.name)
+    if (result.error) tellProblem(result.error)
+    else if (result.data?.rerenderId) toast('Older pictures are rendered anew in the background.')
+  }
+  return (
+    <div className="flex items-end gap-4">
+      <div>
+        <h1 className="text-lg font-medium">{view.rig.title}</h1>
+        <p className="text-xs text-quiet">
+          {view.isShipped ? 'As shipped' : 'Ours'}, revision <span className="figures">{view.rig.revision}</span>.{' '}
+          {view.categories.length > 0 ? view.categories.map(c => c.title).join(', ') : 'No category uses it'}.{' '}
+          {plural(view.items, 'item')}
+          {view.older > 0 && `, ${view.older} with an older picture`}.
+        </p>
+      </div>
+      {mayEdit && view.older > 0 && (
+        <Button className="ml-auto" onClick={onRerender} disabled={isLoading}>
+          Render the older ones anew
+        </Button>
+      )}
+    </div>
+  )
+}
+
+/** The recipe as flat fields; backdrops as a line of figures. */
+type Values = Omit<Rig, 'name' | 'revision' | 'backdrops'> & { backdrops: string }
+
+const toValues = ({ name: _, revision: __, backdrops, ...rest }: Rig): Values => ({ ...rest, backdrops: backdrops.join(', ') })
+const toChange = ({ backdrops, ...rest }: Values) => ({
+  ...rest,
+  backdrops: backdrops
+    .split(/[\s,;]+/)
+    .filter(Boolean)
+    .map(Number),
+})
+
+function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
+  const { rig } = view
+  const [propose, { isLoading }] = useProposeRigMutation()
+  // With a trial open, the form shows what is on trial, to be changed further.
+  const shown = view.proposal?.rig ?? rig
+  const { register, handleSubmit, formState, setError, reset } = useForm<Values>({ defaultValues: toValues(shown) })
+  const { errors, isDirty } = formState
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another revision, another start
+  useEffect(() => reset(toValues(shown)), [shown.revision])
+  const onSubmit = handleSubmit(async values => {
+    const parsed = rigChangeSchema.safeParse(toChange(values))
+    if (!parsed.success) {
+      for (const issue of parsed.error.issues) {
+        const path = issue.path[0] === 'backdrops' ? 'backdrops' : issue.path.join('.')
+        setError(path as keyof Values, { message: issue.message })
+      }
+      return
+    }
+    const result = await propose({ name: rig.name, change: parsed.data })
+    if (result.error) tellProblem(result.error)
+  })
+  const number = { valueAsNumber: true } as const
+  const at = (path: string): string | undefined =>
+    path.split('.').reduce<unknown>((o, k) => (o as Record<string, unknown> | undefined)?.[k], errors) !== undefined
+      ? ((path.split('.').reduce<unknown>((o, k) => (o as Record<string, unknown>)?.[k], errors) as { message?: string })
+          .message ?? 'Not a fitting value.')
+      : undefined
+  const group = 'grid grid-cols-2 gap-x-3 gap-y-2'
+  return (
+    <form onSubmit={onSubmit} aria-label={`Recipe of ${rig.title}`}>
+      <fieldset disabled={!mayEdit} className="flex flex-col gap-5">
+        <div className="flex flex-col gap-2">
+          <TextField label="Title" error={at('title')} {...register('title')} />
+          <SelectField label="Stage" error={at('stage')} {...register('stage')}>
+            {STAGES.filter(s => STAGE_KIND[s] === STAGE_KIND[rig.stage]).map(s => (
+              <option key={s} value={s}>
+                {STAGE_WORDS[s]}
+              </option>
+            ))}
+          </SelectField>
+        </div>
+        <Group title="Camera">
+          <div className={group}>
+            <TextField
+              label="Round, °"
+              type="number"
+              step="any"
+              error={at('camera.azimuthDeg')}
+              {...register('camera.azimuthDeg', number)}
+            />
+            <TextField
+              label="Up, °"
+              type="number"
+              step="any"
+              error={at('camera.elevationDeg')}
+              {...register('camera.elevationDeg', number)}
+            />
+            <TextField
+              label="Focal length, mm"
+              type="number"
+              step="any"
+              error={at('camera.focalMm')}
+              {...register('camera.focalMm', number)}
+            />
+            <TextField
+              label="Takes, share 0–1"
+              type="number"
+              step="any"
+              error={at('camera.coverage')}
+              {...register('camera.coverage', number)}
+            />
+          </div>
+          <SelectField label="Measured by" error={at('camera.framing')} {...register('camera.framing')}>
+            {(['shorterSide', 'fill'] as const).map(f => (
+              <option key={f} value={f}>
+                {FRAMING_WORDS[f]}
+              </option>
+            ))}
+          </SelectField>
+        </Group>
+        <Group title="Light and backdrop">
+          <div className={group}>
+            <TextField
+              label="Light turned, °"
+              type="number"
+              step="any"
+              error={at('lightTurnDeg')}
+              {...register('lightTurnDeg', number)}
+            />
+            <TextField
+              label="Exposure, EV"
+              type="number"
+              step="any"
+              error={at('exposureEv')}
+              {...register('exposureEv', number)}
+            />
+          </div>
+          <TextField
+            label="Backdrop albedos, preferred first"
+            hint="The first that stands out from the item is taken."
+            error={at('backdrops')}
+            {...register('backdrops')}
+          />
+          <TextField
+            label="Least contrast, L*"
+            type="number"
+            step="any"
+            error={at('minContrast')}
+            {...register('minContrast', number)}
+          />
+          <label className="flex items-center gap-2">
+            <input type="checkbox" {...register('scaleBar')} />A scale bar beside it
+          </label>
+        </Group>
+        <Group title="Draft and final">
+          <div className="grid grid-cols-[auto_1fr_1fr] items-end gap-x-3 gap-y-2">
+            <span />
+            <span className="text-xs text-quiet">draft</span>
+            <span className="text-xs text-quiet">final</span>
+            <QualityRow label="Width, px" field="width" register={register} errorAt={at} />
+            <QualityRow label="Noise, steps of 255" field="noiseSteps" register={register} errorAt={at} />
+            <QualityRow label="Samples at most" field="maxSamples" register={register} errorAt={at} />
+          </div>
+        </Group>
+        {mayEdit && (
+          <div className="sticky bottom-0 -mx-1 flex items-center gap-2 bg-surround px-1 py-2">
+            <Button type="submit" look={view.proposal ? 'plain' : 'next'} disabled={!isDirty || isLoading}>
+              Try on three items
+            </Button>
+            {isDirty && (
+              <Button look="bare" onClick={() => reset(toValues(shown))}>
+                As it was
+              </Button>
+            )}
+          </div>
+        )}
+        <p className="text-xs text-quiet">
+          Every picture has the aspect <span className="figures">4 : 3</span>; a draft is filtered for noise, a final never is. At{' '}
+          <span className="figures">{formatNumber(rig.final.noiseSteps)}</span> steps a final's noise cannot be seen.
+        </p>
+      </fieldset>
+    </form>
+  )
+}
+
+function Group({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <fieldset className="flex flex-col gap-2 border-t border-line pt-3">
+      <legend className="float-left mb-2 font-medium">{title}</legend>
+      {children}
+    </fieldset>
+  )
+}
+
+interface QualityRowProps {
+  label: string
+  field: 'width' | 'noiseSteps' | 'maxSamples'
+  register: ReturnType<typeof useForm<Values>>['register']
+  errorAt: (path: string) => string | undefined
+}
+
+function QualityRow({ label, field, register, errorAt }: QualityRowProps) {
+  const input = (quality: 'draft' | 'final') => (
+    <TextField
+      label=""
+      aria-label={`${label}, ${quality}`}
+      type="number"
+      step="any"
+      error={errorAt(`${quality}.${field}`)}
+      {...register(`${quality}.${field}`, { valueAsNumber: true })}
+    />
+  )
+  return (
+    <>
+      <span className="flex h-8 items-center text-xs text-quiet">{label}</span>
+      {input('draft')}
+      {input('final')}
+    </>
+  )
+}
