@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { comparedSchema } from './compare.contract'
 import { batchSchema, batchSummarySchema, editBatchItemsSchema, fileItemsSchema, newBatchSchema } from './intake.contract'
 import {
   bulkResultSchema,
@@ -78,6 +79,13 @@ export const ENDPOINTS = {
     params: z.object({ code: z.string() }),
     query: z.object({ version: z.coerce.number().int().positive().optional() }),
     response: sheetSchema,
+  }),
+  getComparison: endpoint({
+    method: 'get',
+    path: '/api/compare',
+    summary: 'Pictures to be compared, two to six',
+    query: z.object({ of: z.string().max(600) }),
+    response: z.array(comparedSchema),
   }),
   setStates: endpoint({
     method: 'post',

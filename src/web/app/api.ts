@@ -1,4 +1,5 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
+import type { Compared } from '#shared/contracts/compare.contract'
 import { ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Problem } from '#shared/contracts/failure.contract'
 import { problemSchema } from '#shared/contracts/failure.contract'
@@ -17,7 +18,7 @@ function at(name: keyof typeof ENDPOINTS, params: Record<string, string | number
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/', credentials: 'same-origin' }),
-  tagTypes: ['Session', 'Wall', 'Sheet', 'Categories', 'Batches', 'Batch', 'Projects', 'Project', 'Upkeep', 'Rigs'],
+  tagTypes: ['Session', 'Wall', 'Sheet', 'Categories', 'Batches', 'Batch', 'Projects', 'Project', 'Upkeep', 'Rigs', 'Compare'],
   keepUnusedDataFor: 120,
   endpoints: build => ({
     getSession: build.query<Session, void>({ query: () => at('getSession'), providesTags: ['Session'] }),
@@ -30,6 +31,10 @@ export const api = createApi({
     getSheet: build.query<Sheet, { code: string; version?: number }>({
       query: ({ code, version }) => ({ url: at('getSheet', { code }), params: version === undefined ? {} : { version } }),
       providesTags: ['Sheet'],
+    }),
+    getComparison: build.query<Compared[], string>({
+      query: of => ({ url: at('getComparison'), params: { of } }),
+      providesTags: ['Compare'],
     }),
     setStates: build.mutation<BulkResult, { ids: number[]; state: ItemState }>({
       query: body => ({ url: at('setStates'), method: 'POST', body }),
@@ -117,6 +122,7 @@ export const {
   useListCategoriesQuery,
   useGetWallQuery,
   useGetSheetQuery,
+  useGetComparisonQuery,
   useSetStatesMutation,
   useEditItemMutation,
   useRenderFinalMutation,

@@ -20,7 +20,7 @@ const tagsOf = (message: LiveMessage): Tag[] => {
     case 'rerender':
       return ['Rigs']
     case 'preview':
-      return message.share >= 1 ? ['Wall', 'Sheet', 'Batch', 'Project', 'Projects', 'Upkeep', 'Rigs'] : []
+      return message.share >= 1 ? ['Wall', 'Sheet', 'Batch', 'Project', 'Projects', 'Upkeep', 'Rigs', 'Compare'] : []
     default:
       return message satisfies never
   }
@@ -47,7 +47,7 @@ export function useLive(active: boolean): void {
     source.onopen = () => {
       dispatch(connectionChanged(true))
       // Whatever was told while the line was down was not heard.
-      if (broken) gather(['Batch', 'Batches', 'Wall', 'Sheet', 'Categories', 'Project', 'Projects', 'Upkeep', 'Rigs'])
+      if (broken) gather(['Batch', 'Batches', 'Wall', 'Sheet', 'Categories', 'Project', 'Projects', 'Upkeep', 'Rigs', 'Compare'])
       broken = false
     }
     source.onerror = () => {

@@ -27,6 +27,16 @@ const KEYS: [string, [string, string][]][] = [
     ],
   ],
   [
+    'Compare',
+    [
+      ['1 2 3 4', 'side by side, wiper, blink, difference'],
+      ['+ −', 'larger, smaller'],
+      ['← ↑ → ↓', 'move the picture that has the focus'],
+      ['0', 'the whole picture'],
+      ['X', 'the other picture, while blinking'],
+    ],
+  ],
+  [
     'Intake',
     [
       ['↑ ↓', 'from row to row'],

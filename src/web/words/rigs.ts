@@ -1,4 +1,5 @@
 import type { Rig, Stage } from '#core/render/rig'
+import type { PictureFormat } from '#shared/contracts/compare.contract'
 
 export const STAGE_WORDS: Record<Stage, string> = {
   materialSheet: 'Bent sheet with a cup',
@@ -15,4 +16,13 @@ export const STAGE_WORDS: Record<Stage, string> = {
 export const FRAMING_WORDS: Record<Rig['camera']['framing'], string> = {
   shorterSide: "the frame's shorter side",
   fill: 'the side it reaches first',
+}
+
+/** Name of a file format, and what its values are. */
+export const FORMAT_WORDS: Record<PictureFormat, [string, string]> = {
+  png: ['PNG', 'for display'],
+  webp: ['WebP', 'for display'],
+  jpeg: ['JPEG', 'for display'],
+  exr: ['OpenEXR', 'linear'],
+  hdr: ['Radiance HDR', 'linear'],
 }

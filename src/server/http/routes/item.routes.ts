@@ -1,10 +1,14 @@
 import { basename } from 'node:path'
 import type { Express } from 'express'
 import { z } from 'zod'
+import { parseCompareKeys } from '#shared/compare-key'
+import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { getComparison } from '../../services/compare'
 import type { Context } from '../../services/context'
 import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../services/edit-items'
 import { getPreviewFile } from '../../services/previews'
+import { savePicture } from '../../services/save-picture'
 import { countLook, getSheet, getVersionFile } from '../../services/sheet'
 import { getUpkeep } from '../../services/upkeep'
 import { getWall, listCategories } from '../../services/wall'
@@ -25,6 +29,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
     await countLook(db, sheet.id)
     return sheet
   })
+  route(app, db, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
   route(app, db, ENDPOINTS.editItem, async ({ actor, params, body }) => {
     await editItem(context, actor, params.id, body)
@@ -42,6 +47,17 @@ export function mountItemRoutes(app: Express, context: Context): void {
       hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'display'),
       mediaType: 'image/webp',
     })
+  })
+  app.get('/api/previews/:id/file', async (req, res) => {
+    const actor = await getActor(db, req)
+    const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
+    const name = z
+      .string()
+      .regex(/^[\w-]{1,60}$/)
+      .catch('preview')
+      .parse(req.query.name)
+    const { bytes, mediaType, extension } = await savePicture(context, actor, idParam.parse(req.params.id), format)
+    res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
   })
   app.get('/api/previews/:id/linear', async (req, res) => {
     const actor = await getActor(db, req)

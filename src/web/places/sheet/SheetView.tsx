@@ -123,6 +123,14 @@ function Pictures({ sheet }: { sheet: Sheet }) {
                 ? describePreview(preview)
                 : ''}
         </span>
+        {!live && preview?.quality === 'final' && (
+          <Link
+            to={`/compare?of=${sheet.code}.v${sheet.version.number}.draft,${sheet.code}.v${sheet.version.number}.final`}
+            className="text-xs underline"
+          >
+            Compare with the draft
+          </Link>
+        )}
         {!live && preview?.quality !== 'final' && share === undefined && (
           <Button onClick={askFinal} disabled={isLoading}>
             Render final
@@ -203,6 +211,14 @@ function History({ sheet }: { sheet: Sheet }) {
                 Version {v.number}
               </Link>
               {v.isApproved && <span className="ml-2 text-xs text-quiet">approved</span>}
+              {v.id !== sheet.version.id && (
+                <Link
+                  to={`/compare?of=${sheet.code}.v${v.number},${sheet.code}.v${sheet.version.number}`}
+                  className="ml-2 text-xs text-quiet underline hover:text-ink"
+                >
+                  compare
+                </Link>
+              )}
               <span className="block text-xs text-quiet">
                 {v.author}, {format(new Date(v.createdAt), 'd MMM yyyy HH:mm')}
                 {v.note && `. ${v.note}`}

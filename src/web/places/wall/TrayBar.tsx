@@ -2,6 +2,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
 import { ChevronUp, X } from 'lucide-react'
 import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
+import { MOST_COMPARED } from '#shared/compare-key'
 import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../app/api'
 import { useAppDispatch, useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
@@ -27,6 +28,13 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
       dispatch(traySet(before.filter(c => refused.some(r => r.id === c.id))))
     }
   }
+  const compare = () =>
+    navigate(
+      `/compare?of=${chips
+        .slice(0, MOST_COMPARED)
+        .map(c => c.code)
+        .join(',')}`,
+    )
   const clear = () => {
     const before = chips
     dispatch(traySet([]))
@@ -66,6 +74,13 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
       </ul>
       <Button look="bare" onClick={clear}>
         Empty
+      </Button>
+      <Button
+        onClick={compare}
+        disabled={chips.length < 2}
+        title={chips.length > MOST_COMPARED ? `Compares the first ${MOST_COMPARED}` : 'Side by side, over each other, in numbers'}
+      >
+        Compare
       </Button>
       {mayApprove && (
         <Button onClick={approve} disabled={isLoading}>

@@ -1,0 +1,158 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { Copy, Download, X } from 'lucide-react'
+import { Link, useLocation } from 'react-router'
+import type { FloatImage } from '#core/image/image'
+import type { CompareKey } from '#shared/compare-key'
+import { type Compared, PICTURE_FORMATS } from '#shared/contracts/compare.contract'
+import { FORMAT_WORDS } from '../../words/rigs'
+import type { Spot } from './PictureStage'
+import type { Loaded } from './use-pictures'
+
+interface Props {
+  letter: string
+  compared: Compared
+  compareKey: CompareKey
+  loaded: Loaded
+  spot: Spot | null
+  onKey: (patch: Partial<CompareKey>) => void
+  /** The same item once more, to set it beside itself in another version, quality or rig. */
+  onAdd: (() => void) | null
+  onRemove: (() => void) | null
+}
+
+const SMALL_SELECT = 'h-6 min-w-0 rounded-sm border border-transparent bg-transparent text-xs hover:border-line'
+const SMALL_BUTTON = 'flex size-6 items-center justify-center rounded-sm hover:bg-mount'
+
+/** What a picture is, in which version, quality and rig, and what it reads under the pointer. */
+export function CompareCaption({ letter, compared, compareKey, loaded, spot, onKey, onAdd, onRemove }: Props) {
+  const location = useLocation()
+  const { preview } = compared
+  return (
+    <figcaption className="pt-1">
+      <div className="flex items-center gap-2">
+        <span className="figures flex size-5 shrink-0 items-center justify-center bg-ink text-xs text-mount">{letter}</span>
+        <Link
+          to={`/items/${compared.code}`}
+          state={{ behind: location }}
+          className="min-w-0 truncate font-medium hover:underline"
+        >
+          {compared.name}
+        </Link>
+        <span className="figures shrink-0 text-xs text-quiet">{compared.code}</span>
+        <span className="ml-auto flex shrink-0">
+          {onAdd && (
+            <button
+              type="button"
+              className={SMALL_BUTTON}
+              onClick={onAdd}
+              aria-label={`${compared.name} once more`}
+              title="Once more, for another version, quality or rig"
+            >
+              <Copy aria-hidden className="size-3.5" />
+            </button>
+          )}
+          {preview?.linearUrl && <SaveMenu compared={compared} url={preview.url} />}
+          {onRemove && (
+            <button
+              type="button"
+              className={SMALL_BUTTON}
+              onClick={onRemove}
+              aria-label={`Take ${compared.name} out`}
+              title="Out of the comparison"
+            >
+              <X aria-hidden className="size-3.5" />
+            </button>
+          )}
+        </span>
+      </div>
+      <div className="flex items-center gap-1">
+        {compared.versions.length > 1 ? (
+          <select
+            aria-label={`Version of ${letter}`}
+            className={SMALL_SELECT}
+            value={compared.version}
+            onChange={e => onKey({ version: Number(e.target.value) })}
+          >
+            {compared.versions.map(v => (
+              <option key={v} value={v}>
+                version {v}
+              </option>
+            ))}
+          </select>
+        ) : (
+          <span className="shrink-0 text-xs whitespace-nowrap text-quiet">version {compared.version}</span>
+        )}
+        <select
+          aria-label={`Quality of ${letter}`}
+          className={SMALL_SELECT}
+          value={compareKey.quality ?? ''}
+          onChange={e => onKey({ quality: e.target.value === '' ? null : (e.target.value as 'draft' | 'final') })}
+        >
+          <option value="">best{preview && compareKey.quality === null ? `: ${preview.quality}` : ' there is'}</option>
+          <option value="draft">draft</option>
+          <option value="final">final</option>
+        </select>
+        <select
+          aria-label={`Rig of ${letter}`}
+          className={`${SMALL_SELECT} truncate`}
+          value={compared.rig}
+          onChange={e => onKey({ rig: e.target.value })}
+        >
+          {compared.rigs.map(r => (
+            <option key={r.name} value={r.name}>
+              {r.title}
+            </option>
+          ))}
+        </select>
+      </div>
+      <p className="figures h-4 truncate text-2xs text-quiet" aria-live="off">
+        {loaded.state === 'there' && spot ? describePixel(loaded, spot) : ''}
+      </p>
+    </figcaption>
+  )
+}
+
+function describePixel({ picture }: Extract<Loaded, { state: 'there' }>, { u, v }: Spot): string {
+  const at = (image: { width: number; height: number }) => {
+    const x = Math.min(image.width - 1, Math.max(0, Math.floor(u * image.width)))
+    const y = Math.min(image.height - 1, Math.max(0, Math.floor(v * image.height)))
+    return { x, y, p: (y * image.width + x) * 3 }
+  }
+  const { x, y, p } = at(picture.linear)
+  const linear = channels(picture.linear, p).map(c => c.toPrecision(3))
+  const display = channels(picture.display, p)
+  return `${x}, ${y}   linear ${picture.isExact ? '' : '≈ '}${linear.join('  ')}   display ${display.join(' ')}`
+}
+
+const channels = ({ data }: Pick<FloatImage, 'data'> | { data: Uint8Array }, p: number): number[] => [
+  data[p],
+  data[p + 1],
+  data[p + 2],
+]
+
+function SaveMenu({ compared, url }: { compared: Compared; url: string }) {
+  return (
+    <Menu>
+      <MenuButton className={SMALL_BUTTON} aria-label={`Save the picture of ${compared.name}`} title="Save this picture">
+        <Download aria-hidden className="size-3.5" />
+      </MenuButton>
+      <MenuItems
+        anchor="bottom end"
+        className="z-50 mt-1 w-60 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
+      >
+        {PICTURE_FORMATS.map(format => (
+          <MenuItem key={format}>
+            <a
+              href={`${url}/file?format=${format}&name=${compared.code}-v${compared.version}`}
+              download
+              className="flex w-full items-baseline gap-2 px-3 py-1.5 data-focus:bg-mount"
+            >
+              {FORMAT_WORDS[format][0]}
+              <span className="text-xs text-quiet">{FORMAT_WORDS[format][1]}</span>
+            </a>
+          </MenuItem>
+        ))}
+      </MenuItems>
+    </Menu>
+  )
+}

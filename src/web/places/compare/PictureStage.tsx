@@ -1,0 +1,112 @@
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef } from 'react'
+import { PREVIEW_ASPECT } from '#core/render/rig'
+import { panBy, toPicture, type View, viewAfterKey, zoomAt } from './view-state'
+
+export interface Spot {
+  u: number
+  v: number
+}
+
+interface StageProps {
+  label: string
+  view: View
+  onView: (view: View) => void
+  spot: Spot | null
+  onSpot: (spot: Spot | null) => void
+  children: ReactNode
+}
+
+/** A frame onto pictures: wheel to enlarge, drag to move, the same by keyboard; tells which point is under the pointer. */
+export function PictureStage({ label, view, onView, spot, onSpot, children }: StageProps) {
+  const box = useRef<HTMLDivElement>(null)
+  const drag = useRef<{ x: number; y: number } | null>(null)
+  const latest = useRef({ view, onView })
+  latest.current = { view, onView }
+  useEffect(() => {
+    const element = box.current
+    if (!element) return
+    // React's own wheel listener may not keep the page from scrolling.
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault()
+      const at = element.getBoundingClientRect()
+      const { view, onView } = latest.current
+      const factor = Math.exp(-event.deltaY * 0.0016)
+      onView(zoomAt(view, factor, (event.clientX - at.left) / at.width, (event.clientY - at.top) / at.height))
+    }
+    element.addEventListener('wheel', onWheel, { passive: false })
+    return () => element.removeEventListener('wheel', onWheel)
+  }, [])
+  const onPointerMove = (event: PointerEvent) => {
+    const at = event.currentTarget.getBoundingClientRect()
+    if (drag.current) {
+      onView(panBy(view, (event.clientX - drag.current.x) / at.width, (event.clientY - drag.current.y) / at.height))
+      drag.current = { x: event.clientX, y: event.clientY }
+    }
+    onSpot(toPicture(view, (event.clientX - at.left) / at.width, (event.clientY - at.top) / at.height))
+  }
+  const onKeyDown = (event: KeyboardEvent) => {
+    const next = viewAfterKey(event.key, view)
+    if (!next) return
+    event.preventDefault()
+    onView(next)
+  }
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a frame onto a picture is no fieldset
+    <div
+      ref={box}
+      role="group"
+      aria-label={`${label}. Arrow keys move, plus and minus enlarge, 0 shows the whole`}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: moved and enlarged by keys
+      tabIndex={0}
+      className={`relative w-full touch-none overflow-hidden bg-mount select-none ${view.scale > 1 ? 'cursor-grab active:cursor-grabbing' : 'cursor-crosshair'}`}
+      style={{ aspectRatio: PREVIEW_ASPECT }}
+      onPointerDown={event => {
+        drag.current = { x: event.clientX, y: event.clientY }
+        event.currentTarget.setPointerCapture(event.pointerId)
+      }}
+      onPointerUp={() => {
+        drag.current = null
+      }}
+      onPointerMove={onPointerMove}
+      onPointerLeave={() => onSpot(null)}
+      onKeyDown={onKeyDown}
+    >
+      {children}
+      {spot && (
+        <span
+          aria-hidden
+          className="pointer-events-none absolute size-2 -translate-1/2 rounded-full border border-white mix-blend-difference"
+          style={{
+            left: `${((spot.u - view.x) * view.scale + 0.5) * 100}%`,
+            top: `${((spot.v - view.y) * view.scale + 0.5) * 100}%`,
+          }}
+        />
+      )}
+    </div>
+  )
+}
+
+/** One picture as seen through the view; sharp pixels once they are large enough to be told apart. */
+export function PictureLayer({ image, view, clip }: { image: ImageData; view: View; clip?: string }) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  useEffect(() => {
+    canvas.current?.getContext('2d')?.putImageData(image, 0, 0)
+  }, [image])
+  return (
+    <div aria-hidden className="absolute inset-0" style={{ clipPath: clip }}>
+      <canvas
+        ref={canvas}
+        width={image.width}
+        height={image.height}
+        className="absolute max-w-none"
+        style={{
+          width: `${view.scale * 100}%`,
+          height: `${view.scale * 100}%`,
+          left: `${(0.5 - view.x * view.scale) * 100}%`,
+          top: `${(0.5 - view.y * view.scale) * 100}%`,
+          imageRendering: view.scale > 3 ? 'pixelated' : 'auto',
+        }}
+      />
+    </div>
+  )
+}

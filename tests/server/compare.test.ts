@@ -1,0 +1,100 @@
+import { eq } from 'drizzle-orm'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { parseExr } from '../../src/core/codecs/exr'
+import { parseHdr } from '../../src/core/codecs/hdr'
+import { previews } from '../../src/server/db/library.table'
+import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
+import { getComparison } from '../../src/server/services/compare'
+import type { PreviewJob } from '../../src/server/services/previews'
+import { savePicture } from '../../src/server/services/save-picture'
+import { parseCompareKeys } from '../../src/shared/compare-key'
+import { createTestWorld, type TestWorld } from '../test-database'
+import { createWork, takeIn } from './take-in'
+
+let world: TestWorld
+let work: ReturnType<typeof createWork>
+const jobs = () => world.sent.filter(s => s.queue === 'render-preview').map(s => s.job as PreviewJob)
+
+beforeAll(async () => {
+  world = await createTestWorld()
+  work = createWork(world)
+  await (await takeIn(world, work, 'house', /Seating|Skies/)).file()
+  await (await takeIn(world, work, 'client', /Seating/)).file()
+  world.sent.length = 0
+})
+afterAll(async () => {
+  await work.pool.close()
+  await world.close()
+})
+
+describe('a comparison', () => {
+  it('asks for what is not rendered yet, in the quality and on the rig wanted', async () => {
+    const [first, sky] = await getComparison(work, world.artist, parseCompareKeys('CHR-0001.draft,SKY-0001.v1.final'))
+    expect(first).toMatchObject({
+      key: 'CHR-0001.draft',
+      kind: 'model',
+      version: 1,
+      versions: [1],
+      rig: 'model-three-quarter',
+      preview: null,
+    })
+    expect(first.rigs.map(r => r.name)).toContain('leaf-close-up')
+    expect(sky).toMatchObject({ kind: 'environment', preview: null })
+    // Both are asked for at once, in whichever order.
+    const byRig = (name: string) => jobs().find(j => j.rig === name)
+    expect(byRig('model-three-quarter')).toMatchObject({ quality: 'draft' })
+    expect(byRig('environment-strip')).toMatchObject({ quality: 'final' })
+    await renderPreviewJob(work, byRig('model-three-quarter')!)
+    const [there] = await getComparison(work, world.artist, parseCompareKeys('CHR-0001'))
+    expect(there.preview).toMatchObject({ quality: 'draft', isOlder: false, rig: 'model-three-quarter' })
+    expect(there.preview!.contrast).toBeGreaterThan(0)
+    expect(there.preview!.coverage).toBeGreaterThan(0.6)
+    expect(there.preview!.coverage).toBeLessThan(0.83)
+  })
+
+  it('shows nobody what they may not see, and says what is not there', async () => {
+    const refused = (of: string) => getComparison(work, world.artist, parseCompareKeys(of)).catch(e => e.code)
+    expect(await refused('CHR-0002')).toBe('notFound')
+    expect(await refused('XXX-0001')).toBe('notFound')
+    expect(await refused('CHR-0001.v9')).toBe('notFound')
+    expect(await refused('CHR-0001.no-such-rig')).toBe('notFound')
+    expect(await refused('CHR-0001.environment-strip')).toBe('notFound')
+    expect(await getComparison(work, world.insider, parseCompareKeys('CHR-0002'))).toHaveLength(1)
+  })
+})
+
+describe('a saved picture', () => {
+  it('is display-encoded or linear as its format asks, and says which', async () => {
+    const [row] = await world.context.db.select().from(previews)
+    const save = (format: Parameters<typeof savePicture>[3]) => savePicture(work, world.artist, row.id, format)
+    const exr = await save('exr')
+    const linear = parseExr(exr.bytes)
+    expect([linear.width, linear.height]).toEqual([row.width, row.height])
+    const hdr = parseHdr((await save('hdr')).bytes)
+    const middle = (row.height / 2) * row.width * 3
+    expect(Math.abs(hdr.data[middle] / linear.data[middle] - 1)).toBeLessThan(0.02)
+    for (const format of ['png', 'jpeg', 'webp'] as const) {
+      const { bytes, mediaType } = await save(format)
+      expect(mediaType).toBe(`image/${format}`)
+      const metadata = await sharp(bytes).metadata()
+      expect([metadata.format, metadata.width]).toEqual([format, row.width])
+      expect(metadata.exif?.toString('latin1')).toContain('Display-encoded')
+    }
+    const [code] = (
+      await sharp((await save('png')).bytes)
+        .raw()
+        .toBuffer()
+    ).subarray(middle, middle + 1)
+    // Neutral up to 0.8: display code is the sRGB of the linear value, to the highlight offset of the tone curve.
+    expect(code / 255).toBeGreaterThan(linear.data[middle])
+  })
+
+  it('is refused to whom the item is not shown, and where no linear picture was kept', async () => {
+    const { db } = world.context
+    await expect(savePicture(work, world.artist, 999_999, 'png')).rejects.toMatchObject({ code: 'notFound' })
+    const [row] = await db.select().from(previews)
+    await db.update(previews).set({ linearHash: null }).where(eq(previews.id, row.id))
+    await expect(savePicture(work, world.artist, row.id, 'png')).rejects.toMatchObject({ code: 'notFound' })
+  })
+})
