@@ -4,8 +4,8 @@ import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage, FloatImage, Image } from '#core/image/image'
 import { buildMaterialFromMaps } from '#core/material/build-material'
+import { decideHandedness } from '#core/material/decide-handedness'
 import type { MaterialMap } from '#core/material/material-subject'
-import { findNormalHandedness } from '#core/material/normal-map'
 import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { PreviewSubject } from '#core/render/preview'
@@ -96,12 +96,6 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
   if (maps.length === 0 && failures.length > 0) throw new FileError(failures[0].code, failures[0].message)
   const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants)
   return { loaded: { kind: 'material' as const, material, images, maps }, failures }
-}
-
-/** Pixels decide when they are sure; else the name; else the house convention. */
-function decideHandedness(image: Image, hint: 'openGl' | 'directX' | null): 'openGl' | 'directX' {
-  const verdict = image.channels >= 3 ? findNormalHandedness(image) : null
-  return verdict && verdict.handedness !== 'unsure' && verdict.confidence > 0.3 ? verdict.handedness : (hint ?? 'openGl')
 }
 
 function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {

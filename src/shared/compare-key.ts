@@ -10,6 +10,9 @@ export interface CompareKey {
 
 export const MOST_COMPARED = 6
 
+/** A rig's name, and none of the other parts. */
+const RIG_NAME = /^(?!v\d+$|draft$|final$)[a-z][a-z0-9-]*$/
+
 /** Null for what is no such key. */
 export function parseCompareKey(text: string): CompareKey | null {
   const [code, ...rest] = text.split('.')
@@ -19,7 +22,7 @@ export function parseCompareKey(text: string): CompareKey | null {
     const version = /^v([1-9]\d{0,6})$/.exec(part)
     if (version && key.version === null) key.version = Number(version[1])
     else if ((part === 'draft' || part === 'final') && key.quality === null) key.quality = part
-    else if (/^(?!v\d+$)[a-z][a-z0-9-]*$/.test(part) && key.rig === null) key.rig = part
+    else if (RIG_NAME.test(part) && key.rig === null) key.rig = part
     else return null
   }
   return key

@@ -27,9 +27,9 @@ export function comparePictures(a: FloatImage, b: FloatImage): PictureDifference
     throw new RangeError(`pictures of aspects ${aspectA.toFixed(3)} and ${aspectB.toFixed(3)} cannot be laid over each other`)
   const width = Math.min(a.width, b.width)
   const height = Math.min(a.height, b.height)
-  const fit = (image: FloatImage) =>
+  const toSize = (image: FloatImage) =>
     image.width === width && image.height === height ? image : reduceFloat(image, width, height)
-  const [left, right] = [developForDisplay(fit(a)), developForDisplay(fit(b))]
+  const [left, right] = [developForDisplay(toSize(a)), developForDisplay(toSize(b))]
   const map = computeFlip(left, right)
   const meanOf = ({ data }: { data: Uint8Array }): Vec3 => {
     const sum: Vec3 = [0, 0, 0]

@@ -120,7 +120,7 @@ function writeHuntLab(r: number, g: number, b: number, dst: Planes, p: number): 
 }
 
 const labCurve = (t: number): number => (t > (6 / 29) ** 3 ? Math.cbrt(t) : t / (3 * (6 / 29) ** 2) + 4 / 29)
-const clampUnit = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v)
+const clampUnit = (v: number): number => Math.min(1, Math.max(0, v))
 
 /** City-block in lightness, Euclidean in chroma, which holds for large differences (4.1.4). */
 const hyab = (a: Planes, b: Planes, p: number): number =>

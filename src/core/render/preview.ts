@@ -9,7 +9,7 @@ import { type BackdropChoice, chooseBackdrop } from './choose-backdrop'
 import { createExposedLight, createHouseLightMap } from './house-light'
 import { finishRendering, Rendering, type RenderResult, type RenderSettings, type Tile } from './render'
 import { PREVIEW_ASPECT, type Quality, type Rig } from './rig'
-import { createScene, type SceneObject } from './scene'
+import { createScene, type MipCache, type SceneObject } from './scene'
 import { type StageableSubject, stageSubject } from './stage-subject'
 import { createBackdrop, greyMaterial } from './surroundings'
 
@@ -25,6 +25,10 @@ export interface PreviewRequest {
   rig: Rig
   quality: Quality
   seed: number
+  /** Takes this backdrop without looking for the best: beside a picture that has it. */
+  backdropAlbedo?: number
+  /** Shared between renderings of the same images. */
+  mipCache?: MipCache
 }
 
 /** A subject on its rig, ready to be rendered in whole or in parts. */
@@ -74,10 +78,14 @@ function prepareStaged(item: StageableSubject, request: PreviewRequest): Prepare
   const { subject, extras, camera } = stageSubject(item, rig)
   const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
   const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
-  const build = (albedo: number) => createScene([...subject, ...extras, createBackdrop(around, camera, albedo)])
-  let scene = build(rig.backdrops[0])
-  const backdrop = chooseBackdrop(scene, light, camera, subject.length, rig.backdrops, rig.minContrast)
-  if (backdrop.albedo !== rig.backdrops[0]) scene = build(backdrop.albedo)
+  const build = (albedo: number) => createScene([...subject, ...extras, createBackdrop(around, camera, albedo)], request.mipCache)
+  const first = request.backdropAlbedo ?? rig.backdrops[0]
+  let scene = build(first)
+  const backdrop =
+    request.backdropAlbedo === undefined
+      ? chooseBackdrop(scene, light, camera, subject.length, rig.backdrops, rig.minContrast)
+      : null
+  if (backdrop && backdrop.albedo !== first) scene = build(backdrop.albedo)
   return {
     settings,
     backdrop,

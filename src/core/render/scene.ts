@@ -65,7 +65,10 @@ export interface Scene {
 export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
   material.parameters.transmissionWeight > 0.5 && material.parameters.baseMetalness < 0.5
 
-export function createScene(objects: readonly SceneObject[]): Scene {
+/** Mip levels by image, so that scenes of the same images need not make them again. */
+export type MipCache = Map<ByteImage, MipTexture>
+
+export function createScene(objects: readonly SceneObject[], mipCache: MipCache = new Map()): Scene {
   const triangleCount = objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
   const positions = new Float32Array(triangleCount * 9)
   const normals = new Float32Array(triangleCount * 9)
@@ -75,7 +78,6 @@ export function createScene(objects: readonly SceneObject[]): Scene {
   const materials: SceneMaterial[] = []
   const masked = new Uint8Array(triangleCount)
   const clear = new Uint8Array(triangleCount)
-  const mipCache = new Map<ByteImage, MipTexture>()
   let t = 0
   for (const { mesh, material, images } of objects) {
     const compiled = compileMaterial(withSoundParameters(material), images, mipCache)
@@ -131,11 +133,7 @@ function withSoundParameters(material: OpenPbrMaterial): OpenPbrMaterial {
 }
 const MAX_PARAMETER = 1e6
 
-function compileMaterial(
-  source: OpenPbrMaterial,
-  images: readonly ByteImage[],
-  mipCache: Map<ByteImage, MipTexture>,
-): SceneMaterial {
+function compileMaterial(source: OpenPbrMaterial, images: readonly ByteImage[], mipCache: MipCache): SceneMaterial {
   const compiled: SceneMaterial = {
     source,
     live: copyParameters(source.parameters),

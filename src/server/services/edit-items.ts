@@ -1,5 +1,6 @@
 import { and, asc, eq, inArray } from 'drizzle-orm'
 import { computeSizeFacts } from '#core/material/analyse-material'
+import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import { findCategory } from '#core/standard/categories'
 import type { Facts } from '#files/inspect-item'
 import type { BulkResult, EditItem, ItemState } from '#shared/contracts/items.contract'
@@ -100,8 +101,11 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
       ])
     }
     let inputKey = version.inputKey
-    if (edit.widthMm !== undefined && edit.widthMm !== version.widthMm && item.kind === 'material') {
-      const { widthMm } = edit
+    const widthMm = edit.widthMm ?? version.widthMm
+    const constants = edit.constants ?? version.constants
+    const isResized = widthMm !== version.widthMm
+    const tuned = describeTuning(version.constants, constants)
+    if (item.kind === 'material' && (isResized || tuned.length > 0)) {
       const files = await tx
         .select()
         .from(versionFiles)
@@ -110,24 +114,31 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
       const known = await tx.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position))
       const seen = await tx.select().from(findings).where(eq(findings.versionId, version.id))
       const old: Facts = Object.fromEntries(known.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
-      inputKey = computeInputKey({ files, widthMm, constants: version.constants })
+      inputKey = computeInputKey({ files, widthMm, constants })
       await addVersion(tx, actor, id, {
-        note: edit.note ?? `Real-world width ${version.widthMm ?? 'unknown'} to ${widthMm} mm`,
+        note:
+          edit.note ??
+          [...(isResized ? [`Real-world width ${version.widthMm ?? 'unknown'} to ${widthMm} mm`] : []), ...tuned].join('; '),
         widthMm,
-        constants: version.constants,
+        constants,
         inputKey,
         files,
-        facts: { ...old, ...computeSizeFacts(widthMm, Number(old.widthPx ?? 0), Number(old.heightPx ?? 0)) },
-        findings: seen.filter(f => f.code !== 'realWorldSizeMissing').map(f => ({ ...f, subject: f.subject ?? undefined })),
+        facts: {
+          ...old,
+          ...(widthMm !== null ? computeSizeFacts(widthMm, Number(old.widthPx ?? 0), Number(old.heightPx ?? 0)) : {}),
+        },
+        findings: seen
+          .filter(f => widthMm === null || f.code !== 'realWorldSizeMissing')
+          .map(f => ({ ...f, subject: f.subject ?? undefined })),
       })
       await recordEvents(tx, [
         {
           personId: actor.id,
           subject: 'item',
           subjectId: id,
-          verb: 'resized',
-          before: { widthMm: version.widthMm },
-          after: { widthMm },
+          verb: isResized ? 'resized' : 'tuned',
+          before: isResized ? { widthMm: version.widthMm } : pick(version.constants, constants),
+          after: isResized ? { widthMm } : pick(constants, version.constants),
         },
       ])
       // The approved version stays the approved one until somebody approves the new.
@@ -160,3 +171,19 @@ export async function hurryDraft({ db, queue }: Context, versionId: number): Pro
     .where(eq(versions.id, versionId))
   if (row) await requestPreview(db, queue, { ...row, quality: 'draft' }, 35)
 }
+
+type Constants = Partial<OpenPbrParameters>
+const changedNames = (a: Constants, b: Constants): (keyof Constants)[] =>
+  ([...new Set([...Object.keys(a), ...Object.keys(b)])] as (keyof Constants)[]).filter(
+    name => JSON.stringify(a[name] ?? OPEN_PBR_DEFAULTS[name]) !== JSON.stringify(b[name] ?? OPEN_PBR_DEFAULTS[name]),
+  )
+
+/** Of one set of parameters, those that differ in the other. */
+const pick = (from: Constants, other: Constants): Constants =>
+  Object.fromEntries(changedNames(from, other).map(name => [name, from[name] ?? OPEN_PBR_DEFAULTS[name]]))
+
+/** A line for each parameter that changed: "fuzzWeight 0 to 0.4". */
+const describeTuning = (before: Constants, after: Constants): string[] =>
+  changedNames(before, after).map(
+    name => `${name} ${before[name] ?? OPEN_PBR_DEFAULTS[name]} to ${after[name] ?? OPEN_PBR_DEFAULTS[name]}`,
+  )

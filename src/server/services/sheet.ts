@@ -9,6 +9,7 @@ import { itemLooks } from '../db/rig.table'
 import { toFindingView } from './intake'
 import { findPreviews, previewOf } from './previews'
 import { notFound } from './problem'
+import { loadRigBook } from './rig-book'
 
 /** Everything of one item, at its current version or at the numbered one. */
 export async function getSheet(db: Connection, actor: Actor, code: string, number: number | null): Promise<Sheet> {
@@ -28,7 +29,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
   const shown = history.find(h => (number === null ? h.version.id === item.currentVersionId : h.version.number === number))
   if (!shown) throw notFound(`Version ${number} of ${code}`)
   const { version } = shown
-  const [factRows, findingRows, fileRows, eventRows, projectRows, found] = await Promise.all([
+  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book] = await Promise.all([
     db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position)),
     db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
     db
@@ -52,6 +53,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
       .where(and(eq(pins.itemId, item.id), mayRead(actor, projects.libraryId)))
       .orderBy(asc(projects.code)),
     findPreviews(db, [{ inputKey: version.inputKey, category: item.category }]),
+    loadRigBook(db),
   ])
   const toVersion = ({ version: v, author }: (typeof history)[number]) => ({
     id: v.id,
@@ -85,6 +87,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
       handednessHint: file.handednessHint,
     })),
     preview: previewOf(found, version.inputKey, item.category),
+    rig: book.rigFor(item.category),
     versions: history.map(toVersion),
     events: eventRows.map(({ event, person }) => ({
       id: event.id,

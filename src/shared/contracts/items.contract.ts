@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { SEVERITIES } from '#core/findings/finding'
+import { rigSchema } from '#core/render/rig'
 import { ITEM_KINDS } from '#core/standard/categories'
+import { openPbrConstantsSchema } from './open-pbr.contract'
 
 export const STATES = ['draft', 'inReview', 'approved', 'withdrawn'] as const
 export type ItemState = (typeof STATES)[number]
@@ -141,6 +143,8 @@ export const sheetSchema = z.object({
   findings: z.array(findingSchema),
   files: z.array(versionFileSchema),
   preview: previewSchema.nullable(),
+  /** The rig in force for its category. */
+  rig: rigSchema,
   versions: z.array(versionSchema),
   events: z.array(eventSchema),
   projects: z.array(z.object({ id: z.number(), code: z.string(), title: z.string(), versionNumber: z.number() })),
@@ -157,6 +161,8 @@ export const editItemSchema = z.object({
   category: z.string().optional(),
   /** Makes a new version: the size is part of what renders. */
   widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).optional(),
+  /** Material parameters that no map gives: makes a new version. */
+  constants: openPbrConstantsSchema.optional(),
   note: z.string().max(500).optional(),
 })
 export type EditItem = z.infer<typeof editItemSchema>

@@ -11,12 +11,10 @@ import { reduceFloat } from '#core/image/reduce'
 import { add, dot, scale, subtract, type Vec3 } from '#core/math/vec3'
 import { type Camera, createCamera, frameSubject } from '#core/render/camera'
 import { createHouseLightMap } from '#core/render/house-light'
-import { HOUSE_RIGS } from '#core/render/house-rigs'
 import { PREVIEW_ASPECT, type Rig } from '#core/render/rig'
 import { directionToCamera } from '#core/render/stage-subject'
 import { createMaterialStage } from '#core/render/stages'
 import { createBackdrop } from '#core/render/surroundings'
-import { findCategory } from '#core/standard/categories'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { toBufferGeometry } from './core-geometry'
 import { createEnvironmentTexture, exposureGain } from './environment-texture'
@@ -24,7 +22,7 @@ import { loadSheetMaterial } from './material-from-sheet'
 
 /** The item in three dimensions, on the rig of its category: same light, camera and display transform as its preview. */
 export default function LiveView({ sheet }: { sheet: Sheet }) {
-  const rig = HOUSE_RIGS[findCategory(sheet.category)?.rig ?? 'material-stage']
+  const { rig } = sheet
   return (
     <LiveBoundary key={sheet.version.id}>
       <Canvas

@@ -31,6 +31,7 @@ const VERB_WORDS: Record<string, string> = {
   state: 'changed its state',
   edited: 'edited it',
   resized: 'gave it a new size',
+  tuned: 'tuned its parameters',
 }
 export const verbWord = (verb: string): string => VERB_WORDS[verb] ?? verb
 

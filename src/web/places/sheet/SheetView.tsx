@@ -21,6 +21,9 @@ import { FactTable } from './FactTable'
 import { SheetActions } from './SheetActions'
 
 const LiveView = lazy(() => import('../../viewer/LiveView'))
+const TunePanel = lazy(() => import('./tune/TunePanel'))
+
+type Shown = 'rendered' | 'live' | 'tune'
 
 export function SheetView({ sheet }: { sheet: Sheet }) {
   const { data: categories = [] } = useListCategoriesQuery()
@@ -94,7 +97,7 @@ const toChip = (s: Sheet): Chip => ({
 })
 
 function Pictures({ sheet }: { sheet: Sheet }) {
-  const [live, setLive] = useState(false)
+  const [shown, setShown] = useState<Shown>('rendered')
   const share = useAppSelector(s => s.live.byItem[sheet.id])
   const [renderFinal, { isLoading }] = useRenderFinalMutation()
   const askFinal = async () => {
@@ -103,27 +106,40 @@ function Pictures({ sheet }: { sheet: Sheet }) {
     else toast('The final picture is next in line; it appears here when it is done.')
   }
   const { preview } = sheet
+  const views: [Shown, string][] = [
+    ['rendered', 'Rendered'],
+    ['live', 'Live'],
+    ...(sheet.kind === 'material' ? [['tune', 'Tune'] as [Shown, string]] : []),
+  ]
+  const live = shown === 'live'
   const tab = (on: boolean) =>
     `border-b-2 px-1 pb-1 ${on ? 'border-ink font-medium' : 'border-transparent text-quiet hover:text-ink'}`
   return (
     <section>
       <div className="mb-2 flex min-h-8 items-center gap-4">
-        <button type="button" aria-pressed={!live} className={tab(!live)} onClick={() => setLive(false)}>
-          Rendered
-        </button>
-        <button type="button" aria-pressed={live} className={tab(live)} onClick={() => setLive(true)}>
-          Live
-        </button>
+        {views.map(([value, word]) => (
+          <button
+            key={value}
+            type="button"
+            aria-pressed={shown === value}
+            className={tab(shown === value)}
+            onClick={() => setShown(value)}
+          >
+            {word}
+          </button>
+        ))}
         <span className="figures ml-auto text-xs text-quiet">
-          {live
-            ? 'drag to turn, wheel to come closer'
-            : share !== undefined
-              ? `rendering, ${Math.round(share * 100)} %`
-              : preview
-                ? describePreview(preview)
-                : ''}
+          {shown === 'tune'
+            ? ''
+            : live
+              ? 'drag to turn, wheel to come closer'
+              : share !== undefined
+                ? `rendering, ${Math.round(share * 100)} %`
+                : preview
+                  ? describePreview(preview)
+                  : ''}
         </span>
-        {!live && preview?.quality === 'final' && (
+        {shown === 'rendered' && preview?.quality === 'final' && (
           <Link
             to={`/compare?of=${sheet.code}.v${sheet.version.number}.draft,${sheet.code}.v${sheet.version.number}.final`}
             className="text-xs underline"
@@ -131,13 +147,17 @@ function Pictures({ sheet }: { sheet: Sheet }) {
             Compare with the draft
           </Link>
         )}
-        {!live && preview?.quality !== 'final' && share === undefined && (
+        {shown === 'rendered' && preview?.quality !== 'final' && share === undefined && (
           <Button onClick={askFinal} disabled={isLoading}>
             Render final
           </Button>
         )}
       </div>
-      {live ? (
+      {shown === 'tune' ? (
+        <Suspense fallback={null}>
+          <TunePanel sheet={sheet} />
+        </Suspense>
+      ) : live ? (
         <div className="aspect-[4/3] w-full bg-mount" data-live-view>
           <Suspense fallback={null}>
             <LiveView sheet={sheet} />

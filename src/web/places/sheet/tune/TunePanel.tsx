@@ -1,0 +1,93 @@
+import { useEffect, useMemo, useState } from 'react'
+import { toast } from 'sonner'
+import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
+import type { Sheet } from '#shared/contracts/items.contract'
+import { formatNumber } from '#shared/units'
+import { useEditItemMutation } from '../../../app/api'
+import { Button } from '../../../components/Button'
+import { tellProblem } from '../../../components/bulk-words'
+import { PreviewFrame } from '../../../components/PreviewFrame'
+import { PictureLayer } from '../../compare/PictureStage'
+import { WHOLE } from '../../compare/view-state'
+import { loadTunableMaterial, type TunableMaterial } from './load-material'
+import { ParameterFields } from './ParameterFields'
+import { useTunedPreview } from './use-tuned-preview'
+
+/** The stored picture, and beside it the same material path-traced here and now with other parameters, on the same rig. */
+export default function TunePanel({ sheet }: { sheet: Sheet }) {
+  const original = useMemo(() => knownConstants(sheet), [sheet])
+  const [constants, setConstants] = useState(original)
+  const [material, setMaterial] = useState<TunableMaterial | null>(null)
+  const [failed, setFailed] = useState(false)
+  const [edit, { isLoading }] = useEditItemMutation()
+  const versionId = sheet.version.id
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another version, another material
+  useEffect(() => {
+    let live = true
+    setConstants(original)
+    setFailed(false)
+    setMaterial(null)
+    loadTunableMaterial(sheet).then(
+      loaded => live && setMaterial(loaded),
+      () => live && setFailed(true),
+    )
+    return () => {
+      live = false
+    }
+  }, [versionId])
+  const backdrop = sheet.preview?.backdropAlbedo ?? sheet.rig.backdrops[0]
+  const picture = useTunedPreview(material, constants, sheet.rig, backdrop)
+  const mapped = useMemo(() => new Set(material ? Object.keys(material.build({}).textures) : []), [material])
+  const isChanged = JSON.stringify(constants) !== JSON.stringify(original)
+  const save = async () => {
+    const result = await edit({ id: sheet.id, constants })
+    if (result.error) tellProblem(result.error)
+    else
+      toast(`Saved as version ${sheet.versions[0].number + 1}. The approved version stays until somebody approves the new one.`)
+  }
+  return (
+    <div>
+      <div className="grid grid-cols-2 gap-3">
+        <figure>
+          <PreviewFrame url={sheet.preview?.url ?? null} alt={`Stored preview of ${sheet.name}`} />
+          <figcaption className="mt-1 text-xs text-quiet">stored, version {sheet.version.number}</figcaption>
+        </figure>
+        <figure data-tuned={isChanged ? 'changed' : 'original'}>
+          <div className="relative aspect-[4/3] w-full overflow-hidden bg-mount">
+            {picture.image ? (
+              <PictureLayer image={picture.image} view={WHOLE} />
+            ) : (
+              <p className="flex size-full items-center justify-center px-4 text-center text-xs text-quiet">
+                {failed ? 'A map did not arrive. Reload the page to try again; nothing was changed.' : 'reading the maps'}
+              </p>
+            )}
+          </div>
+          <figcaption className="mt-1 text-xs text-quiet">
+            {isChanged ? 'as tuned' : 'the same, traced here'}
+            {picture.image && (
+              <span className="figures">
+                , {formatNumber(picture.samplesAPixel, 0)} samples a pixel, {formatNumber(picture.seconds, 1)} s
+                {picture.share >= 1 ? ', done' : ''}
+              </span>
+            )}
+          </figcaption>
+        </figure>
+      </div>
+      <div className="my-3 flex min-h-8 items-center gap-2">
+        {sheet.mayEdit && (
+          <Button look="next" disabled={!isChanged || isLoading} onClick={save}>
+            Save as version {sheet.versions[0].number + 1}
+          </Button>
+        )}
+        <Button look="bare" disabled={!isChanged} onClick={() => setConstants(original)}>
+          As it was
+        </Button>
+        <span className="text-xs text-quiet">Nothing is changed for anybody until it is saved.</span>
+      </div>
+      <ParameterFields {...{ constants, original, mapped }} onChange={setConstants} />
+    </div>
+  )
+}
+
+const knownConstants = (sheet: Sheet): Partial<OpenPbrParameters> =>
+  Object.fromEntries(Object.entries(sheet.constants).filter(([key]) => key in OPEN_PBR_DEFAULTS))

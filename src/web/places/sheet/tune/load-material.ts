@@ -1,0 +1,55 @@
+import type { ByteImage } from '#core/image/image'
+import { buildMaterialFromMaps, type RoleImage } from '#core/material/build-material'
+import { decideHandedness } from '#core/material/decide-handedness'
+import type { OpenPbrMaterial, OpenPbrParameters } from '#core/material/open-pbr'
+import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
+import type { Sheet } from '#shared/contracts/items.contract'
+
+/** At the size of the picture beside it no more texels can be told apart. */
+const LARGEST_TEXTURE = 1024
+const UNUSED: ReadonlySet<string> = new Set(['ambientOcclusion', 'specular', 'height'])
+
+export interface TunableMaterial {
+  images: ByteImage[]
+  /** The material with other constants; maps stay. */
+  build: (constants: Partial<OpenPbrParameters>) => OpenPbrMaterial
+}
+
+const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
+
+/** The sheet's maps as the path tracer takes them, read by the same rules as on the server. */
+export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial> {
+  const images: ByteImage[] = []
+  const roles: RoleImage[] = []
+  const used = sheet.files.filter(f => isMapRole(f.role) && !UNUSED.has(f.role))
+  const loaded = await Promise.all(used.map(f => loadImage(f.url)))
+  used.forEach((file, k) => {
+    images.push(loaded[k])
+    const role = file.role as MapRole
+    roles.push({
+      role,
+      image: k,
+      ...(role === 'normal' ? { handedness: decideHandedness(loaded[k], file.handednessHint) } : {}),
+    })
+  })
+  const widthM = (sheet.widthMm ?? 1000) / 1000
+  const first = images[0]
+  const tile: [number, number] = [widthM, first ? (widthM * first.height) / first.width : widthM]
+  return { images, build: constants => buildMaterialFromMaps(sheet.name, roles, tile, constants) }
+}
+
+async function loadImage(url: string): Promise<ByteImage> {
+  const response = await fetch(url)
+  if (!response.ok) throw new Error(`map answered ${response.status}`)
+  const bitmap = await createImageBitmap(await response.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' })
+  const scale = Math.min(1, LARGEST_TEXTURE / Math.max(bitmap.width, bitmap.height))
+  const width = Math.max(1, Math.round(bitmap.width * scale))
+  const height = Math.max(1, Math.round(bitmap.height * scale))
+  const canvas = new OffscreenCanvas(width, height)
+  const context = canvas.getContext('2d', { willReadFrequently: true })!
+  context.imageSmoothingQuality = 'high'
+  context.drawImage(bitmap, 0, 0, width, height)
+  bitmap.close()
+  const { data } = context.getImageData(0, 0, width, height)
+  return { width, height, channels: 4, data: new Uint8Array(data.buffer) }
+}
