@@ -46,6 +46,7 @@ const ENTRIES = {
   muscovite: 'src/cli/muscovite.ts',
   bench: 'src/bench/bench.ts',
   'oak.worker': 'src/bench/oak.worker.ts',
+  'memory.child': 'src/bench/memory.child.ts',
 }
 
 export const buildKernel = () =>

@@ -1,13 +1,16 @@
 import type { Benchmark } from './benchmark'
 import { environmentBenchmark } from './environment.bench'
 import { raysBenchmark } from './rays.bench'
-import { previewBenchmark, threadsBenchmark } from './render.bench'
+import { batchBenchmark, memoryBenchmark, previewBenchmark, sharesBenchmark, threadsBenchmark } from './render.bench'
 import { searchBenchmark } from './search.bench'
 
 const BENCHMARKS: readonly Benchmark[] = [
   raysBenchmark,
   threadsBenchmark,
   previewBenchmark,
+  sharesBenchmark,
+  memoryBenchmark,
+  batchBenchmark,
   environmentBenchmark,
   searchBenchmark,
 ]

@@ -1,18 +1,29 @@
-import { cpus } from 'node:os'
+import { fork } from 'node:child_process'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { cpus, tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
+import sharp from 'sharp'
 import type { ByteImage } from '#core/image/image'
 import { buildMaterialFromMaps } from '#core/material/build-material'
-import { createMaterial } from '#core/material/open-pbr'
+import { createMaterial, type OpenPbrMaterial } from '#core/material/open-pbr'
+import { frameSubject } from '#core/render/camera'
+import { createExposedLight, createHouseLightMap } from '#core/render/house-light'
 import { HOUSE_RIGS } from '#core/render/house-rigs'
 import { renderPreview } from '#core/render/preview'
+import type { RayCaster, RayHit } from '#core/render/ray-caster'
+import { render } from '#core/render/render'
+import { createScene } from '#core/render/scene'
+import { directionToCamera } from '#core/render/stage-subject'
+import { createMaterialStage } from '#core/render/stages'
 import { TEXTURE_RECIPES } from '#demo/materials'
 import { makeMaps } from '#demo/texture-set'
 import { type Benchmark, bestSecondsOf, round, secondsOf } from './benchmark'
 
 const SAMPLES = 8
 
-/** Renders a 256 px material preview without filtering; samples and seconds. */
-export function renderOak(samples = SAMPLES) {
+function makeOak(): { material: OpenPbrMaterial; images: ByteImage[] } {
   const maps = makeMaps({ ...TEXTURE_RECIPES[0], sizePx: 512 })
   const of = (role: string) => maps.find(m => m.role === role) as ByteImage
   const material = buildMaterialFromMaps(
@@ -24,7 +35,12 @@ export function renderOak(samples = SAMPLES) {
     ],
     [1.2, 1.2],
   )
-  const images = [of('basecolor'), of('normal'), of('roughness')]
+  return { material, images: [of('basecolor'), of('normal'), of('roughness')] }
+}
+
+/** Renders a 256 px material preview without filtering; samples and seconds. */
+export function renderOak(samples = SAMPLES) {
+  const { material, images } = makeOak()
   return () =>
     renderPreview(
       { kind: 'material', material, images },
@@ -68,24 +84,142 @@ export const previewBenchmark: Benchmark = {
   },
 }
 
+/** A caster that notes every ray, so that the traversal can be run again on its own. */
+class RayRecorder implements RayCaster {
+  readonly rays: number[] = []
+  constructor(private readonly inner: RayCaster) {}
+  closestHit(...ray: Parameters<RayCaster['closestHit']>): boolean {
+    this.rays.push(0, ...ray.slice(0, 7).map(Number))
+    return this.inner.closestHit(...ray)
+  }
+  isOccluded(...ray: Parameters<RayCaster['isOccluded']>): boolean {
+    this.rays.push(1, ...ray)
+    return this.inner.isOccluded(...ray)
+  }
+}
+
+/** Where a preview's time goes: its rays traced again alone, its textures taken away, and the rest, which is shading and sampling. */
+export const sharesBenchmark: Benchmark = {
+  name: 'preview-shares',
+  run: async () => {
+    const stage = (material: OpenPbrMaterial, images: ByteImage[]) => {
+      const scene = createScene([{ mesh: createMaterialStage(), material, images }])
+      const light = createExposedLight(createHouseLightMap(), 0)
+      const camera = frameSubject(scene.positions, directionToCamera(HOUSE_RIGS['material-stage']), 70, 4 / 3, 0.94)
+      return { scene, light, camera }
+    }
+    const settings = { width: 192, height: 144, seed: 1, noiseTarget: 0, maxSamples: SAMPLES, background: null, denoised: false }
+    const { material, images } = makeOak()
+    const oak = stage(material, images)
+    const plain = stage(createMaterial('plain', { baseColor: [0.5, 0.5, 0.5], specularRoughness: 0.5 }), [])
+    const whole = await bestSecondsOf(3, () => render(oak.scene, oak.light, oak.camera, settings))
+    const untextured = await bestSecondsOf(3, () => render(plain.scene, plain.light, plain.camera, settings))
+    const caster = oak.scene.caster
+    const recorder = new RayRecorder(caster)
+    render({ ...oak.scene, caster: recorder }, oak.light, oak.camera, settings)
+    const rays = Float64Array.from(recorder.rays)
+    const hit: RayHit = { distance: 0, triangle: -1, u: 0, v: 0 }
+    const traversal = await bestSecondsOf(3, () => {
+      for (let r = 0; r < rays.length; r += 8)
+        if (rays[r] === 0)
+          caster.closestHit(rays[r + 1], rays[r + 2], rays[r + 3], rays[r + 4], rays[r + 5], rays[r + 6], rays[r + 7], hit)
+        else caster.isOccluded(rays[r + 1], rays[r + 2], rays[r + 3], rays[r + 4], rays[r + 5], rays[r + 6], rays[r + 7])
+    })
+    const textures = Math.max(0, whole - untextured)
+    const share = (seconds: number) => `${Math.round((100 * seconds) / whole)} %`
+    return [
+      {
+        name: 'preview-shares',
+        ratio: round(whole / traversal),
+        ours: round(traversal),
+        baseline: round(whole),
+        unit: 's',
+        note: `traversal ${share(traversal)}, textures ${share(textures)}, shading and sampling ${share(whole - traversal - textures)} of a preview; ${rays.length / 8} rays`,
+      },
+    ]
+  },
+}
+
+const MEMORY_LIMIT_MB = 700
+
+/** Largest resident size of a process that renders a draft of a material with three 4096 px maps. */
+export const memoryBenchmark: Benchmark = {
+  name: 'preview-memory-4k',
+  run: async () => {
+    const folder = await mkdtemp(join(tmpdir(), 'muscovite-4k-'))
+    try {
+      for (const [role, mean] of [
+        ['basecolor', 120],
+        ['normal', 128],
+        ['roughness', 150],
+      ] as const)
+        await sharp({
+          create: { width: 4096, height: 4096, channels: 3, background: '#888', noise: { type: 'gaussian', mean, sigma: 20 } },
+        })
+          .png({ compressionLevel: 1 })
+          .toFile(join(folder, `Slab_${role}_4k.png`))
+      const used = await new Promise<number>((resolve, reject) => {
+        const child = fork(fileURLToPath(new URL('./memory.child.js', import.meta.url)), [folder])
+        child.once('message', mb => resolve(Number(mb)))
+        child.once('exit', status => reject(new Error(`the rendering ended with ${status}`)))
+      })
+      return [
+        {
+          name: 'preview-memory-4k',
+          ratio: round(MEMORY_LIMIT_MB / used),
+          ours: round(used),
+          baseline: MEMORY_LIMIT_MB,
+          unit: 'MB',
+          note: 'largest resident size while a material with three 4096 px maps is rendered, against what it may take',
+        },
+      ]
+    } finally {
+      await rm(folder, { recursive: true, force: true })
+    }
+  },
+}
+
+const BATCH = 100
+
+const runWorker = (drafts: number) =>
+  new Promise<void>((resolve, reject) => {
+    const worker = new Worker(new URL('./oak.worker.js', import.meta.url), { workerData: { drafts } })
+    worker.once('message', () => {
+      worker.terminate()
+      resolve()
+    })
+    worker.once('error', reject)
+  })
+
+/** A hundred drafts on all cores against what one thread would take for them. */
+export const batchBenchmark: Benchmark = {
+  name: 'preview-batch',
+  run: async () => {
+    const threads = cpus().length
+    const few = 6
+    const one = await secondsOf(() => runWorker(few))
+    const all = await secondsOf(() =>
+      Promise.all(
+        Array.from({ length: threads }, (_, k) => runWorker(Math.floor(BATCH / threads) + (k < BATCH % threads ? 1 : 0))),
+      ),
+    )
+    return [
+      {
+        name: 'preview-batch',
+        ratio: round((one * BATCH) / few / all),
+        ours: round((BATCH / all) * 60),
+        baseline: round((few / one) * 60),
+        unit: 'drafts per minute',
+        note: `${BATCH} drafts of 256 px on ${threads} threads in ${round(all)} s, against one thread`,
+      },
+    ]
+  },
+}
+
 export const threadsBenchmark: Benchmark = {
   name: 'threads-2-vs-1',
   run: async () => {
-    const runThreads = (count: number) =>
-      Promise.all(
-        Array.from(
-          { length: count },
-          () =>
-            new Promise<void>((resolve, reject) => {
-              const worker = new Worker(new URL('./oak.worker.js', import.meta.url))
-              worker.once('message', () => {
-                worker.terminate()
-                resolve()
-              })
-              worker.once('error', reject)
-            }),
-        ),
-      )
+    const runThreads = (count: number) => Promise.all(Array.from({ length: count }, () => runWorker(2)))
     const one = await secondsOf(() => runThreads(1))
     const two = await secondsOf(() => runThreads(2))
     return [

@@ -92,7 +92,7 @@ const leftovers = (): string[] =>
       }
     })
 
-describe('a day in the samples room', { timeout: 420_000 }, () => {
+describe('a day in the samples room', { timeout: 600_000 }, () => {
   it('the lead signs in', async () => {
     await page.goto(app.base)
     await see(page.getByRole('heading', { name: 'Muscovite' })).toBeVisible()
@@ -194,6 +194,82 @@ describe('a day in the samples room', { timeout: 420_000 }, () => {
     await see(page.getByText('4 items approved.')).toBeVisible()
     await page.getByLabel('State').selectOption('approved')
     await see(page.locator('[data-chip]')).toHaveCount(4)
+  })
+
+  it('changes a rig: sees the samples, adopts, and watches previews being replaced', async () => {
+    await page.goto(`${app.base}/wall`)
+    const picture = () => page.locator('[data-chip="CHR-0001"] img').first().getAttribute('src')
+    await see(page.locator('[data-chip="CHR-0001"] img').first()).toBeVisible()
+    const before = await picture()
+    await page.goto(`${app.base}/standard/rigs/model-three-quarter`)
+    await see(page.getByRole('heading', { name: 'Model, three-quarter' })).toBeVisible()
+    await page.getByLabel('Round, °').fill('900')
+    await page.getByRole('button', { name: 'Try on three items' }).click()
+    // Past the end of a circle: the field says so, and nothing was tried.
+    await see(page.getByRole('alert').first()).toBeVisible()
+    await see(page.locator('[data-trial]')).toHaveCount(0)
+    await page.getByLabel('Round, °').fill('-50')
+    await page.getByLabel('Width, px, draft').fill('96')
+    await page.getByRole('button', { name: 'Try on three items' }).click()
+    const trial = page.locator('[data-trial]')
+    await see(trial.getByText('At stake')).toContainText('1 picture')
+    await see(trial.locator('img')).toHaveCount(2, { timeout: 120_000 })
+    await expectAccessible('rig')
+    await trial.getByRole('button', { name: 'Adopt' }).click()
+    await see(page.getByText(/^Adopted\./)).toBeVisible()
+    await page.goto(`${app.base}/wall`)
+    await expect.poll(picture, { timeout: 120_000, interval: 1000 }).not.toBe(before)
+    await see(page.locator('[data-chip="CHR-0001"]').getByLabel('picture of an older rig')).toHaveCount(0)
+  })
+
+  it('compares two skies: side by side, wiper, difference in numbers; a picture is saved', async () => {
+    await page.goto(`${app.base}/wall?category=environments`)
+    await see(page.locator('[data-chip]')).toHaveCount(2)
+    await page.getByRole('button', { name: 'Empty' }).click()
+    await page.getByRole('button', { name: 'All to tray' }).click()
+    await page.getByRole('region', { name: 'Tray' }).getByRole('button', { name: 'Compare' }).click()
+    await see(page.locator('[data-compared] canvas')).toHaveCount(2, { timeout: 60_000 })
+    await page.locator('[data-compared] canvas').first().hover()
+    await see(page.getByText(/linear .* display/).first()).toBeVisible()
+    await expectAccessible('compare')
+    await page.keyboard.press('4')
+    expect(page.url()).toContain('view=difference')
+    const figure = page.getByRole('region', { name: 'Difference in numbers' }).locator('dd').first()
+    await see(figure).toHaveText(/^0\.\d+/)
+    expect(Number(await figure.textContent())).toBeGreaterThan(0.01)
+    await expectAccessible('difference')
+    await page.keyboard.press('2')
+    await see(page.getByLabel('Where the wiper stands')).toBeVisible()
+    await page
+      .getByRole('button', { name: /^Save the picture/ })
+      .first()
+      .click()
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: /OpenEXR/ }).click()])
+    expect(download.suggestedFilename()).toMatch(/^SKY-0001-v1\.exr$/)
+  })
+
+  it('tunes a fuzz weight beside the stored picture, and saves it as a version', async () => {
+    await page.goto(`${app.base}/items/TIM-0001`)
+    await page.getByRole('button', { name: 'Tune', exact: true }).click()
+    const tuned = page.locator('[data-tuned] canvas')
+    await see(tuned).toBeVisible({ timeout: 60_000 })
+    const brightness = async () => {
+      const { channels } = await sharp(await tuned.screenshot()).stats()
+      return channels[0].mean + channels[1].mean + channels[2].mean
+    }
+    await see(page.getByText(/samples a pixel/)).toBeVisible()
+    const before = await brightness()
+    await page.getByText('Fuzz', { exact: true }).click()
+    await page.getByLabel('Fuzz weight, figure').fill('1')
+    await see(page.locator('[data-tuned="changed"]')).toBeVisible()
+    await expect.poll(brightness, { timeout: 60_000, interval: 1000 }).not.toBe(before)
+    await expectAccessible('tune')
+    await page.getByRole('button', { name: 'Save as version 2' }).click()
+    await see(page.getByText(/Saved as version 2/)).toBeVisible()
+    await see(page.getByText('fuzzWeight 0 to 1')).toBeVisible()
+    await page.getByRole('button', { name: 'Approve', exact: true }).first().click()
+    await see(page.getByText('Oak test is approved.')).toBeVisible()
+    await page.keyboard.press('Escape')
   })
 
   it('begins a project and carries the tray into it', async () => {

@@ -1,0 +1,12 @@
+import { HOUSE_RIGS } from '#core/render/house-rigs'
+import { collectSources } from '#files/collect-sources'
+import { previewItem } from '#files/preview-item'
+import { recognizeDelivery } from '#files/recognize-delivery'
+
+/** A process of its own that renders a draft of the material in a folder and tells its largest resident size in MB. */
+const sources = await collectSources([process.argv[2]])
+const { items } = await recognizeDelivery(sources.files)
+await previewItem(items[0], HOUSE_RIGS['material-stage'], 'draft')
+await sources.dispose()
+process.send!(process.resourceUsage().maxRSS / 1024)
+process.disconnect()
