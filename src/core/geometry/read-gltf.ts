@@ -8,14 +8,19 @@ import {
 } from '@gltf-transform/core'
 import {
   ALL_EXTENSIONS,
+  type Anisotropy,
+  type Clearcoat,
   type EmissiveStrength,
   type IOR,
+  type Iridescence,
+  type Sheen,
   type Specular,
   type Transmission,
   type Volume,
 } from '@gltf-transform/extensions'
 import { FileError } from '../findings/failure'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
+import { fromGltfAnisotropy } from '../targets/gltf-anisotropy'
 import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelImage, ModelPart } from './model'
 
@@ -53,7 +58,7 @@ export function modelFromDocument(document: Document): Model {
     return index
   }
   const gltfMaterials = root.listMaterials()
-  const materials = gltfMaterials.map(m => readMaterial(m, textureImage))
+  const materials = gltfMaterials.map(m => readGltfMaterial(m, textureImage))
   const parts: ModelPart[] = []
   let triangles = 0
   let lights = 0
@@ -159,12 +164,19 @@ function inverseTranspose3(m: ArrayLike<number>): number[] {
   ].map(v => v * sign)
 }
 
-function readMaterial(material: GltfMaterial, textureImage: (t: Texture | null) => number): OpenPbrMaterial {
+/** A glTF material with its KHR extensions as OpenPBR. `textureImage` gives the index of a texture's image, −1 for none. */
+export function readGltfMaterial(material: GltfMaterial, textureImage: (t: Texture | null) => number): OpenPbrMaterial {
   const [r, g, b, alpha] = material.getBaseColorFactor()
   const ior = material.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5
   const transmission = material.getExtension<Transmission>('KHR_materials_transmission')
   const volume = material.getExtension<Volume>('KHR_materials_volume')
   const specular = material.getExtension<Specular>('KHR_materials_specular')
+  const clearcoat = material.getExtension<Clearcoat>('KHR_materials_clearcoat')
+  const sheen = material.getExtension<Sheen>('KHR_materials_sheen')
+  const sheenWeight = sheen ? Math.max(...sheen.getSheenColorFactor()) : 0
+  const anisotropy = material.getExtension<Anisotropy>('KHR_materials_anisotropy')
+  const stretched = anisotropy ? fromGltfAnisotropy(material.getRoughnessFactor(), anisotropy.getAnisotropyStrength()) : null
+  const iridescence = material.getExtension<Iridescence>('KHR_materials_iridescence')
   const emissive = material.getEmissiveFactor()
   const strength = material.getExtension<EmissiveStrength>('KHR_materials_emissive_strength')?.getEmissiveStrength() ?? 1
   const emits = emissive.some(v => v > 0)
@@ -186,7 +198,22 @@ function readMaterial(material: GltfMaterial, textureImage: (t: Texture | null) 
       baseColor: [r, g, b],
       geometryOpacity: material.getAlphaMode() === 'OPAQUE' ? 1 : alpha,
       baseMetalness: material.getMetallicFactor(),
-      specularRoughness: material.getRoughnessFactor(),
+      specularRoughness: stretched?.roughness ?? material.getRoughnessFactor(),
+      specularRoughnessAnisotropy: stretched?.anisotropy,
+      geometryTangentRotation: anisotropy ? anisotropy.getAnisotropyRotation() / (2 * Math.PI) : undefined,
+      specularColor: specular ? (specular.getSpecularColorFactor() as [number, number, number]) : undefined,
+      coatWeight: clearcoat?.getClearcoatFactor(),
+      coatRoughness: clearcoat?.getClearcoatRoughnessFactor(),
+      // The coat of glTF has one index and does not darken.
+      coatIor: clearcoat ? 1.5 : undefined,
+      coatDarkening: clearcoat ? 0 : undefined,
+      fuzzWeight: sheen ? sheenWeight : undefined,
+      fuzzColor:
+        sheenWeight > 0 ? (sheen!.getSheenColorFactor().map(c => c / sheenWeight) as [number, number, number]) : undefined,
+      fuzzRoughness: sheen?.getSheenRoughnessFactor(),
+      thinFilmWeight: iridescence?.getIridescenceFactor(),
+      thinFilmIor: iridescence?.getIridescenceIOR(),
+      thinFilmThickness: iridescence ? iridescence.getIridescenceThicknessMaximum() / 1000 : undefined,
       specularWeight: specular?.getSpecularFactor(),
       specularIor: ior,
       transmissionWeight: transmission?.getTransmissionFactor(),

@@ -1,9 +1,11 @@
 import { Document, type Material, type Texture, WebIO } from '@gltf-transform/core'
 import {
   ALL_EXTENSIONS,
+  KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
+  KHRMaterialsIridescence,
   KHRMaterialsSheen,
   KHRMaterialsSpecular,
   KHRMaterialsTransmission,
@@ -11,6 +13,7 @@ import {
 } from '@gltf-transform/extensions'
 import { EMISSIVE_UNIT_NITS } from '../geometry/read-gltf'
 import type { OpenPbrMaterial } from '../material/open-pbr'
+import { toGltfAnisotropy } from './gltf-anisotropy'
 
 /** Encoded pictures for a glTF material: roughness and metalness share one, in its green and blue channels. */
 export interface GltfTextures {
@@ -35,10 +38,15 @@ export interface Stamp {
 
 /**
  * Adds an OpenPBR material to a glTF document as metallic-roughness with the KHR extensions it needs. Lost: diffuse roughness,
- * anisotropy, thin film, subsurface, displacement, colours of specular and coat; opacity comes with the base colour's alpha.
+ * anisotropy under a roughness map, subsurface, displacement, colour and index of the coat; opacity comes with the base colour's alpha.
  */
 export function addGltfMaterial(document: Document, source: OpenPbrMaterial, textures: GltfTextures): Material {
   const p = source.parameters
+  // A roughness map cannot be re-measured for a stretched highlight; without one the figure can.
+  const stretched =
+    p.specularRoughnessAnisotropy > 0 && !textures.roughnessMetalness
+      ? toGltfAnisotropy(p.specularRoughness, p.specularRoughnessAnisotropy)
+      : null
   const color = p.baseColor.map(c => Math.min(Math.max(c * p.baseWeight, 0), 1))
   const transmits = p.transmissionWeight > 0
   const material = document
@@ -47,7 +55,7 @@ export function addGltfMaterial(document: Document, source: OpenPbrMaterial, tex
       textures.baseColor ? [1, 1, 1, 1] : ([...(transmits ? [1, 1, 1] : color), 1] as [number, number, number, number]),
     )
     .setMetallicFactor(textures.roughnessMetalness ? 1 : p.baseMetalness)
-    .setRoughnessFactor(textures.roughnessMetalness ? 1 : p.specularRoughness)
+    .setRoughnessFactor(textures.roughnessMetalness ? 1 : (stretched?.roughness ?? p.specularRoughness))
   const add = (picture: EncodedPicture | undefined): Texture | null =>
     picture ? document.createTexture(picture.name).setImage(picture.bytes).setMimeType(picture.mediaType) : null
   material
@@ -67,10 +75,33 @@ export function addGltfMaterial(document: Document, source: OpenPbrMaterial, tex
   }
   if (p.specularIor !== 1.5)
     material.setExtension('KHR_materials_ior', document.createExtension(KHRMaterialsIOR).createIOR().setIOR(p.specularIor))
-  if (p.specularWeight !== 1)
+  if (p.specularWeight !== 1 || p.specularColor.some(c => c !== 1))
     material.setExtension(
       'KHR_materials_specular',
-      document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(Math.min(p.specularWeight, 1)),
+      document
+        .createExtension(KHRMaterialsSpecular)
+        .createSpecular()
+        .setSpecularFactor(Math.min(p.specularWeight, 1))
+        .setSpecularColorFactor(p.specularColor),
+    )
+  if (stretched)
+    material.setExtension(
+      'KHR_materials_anisotropy',
+      document
+        .createExtension(KHRMaterialsAnisotropy)
+        .createAnisotropy()
+        .setAnisotropyStrength(stretched.strength)
+        .setAnisotropyRotation(p.geometryTangentRotation * 2 * Math.PI),
+    )
+  if (p.thinFilmWeight > 0)
+    material.setExtension(
+      'KHR_materials_iridescence',
+      document
+        .createExtension(KHRMaterialsIridescence)
+        .createIridescence()
+        .setIridescenceFactor(p.thinFilmWeight)
+        .setIridescenceIOR(p.thinFilmIor)
+        .setIridescenceThicknessMaximum(p.thinFilmThickness * NANOMETRES_A_MICROMETRE),
     )
   if (transmits) {
     material.setExtension(
@@ -111,6 +142,7 @@ export function addGltfMaterial(document: Document, source: OpenPbrMaterial, tex
 }
 
 const PATCH_THICKNESS_M = 0.01
+const NANOMETRES_A_MICROMETRE = 1000
 
 /** A glTF document with one square of one repeat of a material, in metres, standing upright with its base at the origin. */
 export function createSamplePatch(source: OpenPbrMaterial, textures: GltfTextures, stamp: Stamp): Document {

@@ -18,6 +18,9 @@ const SLOT_INPUTS: Partial<Record<TextureSlot, { input: string; type: 'color3' |
   geometryNormal: { input: 'geometry_normal', type: 'vector3' },
 }
 
+/** Slots that keep their texture. */
+export const MATERIALX_SLOTS: ReadonlySet<TextureSlot> = new Set(Object.keys(SLOT_INPUTS) as TextureSlot[])
+
 const ENTITIES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&apos;' }
 const escapeXml = (text: string): string => text.replace(/[&<>"']/g, c => ENTITIES[c])
 

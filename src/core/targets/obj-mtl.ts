@@ -1,0 +1,97 @@
+import { FileError } from '../findings/failure'
+import type { OpenPbrMaterial, OpenPbrParameters, TextureSlot } from '../material/open-pbr'
+import type { Vec3 } from '../math/vec3'
+
+/**
+ * Wavefront MTL with the widespread physically based keys (Pr roughness, Pm metalness, Ps sheen, Pc and Pcr clear coat, aniso,
+ * anisor). No film, no depth of glass, no diffuse roughness, no colour of coat or specular; real-world size is lost too.
+ */
+
+const EMISSIVE_UNIT_NITS = 500
+
+const SLOT_KEYS: Partial<Record<TextureSlot, string>> = {
+  baseColor: 'map_Kd',
+  baseMetalness: 'map_Pm',
+  specularRoughness: 'map_Pr',
+  geometryOpacity: 'map_d',
+  emissionColor: 'map_Ke',
+  geometryNormal: 'norm',
+  displacement: 'disp',
+}
+export const MTL_SLOTS: ReadonlySet<TextureSlot> = new Set(Object.keys(SLOT_KEYS) as TextureSlot[])
+
+const CHANNELS = ['r', 'g', 'b', 'm'] as const
+
+/** @param files relative path of the file for each image index the textures name */
+export function writeMtl(material: OpenPbrMaterial, files: ReadonlyMap<number, string>): string {
+  const p = material.parameters
+  const color = (c: readonly number[]) => c.map(v => v.toFixed(6)).join(' ')
+  const lines = [
+    `newmtl ${material.name.replace(/\s+/g, '_') || 'material'}`,
+    `Kd ${color(p.baseColor.map(c => c * p.baseWeight))}`,
+    `Ke ${color(p.emissionColor.map(c => (c * p.emissionLuminance) / EMISSIVE_UNIT_NITS))}`,
+    `Ni ${p.specularIor}`,
+    `d ${p.geometryOpacity}`,
+    `Tf ${color(p.transmissionColor.map(c => c * p.transmissionWeight))}`,
+    `Pr ${p.specularRoughness}`,
+    `Pm ${p.baseMetalness}`,
+    `Ps ${p.fuzzWeight}`,
+    `Pc ${p.coatWeight}`,
+    `Pcr ${p.coatRoughness}`,
+    `aniso ${p.specularRoughnessAnisotropy}`,
+    `anisor ${p.geometryTangentRotation}`,
+    `illum ${p.transmissionWeight > 0 ? 7 : 2}`,
+  ]
+  for (const [slot, binding] of Object.entries(material.textures) as [TextureSlot, { image: number; channel: 0 | 1 | 2 | 3 }][]) {
+    const key = SLOT_KEYS[slot]
+    const file = files.get(binding.image)
+    if (!key || !file) continue
+    const isScalar = slot !== 'baseColor' && slot !== 'emissionColor' && slot !== 'geometryNormal'
+    lines.push(`${key} ${isScalar ? `-imfchan ${CHANNELS[binding.channel]} ` : ''}${file}`)
+  }
+  return `${lines.join('\n')}\n`
+}
+
+/** Reads the constants of the first material; FileError when there is none. */
+export function parseMtl(text: string): Partial<OpenPbrParameters> {
+  const lines = text.split(/\r?\n/).map(l => l.trim())
+  const start = lines.findIndex(l => l.startsWith('newmtl'))
+  if (start < 0) throw new FileError('unsupported', 'The MTL file holds no material.')
+  const values = new Map<string, number[]>()
+  for (const line of lines.slice(start + 1)) {
+    if (line.startsWith('newmtl')) break
+    const [key, ...rest] = line.split(/\s+/)
+    const numbers = rest.map(Number)
+    if (numbers.length > 0 && numbers.every(Number.isFinite)) values.set(key, numbers)
+  }
+  const one = (key: string): number | undefined => values.get(key)?.[0]
+  const three = (key: string): Vec3 | undefined => {
+    const v = values.get(key)
+    return v?.length === 3 ? [v[0], v[1], v[2]] : undefined
+  }
+  const emissive = three('Ke') ?? [0, 0, 0]
+  const strength = Math.max(...emissive)
+  const filter = three('Tf') ?? [0, 0, 0]
+  const transmission = Math.max(...filter)
+  const coat = one('Pc') ?? 0
+  const found: Partial<OpenPbrParameters> = {
+    baseColor: three('Kd'),
+    specularIor: one('Ni'),
+    geometryOpacity: one('d'),
+    ...(transmission > 0
+      ? { transmissionWeight: transmission, transmissionColor: filter.map(c => c / transmission) as Vec3 }
+      : {}),
+    specularRoughness: one('Pr'),
+    baseMetalness: one('Pm'),
+    fuzzWeight: one('Ps'),
+    coatWeight: coat,
+    coatRoughness: one('Pcr'),
+    ...(coat > 0 ? { coatIor: 1.5, coatDarkening: 0 } : {}),
+    specularRoughnessAnisotropy: one('aniso'),
+    geometryTangentRotation: one('anisor'),
+    ...(strength > 0
+      ? { emissionLuminance: strength * EMISSIVE_UNIT_NITS, emissionColor: emissive.map(c => c / strength) as Vec3 }
+      : {}),
+  }
+  return Object.fromEntries(Object.entries(found).filter(([, v]) => v !== undefined))
+}
