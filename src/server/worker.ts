@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import pino from 'pino'
 import { openDatabase } from './db/database'
 import { ComputePool } from './jobs/compute-pool'
+import { measureFidelityJob } from './jobs/measure-fidelity.job'
 import { measureItemJob } from './jobs/measure-item.job'
 import { type Jobs, openBoss, type QueueName, toJobQueue } from './jobs/queue'
 import { renderPreviewJob } from './jobs/render-preview.job'
@@ -19,6 +20,7 @@ const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Prom
   'measure-item': measureItemJob,
   'render-preview': renderPreviewJob,
   'write-delivery': writeDeliveryJob,
+  'measure-fidelity': measureFidelityJob,
 }
 
 const settings = readSettings()
@@ -58,6 +60,7 @@ await work('sort-batch', 1)
 await work('measure-item', context.intakePool.size)
 await work('write-delivery', 1)
 await work('render-preview', context.previewPool.size)
+await work('measure-fidelity', 1)
 await resumeWork(context)
 log.info('worker is ready')
 process.send?.('ready')

@@ -1,4 +1,6 @@
 import type { Evidence, FindingCode } from '#core/findings/finding'
+import type { Target } from '#core/targets/fidelity'
+import { TARGET_WORDS } from './target-words'
 import { formatNumber } from './units'
 
 const n = (evidence: Evidence, key: string, digits = 2): string => formatNumber(Number(evidence[key]), digits)
@@ -42,6 +44,8 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   textureCoordinatesMissing: () => 'This part has textures but no texture coordinates.',
   unnamedParts: e => `${e.count} of ${e.parts} parts have no name of their own.`,
   overTriangleBudget: e => `${e.triangles} triangles against a budget of ${e.budget}.`,
+  targetLosesLook: e =>
+    `As ${TARGET_WORDS[e.target as Target] ?? e.target} it looks different: FLIP ${n(e, 'flip', 3)} against a house limit of ${n(e, 'limit')}. Lost: ${e.lost}.`,
   externalFileMissing: e => `${e.file} is named but not there.`,
 }
 

@@ -31,6 +31,7 @@ export const FINDING_SEVERITY = {
   unnamedParts: 'shouldFix',
   overTriangleBudget: 'shouldFix',
   externalFileMissing: 'mustFix',
+  targetLosesLook: 'note',
 } as const satisfies Record<string, Severity>
 
 export type FindingCode = keyof typeof FINDING_SEVERITY

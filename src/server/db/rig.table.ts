@@ -1,6 +1,18 @@
-import { index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core'
+import {
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  serial,
+  text,
+  timestamp,
+  uniqueIndex,
+} from 'drizzle-orm/pg-core'
 import type { Rig } from '#core/render/rig'
-import { items } from './library.table'
+import type { Target } from '#core/targets/fidelity'
+import { files, items } from './library.table'
 import { people } from './people.table'
 
 /** A studio's own revisions of rigs; where there is none, the shipped one holds. */
@@ -72,3 +84,27 @@ export const itemLooks = pgTable('item_looks', {
     .references(() => items.id),
   looks: integer('looks').notNull(),
 })
+
+/** What a material loses in each delivery form, measured on the rig of its category. */
+export const targetFidelity = pgTable(
+  'target_fidelity',
+  {
+    id: serial('id').primaryKey(),
+    inputKey: text('input_key').notNull(),
+    target: text('target').$type<Target>().notNull(),
+    lost: jsonb('lost').$type<string[]>().notNull(),
+    meanFlip: doublePrecision('mean_flip').notNull(),
+    p95Flip: doublePrecision('p95_flip').notNull(),
+    deltaE: doublePrecision('delta_e').notNull(),
+    /** The picture as the target keeps it, and the original's beside it. */
+    hash: text('hash')
+      .notNull()
+      .references(() => files.hash),
+    originalHash: text('original_hash')
+      .notNull()
+      .references(() => files.hash),
+    rendererRevision: integer('renderer_revision').notNull(),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('target_fidelity_key').on(t.inputKey, t.target)],
+)

@@ -1,3 +1,4 @@
+import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { QualityName, Rig } from '#core/render/rig'
 import type { Inspection } from '#files/inspect-item'
@@ -16,6 +17,14 @@ export interface ComputeTasks {
     input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
     /** The picture display-encoded as WebP, and linear as OpenEXR. */
     output: { bytes: Uint8Array; linear: Uint8Array; stats: PreviewStats }
+  }
+  fidelity: {
+    input: { source: ItemSource; rig: Rig }
+    /** Pictures as WebP; the first is the original's. */
+    output: {
+      original: Uint8Array
+      targets: (Omit<TargetFidelity, 'picture'> & { picture: Uint8Array | null })[]
+    }
   }
   deliver: {
     input: { items: DeliveryItem[]; request: DeliveryRequest; project: { code: string; title: string }; zipPath: string }

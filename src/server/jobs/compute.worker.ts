@@ -1,8 +1,12 @@
 import { parentPort } from 'node:worker_threads'
 import { writeExr } from '#core/codecs/exr'
+import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
+import type { FloatImage } from '#core/image/image'
+import { developForDisplay } from '#core/render/develop'
 import { encodePicture } from '#files/encode-picture'
 import { inspectItem } from '#files/inspect-item'
+import { loadItem } from '#files/load-item'
 import { previewItem } from '#files/preview-item'
 import { recognizeDelivery } from '#files/recognize-delivery'
 import { writeDelivery } from '#files/write-delivery'
@@ -25,8 +29,26 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: writeExr(linear), stats }
   },
+  fidelity: async ({ source, rig }, onProgress) => {
+    const { loaded } = await loadItem(source, 'preview', FIDELITY_TEXTURE_SIZE)
+    if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material has a target fidelity.')
+    const measured = await measureFidelity(loaded.material, loaded.images, rig, share => {
+      onProgress(share)
+      return true
+    })
+    const encode = async (image: FloatImage) => new Uint8Array(await encodePicture(developForDisplay(image), 'webp'))
+    // Never null: nothing above stops it.
+    const { original, targets } = measured!
+    return {
+      original: await encode(original),
+      targets: await Promise.all(targets.map(async t => ({ ...t, picture: t.picture ? await encode(t.picture) : null }))),
+    }
+  },
   deliver: ({ items, request, project, zipPath }, onProgress) => writeDelivery(items, request, project, zipPath, onProgress),
 }
+
+/** The pictures are small. */
+const FIDELITY_TEXTURE_SIZE = 1024
 
 const port = parentPort!
 const say = (message: ThreadMessage) => port.postMessage(message)

@@ -9,10 +9,17 @@ export interface Jobs {
   'measure-item': { batchItemId: number }
   'render-preview': PreviewJob
   'write-delivery': { deliveryId: number }
+  'measure-fidelity': { inputKey: string }
 }
 export type QueueName = keyof Jobs
 
-export const QUEUE_NAMES: readonly QueueName[] = ['sort-batch', 'measure-item', 'render-preview', 'write-delivery']
+export const QUEUE_NAMES: readonly QueueName[] = [
+  'sort-batch',
+  'measure-item',
+  'render-preview',
+  'write-delivery',
+  'measure-fidelity',
+]
 
 export interface JobQueue {
   send<Q extends QueueName>(queue: Q, job: Jobs[Q], options?: { priority?: number; singletonKey?: string }): Promise<void>
@@ -32,7 +39,11 @@ export async function openBoss(databaseUrl: string, onError: (error: Error) => v
   boss.on('error', onError)
   await boss.start()
   for (const name of QUEUE_NAMES)
-    await boss.createQueue(name, { name, policy: name === 'render-preview' ? 'short' : 'standard', ...RETRIES })
+    await boss.createQueue(name, {
+      name,
+      policy: name === 'render-preview' || name === 'measure-fidelity' ? 'short' : 'standard',
+      ...RETRIES,
+    })
   return boss
 }
 

@@ -9,14 +9,8 @@ import { hasPreview, PREVIEW_SEED, type PreviewJob } from '../services/previews'
 import { finishRerenderItem } from '../services/rerenders'
 import { loadRigRevision } from '../services/rig-book'
 import { toSourceFiles } from '../services/stored-files'
+import { findVersionSource, type VersionSource } from './version-source'
 import type { WorkContext } from './work-context'
-
-interface Subject {
-  source: ItemSource
-  libraryId: number
-  itemId: number | null
-  batchId: number | null
-}
 
 /** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
 export async function renderPreviewJob(context: WorkContext, job: PreviewJob): Promise<void> {
@@ -34,10 +28,10 @@ export async function renderPreviewJob(context: WorkContext, job: PreviewJob): P
 async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   const { db, storage } = context
   const rig = await loadRigRevision(db, job.rig, job.revision)
-  const subject = (await findVersion(context, job)) ?? (await findBatchItem(context, job))
+  const subject = (await findVersionSource(context, job.inputKey)) ?? (await findBatchItem(context, job))
   // Nobody has these inputs, or this rig, any more: the row was edited while the job waited.
   if (!subject || !rig) return
-  const { source, ...concerned } = subject
+  const { source, category: _, ...concerned } = subject
   const tell = (share: number) => publish(db, { topic: 'preview', inputKey: job.inputKey, share, ...concerned })
   let told = 0
   const { bytes, linear, stats } = await context.previewPool.run(
@@ -87,32 +81,7 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   await tell(1)
 }
 
-async function findVersion({ db, storage }: WorkContext, { inputKey }: PreviewJob): Promise<Subject | null> {
-  const [row] = await db
-    .select({ item: items, version: versions })
-    .from(versions)
-    .innerJoin(items, eq(items.id, versions.itemId))
-    .where(eq(versions.inputKey, inputKey))
-    .orderBy(sql`${versions.id} = ${items.currentVersionId} desc`)
-    .limit(1)
-  if (!row) return null
-  const list = await db
-    .select()
-    .from(versionFiles)
-    .where(eq(versionFiles.versionId, row.version.id))
-    .orderBy(asc(versionFiles.position))
-  const sources = await toSourceFiles(db, storage, list)
-  const { widthMm, constants } = row.version
-  const { kind, name, libraryId, id } = row.item
-  return {
-    libraryId,
-    itemId: id,
-    batchId: null,
-    source: { kind, name, widthMm, constants, files: list.map((f, i) => ({ ...f, file: sources[i] })) },
-  }
-}
-
-async function findBatchItem({ db, storage }: WorkContext, { inputKey }: PreviewJob): Promise<Subject | null> {
+async function findBatchItem({ db, storage }: WorkContext, { inputKey }: PreviewJob): Promise<VersionSource | null> {
   const [row] = await db
     .select({ item: batchItems, libraryId: batches.libraryId })
     .from(batchItems)
@@ -126,6 +95,7 @@ async function findBatchItem({ db, storage }: WorkContext, { inputKey }: Preview
     libraryId: row.libraryId,
     itemId: null,
     batchId,
+    category: row.item.category,
     source: { kind, name, widthMm, constants, files: list.map((f, i) => ({ ...f, file: sources[i] })) },
   }
 }

@@ -6,6 +6,7 @@ import { events, facts, files, findings, items, versionFiles, versions } from '.
 import { libraries, people } from '../db/people.table'
 import { pins, projects } from '../db/project.table'
 import { itemLooks } from '../db/rig.table'
+import { findFidelity } from './fidelity'
 import { toFindingView } from './intake'
 import { findPreviews, previewOf } from './previews'
 import { notFound } from './problem'
@@ -29,7 +30,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
   const shown = history.find(h => (number === null ? h.version.id === item.currentVersionId : h.version.number === number))
   if (!shown) throw notFound(`Version ${number} of ${code}`)
   const { version } = shown
-  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book] = await Promise.all([
+  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book, fidelity] = await Promise.all([
     db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position)),
     db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
     db
@@ -54,6 +55,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
       .orderBy(asc(projects.code)),
     findPreviews(db, [{ inputKey: version.inputKey, category: item.category }]),
     loadRigBook(db),
+    findFidelity(db, version.inputKey),
   ])
   const toVersion = ({ version: v, author }: (typeof history)[number]) => ({
     id: v.id,
@@ -87,6 +89,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
       handednessHint: file.handednessHint,
     })),
     preview: previewOf(found, version.inputKey, item.category),
+    fidelity,
     rig: book.rigFor(item.category),
     versions: history.map(toVersion),
     events: eventRows.map(({ event, person }) => ({

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { comparedSchema } from './compare.contract'
+import { fidelityListSchema, fidelityQuerySchema } from './fidelity.contract'
 import { batchSchema, batchSummarySchema, editBatchItemsSchema, fileItemsSchema, newBatchSchema } from './intake.contract'
 import {
   bulkResultSchema,
@@ -108,6 +109,27 @@ export const ENDPOINTS = {
     summary: 'Ask for the final picture of an item',
     params: z.object({ id }),
     response: done,
+  }),
+  measureFidelity: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/fidelity',
+    summary: 'Measure what each target loses of a material',
+    params: z.object({ id }),
+    response: done,
+  }),
+  listFidelity: endpoint({
+    method: 'get',
+    path: '/api/fidelity',
+    summary: 'Materials that lose more than a limit in a target',
+    query: fidelityQuerySchema,
+    response: fidelityListSchema,
+  }),
+  measureMissingFidelity: endpoint({
+    method: 'post',
+    path: '/api/fidelity',
+    summary: 'Measure every material of a view that was not measured yet',
+    body: fidelityQuerySchema,
+    response: z.object({ asked: z.number() }),
   }),
   listBatches: endpoint({
     method: 'get',

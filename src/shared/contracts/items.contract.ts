@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { SEVERITIES } from '#core/findings/finding'
 import { rigSchema } from '#core/render/rig'
 import { ITEM_KINDS } from '#core/standard/categories'
+import { targetFidelitySchema } from './fidelity.contract'
 import { openPbrConstantsSchema } from './open-pbr.contract'
 
 export const STATES = ['draft', 'inReview', 'approved', 'withdrawn'] as const
@@ -143,6 +144,8 @@ export const sheetSchema = z.object({
   findings: z.array(findingSchema),
   files: z.array(versionFileSchema),
   preview: previewSchema.nullable(),
+  /** What each target loses of it; empty before it was measured. */
+  fidelity: z.array(targetFidelitySchema),
   /** The rig in force for its category. */
   rig: rigSchema,
   versions: z.array(versionSchema),

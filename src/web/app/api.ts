@@ -3,6 +3,7 @@ import type { Compared } from '#shared/contracts/compare.contract'
 import { ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Problem } from '#shared/contracts/failure.contract'
 import { problemSchema } from '#shared/contracts/failure.contract'
+import type { FidelityList, FidelityQuery } from '#shared/contracts/fidelity.contract'
 import type { Batch, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
@@ -18,7 +19,20 @@ function at(name: keyof typeof ENDPOINTS, params: Record<string, string | number
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/', credentials: 'same-origin' }),
-  tagTypes: ['Session', 'Wall', 'Sheet', 'Categories', 'Batches', 'Batch', 'Projects', 'Project', 'Upkeep', 'Rigs', 'Compare'],
+  tagTypes: [
+    'Session',
+    'Wall',
+    'Sheet',
+    'Categories',
+    'Batches',
+    'Batch',
+    'Projects',
+    'Project',
+    'Upkeep',
+    'Rigs',
+    'Compare',
+    'Fidelity',
+  ],
   keepUnusedDataFor: 120,
   endpoints: build => ({
     getSession: build.query<Session, void>({ query: () => at('getSession'), providesTags: ['Session'] }),
@@ -110,6 +124,14 @@ export const api = createApi({
       query: ({ id, state }) => ({ url: at('setRerenderState', { id }), method: 'PATCH', body: { state } }),
       invalidatesTags: ['Rigs'],
     }),
+    measureFidelity: build.mutation<void, number>({ query: id => ({ url: at('measureFidelity', { id }), method: 'POST' }) }),
+    listFidelity: build.query<FidelityList, FidelityQuery>({
+      query: params => ({ url: at('listFidelity'), params }),
+      providesTags: ['Fidelity'],
+    }),
+    measureMissingFidelity: build.mutation<{ asked: number }, FidelityQuery>({
+      query: body => ({ url: at('measureMissingFidelity'), method: 'POST', body }),
+    }),
     getUpkeep: build.query<Upkeep, void>({ query: () => at('getUpkeep'), providesTags: ['Upkeep'] }),
   }),
 })
@@ -146,6 +168,9 @@ export const {
   useDiscardProposalMutation,
   useRerenderOlderMutation,
   useSetRerenderStateMutation,
+  useMeasureFidelityMutation,
+  useListFidelityQuery,
+  useMeasureMissingFidelityMutation,
   useGetUpkeepQuery,
 } = api
 

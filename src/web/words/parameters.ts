@@ -45,3 +45,8 @@ export const PARAMETER_WORDS: Record<ParameterName, string> = {
   geometryThinWalled: 'Thin-walled',
   geometryTangentRotation: 'Grain turned',
 }
+
+const SLOT_WORDS: Record<string, string> = { geometryNormal: 'Normal map', displacement: 'Height map' }
+
+/** Name of a parameter or a map that a target does not carry. */
+export const lostWord = (name: string): string => PARAMETER_WORDS[name as ParameterName] ?? SLOT_WORDS[name] ?? name

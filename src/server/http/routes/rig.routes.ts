@@ -1,9 +1,13 @@
 import type { Express } from 'express'
+import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Context } from '../../services/context'
+import { getFidelityPicture, listFidelity, requestFidelity, requestMissingFidelity } from '../../services/fidelity'
 import { setRerenderState } from '../../services/rerenders'
 import { adoptProposal, discardProposal, listRigs, proposeCategoryRig, proposeRig, rerenderOlder } from '../../services/rigs'
 import { route } from '../route'
+import { sendStored } from '../send-file'
+import { getActor } from '../session'
 
 export function mountRigRoutes(app: Express, context: Context): void {
   const { db } = context
@@ -22,6 +26,20 @@ export function mountRigRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.rerenderOlder, async ({ actor, params }) => ({
     rerenderId: await rerenderOlder(context, actor, params.name),
   }))
+  route(app, db, ENDPOINTS.measureFidelity, async ({ actor, params }) => {
+    await requestFidelity(context, actor, params.id)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.listFidelity, ({ actor, query }) => listFidelity(db, actor, query))
+  route(app, db, ENDPOINTS.measureMissingFidelity, async ({ actor, body }) => ({
+    asked: await requestMissingFidelity(context, actor, body),
+  }))
+  for (const which of ['original', 'picture'] as const)
+    app.get(`/api/fidelity/:id/${which}`, async (req, res) => {
+      const actor = await getActor(db, req)
+      const hash = await getFidelityPicture(db, actor, z.coerce.number().int().positive().parse(req.params.id), which)
+      await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
+    })
   route(app, db, ENDPOINTS.setRerenderState, async ({ actor, params, body }) => {
     await setRerenderState(context, actor, params.id, body.state)
     return DONE

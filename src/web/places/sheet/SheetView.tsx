@@ -18,6 +18,7 @@ import { KIND_WORDS, roleWord, verbWord } from '../../words/states'
 import { categoryTrail } from '../wall/CategoryPicker'
 import { trayToggled } from '../wall/tray.slice'
 import { FactTable } from './FactTable'
+import { FidelityTable } from './FidelityTable'
 import { SheetActions } from './SheetActions'
 
 const LiveView = lazy(() => import('../../viewer/LiveView'))
@@ -40,6 +41,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
     <div className="grid grid-cols-[minmax(0,1fr)_25rem] gap-8">
       <div className="flex min-w-0 flex-col gap-6">
         <Pictures sheet={sheet} />
+        {sheet.kind === 'material' && <FidelityTable sheet={sheet} />}
         <FileList sheet={sheet} />
         <History sheet={sheet} />
       </div>

@@ -1,13 +1,15 @@
 import { STATES } from '#shared/contracts/items.contract'
 import { formatBytes } from '#shared/units'
-import { useGetUpkeepQuery } from '../../app/api'
+import { useGetSessionQuery, useGetUpkeepQuery } from '../../app/api'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
 import { plural, SEVERITY_WORDS, STATE_WORDS } from '../../words/states'
+import { FidelitySection } from './FidelitySection'
 
 /** What there is to keep in order, in figures. */
 export function UpkeepPlace() {
   const { data, error, refetch } = useGetUpkeepQuery()
+  const { data: session } = useGetSessionQuery()
   if (error) return <Trouble error={error} onRetry={refetch} />
   if (!data)
     return (
@@ -54,6 +56,9 @@ export function UpkeepPlace() {
             </ul>
           )}
         </section>
+        <div className="col-start-2">
+          <FidelitySection mayEdit={session?.person?.role === 'lead'} />
+        </div>
       </div>
     </Page>
   )

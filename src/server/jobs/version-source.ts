@@ -1,0 +1,41 @@
+import { asc, eq, sql } from 'drizzle-orm'
+import type { ItemSource } from '#files/load-item'
+import { items, versionFiles, versions } from '../db/library.table'
+import { toSourceFiles } from '../services/stored-files'
+import type { WorkContext } from './work-context'
+
+/** What a job renders, and whom it concerns. */
+export interface VersionSource {
+  source: ItemSource
+  libraryId: number
+  itemId: number | null
+  batchId: number | null
+  category: string
+}
+
+/** The item that has these inputs, opened; at its current version if that is one of them. Null when nobody has them any more. */
+export async function findVersionSource({ db, storage }: WorkContext, inputKey: string): Promise<VersionSource | null> {
+  const [row] = await db
+    .select({ item: items, version: versions })
+    .from(versions)
+    .innerJoin(items, eq(items.id, versions.itemId))
+    .where(eq(versions.inputKey, inputKey))
+    .orderBy(sql`${versions.id} = ${items.currentVersionId} desc`)
+    .limit(1)
+  if (!row) return null
+  const list = await db
+    .select()
+    .from(versionFiles)
+    .where(eq(versionFiles.versionId, row.version.id))
+    .orderBy(asc(versionFiles.position))
+  const sources = await toSourceFiles(db, storage, list)
+  const { widthMm, constants } = row.version
+  const { kind, name, libraryId, id } = row.item
+  return {
+    libraryId,
+    itemId: id,
+    batchId: null,
+    category: row.item.category,
+    source: { kind, name, widthMm, constants, files: list.map((f, i) => ({ ...f, file: sources[i] })) },
+  }
+}

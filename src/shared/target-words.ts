@@ -1,0 +1,8 @@
+import type { Target } from '#core/targets/fidelity'
+
+export const TARGET_WORDS: Record<Target, string> = {
+  gltf: 'glTF 2.0',
+  materialX: 'MaterialX',
+  usdPreviewSurface: 'UsdPreviewSurface',
+  objMtl: 'OBJ / MTL',
+}
