@@ -85,6 +85,8 @@ export async function buildWeb() {
   const inputs = ['src/web', 'src/core', 'src/shared', 'src/kernel', 'vite.config.ts']
   return buildWhenChanged('web', inputs, 'dist/web/index.html', async () => {
     const { build } = await import('vite')
+    // Whoever starts this, a test runner too, gets the pages as they are used.
+    process.env.NODE_ENV = 'production'
     await build({ root: join(root, 'src/web'), configFile: join(root, 'vite.config.ts'), logLevel: 'warn' })
   })
 }

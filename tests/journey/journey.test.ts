@@ -245,6 +245,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       .click()
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: /OpenEXR/ }).click()])
     expect(download.suggestedFilename()).toMatch(/^SKY-0001-v1\.exr$/)
+    await page.getByRole('button', { name: 'Empty', exact: true }).click()
   })
 
   it('tunes a fuzz weight beside the stored picture, and saves it as a version', async () => {
@@ -266,7 +267,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await page.getByRole('button', { name: 'Save as version 2' }).click()
     await see(page.getByText(/Saved as version 2/)).toBeVisible()
     await see(page.getByText('fuzzWeight 0 to 1').first()).toBeVisible()
-    await page.getByRole('button', { name: 'Approve', exact: true }).first().click()
+    await page.getByRole('dialog').getByRole('button', { name: 'Approve', exact: true }).click()
     await see(page.getByText('Oak test is approved.')).toBeVisible()
     await page.keyboard.press('Escape')
   })

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { comparedSchema } from './compare.contract'
+import { familyQuerySchema, familySchema } from './family.contract'
 import { fidelityListSchema, fidelityQuerySchema } from './fidelity.contract'
 import { batchSchema, batchSummarySchema, editBatchItemsSchema, fileItemsSchema, newBatchSchema } from './intake.contract'
 import {
@@ -80,6 +81,13 @@ export const ENDPOINTS = {
     params: z.object({ code: z.string() }),
     query: z.object({ version: z.coerce.number().int().positive().optional() }),
     response: sheetSchema,
+  }),
+  getFamily: endpoint({
+    method: 'get',
+    path: '/api/family',
+    summary: 'Materials of a category together, with colour and roughness',
+    query: familyQuerySchema,
+    response: familySchema,
   }),
   getComparison: endpoint({
     method: 'get',

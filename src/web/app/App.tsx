@@ -2,6 +2,7 @@ import { lazy, Suspense } from 'react'
 import { type Location, Navigate, Route, Routes, useLocation } from 'react-router'
 import { Trouble } from '../components/Notice'
 import { ComparePlace } from '../places/compare/ComparePlace'
+import { FamilyPlace } from '../places/family/FamilyPlace'
 import { BatchPlace } from '../places/intake/BatchPlace'
 import { IntakePlace } from '../places/intake/IntakePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
@@ -40,6 +41,7 @@ export function App() {
       <Routes location={behind}>
         <Route path="/" element={<Navigate to="/wall" replace />} />
         <Route path="/wall" element={<WallPlace session={session} />} />
+        <Route path="/family" element={<FamilyPlace />} />
         <Route path="/compare" element={<ComparePlace />} />
         <Route path="/intake" element={<IntakePlace session={session} />} />
         <Route path="/intake/:id" element={<BatchPlace />} />

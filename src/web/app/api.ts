@@ -3,6 +3,7 @@ import type { Compared } from '#shared/contracts/compare.contract'
 import { ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Problem } from '#shared/contracts/failure.contract'
 import { problemSchema } from '#shared/contracts/failure.contract'
+import type { Family, FamilyQuery } from '#shared/contracts/family.contract'
 import type { FidelityList, FidelityQuery } from '#shared/contracts/fidelity.contract'
 import type { Batch, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
@@ -46,6 +47,7 @@ export const api = createApi({
       query: ({ code, version }) => ({ url: at('getSheet', { code }), params: version === undefined ? {} : { version } }),
       providesTags: ['Sheet'],
     }),
+    getFamily: build.query<Family, FamilyQuery>({ query: params => ({ url: at('getFamily'), params }), providesTags: ['Wall'] }),
     getComparison: build.query<Compared[], string>({
       query: of => ({ url: at('getComparison'), params: { of } }),
       providesTags: ['Compare'],
@@ -145,6 +147,7 @@ export const {
   useGetWallQuery,
   useGetSheetQuery,
   useGetComparisonQuery,
+  useGetFamilyQuery,
   useSetStatesMutation,
   useEditItemMutation,
   useRenderFinalMutation,

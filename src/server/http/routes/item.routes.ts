@@ -7,6 +7,7 @@ import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { getComparison } from '../../services/compare'
 import type { Context } from '../../services/context'
 import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../services/edit-items'
+import { getFamily } from '../../services/family'
 import { getPreviewFile } from '../../services/previews'
 import { savePicture } from '../../services/save-picture'
 import { countLook, getSheet, getVersionFile } from '../../services/sheet'
@@ -29,6 +30,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
     await countLook(db, sheet.id)
     return sheet
   })
+  route(app, db, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(db, actor, query))
   route(app, db, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
   route(app, db, ENDPOINTS.editItem, async ({ actor, params, body }) => {

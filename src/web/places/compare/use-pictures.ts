@@ -57,6 +57,12 @@ export function useDifference(a: Loaded | undefined, b: Loaded | undefined, acti
     target.postMessage({ id, a: pictureA.linear, b: pictureB.linear } satisfies CompareRequest)
     return () => target.removeEventListener('message', onMessage)
   }, [active, pictureA, pictureB])
-  useEffect(() => () => worker.current?.terminate(), [])
+  useEffect(
+    () => () => {
+      worker.current?.terminate()
+      worker.current = null
+    },
+    [],
+  )
   return difference
 }

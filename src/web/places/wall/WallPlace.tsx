@@ -1,6 +1,6 @@
 import { Search, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import { useLocation, useSearchParams } from 'react-router'
+import { Link, useLocation, useSearchParams } from 'react-router'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { STATES } from '#shared/contracts/items.contract'
 import type { Session } from '#shared/contracts/session.contract'
@@ -82,6 +82,15 @@ export function WallPlace({ session }: { session: Session }) {
               <X aria-hidden className="size-3.5" />
               Clear
             </Button>
+          )}
+          {address.category.startsWith('surfaces') && (
+            <Link
+              to={`/family?${new URLSearchParams({ category: address.category, words: address.words })}`}
+              className="rounded-sm px-3 py-1.5 hover:bg-mount"
+              title="All of it under one light, by hue, lightness or roughness, with what is too alike"
+            >
+              As a family
+            </Link>
           )}
           {data && data.total > 0 && (
             <Button
