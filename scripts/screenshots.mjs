@@ -15,7 +15,29 @@ const VIEWS = [
   ['intake', '/intake'],
   ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],
   ['project', '/projects', async page => page.getByRole('link', { name: /Lakeside ferry hall/ }).click()],
+  ['compare', '/compare?of=TIM-0004,TIM-0005&view=difference'],
+  ['family', '/family?category=surfaces'],
+  [
+    'tune',
+    '/items/TEX-0003',
+    async page => {
+      await page.getByRole('button', { name: 'Tune', exact: true }).click()
+      await page.getByText('Fuzz', { exact: true }).click()
+      await page.getByLabel('Fuzz weight, figure').fill('0.8')
+      await page.waitForTimeout(25_000)
+    },
+  ],
   ['standard', '/standard'],
+  [
+    'rig',
+    '/standard/rigs/model-three-quarter',
+    async page => {
+      await page.getByLabel('Round, °').fill('-35')
+      await page.getByRole('button', { name: 'Try on three items' }).click()
+      await page.locator('[data-trial] img').nth(5).waitFor({ timeout: 180_000 })
+      await page.evaluate(() => document.querySelector('[data-trial]')?.closest('[tabindex]')?.scrollTo(0, 0))
+    },
+  ],
   ['upkeep', '/upkeep'],
   ['people', '/people'],
 ]
@@ -53,6 +75,8 @@ try {
     await page.goto(base + address)
     await prepare?.(page)
     await take(name)
+    // What was only tried for its picture is dropped again.
+    if (name === 'rig') await page.getByRole('button', { name: 'Discard' }).click()
   }
   await browser.close()
 } catch (error) {

@@ -75,8 +75,7 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
   const roleImages: Parameters<typeof buildMaterialFromMaps>[1][number][] = []
   for (const { file, role, byContentOnly, handednessHint } of source.files) {
     if (!isMapRole(role)) continue
-    // Nothing in a preview reads these yet.
-    if (purpose === 'preview' && (role === 'height' || role === 'ambientOcclusion' || role === 'specular')) continue
+    if (purpose === 'preview' && !isDrawn(role, source)) continue
     try {
       const header = await readImageHeader(file.diskPath)
       const image: Image =
@@ -97,6 +96,10 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
   const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants)
   return { loaded: { kind: 'material' as const, material, images, maps }, failures }
 }
+
+/** Occlusion is baked shadow and a specular map of another workflow; heights are drawn only where no normal map says the same better. */
+const isDrawn = (role: MapRole, { files }: ItemSource): boolean =>
+  role !== 'ambientOcclusion' && role !== 'specular' && !(role === 'height' && files.some(f => f.role === 'normal'))
 
 function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {
   const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000

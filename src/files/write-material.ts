@@ -33,7 +33,7 @@ async function openMaterial(source: ItemSource, fileName: string): Promise<Mater
     material: { ...loaded.material, name: fileName },
     images: loaded.maps.map(m => fileOf(m.path)),
     others: source.files
-      .filter(f => f.role === 'height' || f.role === 'ambientOcclusion')
+      .filter(f => (f.role === 'height' || f.role === 'ambientOcclusion') && !loaded.maps.some(m => m.path === f.file.path))
       .map(({ role, file }) => ({ role, file })),
   }
 }

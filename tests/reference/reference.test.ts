@@ -20,7 +20,7 @@ import { makeSunSky } from '../fixtures'
  */
 
 const FOLDER = import.meta.dirname
-const QUALITY = { width: 128, noiseTarget: 0, maxSamples: 24, denoised: false }
+const QUALITY = { width: 96, noiseTarget: 0, maxSamples: 12, denoised: false }
 /** A renderer that is the same differs by rounding alone; a wrong highlight or a missing shadow by far more. */
 const LIMIT = 0.01
 

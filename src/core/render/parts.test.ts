@@ -2,13 +2,14 @@ import { describe, expect, it } from 'vitest'
 import { computeBounds, mergeMeshes } from '../geometry/mesh'
 import { createBox, createSheet } from '../geometry/shapes'
 import { type ByteImage, createFloatImage } from '../image/image'
-import { createMaterial } from '../material/open-pbr'
+import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import { createRandom } from '../math/random'
 import { mean } from '../math/statistics'
 import { perfectMirrorTable } from './albedo-tables'
 import { createCamera } from './camera'
 import { denoise, type Features } from './denoise'
 import { developForDisplay } from './develop'
+import { EnvironmentLight } from './environment-light'
 import { sampleFilter } from './film'
 import { fresnelDielectric, schlickWeight } from './fresnel'
 import { createExposedLight, createHouseLightMap } from './house-light'
@@ -276,6 +277,50 @@ describe('drawing', () => {
     expect(r).toBeGreaterThan(b * 3)
     expect(at(10, 5)[1]).toBeGreaterThan(at(10, 5)[0] * 3)
     expect(at(5, 10)[2]).toBeGreaterThan(at(5, 10)[0] * 3)
+  })
+
+  it('a height map without a normal map bends the surface by its slopes', () => {
+    // A ramp up to the right: the side that faces left is brighter under a light from the left.
+    const ramp = {
+      width: 64,
+      height: 64,
+      channels: 1,
+      data: Uint8Array.from({ length: 64 * 64 }, (_, p) => {
+        const x = p % 64
+        return x < 32 ? x * 8 : (63 - x) * 8
+      }),
+    }
+    const light = createFloatImage(64, 32, 3)
+    for (let j = 8; j < 16; j++) for (let i = 14; i < 18; i++) light.data.fill(20, (j * 64 + i) * 3, (j * 64 + i) * 3 + 3)
+    const draw = (textures: OpenPbrMaterial['textures'], reliefM: number) => {
+      const material = {
+        ...createMaterial('ramp', { baseColor: [0.5, 0.5, 0.5], specularWeight: 0 }, { textures, tileSizeM: [2, 2] }),
+        reliefM,
+      }
+      const mesh = createSheet(
+        1,
+        1,
+        (s, t) => [(s - 0.5) * 2, 0, (t - 0.5) * 2],
+        (s, t) => [s * 2, t * 2],
+      )
+      const { image } = render(
+        createScene([{ mesh, material, images: [ramp] }]),
+        new EnvironmentLight(light, 1),
+        createCamera([0, 4, 0.01], [0, 0, 0], 50, 1),
+        { width: 32, height: 32, seed: 1, noiseTarget: 0, maxSamples: 16, background: null, denoised: false },
+      )!
+      const half = (from: number) => {
+        let sum = 0
+        for (let y = 8; y < 24; y++) for (let x = from; x < from + 6; x++) sum += image.data[(y * 32 + x) * 3]
+        return sum
+      }
+      return half(8) / half(18)
+    }
+    const bumped = draw({ displacement: { image: 0, channel: 0 } }, 0.3)
+    expect(draw({}, 0.3)).toBeCloseTo(1, 1)
+    expect(Math.abs(Math.log(bumped))).toBeGreaterThan(0.2)
+    // Lower relief, smaller slope; turned over, the other side is bright.
+    expect(Math.abs(Math.log(draw({ displacement: { image: 0, channel: 0 } }, 0.05)))).toBeLessThan(Math.abs(Math.log(bumped)))
   })
 
   it('what lies under clear glass is about as bright as without it', () => {

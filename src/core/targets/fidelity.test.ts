@@ -75,6 +75,8 @@ describe('a material through each target and back', () => {
     expect(Object.keys(material.textures).sort()).toEqual(['baseColor', 'geometryNormal', 'specularRoughness'])
     expect(lost).toEqual(['displacement'])
     expect((await passThroughTarget(mapped, 'objMtl')).lost).toEqual([])
+    // The metalness that no map gives is packed beside the roughness.
+    expect((await passThroughTarget(mapped, 'gltf')).lost).toEqual(['displacement'])
   })
 })
 

@@ -65,7 +65,14 @@ async function throughGltf(source: OpenPbrMaterial): Promise<OpenPbrMaterial> {
   document.createBuffer()
   addGltfMaterial(document, source, textures)
   const read = await readGltfBinary(await writeGltfBinary(document))
-  return readGltfMaterial(read.getRoot().listMaterials()[0], t => (t ? 0 : -1))
+  const material = readGltfMaterial(read.getRoot().listMaterials()[0], t => (t ? 0 : -1))
+  if (textures.roughnessMetalness) {
+    // Both share one picture: where only one has a map, the writer puts the other's figure into its channel.
+    const { baseMetalness, specularRoughness } = source.parameters
+    if (!source.textures.baseMetalness) material.parameters.baseMetalness = baseMetalness
+    if (!source.textures.specularRoughness) material.parameters.specularRoughness = specularRoughness
+  }
+  return material
 }
 
 const TOLERANCE = 1e-3

@@ -20,11 +20,9 @@ export function FidelityTable({ sheet }: { sheet: Sheet }) {
     <section aria-label="Target fidelity">
       <div className="mb-2 flex items-center gap-3">
         <h2 className="font-medium">As each target keeps it</h2>
-        {sheet.fidelity.length === 0 && (
-          <Button className="ml-auto" onClick={ask} disabled={isLoading}>
-            Measure
-          </Button>
-        )}
+        <Button look={sheet.fidelity.length === 0 ? 'plain' : 'bare'} className="ml-auto" onClick={ask} disabled={isLoading}>
+          {sheet.fidelity.length === 0 ? 'Measure' : 'Measure again'}
+        </Button>
       </div>
       {sheet.fidelity.length === 0 ? (
         <p className="text-quiet">Not measured yet: the material is written in each form, read back, and both are rendered.</p>

@@ -7,7 +7,7 @@ import type { Sheet } from '#shared/contracts/items.contract'
 
 /** At the size of the picture beside it no more texels can be told apart. */
 const LARGEST_TEXTURE = 1024
-const UNUSED: ReadonlySet<string> = new Set(['ambientOcclusion', 'specular', 'height'])
+const UNUSED: ReadonlySet<string> = new Set(['ambientOcclusion', 'specular'])
 
 export interface TunableMaterial {
   images: ByteImage[]
@@ -21,7 +21,8 @@ const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly stri
 export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial> {
   const images: ByteImage[] = []
   const roles: RoleImage[] = []
-  const used = sheet.files.filter(f => isMapRole(f.role) && !UNUSED.has(f.role))
+  const hasNormal = sheet.files.some(f => f.role === 'normal')
+  const used = sheet.files.filter(f => isMapRole(f.role) && !UNUSED.has(f.role) && !(f.role === 'height' && hasNormal))
   const loaded = await Promise.all(used.map(f => loadImage(f.url)))
   used.forEach((file, k) => {
     images.push(loaded[k])
