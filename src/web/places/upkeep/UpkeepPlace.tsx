@@ -40,23 +40,25 @@ export function UpkeepPlace() {
             ))}
           </dl>
         </section>
-        <section>
-          <h2 className="mb-3 text-lg font-medium">Open findings</h2>
-          {data.findings.length === 0 ? (
-            <p className="text-quiet">Every item passes every check.</p>
-          ) : (
-            <ul className="border-t border-line">
-              {data.findings.map(f => (
-                <li key={f.code} className="grid grid-cols-[5.5rem_minmax(0,1fr)_6rem] gap-4 border-b border-line py-2">
-                  <span className={f.severity === 'mustFix' ? 'font-semibold' : 'text-quiet'}>{SEVERITY_WORDS[f.severity]}</span>
-                  <span>{f.example}</span>
-                  <span className="figures text-right text-xs">{plural(f.items, 'item')}</span>
-                </li>
-              ))}
-            </ul>
-          )}
-        </section>
-        <div className="col-start-2">
+        <div className="flex flex-col gap-10">
+          <section>
+            <h2 className="mb-3 text-lg font-medium">Open findings</h2>
+            {data.findings.length === 0 ? (
+              <p className="text-quiet">Every item passes every check.</p>
+            ) : (
+              <ul className="border-t border-line">
+                {data.findings.map(f => (
+                  <li key={f.code} className="grid grid-cols-[5.5rem_minmax(0,1fr)_6rem] gap-4 border-b border-line py-2">
+                    <span className={f.severity === 'mustFix' ? 'font-semibold' : 'text-quiet'}>
+                      {SEVERITY_WORDS[f.severity]}
+                    </span>
+                    <span>{f.example}</span>
+                    <span className="figures text-right text-xs">{plural(f.items, 'item')}</span>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </section>
           <FidelitySection mayEdit={session?.person?.role === 'lead'} />
         </div>
       </div>
