@@ -7,6 +7,7 @@ import { ZipArchive } from 'archiver'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { HOUSE_RIGS } from '#core/render/house-rigs'
+import { describeFinding } from '#shared/finding-words'
 import { makeModelBytes, writeDelivery } from '../../tests/fixtures'
 import { unpackArchive } from './archive'
 import { collectSources } from './collect-sources'
@@ -113,6 +114,56 @@ describe('inspecting', () => {
     }
     const { findings } = await inspectItem(source, 'furniture.chairs')
     expect(findings.find(f => f.code === 'unitSuspect')?.evidence.factor).toBe(0.01)
+  })
+
+  it('looks at a picture that came along: what is wrong with it is told, a sound one is passed over', async () => {
+    const model = join(root, 'stool.glb')
+    await writeFile(model, await makeModelBytes())
+    const file = await sourceFileAt(model, 'Stool.glb')
+    const { picture, linear } = (await previewItem(
+      {
+        kind: 'model',
+        name: 'stool',
+        widthMm: null,
+        constants: {},
+        files: [{ file, role: 'model', byContentOnly: false, handednessHint: null }],
+      },
+      { ...HOUSE_RIGS['model-three-quarter'], scaleBar: false },
+      'draft',
+      { width: 96 },
+    ))!
+    const inspect = async (name: string, bytes: Buffer) => {
+      await writeFile(join(root, name), bytes)
+      const along = {
+        file: await sourceFileAt(join(root, name), name),
+        role: 'picture',
+        byContentOnly: false,
+        handednessHint: null,
+      }
+      const source = {
+        kind: 'model' as const,
+        name: 'stool',
+        widthMm: null,
+        constants: {},
+        files: [{ file, role: 'model', byContentOnly: false, handednessHint: null }, along],
+      }
+      return (await inspectItem(source, 'furniture.chairs')).findings.filter(f => f.code.startsWith('picture'))
+    }
+    expect(await inspect('sound.png', await encodePicture(picture, 'png'))).toEqual([])
+    const stored = { ...picture, data: Uint8Array.from(linear.data, v => Math.min(255, Math.round(v * 255))) }
+    expect((await inspect('linear.png', await encodePicture(stored, 'png'))).map(f => f.code)).toEqual([
+      'pictureLooksLinear',
+      'pictureUnfit',
+    ])
+    const square = await sharp(await encodePicture(picture, 'png'))
+      .resize(80, 80, { fit: 'cover' })
+      .png()
+      .toBuffer()
+    const [unfit] = await inspect('square.png', square)
+    expect(unfit.evidence).toMatchObject({ file: 'square.png', faults: expect.stringContaining('aspect') })
+    expect(describeFinding(unfit.code, unfit.evidence)).toContain('4 : 3')
+    // One that does not decode is no loss.
+    expect(await inspect('broken.png', Buffer.from('no picture'))).toEqual([])
   })
 })
 

@@ -8,6 +8,7 @@ import { measureFidelityJob } from './jobs/measure-fidelity.job'
 import { measureItemJob } from './jobs/measure-item.job'
 import { type Jobs, openBoss, type QueueName, toJobQueue } from './jobs/queue'
 import { renderPreviewJob } from './jobs/render-preview.job'
+import { renderTurntableJob } from './jobs/render-turntable.job'
 import { resumeWork } from './jobs/resume-work'
 import { sortBatchJob } from './jobs/sort-batch.job'
 import type { WorkContext } from './jobs/work-context'
@@ -21,6 +22,7 @@ const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Prom
   'render-preview': renderPreviewJob,
   'write-delivery': writeDeliveryJob,
   'measure-fidelity': measureFidelityJob,
+  'render-turntable': renderTurntableJob,
 }
 
 const settings = readSettings()
@@ -61,6 +63,7 @@ await work('measure-item', context.intakePool.size)
 await work('write-delivery', 1)
 await work('render-preview', context.previewPool.size)
 await work('measure-fidelity', 1)
+await work('render-turntable', 1)
 await resumeWork(context)
 log.info('worker is ready')
 process.send?.('ready')

@@ -1,3 +1,4 @@
+import type { PictureFault } from '#core/compare/audit-picture'
 import type { Evidence, FindingCode } from '#core/findings/finding'
 import type { Target } from '#core/targets/fidelity'
 import { TARGET_WORDS } from './target-words'
@@ -5,6 +6,17 @@ import { formatNumber } from './units'
 
 const n = (evidence: Evidence, key: string, digits = 2): string => formatNumber(Number(evidence[key]), digits)
 const percent = (evidence: Evidence, key: string): string => `${formatNumber(Number(evidence[key]) * 100, 1)} %`
+
+const PICTURE_FAULT_WORDS: Record<PictureFault, string> = {
+  aspect: 'another aspect than 4 : 3',
+  looksLinear: 'saved without its display encoding',
+  subjectTooSmall: 'the subject is small or does not show',
+  subjectCut: 'the subject is cut off',
+  offCentre: 'the subject is off centre',
+  lowContrast: 'the subject is lost in the background',
+  dark: 'too dark',
+  bright: 'too bright',
+}
 
 /** Finding code to a sentence: what was measured, what was expected, what to do. */
 const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
@@ -46,6 +58,13 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   overTriangleBudget: e => `${e.triangles} triangles against a budget of ${e.budget}.`,
   targetLosesLook: e =>
     `As ${TARGET_WORDS[e.target as Target] ?? e.target} it looks different: FLIP ${n(e, 'flip', 3)} against a house limit of ${n(e, 'limit')}. Lost: ${e.lost}.`,
+  pictureUnfit: e =>
+    `The picture ${e.file} that came along scores ${e.score} of 100 as a preview: ${String(e.faults)
+      .split(', ')
+      .map(f => PICTURE_FAULT_WORDS[f as PictureFault] ?? f)
+      .join(', ')}. The rig's own picture is shown instead.`,
+  pictureLooksLinear: e =>
+    `The picture ${e.file} that came along looks as if it holds linear values saved without their display encoding; it is too dark in the middle.`,
   externalFileMissing: e => `${e.file} is named but not there.`,
 }
 

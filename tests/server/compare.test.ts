@@ -3,11 +3,15 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parseExr } from '../../src/core/codecs/exr'
 import { parseHdr } from '../../src/core/codecs/hdr'
-import { previews } from '../../src/server/db/library.table'
+import { TURNTABLE_FRAMES } from '../../src/core/render/turntable'
+import { items, previews } from '../../src/server/db/library.table'
 import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
+import { renderTurntableJob } from '../../src/server/jobs/render-turntable.job'
 import { getComparison } from '../../src/server/services/compare'
 import type { PreviewJob } from '../../src/server/services/previews'
 import { savePicture } from '../../src/server/services/save-picture'
+import { getSheet } from '../../src/server/services/sheet'
+import { getTurntableFile, requestTurntable } from '../../src/server/services/turntables'
 import { parseCompareKeys } from '../../src/shared/compare-key'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -96,5 +100,35 @@ describe('a saved picture', () => {
     const [row] = await db.select().from(previews)
     await db.update(previews).set({ linearHash: null }).where(eq(previews.id, row.id))
     await expect(savePicture(work, world.artist, row.id, 'png')).rejects.toMatchObject({ code: 'notFound' })
+  })
+})
+
+describe('a turn', () => {
+  it('is rendered once, on demand, as a loop that runs for ever', async () => {
+    const { context, artist } = world
+    const chair = await getSheet(context.db, artist, 'CHR-0001', null)
+    expect(chair.turntable).toBeNull()
+    world.sent.length = 0
+    await requestTurntable(context, artist, chair.id)
+    const [{ job }] = world.sent.filter(s => s.queue === 'render-turntable')
+    await renderTurntableJob(work, job as { inputKey: string })
+    const { turntable } = await getSheet(context.db, artist, 'CHR-0001', null)
+    const id = Number(turntable!.match(/^\/api\/turntables\/(\d+)$/)![1])
+    const hash = await getTurntableFile(context.db, artist, id)
+    const metadata = await sharp(await work.storage.localPath(hash), { animated: true }).metadata()
+    expect(metadata).toMatchObject({ format: 'webp', pages: TURNTABLE_FRAMES, loop: 0, width: 192, pageHeight: 144 })
+  }, 240_000)
+
+  it('is refused for what cannot turn and for what the asker may not see', async () => {
+    const { context, artist } = world
+    const refused = (id: number) => requestTurntable(context, artist, id).catch(e => e.code)
+    const sky = (await context.db.select().from(items)).find(i => i.kind === 'environment')!
+    const hidden = (await context.db.select().from(items)).find(i => i.code === 'CHR-0002')!
+    expect(await refused(sky.id)).toBe('badRequest')
+    expect(await refused(hidden.id)).toBe('notFound')
+    expect(await refused(999_999)).toBe('notFound')
+    expect(await getTurntableFile(context.db, artist, 999_999).catch(e => e.code)).toBe('notFound')
+    // Inputs that nothing has any more are passed over.
+    await renderTurntableJob(work, { inputKey: 'gone' })
   })
 })

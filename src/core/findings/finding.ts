@@ -32,6 +32,8 @@ export const FINDING_SEVERITY = {
   overTriangleBudget: 'shouldFix',
   externalFileMissing: 'mustFix',
   targetLosesLook: 'note',
+  pictureUnfit: 'note',
+  pictureLooksLinear: 'note',
 } as const satisfies Record<string, Severity>
 
 export type FindingCode = keyof typeof FINDING_SEVERITY

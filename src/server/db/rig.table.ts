@@ -108,3 +108,20 @@ export const targetFidelity = pgTable(
   },
   t => [uniqueIndex('target_fidelity_key').on(t.inputKey, t.target)],
 )
+
+/** One full turn of an item as a short loop. */
+export const turntables = pgTable(
+  'turntables',
+  {
+    id: serial('id').primaryKey(),
+    inputKey: text('input_key').notNull(),
+    rig: text('rig').notNull(),
+    revision: integer('revision').notNull(),
+    rendererRevision: integer('renderer_revision').notNull(),
+    hash: text('hash')
+      .notNull()
+      .references(() => files.hash),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('turntables_key').on(t.inputKey, t.rig, t.revision, t.rendererRevision)],
+)

@@ -18,6 +18,8 @@ export interface ComputeTasks {
     /** The picture display-encoded as WebP, and linear as OpenEXR. */
     output: { bytes: Uint8Array; linear: Uint8Array; stats: PreviewStats }
   }
+  /** An animated WebP. */
+  turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }
   fidelity: {
     input: { source: ItemSource; rig: Rig }
     /** Pictures as WebP; the first is the original's. */

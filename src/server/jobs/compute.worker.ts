@@ -9,6 +9,7 @@ import { inspectItem } from '#files/inspect-item'
 import { loadItem } from '#files/load-item'
 import { previewItem } from '#files/preview-item'
 import { recognizeDelivery } from '#files/recognize-delivery'
+import { turnItem } from '#files/turn-item'
 import { writeDelivery } from '#files/write-delivery'
 import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
 
@@ -29,6 +30,13 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: writeExr(linear), stats }
   },
+  turntable: async ({ source, rig }, onProgress) =>
+    new Uint8Array(
+      await turnItem(source, rig, share => {
+        onProgress(share)
+        return true
+      }),
+    ),
   fidelity: async ({ source, rig }, onProgress) => {
     const { loaded } = await loadItem(source, 'preview', FIDELITY_TEXTURE_SIZE)
     if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material has a target fidelity.')

@@ -10,6 +10,7 @@ export interface Jobs {
   'render-preview': PreviewJob
   'write-delivery': { deliveryId: number }
   'measure-fidelity': { inputKey: string }
+  'render-turntable': { inputKey: string }
 }
 export type QueueName = keyof Jobs
 
@@ -19,7 +20,11 @@ export const QUEUE_NAMES: readonly QueueName[] = [
   'render-preview',
   'write-delivery',
   'measure-fidelity',
+  'render-turntable',
 ]
+
+/** Queues in which one job for the same thing waits at most once. */
+const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set(['render-preview', 'measure-fidelity', 'render-turntable'])
 
 export interface JobQueue {
   send<Q extends QueueName>(queue: Q, job: Jobs[Q], options?: { priority?: number; singletonKey?: string }): Promise<void>
@@ -41,7 +46,7 @@ export async function openBoss(databaseUrl: string, onError: (error: Error) => v
   for (const name of QUEUE_NAMES)
     await boss.createQueue(name, {
       name,
-      policy: name === 'render-preview' || name === 'measure-fidelity' ? 'short' : 'standard',
+      policy: ONE_OF_A_KIND.has(name) ? 'short' : 'standard',
       ...RETRIES,
     })
   return boss

@@ -11,6 +11,7 @@ import { toFindingView } from './intake'
 import { findPreviews, previewOf } from './previews'
 import { notFound } from './problem'
 import { loadRigBook } from './rig-book'
+import { findTurntable } from './turntables'
 
 /** Everything of one item, at its current version or at the numbered one. */
 export async function getSheet(db: Connection, actor: Actor, code: string, number: number | null): Promise<Sheet> {
@@ -30,7 +31,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
   const shown = history.find(h => (number === null ? h.version.id === item.currentVersionId : h.version.number === number))
   if (!shown) throw notFound(`Version ${number} of ${code}`)
   const { version } = shown
-  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book, fidelity] = await Promise.all([
+  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book, fidelity, turntable] = await Promise.all([
     db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position)),
     db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
     db
@@ -56,6 +57,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
     findPreviews(db, [{ inputKey: version.inputKey, category: item.category }]),
     loadRigBook(db),
     findFidelity(db, version.inputKey),
+    findTurntable(db, version.inputKey),
   ])
   const toVersion = ({ version: v, author }: (typeof history)[number]) => ({
     id: v.id,
@@ -89,6 +91,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
       handednessHint: file.handednessHint,
     })),
     preview: previewOf(found, version.inputKey, item.category),
+    turntable,
     fidelity,
     rig: book.rigFor(item.category),
     versions: history.map(toVersion),

@@ -118,6 +118,13 @@ export const ENDPOINTS = {
     params: z.object({ id }),
     response: done,
   }),
+  renderTurntable: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/turntable',
+    summary: 'Ask for one full turn of an item as a short loop',
+    params: z.object({ id }),
+    response: done,
+  }),
   measureFidelity: endpoint({
     method: 'post',
     path: '/api/items/{id}/fidelity',

@@ -144,6 +144,8 @@ export const sheetSchema = z.object({
   findings: z.array(findingSchema),
   files: z.array(versionFileSchema),
   preview: previewSchema.nullable(),
+  /** Address of one full turn as a short loop; null before it was asked for. */
+  turntable: z.string().nullable(),
   /** What each target loses of it; empty before it was measured. */
   fidelity: z.array(targetFidelitySchema),
   /** The rig in force for its category. */

@@ -126,6 +126,7 @@ export const api = createApi({
       query: ({ id, state }) => ({ url: at('setRerenderState', { id }), method: 'PATCH', body: { state } }),
       invalidatesTags: ['Rigs'],
     }),
+    renderTurntable: build.mutation<void, number>({ query: id => ({ url: at('renderTurntable', { id }), method: 'POST' }) }),
     measureFidelity: build.mutation<void, number>({ query: id => ({ url: at('measureFidelity', { id }), method: 'POST' }) }),
     listFidelity: build.query<FidelityList, FidelityQuery>({
       query: params => ({ url: at('listFidelity'), params }),
@@ -171,6 +172,7 @@ export const {
   useDiscardProposalMutation,
   useRerenderOlderMutation,
   useSetRerenderStateMutation,
+  useRenderTurntableMutation,
   useMeasureFidelityMutation,
   useListFidelityQuery,
   useMeasureMissingFidelityMutation,

@@ -5,6 +5,7 @@ import type { Context } from '../../services/context'
 import { getFidelityPicture, listFidelity, requestFidelity, requestMissingFidelity } from '../../services/fidelity'
 import { setRerenderState } from '../../services/rerenders'
 import { adoptProposal, discardProposal, listRigs, proposeCategoryRig, proposeRig, rerenderOlder } from '../../services/rigs'
+import { getTurntableFile, requestTurntable } from '../../services/turntables'
 import { route } from '../route'
 import { sendStored } from '../send-file'
 import { getActor } from '../session'
@@ -26,6 +27,15 @@ export function mountRigRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.rerenderOlder, async ({ actor, params }) => ({
     rerenderId: await rerenderOlder(context, actor, params.name),
   }))
+  route(app, db, ENDPOINTS.renderTurntable, async ({ actor, params }) => {
+    await requestTurntable(context, actor, params.id)
+    return DONE
+  })
+  app.get('/api/turntables/:id', async (req, res) => {
+    const actor = await getActor(db, req)
+    const hash = await getTurntableFile(db, actor, z.coerce.number().int().positive().parse(req.params.id))
+    await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
+  })
   route(app, db, ENDPOINTS.measureFidelity, async ({ actor, params }) => {
     await requestFidelity(context, actor, params.id)
     return DONE

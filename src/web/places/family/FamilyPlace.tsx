@@ -2,8 +2,9 @@ import { useMemo } from 'react'
 import { Link, useLocation, useSearchParams } from 'react-router'
 import { FAMILY_LIMIT, familyQuerySchema } from '#shared/contracts/family.contract'
 import { formatNumber } from '#shared/units'
-import { useGetFamilyQuery, useListCategoriesQuery } from '../../app/api'
+import { useGetFamilyQuery } from '../../app/api'
 import { INPUT } from '../../components/Field'
+import { MaterialCategorySelect } from '../../components/MaterialCategorySelect'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { plural } from '../../words/states'
@@ -21,7 +22,6 @@ export function FamilyPlace() {
   const sort = SORTS.find(s => s === params.get('sort')) ?? 'hue'
   const limit = Math.min(20, Math.max(0, Number(params.get('within') ?? DEFAULT_LIMIT) || 0))
   const { data, error, refetch } = useGetFamilyQuery(query)
-  const { data: categories = [] } = useListCategoriesQuery()
   const change = (patch: Record<string, string>) =>
     setParams(
       old => {
@@ -38,21 +38,7 @@ export function FamilyPlace() {
     <div className="flex h-full flex-col">
       <div className="flex h-11 shrink-0 items-center gap-3 px-6">
         <h1 className="font-medium">Family</h1>
-        <select
-          aria-label="Category"
-          className={INPUT}
-          value={query.category}
-          onChange={e => change({ category: e.target.value })}
-        >
-          <option value="">all materials</option>
-          {categories
-            .filter(c => c.kind === 'material')
-            .map(c => (
-              <option key={c.path} value={c.path}>
-                {c.title} {c.count}
-              </option>
-            ))}
-        </select>
+        <MaterialCategorySelect value={query.category} onChange={category => change({ category })} />
         <select aria-label="Order" className={INPUT} value={sort} onChange={e => change({ sort: e.target.value })}>
           {SORTS.map(s => (
             <option key={s} value={s}>

@@ -20,11 +20,12 @@ import { trayToggled } from '../wall/tray.slice'
 import { FactTable } from './FactTable'
 import { FidelityTable } from './FidelityTable'
 import { SheetActions } from './SheetActions'
+import { TurnView } from './TurnView'
 
 const LiveView = lazy(() => import('../../viewer/LiveView'))
 const TunePanel = lazy(() => import('./tune/TunePanel'))
 
-type Shown = 'rendered' | 'live' | 'tune'
+type Shown = 'rendered' | 'live' | 'turn' | 'tune'
 
 export function SheetView({ sheet }: { sheet: Sheet }) {
   const { data: categories = [] } = useListCategoriesQuery()
@@ -111,6 +112,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
   const views: [Shown, string][] = [
     ['rendered', 'Rendered'],
     ['live', 'Live'],
+    ...(sheet.kind !== 'environment' ? [['turn', 'Turn'] as [Shown, string]] : []),
     ...(sheet.kind === 'material' ? [['tune', 'Tune'] as [Shown, string]] : []),
   ]
   const live = shown === 'live'
@@ -131,7 +133,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
           </button>
         ))}
         <span className="figures ml-auto text-xs text-quiet">
-          {shown === 'tune'
+          {shown === 'tune' || shown === 'turn'
             ? ''
             : live
               ? 'drag to turn, wheel to come closer'
@@ -155,7 +157,9 @@ function Pictures({ sheet }: { sheet: Sheet }) {
           </Button>
         )}
       </div>
-      {shown === 'tune' ? (
+      {shown === 'turn' ? (
+        <TurnView key={sheet.version.id} sheet={sheet} />
+      ) : shown === 'tune' ? (
         <Suspense fallback={null}>
           <TunePanel sheet={sheet} />
         </Suspense>

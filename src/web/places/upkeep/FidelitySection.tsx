@@ -5,10 +5,11 @@ import { TARGETS } from '#core/targets/fidelity'
 import { type FidelityQuery, fidelityQuerySchema } from '#shared/contracts/fidelity.contract'
 import { TARGET_WORDS } from '#shared/target-words'
 import { formatNumber } from '#shared/units'
-import { useListCategoriesQuery, useListFidelityQuery, useMeasureMissingFidelityMutation } from '../../app/api'
+import { useListFidelityQuery, useMeasureMissingFidelityMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
+import { MaterialCategorySelect } from '../../components/MaterialCategorySelect'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { lostWord } from '../../words/parameters'
 import { plural } from '../../words/states'
@@ -17,7 +18,6 @@ import { plural } from '../../words/states'
 export function FidelitySection({ mayEdit }: { mayEdit: boolean }) {
   const [query, setQuery] = useState<FidelityQuery>(() => fidelityQuerySchema.parse({}))
   const { data, error, refetch } = useListFidelityQuery(query)
-  const { data: categories = [] } = useListCategoriesQuery()
   const [measure, { isLoading }] = useMeasureMissingFidelityMutation()
   const location = useLocation()
   const change = (patch: Partial<FidelityQuery>) => setQuery(old => ({ ...old, ...patch }))
@@ -31,21 +31,7 @@ export function FidelitySection({ mayEdit }: { mayEdit: boolean }) {
     <section aria-label="Target fidelity">
       <h2 className="mb-3 text-lg font-medium">What delivery targets lose</h2>
       <div className="mb-3 flex flex-wrap items-center gap-2 text-xs">
-        <select
-          aria-label="Category"
-          className={INPUT}
-          value={query.category}
-          onChange={e => change({ category: e.target.value })}
-        >
-          <option value="">all materials</option>
-          {categories
-            .filter(c => c.kind === 'material')
-            .map(c => (
-              <option key={c.path} value={c.path}>
-                {c.title}
-              </option>
-            ))}
-        </select>
+        <MaterialCategorySelect value={query.category} onChange={category => change({ category })} />
         <select
           aria-label="State"
           className={INPUT}
