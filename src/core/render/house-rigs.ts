@@ -93,6 +93,18 @@ export const HOUSE_RIGS = {
     camera: { azimuthDeg: 24, elevationDeg: 10, focalMm: 100, framing: 'fill', coverage: 0.9 },
     exposureEv: 0,
   },
+  'light-wall-wash': {
+    ...BASE,
+    revision: 1,
+    name: 'light-wall-wash',
+    title: 'Light, washing a wall',
+    stage: 'wallWash',
+    camera: { azimuthDeg: 20, elevationDeg: 7, focalMm: 70, framing: 'shorterSide', coverage: 0.7 },
+    backdrops: [0.62, 0.3],
+    minContrast: 8,
+    exposureEv: -2.1,
+    scaleBar: true,
+  },
   'environment-strip': {
     ...BASE,
     name: 'environment-strip',

@@ -200,7 +200,8 @@ export class PathTracer {
       }
       const lox = -(dx * tangent[0] + dy * tangent[1] + dz * tangent[2])
       const loy = -(dx * bitangent[0] + dy * bitangent[1] + dz * bitangent[2])
-      if (p.emissionLuminance > 0) {
+      // What glows lights others as a lamp, where there are lamps; met by chance it would count twice.
+      if (p.emissionLuminance > 0 && !(afterDiffuse && scene.lamps.length > 0)) {
         const e = p.emissionLuminance / EMISSION_WHITE_NITS
         r += tr * e * reader.emission[0]
         g += tg * e * reader.emission[1]
@@ -247,6 +248,57 @@ export class PathTracer {
         const cr = tr * value[0] * light[0] * weight
         const cg = tg * value[1] * light[1] * weight
         const cb = tb * value[2] * light[2] * weight
+        const limit = afterDiffuse ? this.clampFactor(cr, cg, cb) : 1
+        r += cr * limit
+        g += cg * limit
+        b += cb * limit
+      }
+
+      for (const lamp of scene.lamps) {
+        s = pair()
+        // A point of the half of the ball that faces this place, evenly.
+        const px = lamp.position[0] - x
+        const py = lamp.position[1] - y
+        const pz = lamp.position[2] - z
+        const height = 2 * sobolX(sample, s) - 1
+        const turn = 2 * Math.PI * sobolY(sample, s)
+        const across = Math.sqrt(1 - height * height)
+        const bx = across * Math.cos(turn)
+        const bz = across * Math.sin(turn)
+        const near = bx * px + height * py + bz * pz > 0 ? -lamp.radius : lamp.radius
+        let lx = px + bx * near
+        let ly = py + height * near
+        let lz = pz + bz * near
+        const squared = lx * lx + ly * ly + lz * lz
+        if (!(squared > lamp.radius * lamp.radius * 1e-4)) continue
+        const isNear = squared < lamp.nearest * lamp.nearest
+        // What a shade sends on is part of its web; found by chance it would be noise.
+        if (isNear && afterDiffuse) continue
+        const distance = Math.sqrt(squared)
+        lx /= distance
+        ly /= distance
+        lz /= distance
+        const liz = lx * normal[0] + ly * normal[1] + lz * normal[2]
+        const geometric = lx * gx + ly * gy + lz * gz
+        if (!(liz * geometric > 0)) continue
+        surface.evaluate(
+          lox,
+          loy,
+          loz,
+          lx * tangent[0] + ly * tangent[1] + lz * tangent[2],
+          lx * bitangent[0] + ly * bitangent[1] + lz * bitangent[2],
+          liz,
+        )
+        const { value } = surface
+        if (!(value[0] + value[1] + value[2] > 0)) continue
+        const strength = (lamp.web ? lamp.web(-lx, -ly, -lz) : 1) / (isNear ? lamp.nearest * lamp.nearest : squared)
+        if (!(strength > 0)) continue
+        const away = geometric > 0 ? eps : -eps
+        this.rays++
+        if (scene.caster.isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, distance * (1 - 1e-4))) continue
+        const cr = tr * value[0] * lamp.intensity[0] * strength
+        const cg = tg * value[1] * lamp.intensity[1] * strength
+        const cb = tb * value[2] * lamp.intensity[2] * strength
         const limit = afterDiffuse ? this.clampFactor(cr, cg, cb) : 1
         r += cr * limit
         g += cg * limit

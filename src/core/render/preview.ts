@@ -75,10 +75,11 @@ const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({
 function prepareStaged(item: StageableSubject, request: PreviewRequest): PreparedPreview {
   const { rig } = request
   const settings = settingsOf(request)
-  const { subject, extras, camera } = stageSubject(item, rig)
+  const { subject, extras, camera, lamps, backdrop: shape } = stageSubject(item, rig)
   const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
   const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
-  const build = (albedo: number) => createScene([...subject, ...extras, createBackdrop(around, camera, albedo)], request.mipCache)
+  const build = (albedo: number) =>
+    createScene([...subject, ...extras, createBackdrop(around, camera, albedo, shape)], request.mipCache, lamps)
   const first = request.backdropAlbedo ?? rig.backdrops[0]
   let scene = build(first)
   const backdrop =

@@ -2,9 +2,21 @@ import { z } from 'zod'
 
 /**
  * What stands in front of the camera. For a material: a bent sheet with a cup, a draped cloth, a vessel of it or a vessel filled
- * with it, a close-up, a wall of 3 x 3 m. For a model: the model itself, or one leaf of a plant. For an environment: its panorama.
+ * with it, a close-up, a wall of 3 x 3 m. For a model: the model itself, one leaf of a plant,
+ * or a light before a wall that it washes. For an environment: its panorama.
  */
-export const STAGES = ['materialSheet', 'cloth', 'vessel', 'content', 'closeUp', 'wall', 'subject', 'leaf', 'panorama'] as const
+export const STAGES = [
+  'materialSheet',
+  'cloth',
+  'vessel',
+  'content',
+  'closeUp',
+  'wall',
+  'subject',
+  'leaf',
+  'wallWash',
+  'panorama',
+] as const
 export type Stage = (typeof STAGES)[number]
 
 /** Which kind of item a stage shows. */
@@ -17,6 +29,7 @@ export const STAGE_KIND = {
   wall: 'material',
   subject: 'model',
   leaf: 'model',
+  wallWash: 'model',
   panorama: 'environment',
 } as const satisfies Record<Stage, string>
 

@@ -10,6 +10,7 @@ import {
   type TextureBinding,
   type TextureSlot,
 } from '../material/open-pbr'
+import type { Lamp } from './lamp'
 import type { RayCaster } from './ray-caster'
 import { SimdCaster } from './simd-caster'
 import { createMipTexture, type MipTexture, readTexture } from './texture'
@@ -56,6 +57,7 @@ export interface Scene {
   /** Texture repeats per metre: root of uv area over surface area. */
   uvDensity: Float32Array
   materials: SceneMaterial[]
+  lamps: readonly Lamp[]
 }
 
 /**
@@ -68,7 +70,7 @@ export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
 /** Mip levels by image, so that scenes of the same images need not make them again. */
 export type MipCache = Map<ByteImage, MipTexture>
 
-export function createScene(objects: readonly SceneObject[], mipCache: MipCache = new Map()): Scene {
+export function createScene(objects: readonly SceneObject[], mipCache: MipCache = new Map(), lamps: readonly Lamp[] = []): Scene {
   const triangleCount = objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
   const positions = new Float32Array(triangleCount * 9)
   const normals = new Float32Array(triangleCount * 9)
@@ -115,7 +117,7 @@ export function createScene(objects: readonly SceneObject[], mipCache: MipCache 
     return scratch[slot.binding.channel] >= 0.5
   }
   const caster = SimdCaster.build(positions, masked, accept, clear)
-  return { caster, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials }
+  return { caster, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
 }
 
 /** What is no number, or no colour a surface can have, becomes the nearest thing that is: a broken file gives a picture all the same. */

@@ -4,10 +4,11 @@ import type { ByteImage } from '../image/image'
 import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import { dot, subtract, type Vec3 } from '../math/vec3'
 import { type Camera, frameSubject } from './camera'
+import { findLamps, hangs, type Lamp } from './lamp'
 import { PREVIEW_ASPECT, type Rig, type Stage } from './rig'
 import type { SceneObject } from './scene'
 import { createCloseUpStage, createClothStage, createMaterialStage, createVesselStage, createWallStage } from './stages'
-import { createScaleBar } from './surroundings'
+import { type BackdropShape, createScaleBar, NEAR_WALL, NEAR_WALL_BELOW, radiusOf, SEAMLESS } from './surroundings'
 
 /** What a rig puts before its camera, and the camera. */
 export interface StagedSubject {
@@ -16,6 +17,9 @@ export interface StagedSubject {
   /** What is there beside it: a scale bar, water in a glass. */
   extras: SceneObject[]
   camera: Camera
+  /** Lights of the subject's own, beside the house light. */
+  lamps: Lamp[]
+  backdrop: BackdropShape
 }
 
 export type StageableSubject =
@@ -58,18 +62,29 @@ function stageMaterial(stage: Stage, material: OpenPbrMaterial, images: readonly
 export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
   if (item.kind === 'material') {
     const staged = stageMaterial(rig.stage, item.material, item.images)
-    return { ...staged, camera: frame(hullPoints(mergeMeshes(staged.subject.map(o => o.mesh))), rig) }
+    return {
+      ...staged,
+      lamps: [],
+      backdrop: SEAMLESS,
+      camera: frame(hullPoints(mergeMeshes(staged.subject.map(o => o.mesh))), rig),
+    }
   }
   const subject = [...item.objects]
   const whole = mergeMeshes(subject.map(o => o.mesh))
-  if (rig.stage === 'leaf') return { subject, extras: [], camera: frame(leafPoints(subject, rig) ?? hullPoints(whole), rig) }
-  const extras = rig.scaleBar ? createScaleBar(whole).objects : []
+  const isLight = rig.stage === 'wallWash'
+  const lamps = isLight ? findLamps(subject, radiusOf(whole) * (NEAR_WALL.back + NEAR_WALL.sweep)) : []
+  const isHung = isLight && hangs(whole, lamps)
+  const backdrop = isHung ? NEAR_WALL_BELOW : isLight ? NEAR_WALL : SEAMLESS
+  if (rig.stage === 'leaf')
+    return { subject, extras: [], lamps, backdrop, camera: frame(leafPoints(subject, rig) ?? hullPoints(whole), rig) }
+  // A bar lies on the floor, or nowhere.
+  const extras = rig.scaleBar && !isHung ? createScaleBar(whole).objects : []
   const camera = frame(hullPoints(whole), rig)
-  if (extras.length === 0) return { subject, extras, camera }
+  if (extras.length === 0) return { subject, extras, lamps, backdrop, camera }
   // The bar must be whole, or it measures nothing: where it is longer than the frame, the camera steps back.
   const both = hullPoints(mergeMeshes([whole, ...extras.map(o => o.mesh)]))
   const wide = frame(both, { ...rig, camera: { ...rig.camera, framing: 'fill', coverage: 0.95 } })
-  return { subject, extras, camera: distanceTo(wide, whole) > distanceTo(camera, whole) ? wide : camera }
+  return { subject, extras, lamps, backdrop, camera: distanceTo(wide, whole) > distanceTo(camera, whole) ? wide : camera }
 }
 
 function frame(points: Float32Array, rig: Rig): Camera {

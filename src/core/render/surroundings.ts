@@ -4,15 +4,33 @@ import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import type { Camera } from './camera'
 import type { SceneObject } from './scene'
 
-/**
- * A seamless backdrop under and behind a subject: floor, sweep and wall, turned to face the camera.
- * @param radius half the subject's largest extent, in metres
- */
-export function createBackdrop(subject: Mesh, camera: Camera, albedo: number): SceneObject {
+/** Measures of a backdrop in half diagonals of the subject. */
+export interface BackdropShape {
+  /** From the subject's middle to where the floor ends. */
+  back: number
+  /** Radius of the bend up to the wall. */
+  sweep: number
+  /** From the subject's lower end down to the floor. */
+  drop: number
+}
+export const SEAMLESS: BackdropShape = { back: 5, sweep: 4, drop: 0 }
+/** A wall close behind, for a light to fall on. */
+export const NEAR_WALL: BackdropShape = { back: 0.95, sweep: 0.15, drop: 0 }
+/** The same under something that hangs. */
+export const NEAR_WALL_BELOW: BackdropShape = { ...NEAR_WALL, drop: 1.1 }
+
+/** Half the diagonal of a mesh's box, in metres. */
+export function radiusOf({ positions }: Mesh): number {
+  const { min, max } = computeBounds(positions)
+  return Math.max(1e-3, Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2)
+}
+
+/** A backdrop under and behind a subject: floor, sweep and wall, turned to face the camera. */
+export function createBackdrop(subject: Mesh, camera: Camera, albedo: number, shape: BackdropShape = SEAMLESS): SceneObject {
   const { min, max } = computeBounds(subject.positions)
-  const radius = Math.max(1e-3, Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2)
-  const back = radius * 5
-  const sweep = radius * 4
+  const radius = radiusOf(subject)
+  const back = radius * shape.back
+  const sweep = radius * shape.sweep
   const front = radius * 14
   const half = radius * 22
   const height = radius * 16
@@ -34,7 +52,7 @@ export function createBackdrop(subject: Mesh, camera: Camera, albedo: number): S
   )
   const yaw = Math.atan2(-camera.forward[0], -camera.forward[2])
   // A hair below the subject: where a glass base and the floor were one plane, rays that leave the glass would pass under the floor.
-  const ground = min[1] - radius * 2e-4
+  const ground = min[1] - radius * (2e-4 + shape.drop)
   const centre: [number, number, number] = [(min[0] + max[0]) / 2, ground, (min[2] + max[2]) / 2]
   return { mesh: placeMesh(sheet, centre, yaw), material: greyMaterial('backdrop', albedo, 0.9), images: [] }
 }

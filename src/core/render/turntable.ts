@@ -3,6 +3,7 @@ import { computeBounds, mergeMeshes, placeMesh } from '../geometry/mesh'
 import type { FloatImage } from '../image/image'
 import { frameSubject } from './camera'
 import { createExposedLight, createHouseLightMap } from './house-light'
+import { HOUSE_RIGS } from './house-rigs'
 import { finishRendering, Rendering, type RenderSettings } from './render'
 import { PREVIEW_ASPECT, type Rig } from './rig'
 import { createScene, type MipCache, type SceneObject } from './scene'
@@ -19,11 +20,13 @@ const SAMPLES = 8
  */
 export function renderTurntable(
   item: StageableSubject,
-  rig: Rig,
+  given: Rig,
   backdropAlbedo: number,
   onProgress: (share: number) => boolean = () => true,
   frames = TURNTABLE_FRAMES,
 ): FloatImage[] | null {
+  // A wall would turn along with the light that washes it.
+  const rig = given.stage === 'wallWash' ? HOUSE_RIGS['model-three-quarter'] : given
   const { subject, extras } = stageSubject(item, { ...rig, scaleBar: false })
   const objects = centred([...subject, ...extras])
   const turned = Array.from({ length: frames }, (_, k) =>

@@ -30,12 +30,13 @@ const model = (
   prefix: string,
   expectedSizeM: [number, number],
   triangleBudget = 200_000,
+  rig: HouseRigName = 'model-three-quarter',
 ): CategoryDefinition => ({
   path,
   title,
   prefix,
   kind: 'model',
-  rig: 'model-three-quarter',
+  rig,
   expectedSizeM,
   triangleBudget,
 })
@@ -76,7 +77,7 @@ export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   model('furniture.sofas', 'Sofas and benches', 'SOF', [0.9, 4]),
   model('furniture.tables', 'Tables', 'TAB', [0.4, 4]),
   model('furniture.storage', 'Shelving and storage', 'STG', [0.5, 4]),
-  model('lighting', 'Lighting', 'LIT', [0.1, 2.5]),
+  model('lighting', 'Lighting', 'LIT', [0.1, 2.5], 200_000, 'light-wall-wash'),
   model('objects', 'Objects', 'OBJ', [0.05, 2.5]),
   model('objects.kitchenware', 'Kitchenware', 'KIT', [0.05, 0.6]),
   model('objects.figures', 'Figures for scale', 'FIG', [0.7, 2.1]),

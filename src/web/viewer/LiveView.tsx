@@ -64,7 +64,8 @@ function Light({ map, rig, visible = false }: { map: FloatImage; rig: Rig; visib
   const { scene, invalidate } = useThree()
   useEffect(() => {
     const texture = createEnvironmentTexture(map)
-    const gain = exposureGain(map, rig.exposureEv)
+    // A rig that shows a light is dim, for the light to tell; here it does not shine.
+    const gain = exposureGain(map, rig.stage === 'wallWash' ? 0 : rig.exposureEv)
     scene.environment = texture
     scene.environmentIntensity = gain
     scene.background = visible ? texture : null

@@ -10,6 +10,7 @@ export const STAGE_WORDS: Record<Stage, string> = {
   wall: 'Wall, 3 x 3 m',
   subject: 'The whole model',
   leaf: 'One leaf of it',
+  wallWash: 'A light before a wall',
   panorama: 'Panorama with three balls',
 }
 
