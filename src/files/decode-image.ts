@@ -3,7 +3,7 @@ import { FileError } from '#core/findings/failure'
 import type { ByteImage, Image } from '#core/image/image'
 
 /** Past this a picture is refused before it is decoded: 16K square. */
-const MAX_PIXELS = 16384 * 16384
+export const MAX_PIXELS = 16384 * 16384
 
 export interface ImageHeader {
   widthPx: number
@@ -55,7 +55,7 @@ export async function decodeFullDepth(input: string | Uint8Array, maxSize: numbe
   }
 }
 
-function asFileError(error: unknown): FileError {
+export function asFileError(error: unknown): FileError {
   if (error instanceof FileError) return error
   const text = error instanceof Error ? error.message : ''
   if (/exceeds pixel limit/i.test(text)) return new FileError('tooLarge', 'The picture is larger than 16384 x 16384 pixels.')

@@ -7,6 +7,7 @@ import { ComputePool } from './jobs/compute-pool'
 import { measureFidelityJob } from './jobs/measure-fidelity.job'
 import { measureItemJob } from './jobs/measure-item.job'
 import { type Jobs, openBoss, type QueueName, toJobQueue } from './jobs/queue'
+import { reducePictureJob } from './jobs/reduce-picture.job'
 import { renderPreviewJob } from './jobs/render-preview.job'
 import { renderTurntableJob } from './jobs/render-turntable.job'
 import { resumeWork } from './jobs/resume-work'
@@ -23,6 +24,7 @@ const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Prom
   'write-delivery': writeDeliveryJob,
   'measure-fidelity': measureFidelityJob,
   'render-turntable': renderTurntableJob,
+  'reduce-picture': reducePictureJob,
 }
 
 const settings = readSettings()
@@ -64,6 +66,7 @@ await work('write-delivery', 1)
 await work('render-preview', context.previewPool.size)
 await work('measure-fidelity', 1)
 await work('render-turntable', 1)
+await work('reduce-picture', 1)
 await resumeWork(context)
 log.info('worker is ready')
 process.send?.('ready')

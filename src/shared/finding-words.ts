@@ -7,7 +7,7 @@ import { formatNumber } from './units'
 const n = (evidence: Evidence, key: string, digits = 2): string => formatNumber(Number(evidence[key]), digits)
 const percent = (evidence: Evidence, key: string): string => `${formatNumber(Number(evidence[key]) * 100, 1)} %`
 
-const PICTURE_FAULT_WORDS: Record<PictureFault, string> = {
+export const PICTURE_FAULT_WORDS: Record<PictureFault, string> = {
   aspect: 'another aspect than 4 : 3',
   looksLinear: 'saved without its display encoding',
   subjectTooSmall: 'the subject is small or does not show',

@@ -12,6 +12,7 @@ import { describeInterface } from './openapi'
 import { handleErrors, sendProblem } from './problems'
 import { mountIntakeRoutes } from './routes/intake.routes'
 import { mountItemRoutes } from './routes/item.routes'
+import { mountPictureRoutes } from './routes/picture.routes'
 import { mountProjectRoutes } from './routes/project.routes'
 import { mountRigRoutes } from './routes/rig.routes'
 import { mountSessionRoutes } from './routes/session.routes'
@@ -77,6 +78,7 @@ export async function createApp({
   mountIntakeRoutes(app, context)
   mountProjectRoutes(app, context)
   mountRigRoutes(app, context)
+  mountPictureRoutes(app, context, settings)
   app.use('/api', (_req, res) => sendProblem(res, { code: 'notFound', message: 'There is nothing at this address.' }))
   if (existsSync(webFolder)) {
     app.use('/assets', express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }))

@@ -5,6 +5,7 @@ import type { Inspection } from '#files/inspect-item'
 import type { ItemSource } from '#files/load-item'
 import type { PreviewStats } from '#files/preview-item'
 import type { Recognition } from '#files/recognize-delivery'
+import type { ReducedPicture } from '#files/reduce-picture'
 import type { SourceFile } from '#files/source-file'
 import type { DeliveryItem, WrittenDelivery } from '#files/write-delivery'
 import type { DeliveryRequest } from '#shared/contracts/projects.contract'
@@ -20,6 +21,7 @@ export interface ComputeTasks {
   }
   /** An animated WebP. */
   turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }
+  reduce: { input: { diskPath: string; name: string }; output: ReducedPicture }
   fidelity: {
     input: { source: ItemSource; rig: Rig }
     /** Pictures as WebP; the first is the original's. */

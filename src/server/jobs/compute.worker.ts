@@ -9,6 +9,7 @@ import { inspectItem } from '#files/inspect-item'
 import { loadItem } from '#files/load-item'
 import { previewItem } from '#files/preview-item'
 import { recognizeDelivery } from '#files/recognize-delivery'
+import { reducePicture } from '#files/reduce-picture'
 import { turnItem } from '#files/turn-item'
 import { writeDelivery } from '#files/write-delivery'
 import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
@@ -37,6 +38,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
         return true
       }),
     ),
+  reduce: ({ diskPath, name }) => reducePicture(diskPath, name),
   fidelity: async ({ source, rig }, onProgress) => {
     const { loaded } = await loadItem(source, 'preview', FIDELITY_TEXTURE_SIZE)
     if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material has a target fidelity.')

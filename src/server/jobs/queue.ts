@@ -11,6 +11,7 @@ export interface Jobs {
   'write-delivery': { deliveryId: number }
   'measure-fidelity': { inputKey: string }
   'render-turntable': { inputKey: string }
+  'reduce-picture': { id: number }
 }
 export type QueueName = keyof Jobs
 
@@ -21,6 +22,7 @@ export const QUEUE_NAMES: readonly QueueName[] = [
   'write-delivery',
   'measure-fidelity',
   'render-turntable',
+  'reduce-picture',
 ]
 
 /** Queues in which one job for the same thing waits at most once. */

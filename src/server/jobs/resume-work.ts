@@ -1,6 +1,7 @@
 import { eq, inArray, sql } from 'drizzle-orm'
 import { batches, batchItems } from '../db/intake.table'
 import { items, versions } from '../db/library.table'
+import { ownPictures } from '../db/own-picture.table'
 import { deliveries } from '../db/project.table'
 import type { Context } from '../services/context'
 import { requestPreview } from '../services/previews'
@@ -22,6 +23,8 @@ export async function resumeWork(context: Context): Promise<void> {
     .from(deliveries)
     .where(inArray(deliveries.state, ['waiting', 'writing']))
   for (const { id } of writing) await queue.send('write-delivery', { deliveryId: id })
+  const reducing = await db.select({ id: ownPictures.id }).from(ownPictures).where(eq(ownPictures.state, 'reducing'))
+  for (const { id } of reducing) await queue.send('reduce-picture', { id })
   const unseen = await db
     .select({ inputKey: versions.inputKey, category: items.category, state: items.state })
     .from(items)

@@ -8,6 +8,7 @@ import { pins, projects } from '../db/project.table'
 import { itemLooks } from '../db/rig.table'
 import { findFidelity } from './fidelity'
 import { toFindingView } from './intake'
+import { findOwnPictures, findPendingPicture } from './own-pictures'
 import { findPreviews, previewOf } from './previews'
 import { notFound } from './problem'
 import { loadRigBook } from './rig-book'
@@ -31,34 +32,37 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
   const shown = history.find(h => (number === null ? h.version.id === item.currentVersionId : h.version.number === number))
   if (!shown) throw notFound(`Version ${number} of ${code}`)
   const { version } = shown
-  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book, fidelity, turntable] = await Promise.all([
-    db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position)),
-    db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
-    db
-      .select({ file: versionFiles, size: files.size, mediaType: files.mediaType })
-      .from(versionFiles)
-      .innerJoin(files, eq(files.hash, versionFiles.hash))
-      .where(eq(versionFiles.versionId, version.id))
-      .orderBy(asc(versionFiles.position)),
-    db
-      .select({ event: events, person: people.name })
-      .from(events)
-      .leftJoin(people, eq(people.id, events.personId))
-      .where(and(eq(events.subject, 'item'), eq(events.subjectId, item.id)))
-      .orderBy(desc(events.id))
-      .limit(30),
-    db
-      .select({ id: projects.id, code: projects.code, title: projects.title, versionNumber: versions.number })
-      .from(pins)
-      .innerJoin(projects, eq(projects.id, pins.projectId))
-      .innerJoin(versions, eq(versions.id, pins.versionId))
-      .where(and(eq(pins.itemId, item.id), mayRead(actor, projects.libraryId)))
-      .orderBy(asc(projects.code)),
-    findPreviews(db, [{ inputKey: version.inputKey, category: item.category }]),
-    loadRigBook(db),
-    findFidelity(db, version.inputKey),
-    findTurntable(db, version.inputKey),
-  ])
+  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book, fidelity, turntable, own, pendingPicture] =
+    await Promise.all([
+      db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position)),
+      db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
+      db
+        .select({ file: versionFiles, size: files.size, mediaType: files.mediaType })
+        .from(versionFiles)
+        .innerJoin(files, eq(files.hash, versionFiles.hash))
+        .where(eq(versionFiles.versionId, version.id))
+        .orderBy(asc(versionFiles.position)),
+      db
+        .select({ event: events, person: people.name })
+        .from(events)
+        .leftJoin(people, eq(people.id, events.personId))
+        .where(and(eq(events.subject, 'item'), eq(events.subjectId, item.id)))
+        .orderBy(desc(events.id))
+        .limit(30),
+      db
+        .select({ id: projects.id, code: projects.code, title: projects.title, versionNumber: versions.number })
+        .from(pins)
+        .innerJoin(projects, eq(projects.id, pins.projectId))
+        .innerJoin(versions, eq(versions.id, pins.versionId))
+        .where(and(eq(pins.itemId, item.id), mayRead(actor, projects.libraryId)))
+        .orderBy(asc(projects.code)),
+      findPreviews(db, [{ inputKey: version.inputKey, category: item.category }]),
+      loadRigBook(db),
+      findFidelity(db, version.inputKey),
+      findTurntable(db, version.inputKey),
+      findOwnPictures(db, [version.id]),
+      findPendingPicture(db, version.id),
+    ])
   const toVersion = ({ version: v, author }: (typeof history)[number]) => ({
     id: v.id,
     number: v.number,
@@ -92,6 +96,8 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
     })),
     preview: previewOf(found, version.inputKey, item.category),
     turntable,
+    ownPicture: own.get(version.id)?.url ? own.get(version.id)! : null,
+    pendingPicture,
     fidelity,
     rig: book.rigFor(item.category),
     versions: history.map(toVersion),

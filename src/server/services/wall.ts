@@ -7,6 +7,7 @@ import type { Connection } from '../db/database'
 import { categories, facts, items, versions } from '../db/library.table'
 import { libraries } from '../db/people.table'
 import { type CountedCell, countCells, searchItemIds } from '../db/search'
+import { findOwnPictures } from './own-pictures'
 import { findPreviews, previewOf } from './previews'
 import { loadRigBook } from './rig-book'
 
@@ -73,10 +74,13 @@ export async function getChips(
     db.select({ id: versions.id, inputKey: versions.inputKey }).from(versions).where(inArray(versions.id, shown)),
   ])
   const inputOf = new Map(inputs.map(v => [v.id, v.inputKey]))
-  const found = await findPreviews(
-    db,
-    rows.map(r => ({ inputKey: inputOf.get(versionOf(r)) ?? '', category: r.category })),
-  )
+  const [found, own] = await Promise.all([
+    findPreviews(
+      db,
+      rows.map(r => ({ inputKey: inputOf.get(versionOf(r)) ?? '', category: r.category })),
+    ),
+    findOwnPictures(db, shown),
+  ])
   const factsOf = new Map<number, Facts>()
   for (const { versionId, name, number, text, truth } of known)
     factsOf.set(versionId, { ...factsOf.get(versionId), [name]: number ?? text ?? truth ?? '' })
@@ -86,7 +90,17 @@ export async function getChips(
       const version = versionOf(row)
       const picture = previewOf(found, inputOf.get(version) ?? '', row.category)
       const figure = keyFigure(row.kind, factsOf.get(version) ?? {})
-      return [row.id, { ...chip, figure, preview: picture?.url ?? null, isOlderPreview: picture?.isOlder ?? false }]
+      const ownUrl = own.get(version)?.url ?? null
+      return [
+        row.id,
+        {
+          ...chip,
+          figure,
+          preview: ownUrl ?? picture?.url ?? null,
+          isOlderPreview: ownUrl === null && (picture?.isOlder ?? false),
+          isOwnPicture: ownUrl !== null,
+        },
+      ]
     }),
   )
   return ids.flatMap(id => byId.get(id) ?? [])

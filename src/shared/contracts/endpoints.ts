@@ -12,6 +12,7 @@ import {
   wallQuerySchema,
   wallSchema,
 } from './items.contract'
+import { ownPictureListSchema, setOwnPicturesSchema } from './own-picture.contract'
 import { deliveryRequestSchema, newProjectSchema, pinItemsSchema, projectSchema, projectSummarySchema } from './projects.contract'
 import { proposalSchema, rerenderStateSchema, rigChangeSchema, rigListSchema } from './rigs.contract'
 import { librarySchema, memberSchema, sessionSchema, signInSchema } from './session.contract'
@@ -123,6 +124,27 @@ export const ENDPOINTS = {
     path: '/api/items/{id}/turntable',
     summary: 'Ask for one full turn of an item as a short loop',
     params: z.object({ id }),
+    response: done,
+  }),
+  takeDeliveredPicture: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/own-picture',
+    summary: 'Show a picture that came along in the place of the one of the rig',
+    params: z.object({ id }),
+    body: z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/) }),
+    response: done,
+  }),
+  listOwnPictures: endpoint({
+    method: 'get',
+    path: '/api/own-pictures',
+    summary: 'Items that show a picture of their own, the worst first',
+    response: ownPictureListSchema,
+  }),
+  setOwnPictures: endpoint({
+    method: 'patch',
+    path: '/api/own-pictures',
+    summary: 'Show the pictures of the rigs instead of these, or these again',
+    body: setOwnPicturesSchema,
     response: done,
   }),
   measureFidelity: endpoint({

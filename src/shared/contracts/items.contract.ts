@@ -4,6 +4,7 @@ import { rigSchema } from '#core/render/rig'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { targetFidelitySchema } from './fidelity.contract'
 import { openPbrConstantsSchema } from './open-pbr.contract'
+import { ownPictureSchema } from './own-picture.contract'
 
 export const STATES = ['draft', 'inReview', 'approved', 'withdrawn'] as const
 export type ItemState = (typeof STATES)[number]
@@ -59,6 +60,8 @@ export const chipSchema = z.object({
   preview: z.string().nullable(),
   /** The picture is of an older rig or renderer; the new one is on its way. */
   isOlderPreview: z.boolean(),
+  /** The picture is somebody's own, not the rig's. */
+  isOwnPicture: z.boolean(),
 })
 export type Chip = z.infer<typeof chipSchema>
 
@@ -144,6 +147,10 @@ export const sheetSchema = z.object({
   findings: z.array(findingSchema),
   files: z.array(versionFileSchema),
   preview: previewSchema.nullable(),
+  /** The picture that stands in the place of the rig's. */
+  ownPicture: ownPictureSchema.nullable(),
+  /** One that is not ready, or was refused. */
+  pendingPicture: ownPictureSchema.nullable(),
   /** Address of one full turn as a short loop; null before it was asked for. */
   turntable: z.string().nullable(),
   /** What each target loses of it; empty before it was measured. */

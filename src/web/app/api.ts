@@ -7,6 +7,7 @@ import type { Family, FamilyQuery } from '#shared/contracts/family.contract'
 import type { FidelityList, FidelityQuery } from '#shared/contracts/fidelity.contract'
 import type { Batch, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
+import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Proposal, RigChange, RigList } from '#shared/contracts/rigs.contract'
 import type { Library, Member, Session, SignIn } from '#shared/contracts/session.contract'
@@ -33,6 +34,7 @@ export const api = createApi({
     'Rigs',
     'Compare',
     'Fidelity',
+    'OwnPictures',
   ],
   keepUnusedDataFor: 120,
   endpoints: build => ({
@@ -127,6 +129,25 @@ export const api = createApi({
       invalidatesTags: ['Rigs'],
     }),
     renderTurntable: build.mutation<void, number>({ query: id => ({ url: at('renderTurntable', { id }), method: 'POST' }) }),
+    bringOwnPicture: build.mutation<void, { id: number; file: File }>({
+      query: ({ id, file }) => ({
+        url: `/api/items/${id}/own-picture`,
+        method: 'PUT',
+        params: { name: file.name },
+        headers: { 'content-type': 'application/octet-stream' },
+        body: file,
+      }),
+      invalidatesTags: ['Sheet'],
+    }),
+    takeDeliveredPicture: build.mutation<void, { id: number; hash: string }>({
+      query: ({ id, hash }) => ({ url: at('takeDeliveredPicture', { id }), method: 'POST', body: { hash } }),
+      invalidatesTags: ['Sheet'],
+    }),
+    listOwnPictures: build.query<OwnPictureList, void>({ query: () => at('listOwnPictures'), providesTags: ['OwnPictures'] }),
+    setOwnPictures: build.mutation<void, SetOwnPictures>({
+      query: body => ({ url: at('setOwnPictures'), method: 'PATCH', body }),
+      invalidatesTags: ['OwnPictures', 'Sheet', 'Wall'],
+    }),
     measureFidelity: build.mutation<void, number>({ query: id => ({ url: at('measureFidelity', { id }), method: 'POST' }) }),
     listFidelity: build.query<FidelityList, FidelityQuery>({
       query: params => ({ url: at('listFidelity'), params }),
@@ -173,6 +194,10 @@ export const {
   useRerenderOlderMutation,
   useSetRerenderStateMutation,
   useRenderTurntableMutation,
+  useBringOwnPictureMutation,
+  useTakeDeliveredPictureMutation,
+  useListOwnPicturesQuery,
+  useSetOwnPicturesMutation,
   useMeasureFidelityMutation,
   useListFidelityQuery,
   useMeasureMissingFidelityMutation,

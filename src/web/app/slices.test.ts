@@ -19,6 +19,7 @@ const chip = (id: number): Chip => ({
   figure: '1.2 m wide',
   preview: null,
   isOlderPreview: false,
+  isOwnPicture: false,
 })
 
 describe('the tray', () => {

@@ -14,7 +14,7 @@ const tagsOf = (message: LiveMessage): Tag[] => {
     case 'batch':
       return ['Batch', 'Batches']
     case 'item':
-      return ['Wall', 'Sheet', 'Categories', 'Upkeep', 'Fidelity']
+      return ['Wall', 'Sheet', 'Categories', 'Upkeep', 'Fidelity', 'OwnPictures']
     case 'project':
       return ['Project', 'Projects']
     case 'rerender':

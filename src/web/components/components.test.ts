@@ -74,6 +74,7 @@ describe('a chip', () => {
     figure: '1.2 m wide',
     preview: null,
     isOlderPreview: false,
+    isOwnPicture: false,
   }
   const draw = (given: Partial<Chip>, share?: number) => {
     const store = configureStore({ reducer: { live: liveSlice.reducer } })

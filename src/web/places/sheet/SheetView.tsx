@@ -19,13 +19,14 @@ import { categoryTrail } from '../wall/CategoryPicker'
 import { trayToggled } from '../wall/tray.slice'
 import { FactTable } from './FactTable'
 import { FidelityTable } from './FidelityTable'
+import { OwnPictureView } from './OwnPictureView'
 import { SheetActions } from './SheetActions'
 import { TurnView } from './TurnView'
 
 const LiveView = lazy(() => import('../../viewer/LiveView'))
 const TunePanel = lazy(() => import('./tune/TunePanel'))
 
-type Shown = 'rendered' | 'live' | 'turn' | 'tune'
+type Shown = 'own' | 'rendered' | 'live' | 'turn' | 'tune'
 
 export function SheetView({ sheet }: { sheet: Sheet }) {
   const { data: categories = [] } = useListCategoriesQuery()
@@ -95,12 +96,13 @@ const toChip = (s: Sheet): Chip => ({
   state: s.state,
   library: s.library,
   figure: keyFigure(s.kind, Object.fromEntries(s.facts.map(f => [f.name, f.value]))),
-  preview: s.preview?.url ?? null,
-  isOlderPreview: s.preview?.isOlder ?? false,
+  preview: s.ownPicture?.url ?? s.preview?.url ?? null,
+  isOlderPreview: s.ownPicture === null && (s.preview?.isOlder ?? false),
+  isOwnPicture: s.ownPicture !== null,
 })
 
 function Pictures({ sheet }: { sheet: Sheet }) {
-  const [shown, setShown] = useState<Shown>('rendered')
+  const [shown, setShown] = useState<Shown>(sheet.ownPicture ? 'own' : 'rendered')
   const share = useAppSelector(s => s.live.byItem[sheet.id])
   const [renderFinal, { isLoading }] = useRenderFinalMutation()
   const askFinal = async () => {
@@ -109,11 +111,13 @@ function Pictures({ sheet }: { sheet: Sheet }) {
     else toast('The final picture is next in line; it appears here when it is done.')
   }
   const { preview } = sheet
+  const mayPicture = sheet.mayEdit && sheet.versions[0]?.id === sheet.version.id
   const views: [Shown, string][] = [
     ['rendered', 'Rendered'],
     ['live', 'Live'],
     ...(sheet.kind !== 'environment' ? [['turn', 'Turn'] as [Shown, string]] : []),
     ...(sheet.kind === 'material' ? [['tune', 'Tune'] as [Shown, string]] : []),
+    ...(mayPicture || sheet.ownPicture ? [['own', 'Own picture'] as [Shown, string]] : []),
   ]
   const live = shown === 'live'
   const tab = (on: boolean) =>
@@ -133,7 +137,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
           </button>
         ))}
         <span className="figures ml-auto text-xs text-quiet">
-          {shown === 'tune' || shown === 'turn'
+          {shown === 'tune' || shown === 'turn' || shown === 'own'
             ? ''
             : live
               ? 'drag to turn, wheel to come closer'
@@ -157,7 +161,9 @@ function Pictures({ sheet }: { sheet: Sheet }) {
           </Button>
         )}
       </div>
-      {shown === 'turn' ? (
+      {shown === 'own' ? (
+        <OwnPictureView sheet={sheet} mayChange={mayPicture} />
+      ) : shown === 'turn' ? (
         <TurnView key={sheet.version.id} sheet={sheet} />
       ) : shown === 'tune' ? (
         <Suspense fallback={null}>

@@ -5,6 +5,7 @@ import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
 import { plural, SEVERITY_WORDS, STATE_WORDS } from '../../words/states'
 import { FidelitySection } from './FidelitySection'
+import { OwnPictureSection } from './OwnPictureSection'
 
 /** What there is to keep in order, in figures. */
 export function UpkeepPlace() {
@@ -59,6 +60,7 @@ export function UpkeepPlace() {
               </ul>
             )}
           </section>
+          <OwnPictureSection mayEdit={session?.person?.role === 'lead'} />
           <FidelitySection mayEdit={session?.person?.role === 'lead'} />
         </div>
       </div>

@@ -1,4 +1,4 @@
-import { Check, History, Plus } from 'lucide-react'
+import { Check, History, Image, Plus } from 'lucide-react'
 import { memo } from 'react'
 import type { Chip } from '#shared/contracts/items.contract'
 import { useAppSelector } from '../../app/hooks'
@@ -57,6 +57,11 @@ export const ChipView = memo(function ChipView({ chip, inTray, focused, onOpen, 
             <History role="img" aria-label="picture of an older rig" className="size-3 shrink-0">
               <title>The picture is of an older rig; the new one is on its way</title>
             </History>
+          )}
+          {chip.isOwnPicture && (
+            <Image role="img" aria-label="picture of its own" className="size-3 shrink-0">
+              <title>Somebody set this picture in the place of the rig's</title>
+            </Image>
           )}
           <span className="ml-auto truncate" title={chip.figure}>
             {chip.figure}
