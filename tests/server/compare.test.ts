@@ -3,13 +3,15 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parseExr } from '../../src/core/codecs/exr'
 import { parseHdr } from '../../src/core/codecs/hdr'
+import { HOUSE_RIGS } from '../../src/core/render/house-rigs'
 import { TURNTABLE_FRAMES } from '../../src/core/render/turntable'
 import { items, previews } from '../../src/server/db/library.table'
+import { rigs } from '../../src/server/db/rig.table'
 import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
 import { renderTurntableJob } from '../../src/server/jobs/render-turntable.job'
 import { getComparison } from '../../src/server/services/compare'
 import type { PreviewJob } from '../../src/server/services/previews'
-import { savePicture } from '../../src/server/services/save-picture'
+import { saveComparison, savePicture } from '../../src/server/services/save-picture'
 import { getSheet } from '../../src/server/services/sheet'
 import { getTurntableFile, requestTurntable } from '../../src/server/services/turntables'
 import { parseCompareKeys } from '../../src/shared/compare-key'
@@ -94,6 +96,23 @@ describe('a saved picture', () => {
     expect(code / 255).toBeGreaterThan(linear.data[middle])
   })
 
+  it('several come in one file, with what each is and how far two are apart', async () => {
+    const keys = parseCompareKeys('CHR-0001,CHR-0001')
+    const { bytes } = await saveComparison(work, world.artist, keys, 'png')
+    const metadata = await sharp(bytes).metadata()
+    expect([metadata.width, metadata.height]).toEqual([2 * 256 + 8, 192])
+    const said = metadata.exif!.toString('latin1')
+    expect(said).toContain('A: CHR-0001 version 1, draft, model-three-quarter')
+    expect(said).toContain('FLIP mean 0.0000')
+    const exr = await saveComparison(work, world.artist, keys, 'exr')
+    expect(Buffer.from(exr.bytes.subarray(0, 1000)).toString('latin1')).toContain('Linear Rec.709. A: CHR-0001')
+    expect(parseExr(exr.bytes).width).toBe(520)
+    const refused = (of: string) => saveComparison(work, world.artist, parseCompareKeys(of), 'png').catch(e => e.code)
+    expect(await refused('CHR-0001,CHR-0001.final')).toBe('notReady')
+    expect(await refused('CHR-0001,CHR-0002')).toBe('notFound')
+    expect(await refused('')).toBe('badRequest')
+  })
+
   it('is refused to whom the item is not shown, and where no linear picture was kept', async () => {
     const { db } = world.context
     await expect(savePicture(work, world.artist, 999_999, 'png')).rejects.toMatchObject({ code: 'notFound' })
@@ -108,6 +127,9 @@ describe('a turn', () => {
     const { context, artist } = world
     const chair = await getSheet(context.db, artist, 'CHR-0001', null)
     expect(chair.turntable).toBeNull()
+    const rig = HOUSE_RIGS['model-three-quarter']
+    const small = { ...rig, draft: { ...rig.draft, width: 64 } }
+    await context.db.insert(rigs).values({ name: rig.name, revision: 90, data: small, state: 'adopted' })
     world.sent.length = 0
     await requestTurntable(context, artist, chair.id)
     const [{ job }] = world.sent.filter(s => s.queue === 'render-turntable')
@@ -116,8 +138,8 @@ describe('a turn', () => {
     const id = Number(turntable!.match(/^\/api\/turntables\/(\d+)$/)![1])
     const hash = await getTurntableFile(context.db, artist, id)
     const metadata = await sharp(await work.storage.localPath(hash), { animated: true }).metadata()
-    expect(metadata).toMatchObject({ format: 'webp', pages: TURNTABLE_FRAMES, loop: 0, width: 192, pageHeight: 144 })
-  }, 240_000)
+    expect(metadata).toMatchObject({ format: 'webp', pages: TURNTABLE_FRAMES, loop: 0, width: 64, pageHeight: 48 })
+  }, 120_000)
 
   it('is refused for what cannot turn and for what the asker may not see', async () => {
     const { context, artist } = world

@@ -151,8 +151,11 @@ function unpackRuns(packed: Uint8Array, size: number): Uint8Array {
   return out.subarray(0, at)
 }
 
-/** Half-float RGB, ZIP compressed. Values past 65504 are held at it, so that no infinity is written. */
-export function writeExr(image: FloatImage): Uint8Array {
+/**
+ * Half-float RGB, ZIP compressed, linear with the primaries of Rec. 709, and said so in the standard attributes. Values past 65504
+ * are held at it, so that no infinity is written.
+ */
+export function writeExr(image: FloatImage, comment = 'Written by Muscovite, linear Rec.709'): Uint8Array {
   const { width, height, channels, data } = image
   const rowBytes = width * 6
   const blocks: Uint8Array[] = []
@@ -172,7 +175,7 @@ export function writeExr(image: FloatImage): Uint8Array {
     const packed = zlibSync(mixed, { level: 6 })
     blocks.push(packed.length < raw.length ? packed : raw)
   }
-  const header = exrHeader(width, height)
+  const header = exrHeader(width, height, comment)
   const total = header.length + blocks.length * 8 + blocks.reduce((sum, b) => sum + 8 + b.length, 0)
   const out = new Uint8Array(total)
   const view = new DataView(out.buffer)
@@ -190,7 +193,10 @@ export function writeExr(image: FloatImage): Uint8Array {
   return out
 }
 
-function exrHeader(width: number, height: number): Uint8Array {
+/** CIE xy of red, green, blue and white (D65) of Rec. 709. */
+const REC_709 = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]
+
+function exrHeader(width: number, height: number, comment: string): Uint8Array {
   const bytes: number[] = []
   const u32 = (v: number) => bytes.push(v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >> 24) & 255)
   const f32 = (v: number) => bytes.push(...new Uint8Array(new Float32Array([v]).buffer))
@@ -211,6 +217,11 @@ function exrHeader(width: number, height: number): Uint8Array {
     u32(1)
   }
   bytes.push(0)
+  attribute('chromaticities', 'chromaticities', 32)
+  REC_709.forEach(f32)
+  const said = Array.from(comment, ch => ch.charCodeAt(0) & 127)
+  attribute('comments', 'string', said.length)
+  bytes.push(...said)
   attribute('compression', 'compression', 1)
   bytes.push(3)
   for (const name of ['dataWindow', 'displayWindow']) {

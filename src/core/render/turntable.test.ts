@@ -27,7 +27,12 @@ function placeOfRed({ width, height, data }: FloatImage): { x: number; share: nu
 describe('a turntable', () => {
   it('turns once round: a red and a blue box change sides and come back', () => {
     const objects = [colored('red', [0.6, 0.03, 0.03], -0.3), colored('blue', [0.03, 0.03, 0.6], 0.3)]
-    const rig = { ...HOUSE_RIGS['model-three-quarter'], camera: { ...HOUSE_RIGS['model-three-quarter'].camera, azimuthDeg: 0 } }
+    const house = HOUSE_RIGS['model-three-quarter']
+    const rig = {
+      ...house,
+      draft: { ...house.draft, width: 128 },
+      camera: { ...HOUSE_RIGS['model-three-quarter'].camera, azimuthDeg: 0 },
+    }
     const shares: number[] = []
     const frames = renderTurntable({ kind: 'model', objects }, rig, 0.5, s => shares.push(s) > 0, 4)!
     expect(frames).toHaveLength(4)

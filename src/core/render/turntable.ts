@@ -11,7 +11,6 @@ import { directionToCamera, hullPoints, type StageableSubject, stageSubject } fr
 import { createBackdrop } from './surroundings'
 
 export const TURNTABLE_FRAMES = 24
-const WIDTH = 192
 const SAMPLES = 8
 
 /**
@@ -39,8 +38,8 @@ export function renderTurntable(
   const backdrop = createBackdrop(mergeMeshes(turned.flatMap(list => list.map(o => o.mesh))), camera, backdropAlbedo)
   const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
   const settings: RenderSettings = {
-    width: WIDTH,
-    height: Math.round(WIDTH / PREVIEW_ASPECT),
+    width: rig.draft.width,
+    height: Math.round(rig.draft.width / PREVIEW_ASPECT),
     seed: 1,
     noiseTarget: rig.draft.noiseSteps / 255,
     maxSamples: SAMPLES,

@@ -9,7 +9,7 @@ import type { Context } from '../../services/context'
 import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../services/edit-items'
 import { getFamily } from '../../services/family'
 import { getPreviewFile } from '../../services/previews'
-import { savePicture } from '../../services/save-picture'
+import { saveComparison, savePicture } from '../../services/save-picture'
 import { countLook, getSheet, getVersionFile } from '../../services/sheet'
 import { getUpkeep } from '../../services/upkeep'
 import { getWall, listCategories } from '../../services/wall'
@@ -60,6 +60,16 @@ export function mountItemRoutes(app: Express, context: Context): void {
       .parse(req.query.name)
     const { bytes, mediaType, extension } = await savePicture(context, actor, idParam.parse(req.params.id), format)
     res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
+  })
+  app.get('/api/compare/file', async (req, res) => {
+    const actor = await getActor(db, req)
+    const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
+    const keys = parseCompareKeys(z.string().max(600).parse(req.query.of))
+    const { bytes, mediaType, extension } = await saveComparison(context, actor, keys, format)
+    res
+      .attachment(`compare-${keys.map(k => k.code).join('-')}.${extension}`)
+      .type(mediaType)
+      .send(Buffer.from(bytes))
   })
   app.get('/api/previews/:id/linear', async (req, res) => {
     const actor = await getActor(db, req)

@@ -1,11 +1,10 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
-import { Copy, Download, X } from 'lucide-react'
+import { Copy, X } from 'lucide-react'
 import { Link, useLocation } from 'react-router'
 import type { FloatImage } from '#core/image/image'
 import type { CompareKey } from '#shared/compare-key'
-import { type Compared, PICTURE_FORMATS } from '#shared/contracts/compare.contract'
-import { FORMAT_WORDS } from '../../words/rigs'
+import type { Compared } from '#shared/contracts/compare.contract'
 import type { Spot } from './PictureStage'
+import { SaveMenu } from './SaveMenu'
 import type { Loaded } from './use-pictures'
 
 interface Props {
@@ -51,7 +50,12 @@ export function CompareCaption({ letter, compared, compareKey, loaded, spot, onK
               <Copy aria-hidden className="size-3.5" />
             </button>
           )}
-          {preview?.linearUrl && <SaveMenu compared={compared} url={preview.url} />}
+          {preview?.linearUrl && (
+            <SaveMenu
+              label={`Save the picture of ${compared.name}`}
+              url={`${preview.url}/file?name=${compared.code}-v${compared.version}`}
+            />
+          )}
           {onRemove && (
             <button
               type="button"
@@ -129,30 +133,3 @@ const channels = ({ data }: Pick<FloatImage, 'data'> | { data: Uint8Array }, p: 
   data[p + 1],
   data[p + 2],
 ]
-
-function SaveMenu({ compared, url }: { compared: Compared; url: string }) {
-  return (
-    <Menu>
-      <MenuButton className={SMALL_BUTTON} aria-label={`Save the picture of ${compared.name}`} title="Save this picture">
-        <Download aria-hidden className="size-3.5" />
-      </MenuButton>
-      <MenuItems
-        anchor="bottom end"
-        className="z-50 mt-1 w-60 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
-      >
-        {PICTURE_FORMATS.map(format => (
-          <MenuItem key={format}>
-            <a
-              href={`${url}/file?format=${format}&name=${compared.code}-v${compared.version}`}
-              download
-              className="flex w-full items-baseline gap-2 px-3 py-1.5 data-focus:bg-mount"
-            >
-              {FORMAT_WORDS[format][0]}
-              <span className="text-xs text-quiet">{FORMAT_WORDS[format][1]}</span>
-            </a>
-          </MenuItem>
-        ))}
-      </MenuItems>
-    </Menu>
-  )
-}

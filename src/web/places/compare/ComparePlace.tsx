@@ -12,6 +12,7 @@ import { LETTERS, LoadedLayer } from './LoadedLayer'
 import { toImageData } from './load-picture'
 import { type PairMode, PairView } from './PairView'
 import { PictureStage, type Spot } from './PictureStage'
+import { SaveMenu } from './SaveMenu'
 import { usePictures } from './use-pictures'
 import { type View, WHOLE, zoomAt } from './view-state'
 
@@ -150,6 +151,13 @@ function Comparison({ compared, mode, pair, onMode, onPair, onKey, onAdd, onRemo
             Whole
           </Button>
           <Button onClick={copy}>Copy address</Button>
+          {compared.length > 1 && compared.every(c => c.preview?.linearUrl) && (
+            <SaveMenu
+              word="Save"
+              label="Save these pictures in one"
+              url={`/api/compare/file?of=${encodeURIComponent(compared.map(c => c.key).join(','))}`}
+            />
+          )}
         </span>
       </div>
       <div className="min-h-0 flex-1 overflow-auto px-6 pb-4">
