@@ -1,5 +1,6 @@
-// Pictures of the main views at 1280 x 800, from the demo data of a running application: npm run screenshots [-- ADDRESS]
-import { mkdirSync } from 'node:fs'
+// Pictures of the main views at 1280 x 800, and one of each rig, from the demo data of a running application:
+// npm run screenshots [-- ADDRESS]
+import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureDebianPackages, ensurePackages, findChromium, SetupError } from './setup.mjs'
 
@@ -42,6 +43,38 @@ const VIEWS = [
   ['people', '/people'],
 ]
 
+/** A demo item on each rig. */
+const ON_RIG = {
+  'material-stage': 'TIM-0004',
+  'cloth-drape': 'TEX-0003',
+  'glass-vessel': 'GLA-0001',
+  'liquid-vessel': 'WAT-0001',
+  'material-close-up': 'TEX-0003',
+  'material-wall': 'BRK-0001',
+  'model-three-quarter': 'CHR-0002',
+  'plant-three-quarter': 'TRE-0001',
+  'leaf-close-up': 'IND-0001',
+  'light-wall-wash': 'LIT-0001',
+  'environment-strip': 'SKY-0002',
+}
+
+/** Asks for the drafts, waits until they are rendered, and keeps them. */
+async function takeRigs(request) {
+  const rigs = join(import.meta.dirname, '../docs/rigs')
+  mkdirSync(rigs, { recursive: true })
+  for (const [rig, code] of Object.entries(ON_RIG)) {
+    let preview = null
+    for (let tries = 0; !preview && tries < 120; tries++) {
+      const [compared] = await (await request.get(`${base}/api/compare?of=${code}.draft.${rig}`)).json()
+      preview = compared.preview
+      if (!preview) await new Promise(resolve => setTimeout(resolve, 1000))
+    }
+    if (!preview) throw new SetupError(`${code} was not rendered on ${rig} within two minutes.`)
+    writeFileSync(join(rigs, `${rig}.webp`), await (await request.get(`${base}${preview.url}`)).body())
+    console.log(rig)
+  }
+}
+
 try {
   await ensurePackages()
   ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium')
@@ -78,6 +111,7 @@ try {
     // What was only tried for its picture is dropped again.
     if (name === 'rig') await page.getByRole('button', { name: 'Discard' }).click()
   }
+  await takeRigs(page.context().request)
   await browser.close()
 } catch (error) {
   console.error(error instanceof SetupError ? error.message : error)

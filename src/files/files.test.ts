@@ -230,4 +230,59 @@ describe('previewing', () => {
     expect(a!.picture.width / a!.picture.height).toBeCloseTo(4 / 3)
     expect(a!.picture.data).toEqual(b!.picture.data)
   })
+
+  it('a texture of 16K square gives a preview; one larger is refused by name and size', async () => {
+    const draw = async (side: number) => {
+      const path = join(root, `Huge_${side}_BaseColor.png`)
+      const png = sharp({ create: { width: side, height: side, channels: 3, background: '#a04020' }, limitInputPixels: false })
+      await png.png({ compressionLevel: 1 }).toFile(path)
+      const file = await sourceFileAt(path, `Huge_${side}_BaseColor.png`)
+      return previewItem(
+        {
+          kind: 'material',
+          name: 'huge',
+          widthMm: 1000,
+          constants: {},
+          files: [{ file, role: 'baseColor', byContentOnly: false, handednessHint: null }],
+        },
+        HOUSE_RIGS['material-stage'],
+        'draft',
+        { width: 48 },
+      )
+    }
+    const { picture } = (await draw(16384))!
+    const middle = (Math.floor(picture.height * 0.6) * picture.width + 24) * 3
+    expect(picture.data[middle]).toBeGreaterThan(picture.data[middle + 2] * 1.5)
+    await expect(draw(16400)).rejects.toMatchObject({ code: 'tooLarge', message: expect.stringContaining('16384') })
+  }, 120_000)
+
+  it('a model without texture coordinates, with triangles of no area, gives a preview', async () => {
+    const { Document, NodeIO } = await import('@gltf-transform/core')
+    const document = new Document()
+    const buffer = document.createBuffer()
+    const at = [0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 2, 2, 2]
+    const position = document.createAccessor().setType('VEC3').setArray(new Float32Array(at)).setBuffer(buffer)
+    const index = document
+      .createAccessor()
+      .setArray(new Uint16Array([0, 1, 2, 3, 4, 5, 0, 0, 1]))
+      .setBuffer(buffer)
+    const part = document.createPrimitive().setAttribute('POSITION', position).setIndices(index)
+    document.createScene().addChild(document.createNode().setMesh(document.createMesh().addPrimitive(part)))
+    const path = join(root, 'bare.glb')
+    await writeFile(path, await new NodeIO().writeBinary(document))
+    const result = await previewItem(
+      {
+        kind: 'model',
+        name: 'bare',
+        widthMm: null,
+        constants: {},
+        files: [{ file: await sourceFileAt(path, 'bare.glb'), role: 'model', byContentOnly: false, handednessHint: null }],
+      },
+      HOUSE_RIGS['model-three-quarter'],
+      'draft',
+      { width: 48 },
+    )
+    expect(new Set(result!.picture.data).size).toBeGreaterThan(8)
+    expect(result!.linear.data.every(Number.isFinite)).toBe(true)
+  })
 })

@@ -1,6 +1,7 @@
 import type { PictureFault } from '#core/compare/audit-picture'
 import type { Evidence, FindingCode } from '#core/findings/finding'
 import type { Target } from '#core/targets/fidelity'
+import { lostWord } from './parameter-words'
 import { TARGET_WORDS } from './target-words'
 import { formatNumber } from './units'
 
@@ -57,7 +58,7 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   unnamedParts: e => `${e.count} of ${e.parts} parts have no name of their own.`,
   overTriangleBudget: e => `${e.triangles} triangles against a budget of ${e.budget}.`,
   targetLosesLook: e =>
-    `As ${TARGET_WORDS[e.target as Target] ?? e.target} it looks different: FLIP ${n(e, 'flip', 3)} against a house limit of ${n(e, 'limit')}. Lost: ${e.lost}.`,
+    `As ${TARGET_WORDS[e.target as Target] ?? e.target} it looks different: FLIP ${n(e, 'flip', 3)} against a house limit of ${n(e, 'limit')}. Lost: ${String(e.lost).split(', ').map(lostWord).join(', ')}.`,
   pictureUnfit: e =>
     `The picture ${e.file} that came along scores ${e.score} of 100 as a preview: ${String(e.faults)
       .split(', ')

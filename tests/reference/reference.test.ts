@@ -79,6 +79,26 @@ const plant: PreviewSubject = {
   ],
 }
 
+const lamp: PreviewSubject = {
+  kind: 'model',
+  objects: [
+    {
+      mesh: mergeMeshes([
+        createBox(0.2, 0.03, 0.2),
+        createBox(0.03, 1.2, 0.03),
+        placeMesh(createBox(0.4, 0.01, 0.4), [0, 1.3, 0]),
+      ]),
+      material: createMaterial('steel', { baseMetalness: 1, baseColor: [0.5, 0.5, 0.5], specularRoughness: 0.4 }),
+      images: [],
+    },
+    {
+      mesh: createSphere(0.06, [0, 1.22, 0], 24),
+      material: createMaterial('opal', { emissionLuminance: 800, emissionColor: [1, 0.85, 0.65] }),
+      images: [],
+    },
+  ],
+}
+
 const oak = { baseColor: [0.42, 0.27, 0.15], specularRoughness: 0.45 } satisfies Partial<OpenPbrParameters>
 const GLASS = {
   transmissionWeight: 1,
@@ -97,6 +117,7 @@ const CASES: [string, HouseRigName, PreviewSubject][] = [
   ['model-three-quarter', 'model-three-quarter', stool],
   ['plant-three-quarter', 'plant-three-quarter', plant],
   ['leaf-close-up', 'leaf-close-up', plant],
+  ['light-wall-wash', 'light-wall-wash', lamp],
   [
     'environment-strip',
     'environment-strip',

@@ -230,16 +230,8 @@ export class PathTracer {
         const geometric = lx * gx + ly * gy + lz * gz
         // Shading and geometric normal must agree on the side, or light leaks through the surface.
         if (!(lightPdf > 0 && liz * geometric > 0)) continue
-        surface.evaluate(
-          lox,
-          loy,
-          loz,
-          lx * tangent[0] + ly * tangent[1] + lz * tangent[2],
-          lx * bitangent[0] + ly * bitangent[1] + lz * bitangent[2],
-          liz,
-        )
+        if (!this.answers(lox, loy, loz, lx, ly, lz, liz)) continue
         const { value } = surface
-        if (!(value[0] + value[1] + value[2] > 0)) continue
         const away = geometric > 0 ? eps : -eps
         this.rays++
         if (scene.caster.isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) continue
@@ -281,16 +273,8 @@ export class PathTracer {
         const liz = lx * normal[0] + ly * normal[1] + lz * normal[2]
         const geometric = lx * gx + ly * gy + lz * gz
         if (!(liz * geometric > 0)) continue
-        surface.evaluate(
-          lox,
-          loy,
-          loz,
-          lx * tangent[0] + ly * tangent[1] + lz * tangent[2],
-          lx * bitangent[0] + ly * bitangent[1] + lz * bitangent[2],
-          liz,
-        )
+        if (!this.answers(lox, loy, loz, lx, ly, lz, liz)) continue
         const { value } = surface
-        if (!(value[0] + value[1] + value[2] > 0)) continue
         const strength = (lamp.web ? lamp.web(-lx, -ly, -lz) : 1) / (isNear ? lamp.nearest * lamp.nearest : squared)
         if (!(strength > 0)) continue
         const away = geometric > 0 ? eps : -eps
@@ -346,6 +330,16 @@ export class PathTracer {
     radiance[0] = Number.isFinite(r) ? r : 0
     radiance[1] = Number.isFinite(g) ? g : 0
     radiance[2] = Number.isFinite(b) ? b : 0
+  }
+
+  /** Evaluates the surface for light from a direction in the world; whether it sends anything on. */
+  private answers(lox: number, loy: number, loz: number, lx: number, ly: number, lz: number, liz: number): boolean {
+    const { surface } = this
+    const { tangent, bitangent } = this.frame
+    const lix = lx * tangent[0] + ly * tangent[1] + lz * tangent[2]
+    const liy = lx * bitangent[0] + ly * bitangent[1] + lz * bitangent[2]
+    surface.evaluate(lox, loy, loz, lix, liy, liz)
+    return surface.value[0] + surface.value[1] + surface.value[2] > 0
   }
 
   private clampFactor(r: number, g: number, b: number): number {

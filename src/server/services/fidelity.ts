@@ -12,6 +12,7 @@ import type { Connection } from '../db/database'
 import { findings, items, versions } from '../db/library.table'
 import { targetFidelity } from '../db/rig.table'
 import type { Context } from './context'
+import { isInputShownTo } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
 
 type Row = typeof targetFidelity.$inferSelect
@@ -137,13 +138,7 @@ export async function getFidelityPicture(
   const [row] = await db
     .select()
     .from(targetFidelity)
-    .where(
-      and(
-        eq(targetFidelity.id, id),
-        sql`exists (select from ${versions} v join ${items} i on i.id = v.item_id
-                    where v.input_key = ${targetFidelity.inputKey} and i.library_id in ${visibleLibraries(actor)})`,
-      ),
-    )
+    .where(and(eq(targetFidelity.id, id), isInputShownTo(actor, targetFidelity.inputKey)))
   if (!row) throw notFound('This picture')
   return which === 'original' ? row.originalHash : row.hash
 }

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import { and, desc, eq, inArray, sql } from 'drizzle-orm'
+import { and, desc, eq, inArray, type SQL, type SQLWrapper, sql } from 'drizzle-orm'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import { RENDERER_REVISION } from '#core/render/preview'
 import type { QualityName, Rig } from '#core/render/rig'
@@ -143,6 +143,11 @@ export async function findPreviews(
 export const previewOf = (found: Map<string, Preview>, inputKey: string, category: string): Preview | null =>
   found.get(`${inputKey}/${category}`) ?? null
 
+/** Condition: the asker may see an item that has these inputs in some version. */
+export const isInputShownTo = (actor: Actor, inputKey: SQLWrapper): SQL => sql`
+  exists (select from ${versions} v join ${items} i on i.id = v.item_id
+          where v.input_key = ${inputKey} and i.library_id in ${visibleLibraries(actor)})`
+
 /** Hash of a picture's bytes, display-encoded or linear, if the asker may see an item or a batch that shows it. */
 export async function getPreviewFile(db: Connection, actor: Actor, id: number, encoding: 'display' | 'linear'): Promise<string> {
   const [row] = await db
@@ -151,8 +156,7 @@ export async function getPreviewFile(db: Connection, actor: Actor, id: number, e
     .where(
       and(
         eq(previews.id, id),
-        sql`(exists (select from ${versions} v join ${items} i on i.id = v.item_id
-                     where v.input_key = ${previews.inputKey} and i.library_id in ${visibleLibraries(actor)})
+        sql`(${isInputShownTo(actor, previews.inputKey)}
           or exists (select from ${batchItems} bi join ${batches} b on b.id = bi.batch_id
                      where bi.input_key = ${previews.inputKey} and b.library_id in ${visibleLibraries(actor)}))`,
       ),

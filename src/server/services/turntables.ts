@@ -1,10 +1,11 @@
-import { and, desc, eq, sql } from 'drizzle-orm'
+import { and, desc, eq } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/preview'
-import { type Actor, mayRead, visibleLibraries } from '../db/access'
+import { type Actor, mayRead } from '../db/access'
 import type { Connection } from '../db/database'
 import { items, versions } from '../db/library.table'
 import { turntables } from '../db/rig.table'
 import type { Context } from './context'
+import { isInputShownTo } from './previews'
 import { notFound, ProblemError } from './problem'
 
 /** Address of the newest turn of some inputs; null before anybody asked for one. */
@@ -41,13 +42,7 @@ export async function getTurntableFile(db: Connection, actor: Actor, id: number)
   const [row] = await db
     .select({ hash: turntables.hash })
     .from(turntables)
-    .where(
-      and(
-        eq(turntables.id, id),
-        sql`exists (select from ${versions} v join ${items} i on i.id = v.item_id
-                    where v.input_key = ${turntables.inputKey} and i.library_id in ${visibleLibraries(actor)})`,
-      ),
-    )
+    .where(and(eq(turntables.id, id), isInputShownTo(actor, turntables.inputKey)))
   if (!row) throw notFound('This turn')
   return row.hash
 }

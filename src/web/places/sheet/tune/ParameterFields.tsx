@@ -9,8 +9,8 @@ import {
 } from '#core/material/open-pbr'
 import { PARAMETER_GROUPS, type ParameterGroup, SCALAR_RANGES } from '#core/material/parameter-ranges'
 import type { Vec3 } from '#core/math/vec3'
+import { GROUP_WORDS, PARAMETER_WORDS } from '#shared/parameter-words'
 import { formatNumber } from '#shared/units'
-import { GROUP_WORDS, PARAMETER_WORDS } from '../../../words/parameters'
 
 interface Props {
   constants: Partial<OpenPbrParameters>
