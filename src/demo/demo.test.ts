@@ -59,6 +59,7 @@ describe('the demo world', () => {
         heightPx: m.height,
         bitsPerChannel: m.data instanceof Uint16Array ? 16 : 8,
         byContentOnly: false,
+        profile: null,
       }))
       const category = DEMO_PIECES.find(p => p.stem === recipe.stem)!
       const place = category.folder.split('/').at(-1)!.toLowerCase()

@@ -1,15 +1,19 @@
 import sharp from 'sharp'
+import { readProfileName } from '#core/codecs/icc'
 import { FileError } from '#core/findings/failure'
 import type { ByteImage, Image } from '#core/image/image'
 
 /** Past this a picture is refused before it is decoded: 16K square. */
-export const MAX_PIXELS = 16384 * 16384
+export const MAX_SIDE = 16384
+export const MAX_PIXELS = MAX_SIDE * MAX_SIDE
 
 export interface ImageHeader {
   widthPx: number
   heightPx: number
   channels: number
   bitsPerChannel: number
+  /** Name of the colour profile, where there is one. */
+  profile: string | null
 }
 
 const BITS: Record<string, number> = { uchar: 8, char: 8, ushort: 16, short: 16, uint: 32, int: 32, float: 32, double: 64 }
@@ -20,7 +24,13 @@ export async function readImageHeader(input: string | Uint8Array): Promise<Image
   try {
     const m = await openImage(input).metadata()
     if (!m.width || !m.height) throw new FileError('malformed', 'The picture states no size.')
-    return { widthPx: m.width, heightPx: m.height, channels: m.channels ?? 3, bitsPerChannel: BITS[m.depth ?? 'uchar'] ?? 8 }
+    return {
+      widthPx: m.width,
+      heightPx: m.height,
+      channels: m.channels ?? 3,
+      bitsPerChannel: BITS[m.depth ?? 'uchar'] ?? 8,
+      profile: m.icc ? readProfileName(m.icc) : null,
+    }
   } catch (error) {
     throw asFileError(error)
   }

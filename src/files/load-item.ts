@@ -60,13 +60,13 @@ export async function loadItem(
   }
 }
 
-function mainFile(source: ItemSource): SourceFile {
+export function mainFile(source: ItemSource): SourceFile {
   const found = source.files.find(f => f.role === source.kind)
   if (!found) throw new FileError('notFound', `The item has no ${source.kind} file.`)
   return found.file
 }
 
-const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
+export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
 
 async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
   const failures: FailedFile[] = []

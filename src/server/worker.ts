@@ -20,7 +20,8 @@ import { openStorage } from './storage/disk-storage'
 const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Promise<void> } = {
   'sort-batch': sortBatchJob,
   'measure-item': measureItemJob,
-  'render-preview': renderPreviewJob,
+  'render-draft': renderPreviewJob,
+  'render-final': renderPreviewJob,
   'write-delivery': writeDeliveryJob,
   'measure-fidelity': measureFidelityJob,
   'render-turntable': renderTurntableJob,
@@ -63,7 +64,8 @@ async function work<Q extends QueueName>(queue: Q, lanes: number): Promise<void>
 await work('sort-batch', 1)
 await work('measure-item', context.intakePool.size)
 await work('write-delivery', 1)
-await work('render-preview', context.previewPool.size)
+await work('render-draft', context.previewPool.size)
+await work('render-final', Math.max(1, context.previewPool.size - 1))
 await work('measure-fidelity', 1)
 await work('render-turntable', 1)
 await work('reduce-picture', 1)

@@ -57,6 +57,14 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   textureCoordinatesMissing: () => 'This part has textures but no texture coordinates.',
   unnamedParts: e => `${e.count} of ${e.parts} parts have no name of their own.`,
   overTriangleBudget: e => `${e.triangles} triangles against a budget of ${e.budget}.`,
+  bakedLight: e =>
+    `Light is baked into the colour: it changes by ${percent(e, 'amplitude')} over the tile and repeats with it. It can be taken out.`,
+  colorLooksLinear: e =>
+    `The colour was stored linear: ${percent(e, 'darkShare')} of it is darker than charcoal; with its display encoding ${percent(e, 'soundShareEncoded')} is as surfaces are.`,
+  colorProfileOther: e => `The colours are in ${e.profile}; targets read them as sRGB.`,
+  duplicateTriangles: e => `${e.count} of ${e.triangles} triangles lie on another one.`,
+  windingInwards: () => 'It is closed and faces inwards: renderers that cull back faces show nothing of it.',
+  nonManifoldEdges: e => `${e.nonManifold} of ${e.edges} edges have three triangles or more.`,
   targetLosesLook: e =>
     `As ${TARGET_WORDS[e.target as Target] ?? e.target} it looks different: FLIP ${n(e, 'flip', 3)} against a house limit of ${n(e, 'limit')}. Lost: ${String(e.lost).split(', ').map(lostWord).join(', ')}.`,
   pictureUnfit: e =>

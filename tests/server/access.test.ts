@@ -31,7 +31,7 @@ beforeAll(async () => {
   const { chips } = await getWall(world.context.db, world.lead, { ...everything, library: 'client' })
   const sheet = await getSheet(world.context.db, world.lead, chips[0].code, null)
   clientItem = { id: sheet.id, code: sheet.code, versionId: sheet.version.id }
-  const wish = world.sent.findLast(s => s.queue === 'render-preview')!.job as Parameters<typeof renderPreviewJob>[1]
+  const wish = world.sent.findLast(s => s.queue.startsWith('render-'))!.job as Parameters<typeof renderPreviewJob>[1]
   await renderPreviewJob(work, wish)
   await setItemStates(work, world.lead, [clientItem.id], 'approved')
 })

@@ -20,7 +20,7 @@ import { createWork, takeIn } from './take-in'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>
-const jobs = () => world.sent.filter(s => s.queue === 'render-preview').map(s => s.job as PreviewJob)
+const jobs = () => world.sent.filter(s => s.queue.startsWith('render-')).map(s => s.job as PreviewJob)
 
 beforeAll(async () => {
   world = await createTestWorld()

@@ -108,7 +108,7 @@ describe('from files to items', () => {
 
 describe('previews', () => {
   it('appear once however often the job runs, and the wall shows them', async () => {
-    const wish = world.sent.filter(s => s.queue === 'render-preview').map(s => s.job as Parameters<typeof renderPreviewJob>[1])
+    const wish = world.sent.filter(s => s.queue.startsWith('render-')).map(s => s.job as Parameters<typeof renderPreviewJob>[1])
     const sky = wish.find(w => w.rig === 'environment-strip')!
     await Promise.all([renderPreviewJob(work, sky), renderPreviewJob(work, sky)])
     const rows = await world.context.db.select().from(previews).where(eq(previews.inputKey, sky.inputKey))

@@ -28,7 +28,7 @@ let work: ReturnType<typeof createWork>
 /** A rig that renders in a moment. */
 const quick = (rig: Rig): Rig => ({ ...rig, draft: { width: 64, noiseSteps: 64, maxSamples: 4 } })
 const changeOf = ({ name: _, revision: __, ...change }: Rig) => change
-const jobs = () => world.sent.filter(s => s.queue === 'render-preview').map(s => s.job as PreviewJob)
+const jobs = () => world.sent.filter(s => s.queue.startsWith('render-')).map(s => s.job as PreviewJob)
 
 async function renderSent(): Promise<number> {
   const list = jobs()

@@ -113,7 +113,7 @@ describe('states', () => {
   it('approving asks for the final picture', async () => {
     world.sent.length = 0
     await setItemStates(work, world.lead, [ids['TIM-0001']], 'approved')
-    expect(world.sent).toMatchObject([{ queue: 'render-preview', job: { rig: 'material-stage', quality: 'final' } }])
+    expect(world.sent).toMatchObject([{ queue: 'render-final', job: { rig: 'material-stage', quality: 'final' } }])
   })
 })
 
@@ -159,7 +159,7 @@ describe('edits of an item', () => {
 describe('previews of many qualities', () => {
   it('the wall shows the final one when there is one', async () => {
     const { db } = world.context
-    const draft = world.sent.find(s => s.queue === 'render-preview')!.job as PreviewJob
+    const draft = world.sent.find(s => s.queue.startsWith('render-'))!.job as PreviewJob
     await renderPreviewJob(work, { ...draft, quality: 'draft' })
     const shown = async () => (await getSheet(db, world.artist, 'TIM-0001', null)).preview
     expect(await shown()).toMatchObject({ quality: 'draft', width: 256 })
@@ -235,7 +235,7 @@ describe('what a killed worker left', () => {
     expect(world.sent).toContainEqual({ queue: 'sort-batch', job: { batchId: sorting } })
     expect(world.sent).toContainEqual({ queue: 'measure-item', job: { batchItemId: row.id } })
     expect(world.sent).toContainEqual({ queue: 'write-delivery', job: { deliveryId: waiting.id } })
-    const wished = world.sent.filter(s => s.queue === 'render-preview').map(s => (s.job as PreviewJob).rig)
+    const wished = world.sent.filter(s => s.queue.startsWith('render-')).map(s => (s.job as PreviewJob).rig)
     expect(wished).toContain('environment-strip')
     // The oak has its picture.
     expect(wished).not.toContain('material-stage')

@@ -37,14 +37,14 @@ describe('a worker that is killed in the middle of a rendering', () => {
     const { file } = await takeIn(world, work, 'house', /Seating/)
     await file()
     await work.pool.close()
-    const wish = world.sent.findLast(s => s.queue === 'render-preview')!.job as PreviewJob
+    const wish = world.sent.findLast(s => s.queue.startsWith('render-'))!.job as PreviewJob
     const boss = await openBoss(world.url, () => {})
     const shares: number[] = []
     const stopListening = await listenToNotices(world.pool, message => {
       if (message.topic === 'preview') shares.push(message.share)
     })
     running = await startWorker()
-    await toJobQueue(boss).send('render-preview', wish)
+    await toJobQueue(boss).send('render-draft', wish)
     // In the middle: some of it is done, not all.
     await expect.poll(() => shares.some(s => s > 0 && s < 1), { timeout: 60_000, interval: 50 }).toBe(true)
     const ended = new Promise(resolve => running!.once('exit', resolve))

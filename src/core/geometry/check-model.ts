@@ -1,12 +1,16 @@
 import { createFinding, type Finding } from '../findings/finding'
+import { countEdges, type EdgeCounts } from './edges'
 import { type Bounds, computeBounds } from './mesh'
 import type { Model } from './model'
+import { isTellingName } from './part-names'
 
 export interface ModelSubject {
   model: Model
   bounds: Bounds
   triangles: number
   degenerateTriangles: number
+  /** By part. */
+  edges: readonly EdgeCounts[]
   /** Extent a thing of this category has in its largest dimension, in metres; null when unknown. */
   expectedSizeM: [number, number] | null
   triangleBudget: number | null
@@ -79,13 +83,35 @@ const checkStrays: ModelCheck = ({ model }) => {
 const checkDegenerate: ModelCheck = ({ degenerateTriangles, triangles }) =>
   degenerateTriangles > 0 ? [createFinding('degenerateTriangles', { count: degenerateTriangles, triangles })] : []
 
+const checkDuplicates: ModelCheck = ({ edges, triangles }) => {
+  const count = edges.reduce((sum, e) => sum + e.duplicates, 0)
+  return count > 0 ? [createFinding('duplicateTriangles', { count, triangles })] : []
+}
+
+/** Of a closed part the enclosed volume tells which way it faces; one with a few gaps still does. */
+const MOST_OPEN = 0.02
+
+const checkWinding: ModelCheck = ({ model, edges }) =>
+  edges.flatMap((e, i) => {
+    const isClosed = e.edges > 0 && e.open <= e.edges * MOST_OPEN && e.contrary <= e.edges * MOST_OPEN
+    return isClosed && e.signedVolume < 0
+      ? [createFinding('windingInwards', { volumeM3: -e.signedVolume }, model.parts[i].name)]
+      : []
+  })
+
+const checkManifold: ModelCheck = ({ edges }) => {
+  const nonManifold = edges.reduce((sum, e) => sum + e.nonManifold, 0)
+  const all = edges.reduce((sum, e) => sum + e.edges, 0)
+  return nonManifold > all * 0.001 ? [createFinding('nonManifoldEdges', { nonManifold, edges: all })] : []
+}
+
 const checkTextureCoordinates: ModelCheck = ({ model }) =>
   model.parts
     .filter(p => !p.hasUvs && Object.keys(model.materials[p.material]?.textures ?? {}).length > 0)
     .map(p => createFinding('textureCoordinatesMissing', {}, p.name))
 
 const checkPartNames: ModelCheck = ({ model }) => {
-  const bad = model.parts.filter(p => /^$|^(mesh|object|node|group|cube|box|polysurface)[\s._-]*\d*$/i.test(p.name))
+  const bad = model.parts.filter(p => !isTellingName(p.name))
   return bad.length > 0 ? [createFinding('unnamedParts', { count: bad.length, parts: model.parts.length })] : []
 }
 
@@ -101,8 +127,11 @@ export const MODEL_CHECKS: readonly ModelCheck[] = [
   checkTextureCoordinates,
   checkPartNames,
   checkBudget,
+  checkWinding,
   checkStrays,
   checkDegenerate,
+  checkDuplicates,
+  checkManifold,
 ]
 
 export const largestExtent = ({ min, max }: Bounds): number => Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
@@ -159,6 +188,7 @@ export function analyseModel(model: Model, expectation: ModelExpectation): { fac
     depthM,
     surfaceAreaM2,
   }
-  const subject: ModelSubject = { model, bounds, triangles, degenerateTriangles, ...expectation }
+  const edges = model.parts.map(p => countEdges(p.mesh))
+  const subject: ModelSubject = { model, bounds, triangles, degenerateTriangles, edges, ...expectation }
   return { facts, findings: MODEL_CHECKS.flatMap(check => check(subject)) }
 }

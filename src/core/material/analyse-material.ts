@@ -2,6 +2,8 @@ import { linearToSrgbByte } from '../color/srgb'
 import type { Finding } from '../findings/finding'
 import { type ByteImage, extractChannel } from '../image/image'
 import { mean } from '../math/statistics'
+import { checkColorEncoding, checkColorProfile } from './checks/encoding-checks'
+import { checkBakedLight } from './checks/light-checks'
 import { checkNormalHandedness, checkNormalLength } from './checks/normal-checks'
 import {
   checkBaseColorPresent,
@@ -22,7 +24,10 @@ export const MATERIAL_CHECKS: readonly MaterialCheck[] = [
   checkBaseColorPresent,
   checkNormalHandedness,
   checkNormalLength,
+  checkColorProfile,
+  checkColorEncoding,
   checkAlbedoRange,
+  checkBakedLight,
   checkGlossAsRoughness,
   checkMetalnessBinary,
   checkTileSeam,

@@ -12,6 +12,8 @@ export interface MaterialMap {
   heightPx: number
   bitsPerChannel: number
   byContentOnly: boolean
+  /** Name of the file's colour profile, where it has one. */
+  profile: string | null
 }
 
 export interface MaterialSubject {

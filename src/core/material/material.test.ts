@@ -136,6 +136,7 @@ describe('analyseMaterial', () => {
     heightPx: image.height,
     bitsPerChannel: image.data instanceof Uint16Array ? 16 : 8,
     byContentOnly: false,
+    profile: null,
     ...more,
   })
   const sound = [

@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm'
 import PgBoss from 'pg-boss'
+import type { QualityName } from '#core/render/rig'
 import type { Connection } from '../db/database'
 import type { PreviewJob } from '../services/previews'
 
@@ -7,7 +8,8 @@ import type { PreviewJob } from '../services/previews'
 export interface Jobs {
   'sort-batch': { batchId: number }
   'measure-item': { batchItemId: number }
-  'render-preview': PreviewJob
+  'render-draft': PreviewJob
+  'render-final': PreviewJob
   'write-delivery': { deliveryId: number }
   'measure-fidelity': { inputKey: string }
   'render-turntable': { inputKey: string }
@@ -18,7 +20,8 @@ export type QueueName = keyof Jobs
 export const QUEUE_NAMES: readonly QueueName[] = [
   'sort-batch',
   'measure-item',
-  'render-preview',
+  'render-draft',
+  'render-final',
   'write-delivery',
   'measure-fidelity',
   'render-turntable',
@@ -26,11 +29,14 @@ export const QUEUE_NAMES: readonly QueueName[] = [
 ]
 
 /** Queues in which one job for the same thing waits at most once. */
-const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set(['render-preview', 'measure-fidelity', 'render-turntable'])
+const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set(['render-draft', 'render-final', 'measure-fidelity', 'render-turntable'])
 
 export interface JobQueue {
   send<Q extends QueueName>(queue: Q, job: Jobs[Q], options?: { priority?: number; singletonKey?: string }): Promise<void>
 }
+
+/** Finals take minutes: in a queue of their own they never hold every thread while somebody waits for a draft. */
+export const RENDER_QUEUES = { draft: 'render-draft', final: 'render-final' } as const satisfies Record<QualityName, QueueName>
 
 /** Moves a job that still waits forward in its queue. Priority is a column of the queue's own table, which it reads at every fetch. */
 export const hurryJob = (db: Connection, queue: QueueName, singletonKey: string, priority: number) =>

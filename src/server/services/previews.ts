@@ -8,7 +8,7 @@ import { type Actor, visibleLibraries } from '../db/access'
 import type { Connection } from '../db/database'
 import { batches, batchItems } from '../db/intake.table'
 import { items, previews, versions } from '../db/library.table'
-import { hurryJob, type JobQueue } from '../jobs/queue'
+import { hurryJob, type JobQueue, RENDER_QUEUES } from '../jobs/queue'
 import { notFound } from './problem'
 import { loadRigBook, type RigBook } from './rig-book'
 
@@ -63,9 +63,9 @@ export async function requestPreview(db: Connection, queue: JobQueue, wish: Prev
 export async function requestOnRig(db: Connection, queue: JobQueue, job: PreviewJob, priority = 0): Promise<void> {
   if (await hasPreview(db, job)) return
   const singletonKey = `${job.inputKey}/${job.rig}/${job.revision}/${RENDERER_REVISION}/${job.quality}`
-  await queue.send('render-preview', job, { priority, singletonKey })
+  await queue.send(RENDER_QUEUES[job.quality], job, { priority, singletonKey })
   // An equal job that waits already keeps its place in line unless this wish is more pressing.
-  if (priority > 0) await hurryJob(db, 'render-preview', singletonKey, priority)
+  if (priority > 0) await hurryJob(db, RENDER_QUEUES[job.quality], singletonKey, priority)
 }
 
 export async function hasPreview(db: Connection, job: PreviewJob): Promise<boolean> {

@@ -5,6 +5,7 @@ import type { Connection } from '../db/database'
 import { publish } from '../db/notify'
 import { people } from '../db/people.table'
 import { rerenderItems, rerenders } from '../db/rig.table'
+import { RENDER_QUEUES } from '../jobs/queue'
 import type { Context } from './context'
 import { hasPreview, type PreviewJob } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
@@ -64,7 +65,7 @@ export async function feedRerender({ db, queue }: Context, id: number): Promise<
   })
   for (const { inputKey, rig, revision, quality, position } of next)
     await queue.send(
-      'render-preview',
+      RENDER_QUEUES[quality],
       { inputKey, rig, revision, quality, rerender: { id, position } },
       { priority: PRIORITY, singletonKey: `rerender/${id}/${position}` },
     )

@@ -17,7 +17,7 @@ export async function getUpkeep(db: Connection, actor: Actor): Promise<Upkeep> {
         (select coalesce(sum(f.size), 0)::bigint from files f where f.hash in (
           select vf.hash from version_files vf join versions v on v.id = vf.version_id join ${seen} s on s.id = v.item_id)) as bytes,
         (select count(distinct vf.hash)::int from version_files vf join versions v on v.id = vf.version_id join ${seen} s on s.id = v.item_id) as files,
-        (select count(*)::int from pgboss.job j where j.name = 'render-preview' and j.state in ('created', 'retry', 'active')) as waiting
+        (select count(*)::int from pgboss.job j where j.name in ('render-draft', 'render-final') and j.state in ('created', 'retry', 'active')) as waiting
       from ${seen} i`),
     db.execute<{ state: string; count: number }>(sql`select i.state, count(*)::int as count from ${seen} i group by i.state`),
     db.execute<{ code: FindingCode; severity: Severity; items: number; evidence: Evidence }>(sql`

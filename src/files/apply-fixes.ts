@@ -1,0 +1,191 @@
+import sharp from 'sharp'
+import { writeExr } from '#core/codecs/exr'
+import { writeHdr } from '#core/codecs/hdr'
+import { resolveType } from '#core/codecs/sniff'
+import { closeSeam, repairPixels } from '#core/environment/fixes/environment-fixes'
+import { FileError } from '#core/findings/failure'
+import { type Fix, orderFixes } from '#core/fixes/fix'
+import { fixGlb } from '#core/geometry/fixes/fix-glb'
+import type { FloatImage, Image } from '#core/image/image'
+import { makeTileable } from '#core/material/fixes/make-tileable'
+import { flipGreen, renormalize } from '#core/material/fixes/normal-fixes'
+import { removeBakedLight } from '#core/material/fixes/remove-baked-light'
+import { encodeForDisplay, invertValues } from '#core/material/fixes/value-fixes'
+import { decodeEnvironment } from './decode-environment'
+import { decodeFullDepth, MAX_SIDE } from './decode-image'
+import { type ItemSource, isMapRole, mainFile } from './load-item'
+import { readBytes, readHead } from './source-file'
+
+/** A file that takes the place of one of an item's, which stays as it was. */
+export interface DerivedFile {
+  /** Path of the file it was made from. */
+  from: string
+  path: string
+  role: string
+  handednessHint: 'openGl' | 'directX' | null
+  bytes: Uint8Array
+}
+
+/**
+ * Computes the files that answer findings. All fixes work at full size and full depth.
+ * @throws FileError when a file concerned does not read
+ */
+export async function applyFixes(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
+  const ordered = orderFixes(fixes)
+  switch (source.kind) {
+    case 'material':
+      return fixMaps(source, ordered)
+    case 'model': {
+      const file = mainFile(source)
+      const bytes = await fixGlb(await readBytes(file), ordered)
+      return [{ from: file.path, path: file.path, role: 'model', handednessHint: null, bytes }]
+    }
+    case 'environment':
+      return [await fixEnvironment(source, ordered)]
+    default:
+      return source.kind satisfies never
+  }
+}
+
+async function fixEnvironment(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile> {
+  const file = mainFile(source)
+  const type = resolveType(file.path, await readHead(file.diskPath))
+  if (type !== 'exr' && type !== 'hdr')
+    throw new FileError('typeMismatch', 'An environment must be an OpenEXR or Radiance HDR file.')
+  let map: FloatImage = decodeEnvironment(await readBytes(file), type)
+  for (const { code } of fixes) {
+    if (code === 'repairPixels') map = repairPixels(map)
+    else if (code === 'closeSeam') map = closeSeam(map)
+    else throw new RangeError(`${code} is no fix of an environment`)
+  }
+  return {
+    from: file.path,
+    path: file.path,
+    role: 'environment',
+    handednessHint: null,
+    bytes: type === 'exr' ? writeExr(map) : writeHdr(map),
+  }
+}
+
+interface OpenMap {
+  path: string
+  diskPath: string
+  role: string
+  handednessHint: 'openGl' | 'directX' | null
+  image: Image
+  isChanged: boolean
+}
+
+async function fixMaps(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
+  const maps: OpenMap[] = []
+  for (const { file, role, handednessHint } of source.files)
+    if (isMapRole(role))
+      maps.push({
+        path: file.path,
+        diskPath: file.diskPath,
+        role,
+        handednessHint,
+        image: await decodeFullDepth(file.diskPath, MAX_SIDE),
+        isChanged: false,
+      })
+  for (const fix of fixes) await fixOneOrAll(maps, fix)
+  return Promise.all(
+    maps
+      .filter(m => m.isChanged)
+      .map(async m => ({
+        from: m.path,
+        path: m.path.replace(/\.[^./]+$/, '.png'),
+        role: m.role,
+        handednessHint: m.handednessHint,
+        bytes: await encodePng(m.image),
+      })),
+  )
+}
+
+const put = (map: OpenMap, image: Image): void => {
+  map.image = image
+  map.isChanged = true
+}
+
+async function fixOneOrAll(maps: readonly OpenMap[], { code, subject, parameters }: Fix): Promise<void> {
+  const concerned = subject === undefined ? maps : maps.filter(m => m.path === subject)
+  switch (code) {
+    case 'flipGreen':
+      for (const m of concerned) {
+        put(m, flipGreen(m.image))
+        m.handednessHint = 'openGl'
+      }
+      return
+    case 'renormalize':
+      for (const m of concerned) put(m, renormalize(m.image))
+      return
+    case 'invertValues':
+      for (const m of concerned) put(m, invertValues(m.image))
+      return
+    case 'removeBakedLight':
+      for (const m of concerned) put(m, removeBakedLight(m.image))
+      return
+    case 'encodeForDisplay':
+      for (const m of concerned) put(m, encodeForDisplay(m.image))
+      return
+    case 'convertToSrgb':
+      for (const m of concerned) put(m, await decodeAsSrgb(m.diskPath))
+      return
+    case 'matchSizes':
+      for (const m of maps) await resizeTo(m, Number(parameters.widthPx), Number(parameters.heightPx))
+      return
+    case 'makeTileable': {
+      // Cut by what is looked at first; a map of another size could not be cut alike.
+      const guide = maps.find(m => m.role === 'baseColor') ?? maps[0]
+      const alike = [guide, ...maps.filter(m => m !== guide)]
+      for (const m of alike) await resizeTo(m, guide.image.width, guide.image.height)
+      const cut = makeTileable(
+        alike.map(m => m.image),
+        parameters.axis === 'y' ? 'y' : 'x',
+      )
+      alike.forEach((m, k) => {
+        put(m, m.role === 'normal' && m.image.channels >= 3 ? renormalize(cut[k]) : cut[k])
+      })
+      return
+    }
+    default:
+      throw new RangeError(`${code} is no fix of a material`)
+  }
+}
+
+const toSharp = ({ width, height, channels, data }: Image) =>
+  sharp(data as Uint8Array | Uint16Array, {
+    raw: { width, height, channels: channels as 1 | 2 | 3 | 4 },
+    limitInputPixels: false,
+  })
+
+const isDeep = (image: Image): boolean => image.data instanceof Uint16Array
+const spaceOf = (image: Image): 'grey16' | 'rgb16' | 'b-w' | 'srgb' =>
+  image.channels < 3 ? (isDeep(image) ? 'grey16' : 'b-w') : isDeep(image) ? 'rgb16' : 'srgb'
+
+/** PNG at the depth the pixels have; nothing is lost. */
+const encodePng = async (image: Image): Promise<Uint8Array> =>
+  new Uint8Array(await toSharp(image).toColourspace(spaceOf(image)).png({ compressionLevel: 6 }).toBuffer())
+
+async function resizeTo(map: OpenMap, width: number, height: number): Promise<void> {
+  const { image } = map
+  if (image.width === width && image.height === height) return
+  const { data, info } = await toSharp(image)
+    .resize(width, height, { fit: 'fill', kernel: 'cubic' })
+    .toColourspace(spaceOf(image))
+    .raw({ depth: isDeep(image) ? 'ushort' : 'uchar' })
+    .toBuffer({ resolveWithObject: true })
+  const values = isDeep(image)
+    ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength))
+    : new Uint8Array(data)
+  put(map, { width, height, channels: info.channels, data: values })
+}
+
+/** Pixels through the file's own colour profile to sRGB. */
+async function decodeAsSrgb(diskPath: string): Promise<Image> {
+  const png = await sharp(diskPath, { limitInputPixels: false }).toColourspace('srgb').png({ compressionLevel: 1 }).toBuffer()
+  const { data, info } = await sharp(png, { limitInputPixels: false })
+    .raw({ depth: 'uchar' })
+    .toBuffer({ resolveWithObject: true })
+  return { width: info.width, height: info.height, channels: info.channels, data: new Uint8Array(data) }
+}
