@@ -1,10 +1,16 @@
 import { auditPicture } from '#core/compare/audit-picture'
 import { analyseEnvironment } from '#core/environment/analyse-environment'
+import { drawMapEvidence } from '#core/evidence/draw-maps'
+import { drawModelEvidence } from '#core/evidence/draw-model'
+import { drawPanoramaEvidence } from '#core/evidence/draw-panorama'
+import type { EvidencePictures } from '#core/evidence/evidence-pictures'
 import { createFinding, type Finding } from '#core/findings/finding'
 import { analyseModel } from '#core/geometry/check-model'
+import type { ByteImage } from '#core/image/image'
 import { analyseMaterial } from '#core/material/analyse-material'
 import { findCategory } from '#core/standard/categories'
 import { decodeByteImage } from './decode-image'
+import { encodePicture } from './encode-picture'
 import { type ItemSource, loadItem } from './load-item'
 import type { FailedFile } from './source-file'
 
@@ -16,15 +22,39 @@ export interface Inspection {
   findings: Finding[]
   /** Files of the item that could not be read and were left out. */
   failures: FailedFile[]
+  /** Findings as pictures (WebP), by their place in `findings`; `after` is what the fix would make of it. */
+  evidence: { index: number; before: Uint8Array; after: Uint8Array | null }[]
 }
 
 /** Checks want true texels; past this the statistics no longer change and the memory does. */
 const CHECK_TEXTURE_SIZE = 4096
 
 /** Measures an item and runs every check of its kind. Throws a FileError when its main file cannot be read. */
-export async function inspectItem(source: ItemSource, category: string | null): Promise<Inspection> {
-  const [inspection, pictures] = [await inspectMain(source, category), await auditPictures(source)]
-  return { ...inspection, findings: [...inspection.findings, ...pictures] }
+export async function inspectItem(
+  source: ItemSource,
+  category: string | null,
+  { withPictures = false } = {},
+): Promise<Inspection> {
+  const { draw, ...inspection } = await inspectMain(source, category)
+  const findings = [...inspection.findings, ...(await auditPictures(source))]
+  return { ...inspection, findings, evidence: withPictures ? await drawEvidence(findings, draw) : [] }
+}
+
+/** More pictures than this of one item say nothing new. */
+const MOST_PICTURES = 16
+
+async function drawEvidence(
+  findings: readonly Finding[],
+  draw: (finding: Finding) => EvidencePictures | null,
+): Promise<Inspection['evidence']> {
+  const drawn: Inspection['evidence'] = []
+  for (const [index, finding] of findings.entries()) {
+    const pictures = drawn.length < MOST_PICTURES ? draw(finding) : null
+    if (!pictures) continue
+    const encode = async (image: ByteImage) => new Uint8Array(await encodePicture(image, 'webp', 'Display-encoded: sRGB'))
+    drawn.push({ index, before: await encode(pictures.before), after: pictures.after ? await encode(pictures.after) : null })
+  }
+  return drawn
 }
 
 /** At this size a picture's composition shows, and no more is asked of it. */
@@ -45,7 +75,9 @@ async function auditPictures({ files }: ItemSource): Promise<Finding[]> {
   return found
 }
 
-async function inspectMain(source: ItemSource, category: string | null): Promise<Inspection> {
+type Measured = Omit<Inspection, 'evidence'> & { draw: (finding: Finding) => EvidencePictures | null }
+
+async function inspectMain(source: ItemSource, category: string | null): Promise<Measured> {
   const { loaded, failures } = await loadItem(source, 'checks', CHECK_TEXTURE_SIZE)
   switch (loaded.kind) {
     case 'material': {
@@ -55,7 +87,12 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
       // A material made of constants has no repeat to measure and needs no colour map.
       const moot =
         constant && loaded.maps.length === 0 ? ['realWorldSizeMissing', 'baseColorMissing'] : constant ? ['baseColorMissing'] : []
-      return { facts: { ...facts }, findings: findings.filter(f => !moot.includes(f.code)), failures }
+      return {
+        facts: { ...facts },
+        findings: findings.filter(f => !moot.includes(f.code)),
+        failures,
+        draw: finding => drawMapEvidence(finding, subject),
+      }
     }
     case 'model': {
       const definition = category ? findCategory(category) : undefined
@@ -63,11 +100,15 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
         expectedSizeM: definition?.expectedSizeM ?? null,
         triangleBudget: definition?.triangleBudget ?? null,
       })
-      return { facts: { ...facts }, findings, failures }
+      const { model } = loaded
+      return { facts: { ...facts }, findings, failures, draw: finding => drawModelEvidence(finding, model) }
     }
     case 'environment': {
       const { facts, findings } = analyseEnvironment(loaded.map)
-      return { facts: { ...facts }, findings, failures }
+      const { map } = loaded
+      const { sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg } = facts
+      const sun = azimuthDeg !== undefined && elevationDeg !== undefined ? { azimuthDeg, elevationDeg } : null
+      return { facts: { ...facts }, findings, failures, draw: finding => drawPanoramaEvidence(finding, map, sun) }
     }
     default:
       return loaded satisfies never

@@ -43,6 +43,7 @@ export const FINDING_SEVERITY = {
 } as const satisfies Record<string, Severity>
 
 export type FindingCode = keyof typeof FINDING_SEVERITY
+export const FINDING_CODES = Object.keys(FINDING_SEVERITY) as [FindingCode, ...FindingCode[]]
 
 /** Figures and words only: stored, filtered, translated and tested without prose. */
 export type Evidence = Record<string, number | string | boolean>

@@ -12,7 +12,8 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/pg-core'
 import type { FailureCode } from '#core/findings/failure'
-import type { Finding } from '#core/findings/finding'
+import type { Finding, FindingCode } from '#core/findings/finding'
+import type { Fix } from '#core/fixes/fix'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { Facts } from '#files/inspect-item'
 import { categories, files, items, ltree } from './library.table'
@@ -65,6 +66,17 @@ export interface BatchItemFile {
   handednessHint: 'openGl' | 'directX' | null
 }
 
+/** A finding with its pictures, by their hashes: as it is, and as its fix would make it. */
+export interface SeenFinding extends Finding {
+  before?: string
+  after?: string
+}
+
+/** A fix somebody chose, and the finding it answers. */
+export interface ChosenFix extends Fix {
+  finding: FindingCode
+}
+
 /** An item as the batch seems to hold it; becomes a library item when it is filed. */
 export const batchItems = pgTable(
   'batch_items',
@@ -88,7 +100,12 @@ export const batchItems = pgTable(
       .default('measuring'),
     message: text('message'),
     facts: jsonb('facts').$type<Facts>().notNull().default({}),
-    findings: jsonb('findings').$type<Finding[]>().notNull().default([]),
+    findings: jsonb('findings').$type<SeenFinding[]>().notNull().default([]),
+    /** The files as delivered; null while no fix was asked for and `files` are those. */
+    sourceFiles: jsonb('source_files').$type<BatchItemFile[]>(),
+    /** What is to be mended, and what `files` were made with: they differ while the work is under way. */
+    fixes: jsonb('fixes').$type<ChosenFix[]>().notNull().default([]),
+    appliedFixes: jsonb('applied_fixes').$type<ChosenFix[]>().notNull().default([]),
     itemId: integer('item_id').references(() => items.id),
   },
   t => [index('batch_items_batch').on(t.batchId, t.id)],

@@ -144,6 +144,9 @@ export const findings = pgTable(
     severity: text('severity').$type<Severity>().notNull(),
     subject: text('subject'),
     evidence: jsonb('evidence').$type<Evidence>().notNull(),
+    /** Pictures of it: as it is, and as its fix would make it. */
+    beforeHash: text('before_hash').references(() => files.hash),
+    afterHash: text('after_hash').references(() => files.hash),
   },
   t => [index('findings_version').on(t.versionId), index('findings_code').on(t.code)],
 )

@@ -1,6 +1,8 @@
 import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
+import type { Fix } from '#core/fixes/fix'
 import type { QualityName, Rig } from '#core/render/rig'
+import type { DerivedFile } from '#files/apply-fixes'
 import type { Inspection } from '#files/inspect-item'
 import type { ItemSource } from '#files/load-item'
 import type { PreviewStats } from '#files/preview-item'
@@ -14,6 +16,7 @@ import type { DeliveryRequest } from '#shared/contracts/projects.contract'
 export interface ComputeTasks {
   recognize: { input: { files: SourceFile[] }; output: Recognition }
   inspect: { input: { source: ItemSource; category: string }; output: Inspection }
+  fix: { input: { source: ItemSource; fixes: Fix[] }; output: DerivedFile[] }
   preview: {
     input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
     /** The picture display-encoded as WebP, and linear as OpenEXR. */

@@ -4,6 +4,7 @@ import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/develop'
+import { applyFixes } from '#files/apply-fixes'
 import { encodePicture } from '#files/encode-picture'
 import { inspectItem } from '#files/inspect-item'
 import { loadItem } from '#files/load-item'
@@ -21,7 +22,8 @@ type Runner<T extends TaskName> = (
 
 const RUNNERS: { [T in TaskName]: Runner<T> } = {
   recognize: ({ files }) => recognizeDelivery(files),
-  inspect: ({ source, category }) => inspectItem(source, category),
+  inspect: ({ source, category }) => inspectItem(source, category, { withPictures: true }),
+  fix: ({ source, fixes }) => applyFixes(source, fixes),
   preview: async ({ source, rig, quality, seed }, onProgress) => {
     const result = await previewItem(source, rig, quality, { seed }, share => {
       onProgress(share)

@@ -1,33 +1,48 @@
 import { and, eq } from 'drizzle-orm'
+import { claimedType, MEDIA_TYPES } from '#core/codecs/sniff'
 import { FileError, toFailure } from '#core/findings/failure'
-import { batches, batchFiles, batchItems } from '../db/intake.table'
+import type { DerivedFile } from '#files/apply-fixes'
+import type { ItemSource } from '#files/load-item'
+import { type BatchItemFile, batches, batchFiles, batchItems, type SeenFinding } from '../db/intake.table'
 import { publish } from '../db/notify'
 import { needsWidth } from '../services/intake'
-import { requestPreview } from '../services/previews'
-import { toSourceFiles } from '../services/stored-files'
+import { computeInputKey, requestPreview } from '../services/previews'
+import { rememberBytes, toSourceFiles } from '../services/stored-files'
 import type { WorkContext } from './work-context'
 
-/** Measures one row of a worklist: its facts and its findings. */
+type Row = typeof batchItems.$inferSelect
+
+/** Measures one row of a worklist, its fixes applied first: its files, its facts and its findings. */
 export async function measureItemJob(context: WorkContext, { batchItemId }: { batchItemId: number }): Promise<void> {
-  const { db, storage } = context
+  const { db } = context
   const [row] = await db.select().from(batchItems).where(eq(batchItems.id, batchItemId))
   if (row?.state !== 'measuring') return
   const [batch] = await db.select().from(batches).where(eq(batches.id, row.batchId))
   const tell = { topic: 'batch', libraryId: batch.libraryId, batchId: batch.id } as const
-  const sources = await toSourceFiles(db, storage, row.files)
-  const source = {
-    kind: row.kind,
-    name: row.name,
-    widthMm: row.widthMm,
-    constants: row.constants,
-    files: row.files.map((f, i) => ({ ...f, file: sources[i] })),
-  }
   try {
-    const { facts, findings, failures } = await context.intakePool.run('inspect', { source, category: row.category })
+    const { complaint, ...mended } = await applyChosenFixes(context, row)
+    const source = await openRow(context, { ...row, ...mended })
+    const { facts, findings, failures, evidence } = await context.intakePool.run('inspect', { source, category: row.category })
+    const seen: SeenFinding[] = [...findings]
+    for (const { index, before, after } of evidence)
+      seen[index] = {
+        ...findings[index],
+        before: await rememberBytes(context, before, 'image/webp'),
+        ...(after ? { after: await rememberBytes(context, after, 'image/webp') } : {}),
+      }
+    const inputKey = computeInputKey({ ...row, ...mended })
     await db.transaction(async tx => {
       await tx
         .update(batchItems)
-        .set({ facts, findings, state: 'ready', files: row.files.filter(f => !failures.some(x => x.path === f.path)) })
+        .set({
+          ...mended,
+          message: complaint,
+          facts,
+          findings: seen,
+          inputKey,
+          state: 'ready',
+          files: mended.files.filter(f => !failures.some(x => x.path === f.path)),
+        })
         .where(and(eq(batchItems.id, batchItemId), eq(batchItems.state, 'measuring')))
       for (const { path, code, message } of failures)
         await tx
@@ -36,8 +51,7 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
           .where(and(eq(batchFiles.batchId, row.batchId), eq(batchFiles.path, path)))
       await publish(tx, tell)
     })
-    if (!needsWidth(row))
-      await requestPreview(db, context.queue, { inputKey: row.inputKey, category: row.category, quality: 'draft' }, 5)
+    if (!needsWidth(row)) await requestPreview(db, context.queue, { inputKey, category: row.category, quality: 'draft' }, 5)
   } catch (error) {
     if (!(error instanceof FileError)) throw error
     const { code, message } = toFailure(error)
@@ -52,3 +66,43 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
     })
   }
 }
+
+async function openRow(
+  { db, storage }: WorkContext,
+  row: Pick<Row, 'kind' | 'name' | 'widthMm' | 'constants' | 'files'>,
+): Promise<ItemSource> {
+  const sources = await toSourceFiles(db, storage, row.files)
+  const { kind, name, widthMm, constants } = row
+  return { kind, name, widthMm, constants, files: row.files.map((f, i) => ({ ...f, file: sources[i] })) }
+}
+
+interface Mended extends Pick<Row, 'files' | 'fixes' | 'appliedFixes'> {
+  /** Why nothing came of a fix. */
+  complaint: string | null
+}
+
+/** The files that the chosen fixes make of those delivered. Always from the delivered ones: a fix taken back leaves no trace. */
+async function applyChosenFixes(context: WorkContext, row: Row): Promise<Mended> {
+  const { fixes, appliedFixes, files } = row
+  if (JSON.stringify(fixes) === JSON.stringify(appliedFixes)) return { files, fixes, appliedFixes, complaint: null }
+  const delivered = row.sourceFiles ?? files
+  if (fixes.length === 0) return { files: delivered, fixes, appliedFixes: [], complaint: null }
+  const source = await openRow(context, { ...row, files: delivered })
+  let derived: DerivedFile[]
+  try {
+    derived = await context.intakePool.run('fix', { source, fixes })
+  } catch (error) {
+    if (!(error instanceof FileError)) throw error
+    // What was mended before stays mended; only the new wish is dropped, and said so.
+    return { files, fixes: appliedFixes, appliedFixes, complaint: `It could not be mended: ${error.message}` }
+  }
+  const mended: BatchItemFile[] = [...delivered]
+  for (const { from, path, role, handednessHint, bytes } of derived) {
+    const hash = await rememberBytes(context, bytes, mediaTypeOf(path))
+    const at = mended.findIndex(f => f.path === from)
+    mended[at] = { path, role, hash, handednessHint, byContentOnly: mended[at].byContentOnly }
+  }
+  return { files: mended, fixes, appliedFixes: fixes, complaint: null }
+}
+
+const mediaTypeOf = (path: string): string => MEDIA_TYPES[claimedType(path)]

@@ -129,7 +129,12 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
         },
         findings: seen
           .filter(f => widthMm === null || f.code !== 'realWorldSizeMissing')
-          .map(f => ({ ...f, subject: f.subject ?? undefined })),
+          .map(f => ({
+            ...f,
+            subject: f.subject ?? undefined,
+            before: f.beforeHash ?? undefined,
+            after: f.afterHash ?? undefined,
+          })),
       })
       await recordEvents(tx, [
         {

@@ -1,13 +1,13 @@
 import { and, eq, inArray, sql } from 'drizzle-orm'
-import type { Finding } from '#core/findings/finding'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { Facts, FactValue } from '#files/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
+import { FIX_WORDS } from '#shared/fix-words'
 import { factOrder } from '#shared/units'
 import { type Actor, mayEdit } from '../db/access'
 import type { Connection } from '../db/database'
-import { batchItems } from '../db/intake.table'
+import { batchItems, type SeenFinding } from '../db/intake.table'
 import { categories, facts, findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
@@ -53,6 +53,12 @@ export async function fileBatchItems(
   return result
 }
 
+/** "Filed from Intake, mended: green flipped" */
+const describeOrigin = ({ appliedFixes }: BatchItemRow): string =>
+  appliedFixes.length === 0
+    ? 'Filed from Intake'
+    : `Filed from Intake, mended: ${[...new Set(appliedFixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`
+
 function reasonNotToFile(row: BatchItemRow): string | null {
   switch (row.state) {
     case 'measuring':
@@ -92,7 +98,7 @@ async function createItem(
     ...(origin.licence ? { licence: origin.licence } : {}),
     sourcePath: row.files[0]?.path ?? '',
   }
-  await addVersion(tx, actor, item.id, { ...row, note: 'Filed from Intake', facts: given })
+  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: given })
   await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
     { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'filed', after: { code, name: row.name } },
@@ -123,7 +129,7 @@ export interface NewVersion {
     handednessHint: 'openGl' | 'directX' | null
   }[]
   facts: Readonly<Facts>
-  findings: readonly Finding[]
+  findings: readonly SeenFinding[]
 }
 
 /** Adds the next version of an item and makes it the current one. Returns its id. */
@@ -156,12 +162,14 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
       .values(entries.map(([name, value], position) => ({ versionId: version.id, name, position, ...toColumns(value) })))
   if (given.findings.length > 0)
     await tx.insert(findings).values(
-      given.findings.map(({ code, severity, subject, evidence }) => ({
+      given.findings.map(({ code, severity, subject, evidence, before, after }) => ({
         versionId: version.id,
         code,
         severity,
         subject,
         evidence,
+        beforeHash: before,
+        afterHash: after,
       })),
     )
   await tx.update(items).set({ currentVersionId: version.id, updatedAt: new Date() }).where(eq(items.id, itemId))

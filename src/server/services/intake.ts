@@ -1,5 +1,6 @@
 import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm'
 import type { Finding } from '#core/findings/finding'
+import { proposeFix } from '#core/fixes/fix'
 import { findCategory } from '#core/standard/categories'
 import type { Batch, BatchItem, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import { newBatchSchema } from '#shared/contracts/intake.contract'
@@ -149,7 +150,13 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
         ...row,
         needsWidth: needsWidth(row),
         figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
-        findings: row.findings.map(toFindingView),
+        findings: row.findings.map((f, i) =>
+          toFindingView(f, {
+            before: f.before ? `/api/batches/${id}/items/${row.id}/findings/${i}/before?${f.before.slice(0, 8)}` : null,
+            after: f.after ? `/api/batches/${id}/items/${row.id}/findings/${i}/after?${f.after.slice(0, 8)}` : null,
+          }),
+        ),
+        fixes: row.fixes.map(({ code, finding, subject }) => ({ code, finding, subject: subject ?? null })),
         files: row.files.map((f, i) => ({ path: f.path, role: f.role, url: `/api/batches/${id}/items/${row.id}/files/${i}` })),
         preview: previewOf(found, row.inputKey, row.category)?.url ?? null,
         itemCode,
@@ -159,11 +166,13 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
   }
 }
 
-export const toFindingView = (f: Finding) => ({
+export const toFindingView = (f: Finding, pictures: { before: string | null; after: string | null }) => ({
   code: f.code,
   severity: f.severity,
   subject: f.subject ?? null,
   message: describeFinding(f.code, f.evidence),
+  fix: proposeFix(f)?.code ?? null,
+  ...pictures,
 })
 
 /** A surface with maps repeats at some size, and nothing renders right before somebody says which. */
@@ -181,6 +190,22 @@ export async function getBatchItemFile(db: Connection, actor: Actor, batchId: nu
   if (!file) throw notFound('This file')
   const [stored] = await db.select().from(files).where(eq(files.hash, file.hash))
   return { ...stored, path: file.path }
+}
+
+/** Hash of the picture of a row's finding: as it is, or as its fix would make it. */
+export async function getBatchEvidence(
+  db: Connection,
+  actor: Actor,
+  { id, itemId, index, which }: { id: number; itemId: number; index: number; which: 'before' | 'after' },
+): Promise<string> {
+  await getBatchRow(db, actor, id)
+  const [row] = await db
+    .select({ findings: batchItems.findings })
+    .from(batchItems)
+    .where(and(eq(batchItems.id, itemId), eq(batchItems.batchId, id)))
+  const hash = row?.findings[index]?.[which]
+  if (!hash) throw notFound('This picture')
+  return hash
 }
 
 /** Sets facts on rows of the worklist, one or many; what changes a picture sends for a new one. */

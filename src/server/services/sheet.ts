@@ -84,7 +84,15 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
     widthMm: version.widthMm,
     constants: version.constants,
     facts: factRows.map(f => ({ name: f.name, value: f.number ?? f.text ?? f.truth ?? '' })),
-    findings: findingRows.map(f => toFindingView({ ...f, subject: f.subject ?? undefined })),
+    findings: findingRows.map(f =>
+      toFindingView(
+        { ...f, subject: f.subject ?? undefined },
+        {
+          before: f.beforeHash ? `/api/findings/${f.id}/before` : null,
+          after: f.afterHash ? `/api/findings/${f.id}/after` : null,
+        },
+      ),
+    ),
     files: fileRows.map(({ file, size, mediaType }) => ({
       path: file.path,
       role: file.role,
@@ -131,4 +139,17 @@ export async function getVersionFile(db: Connection, actor: Actor, versionId: nu
     .where(and(eq(versionFiles.versionId, versionId), eq(versionFiles.position, position), mayRead(actor, items.libraryId)))
   if (!row) throw notFound('This file')
   return row
+}
+
+/** Hash of the picture of a version's finding, if the asker may see its item. */
+export async function getFindingPicture(db: Connection, actor: Actor, id: number, which: 'before' | 'after'): Promise<string> {
+  const [row] = await db
+    .select({ before: findings.beforeHash, after: findings.afterHash })
+    .from(findings)
+    .innerJoin(versions, eq(versions.id, findings.versionId))
+    .innerJoin(items, eq(items.id, versions.itemId))
+    .where(and(eq(findings.id, id), mayRead(actor, items.libraryId)))
+  const hash = row?.[which]
+  if (!hash) throw notFound('This picture')
+  return hash
 }

@@ -15,6 +15,20 @@ export async function rememberFile(db: Connection, storage: Storage, stored: Sto
     .onConflictDoNothing()
 }
 
+/** Puts bytes of our own making into storage and database; their hash. */
+export async function rememberBytes(
+  { db, storage }: { db: Connection; storage: Storage },
+  bytes: Uint8Array,
+  mediaType: string,
+): Promise<string> {
+  const stored = await storage.putBytes(bytes)
+  await db
+    .insert(files)
+    .values({ ...stored, mediaType })
+    .onConflictDoNothing()
+  return stored.hash
+}
+
 /** Stored files as the core's file layer wants them: delivery path, place on disk, size. */
 export async function toSourceFiles(
   db: Connection,

@@ -2,7 +2,14 @@ import { z } from 'zod'
 import { comparedSchema } from './compare.contract'
 import { familyQuerySchema, familySchema } from './family.contract'
 import { fidelityListSchema, fidelityQuerySchema } from './fidelity.contract'
-import { batchSchema, batchSummarySchema, editBatchItemsSchema, fileItemsSchema, newBatchSchema } from './intake.contract'
+import {
+  batchSchema,
+  batchSummarySchema,
+  chooseFixesSchema,
+  editBatchItemsSchema,
+  fileItemsSchema,
+  newBatchSchema,
+} from './intake.contract'
 import {
   bulkResultSchema,
   categorySchema,
@@ -202,6 +209,14 @@ export const ENDPOINTS = {
     params: z.object({ id }),
     body: editBatchItemsSchema,
     response: done,
+  }),
+  chooseFixes: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/fixes',
+    summary: 'Mend findings on rows of a worklist, or take the fixes back',
+    params: z.object({ id }),
+    body: chooseFixesSchema,
+    response: bulkResultSchema,
   }),
   fileBatchItems: endpoint({
     method: 'post',

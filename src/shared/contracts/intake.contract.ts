@@ -1,4 +1,6 @@
 import { z } from 'zod'
+import { FINDING_CODES } from '#core/findings/finding'
+import { FIX_CODES } from '#core/fixes/fix'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { factsSchema, findingSchema } from './items.contract'
 
@@ -40,6 +42,8 @@ export const batchItemSchema = z.object({
   figure: z.string(),
   facts: factsSchema,
   findings: z.array(findingSchema),
+  /** Fixes that somebody chose. */
+  fixes: z.array(z.object({ code: z.enum(FIX_CODES), finding: z.enum(FINDING_CODES), subject: z.string().nullable() })),
   files: z.array(z.object({ path: z.string(), role: z.string(), url: z.string() })),
   preview: z.string().nullable(),
   /** Under which its rendering is told of. */
@@ -73,6 +77,16 @@ export const editBatchItemsSchema = z.object({
   setAside: z.boolean().optional(),
 })
 export type EditBatchItems = z.infer<typeof editBatchItemsSchema>
+
+/** Findings of these codes, on one or many rows, to be mended, or the fixes for them taken back. */
+export const chooseFixesSchema = z.object({
+  ids: z.array(z.number().int()).min(1).max(2000),
+  codes: z.array(z.enum(FINDING_CODES)).min(1),
+  /** One map or part only. */
+  subject: z.string().optional(),
+  takeBack: z.boolean().default(false),
+})
+export type ChooseFixes = z.infer<typeof chooseFixesSchema>
 
 export const fileItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(2000) })
 

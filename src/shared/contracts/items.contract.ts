@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { SEVERITIES } from '#core/findings/finding'
+import { FIX_CODES } from '#core/fixes/fix'
 import { rigSchema } from '#core/render/rig'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { targetFidelitySchema } from './fidelity.contract'
@@ -17,6 +18,11 @@ export const findingSchema = z.object({
   severity: z.enum(SEVERITIES),
   subject: z.string().nullish(),
   message: z.string(),
+  /** The computed fix that answers it; null where only a person can. */
+  fix: z.enum(FIX_CODES).nullable(),
+  /** Pictures of it: as it is, and as its fix would make it. */
+  before: z.string().nullable(),
+  after: z.string().nullable(),
 })
 export type FindingView = z.infer<typeof findingSchema>
 

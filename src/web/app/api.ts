@@ -1,11 +1,12 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react'
+import type { z } from 'zod'
 import type { Compared } from '#shared/contracts/compare.contract'
 import { ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Problem } from '#shared/contracts/failure.contract'
 import { problemSchema } from '#shared/contracts/failure.contract'
 import type { Family, FamilyQuery } from '#shared/contracts/family.contract'
 import type { FidelityList, FidelityQuery } from '#shared/contracts/fidelity.contract'
-import type { Batch, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
+import type { Batch, BatchSummary, chooseFixesSchema, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
 import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
@@ -76,6 +77,10 @@ export const api = createApi({
     editBatchItems: build.mutation<void, { batchId: number } & EditBatchItems>({
       query: ({ batchId, ...body }) => ({ url: at('editBatchItems', { id: batchId }), method: 'PATCH', body }),
       invalidatesTags: ['Batch', 'Batches'],
+    }),
+    chooseFixes: build.mutation<BulkResult, { batchId: number } & z.input<typeof chooseFixesSchema>>({
+      query: ({ batchId, ...body }) => ({ url: at('chooseFixes', { id: batchId }), method: 'POST', body }),
+      invalidatesTags: ['Batch'],
     }),
     fileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
       query: ({ batchId, ids }) => ({ url: at('fileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
@@ -178,6 +183,7 @@ export const {
   useGetBatchQuery,
   useSortBatchMutation,
   useEditBatchItemsMutation,
+  useChooseFixesMutation,
   useFileBatchItemsMutation,
   useListProjectsQuery,
   useCreateProjectMutation,

@@ -1,29 +1,61 @@
 import { CircleAlert, Info, TriangleAlert } from 'lucide-react'
 import type { FindingView } from '#shared/contracts/items.contract'
+import { FIX_WORDS } from '#shared/fix-words'
 import { SEVERITY_WORDS } from '../words/states'
+import { Button } from './Button'
 
 const ICONS = { mustFix: CircleAlert, shouldFix: TriangleAlert, note: Info }
 
-/** Each finding in words, the worst first, its severity by shape and word. */
-export function Findings({ list }: { list: readonly FindingView[] }) {
+interface Props {
+  list: readonly FindingView[]
+  /** Mends one finding; without it none is offered. */
+  onFix?: (finding: FindingView) => void
+}
+
+/** Each finding in words, the worst first, its severity by shape and word; with its pictures, and its fix where one can be computed. */
+export function Findings({ list, onFix }: Props) {
   const order = ['mustFix', 'shouldFix', 'note']
   const sorted = [...list].sort((a, b) => order.indexOf(a.severity) - order.indexOf(b.severity))
   return (
-    <ul className="flex flex-col gap-2">
+    <ul className="flex flex-col gap-3">
       {sorted.map((f, i) => {
         const Icon = ICONS[f.severity]
         return (
           <li key={i} className="flex gap-2">
             <Icon aria-hidden className="mt-0.5 size-4 shrink-0" strokeWidth={f.severity === 'mustFix' ? 2.5 : 1.75} />
-            <div className="min-w-0">
+            <div className="min-w-0 flex-1">
               <span className="mr-1.5 text-xs text-quiet">{SEVERITY_WORDS[f.severity]}</span>
               {f.subject && <span className="figures mr-1.5 text-xs break-all">{f.subject.split('/').pop()}</span>}
               <span className={f.severity === 'mustFix' ? 'font-medium' : ''}>{f.message}</span>
+              <EvidencePictures finding={f} />
+              {onFix && f.fix && (
+                <Button className="mt-1.5" onClick={() => onFix(f)}>
+                  {FIX_WORDS[f.fix].todo}
+                </Button>
+              )}
             </div>
           </li>
         )
       })}
     </ul>
+  )
+}
+
+function EvidencePictures({ finding: { before, after, message } }: { finding: FindingView }) {
+  if (!before) return null
+  return (
+    <div className="mt-1.5 grid max-w-[31rem] grid-cols-2 gap-2">
+      <figure>
+        <img src={before} alt={message} loading="lazy" className="aspect-[3/2] w-full bg-mount object-cover" />
+        {after && <figcaption className="text-2xs text-quiet">as it is</figcaption>}
+      </figure>
+      {after && (
+        <figure>
+          <img src={after} alt="as it would be" loading="lazy" className="aspect-[3/2] w-full bg-mount object-cover" />
+          <figcaption className="text-2xs text-quiet">mended</figcaption>
+        </figure>
+      )}
+    </div>
   )
 }
 

@@ -3,8 +3,12 @@ import type { BulkResult } from '#shared/contracts/items.contract'
 import { toProblem } from '../app/api'
 
 /** Says what a bulk action did, and names what it did not do with the reason. */
-export function tellBulk(done: (count: number) => string, { changed, refused }: BulkResult): void {
-  if (changed.length > 0) toast.success(done(changed.length))
+export function tellBulk(
+  done: (count: number) => string,
+  { changed, refused }: BulkResult,
+  action?: { label: string; onClick: () => void },
+): void {
+  if (changed.length > 0) toast.success(done(changed.length), { action })
   if (refused.length === 0) return
   const named = refused
     .slice(0, 3)

@@ -28,6 +28,9 @@ const finding = (severity: FindingView['severity'], message: string, subject: st
   severity,
   message,
   subject,
+  fix: null,
+  before: null,
+  after: null,
 })
 
 describe('findings', () => {

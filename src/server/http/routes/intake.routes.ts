@@ -3,7 +3,16 @@ import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Context } from '../../services/context'
 import { fileBatchItems } from '../../services/file-items'
-import { createBatch, editBatchItems, getBatch, getBatchItemFile, listBatches, sortBatch } from '../../services/intake'
+import { chooseFixes } from '../../services/fix-items'
+import {
+  createBatch,
+  editBatchItems,
+  getBatch,
+  getBatchEvidence,
+  getBatchItemFile,
+  listBatches,
+  sortBatch,
+} from '../../services/intake'
 import { route } from '../route'
 import { sendStored } from '../send-file'
 import { getActor } from '../session'
@@ -28,6 +37,13 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
     return DONE
   })
   route(app, db, ENDPOINTS.fileBatchItems, ({ actor, params, body }) => fileBatchItems(context, actor, params.id, body.ids))
+  route(app, db, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.id, body))
+  app.get('/api/batches/:id/items/:itemId/findings/:index/:which', async (req, res) => {
+    const actor = await getActor(db, req)
+    const which = z.enum(['before', 'after']).parse(req.params.which)
+    const hash = await getBatchEvidence(db, actor, { ...fileParams.parse(req.params), which })
+    await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
+  })
   app.get('/api/batches/:id/items/:itemId/files/:index', async (req, res) => {
     const actor = await getActor(db, req)
     const { id, itemId, index } = fileParams.parse(req.params)

@@ -10,7 +10,7 @@ import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../
 import { getFamily } from '../../services/family'
 import { getPreviewFile } from '../../services/previews'
 import { saveComparison, savePicture } from '../../services/save-picture'
-import { countLook, getSheet, getVersionFile } from '../../services/sheet'
+import { countLook, getFindingPicture, getSheet, getVersionFile } from '../../services/sheet'
 import { getUpkeep } from '../../services/upkeep'
 import { getWall, listCategories } from '../../services/wall'
 import { route } from '../route'
@@ -60,6 +60,12 @@ export function mountItemRoutes(app: Express, context: Context): void {
       .parse(req.query.name)
     const { bytes, mediaType, extension } = await savePicture(context, actor, idParam.parse(req.params.id), format)
     res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
+  })
+  app.get('/api/findings/:id/:which', async (req, res) => {
+    const actor = await getActor(db, req)
+    const which = z.enum(['before', 'after']).parse(req.params.which)
+    const hash = await getFindingPicture(db, actor, idParam.parse(req.params.id), which)
+    await sendStored(res, storage, { hash, mediaType: 'image/webp' })
   })
   app.get('/api/compare/file', async (req, res) => {
     const actor = await getActor(db, req)

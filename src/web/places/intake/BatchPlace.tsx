@@ -1,9 +1,12 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useMemo, useRef, useState } from 'react'
 import { Link, useLocation, useParams } from 'react-router'
-import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
+import type { FindingCode } from '#core/findings/finding'
+import type { Batch } from '#shared/contracts/intake.contract'
+import { FINDING_NAMES } from '#shared/finding-names'
 import { formatBytes } from '#shared/units'
 import {
+  useChooseFixesMutation,
   useEditBatchItemsMutation,
   useFileBatchItemsMutation,
   useGetBatchQuery,
@@ -13,13 +16,16 @@ import {
 import { useAppDispatch, useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { INPUT } from '../../components/Field'
 import { Progress, Skeleton, Trouble } from '../../components/Notice'
 import { plural } from '../../words/states'
 import { BatchRow } from './BatchRow'
 import { BulkFacts } from './BulkFacts'
 import { DropMore } from './DropMore'
+import { FixMenu } from './FixMenu'
 import { runningUpload, startUpload } from './running-uploads'
 import type { UploadProgress } from './uploads.slice'
+import { isDoubtful, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
 
 const ROW_HEIGHT = 89
 const HEADING_HEIGHT = 30
@@ -119,10 +125,13 @@ function Worklist({ batch }: { batch: Batch }) {
   const [edit] = useEditBatchItemsMutation()
   const [file, { isLoading: isFiling }] = useFileBatchItemsMutation()
   const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
-  const [doubtful, setDoubtful] = useState(false)
+  const [filter, setFilter] = useState<RowFilter>('')
+  const [order, setOrder] = useState<Order>('category')
+  const [choose] = useChooseFixesMutation()
   const anchor = useRef<number | null>(null)
   const location = useLocation()
-  const items = useMemo(() => (doubtful ? batch.items.filter(isDoubtful) : batch.items), [batch.items, doubtful])
+  const items = useMemo(() => viewRows(batch.items, filter, order), [batch.items, filter, order])
+  const kinds = useMemo(() => listFindingKinds(batch.items), [batch.items])
   // A delivery may hold thousands of rows; only those in sight exist, at whatever height they turn out to have.
   const scroller = useRef<HTMLDivElement>(null)
   const list = useRef<HTMLUListElement>(null)
@@ -151,6 +160,16 @@ function Worklist({ batch }: { batch: Batch }) {
     const result = await edit({ batchId: batch.id, ids, ...patch })
     if (result.error) tellProblem(result.error)
   }
+  const fix = async (ids: number[], codes: FindingCode[], more: { subject?: string; takeBack?: boolean } = {}) => {
+    const result = await choose({ batchId: batch.id, ids, codes, ...more })
+    if (result.error) return tellProblem(result.error)
+    if (!result.data || more.takeBack) return
+    const { changed } = result.data
+    tellBulk(n => `${plural(n, 'item')} in line to be mended; the files as delivered stay.`, result.data, {
+      label: 'Undo',
+      onClick: () => choose({ batchId: batch.id, ids: changed, codes, ...more, takeBack: true }),
+    })
+  }
   const fileThem = async () => {
     const result = await file({ batchId: batch.id, ids: toFile.map(i => i.id) })
     if (result.error) tellProblem(result.error)
@@ -172,10 +191,32 @@ function Worklist({ batch }: { batch: Batch }) {
           />
           Mark all {open.length}
         </label>
-        <label className="flex items-center gap-2">
-          <input type="checkbox" checked={doubtful} onChange={e => setDoubtful(e.target.checked)} />
-          Only what needs a look ({batch.items.filter(isDoubtful).length})
-        </label>
+        <select aria-label="Rows shown" className={INPUT} value={filter} onChange={e => setFilter(e.target.value as RowFilter)}>
+          <option value="">every row</option>
+          <option value="doubtful">what needs a look ({batch.items.filter(isDoubtful).length})</option>
+          <option value="mended">what was mended ({batch.items.filter(i => i.fixes.length > 0).length})</option>
+          {kinds.map(k => (
+            <option key={k.code} value={k.code}>
+              {FINDING_NAMES[k.code]} ({k.rows})
+            </option>
+          ))}
+        </select>
+        <select aria-label="Order of rows" className={INPUT} value={order} onChange={e => setOrder(e.target.value as Order)}>
+          <option value="category">by category</option>
+          <option value="doubt">most in doubt first</option>
+          <option value="name">by name</option>
+        </select>
+        {batch.mayEdit && (
+          <FixMenu
+            items={chosen.length > 0 ? chosen : items}
+            onFix={codes =>
+              fix(
+                (chosen.length > 0 ? chosen : items).filter(i => i.state === 'ready').map(i => i.id),
+                codes,
+              )
+            }
+          />
+        )}
         {measuring > 0 && (
           <span role="status" className="text-quiet">
             measuring {measuring} more
@@ -211,6 +252,7 @@ function Worklist({ batch }: { batch: Batch }) {
               marked={marked.has(items[index].id)}
               onMark={range => mark(items[index].id, range)}
               onChange={patch => change([items[index].id], patch)}
+              onFix={(codes, more) => fix([items[index].id], codes, more)}
               location={location}
             />
           ))}
@@ -223,11 +265,6 @@ function Worklist({ batch }: { batch: Batch }) {
     </>
   )
 }
-
-/** What a lead looks at first: something to fix, a size or a category in doubt, files that would not read. */
-const isDoubtful = (i: BatchItem): boolean =>
-  i.state !== 'filed' &&
-  (i.needsWidth || i.state === 'failed' || i.categoryConfidence < 0.5 || i.findings.some(f => f.severity !== 'note'))
 
 const REASONS: Record<string, string> = {
   document: 'A document; kept with the batch.',

@@ -1,7 +1,10 @@
+import { Check } from 'lucide-react'
 import { type KeyboardEvent, type Ref, useEffect, useState } from 'react'
 import { Link, type Location } from 'react-router'
+import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
+import { FIX_WORDS } from '#shared/fix-words'
 import { useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { INPUT } from '../../components/Field'
@@ -21,10 +24,11 @@ interface Props {
   marked: boolean
   onMark: (range: boolean) => void
   onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
+  onFix: (codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => void
   location: Location
 }
 
-export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, onMark, onChange, location }: Props) {
+export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, onMark, onChange, onFix, location }: Props) {
   const [expanded, setExpanded] = useState(false)
   const filed = item.state === 'filed'
   const frozen = filed || !mayEdit
@@ -137,11 +141,44 @@ export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, o
           )}
         </div>
       </div>
-      {item.state === 'failed' && <p className="pb-2 pl-10 font-medium">{item.message}</p>}
+      {item.message && <p className="pb-2 pl-10 font-medium">{item.message}</p>}
       {expanded && (
         <div className="grid grid-cols-2 gap-8 pb-4 pl-10">
           <div>
-            {item.findings.length > 0 ? <Findings list={item.findings} /> : <p className="text-quiet">Every check passed.</p>}
+            {item.findings.length > 0 ? (
+              <Findings
+                list={item.findings}
+                onFix={
+                  frozen || item.state !== 'ready'
+                    ? undefined
+                    : f => onFix([f.code as FindingCode], f.subject ? { subject: f.subject } : {})
+                }
+              />
+            ) : (
+              <p className="text-quiet">Every check passed.</p>
+            )}
+            {item.fixes.length > 0 && (
+              <ul className="mt-3 border-t border-line">
+                {item.fixes.map((f, i) => (
+                  <li key={i} className="flex items-center gap-2 border-b border-line py-0.5">
+                    <Check aria-hidden className="size-4 shrink-0" />
+                    <span className="min-w-0 flex-1">
+                      {FIX_WORDS[f.code].done}
+                      {f.subject && <span className="figures ml-1.5 text-xs">{f.subject.split('/').pop()}</span>}
+                    </span>
+                    {!frozen && (
+                      <Button
+                        look="bare"
+                        disabled={item.state !== 'ready'}
+                        onClick={() => onFix([f.finding], { ...(f.subject ? { subject: f.subject } : {}), takeBack: true })}
+                      >
+                        Take back
+                      </Button>
+                    )}
+                  </li>
+                ))}
+              </ul>
+            )}
           </div>
           <ul className="figures text-xs">
             {item.files.map(f => (

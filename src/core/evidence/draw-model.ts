@@ -1,0 +1,161 @@
+import type { Finding } from '../findings/finding'
+import { computeBounds, type Mesh, mergeMeshes, placeMesh } from '../geometry/mesh'
+import type { Model } from '../geometry/model'
+import { createBox, createSphere } from '../geometry/shapes'
+import type { ByteImage } from '../image/image'
+import type { Vec3 } from '../math/vec3'
+import { createCanvas, EVIDENCE_HEIGHT, EVIDENCE_WIDTH, fillBox, INK, MARK, QUIET } from './canvas'
+import type { EvidencePictures } from './evidence-pictures'
+
+/** Height of the figure that sizes are told by, in metres. */
+const FIGURE_M = 1.75
+
+/** What a finding of a model looks like in a plain front view, and what its fix makes of it. */
+export function drawModelEvidence(finding: Finding, model: Model): EvidencePictures | null {
+  const whole = mergeMeshes(model.parts.map(p => p.mesh))
+  if (whole.indices.length === 0) return null
+  switch (finding.code) {
+    case 'unitSuspect': {
+      const factor = Number(finding.evidence.factor)
+      const draw = (scale: number) => drawBesideFigure(placeMesh(whole, [0, 0, 0], 0, scale))
+      return { before: draw(1), after: factor === 1 ? null : draw(factor) }
+    }
+    case 'pivotOffBase': {
+      const { min, max } = computeBounds(whole.positions)
+      const mended = placeMesh(whole, [-(min[0] + max[0]) / 2, -min[1], -(min[2] + max[2]) / 2])
+      return { before: drawOnOrigin(whole, whole), after: drawOnOrigin(mended, whole) }
+    }
+    case 'defaultSurface':
+    case 'windingInwards':
+    case 'textureCoordinatesMissing':
+      return { before: drawPart(model, finding.subject), after: null }
+    case 'unnamedParts':
+    case 'overTriangleBudget':
+      return { before: drawPart(model, undefined), after: null }
+    default:
+      return null
+  }
+}
+
+interface Thing {
+  mesh: Mesh
+  color: Vec3
+}
+
+/** A standing figure of plain solids. */
+function createFigure(): Mesh {
+  const h = FIGURE_M
+  return mergeMeshes([
+    createSphere(h * 0.065, [0, h * 0.935, 0], 16),
+    placeMesh(createBox(h * 0.24, h * 0.34, h * 0.12, 0.04), [0, h * 0.5, 0]),
+    placeMesh(createBox(h * 0.09, h * 0.5, h * 0.1, 0.03), [-h * 0.06, 0, 0]),
+    placeMesh(createBox(h * 0.09, h * 0.5, h * 0.1, 0.03), [h * 0.06, 0, 0]),
+    placeMesh(createBox(h * 0.06, h * 0.38, h * 0.08, 0.03), [-h * 0.16, h * 0.45, 0]),
+    placeMesh(createBox(h * 0.06, h * 0.38, h * 0.08, 0.03), [h * 0.16, h * 0.45, 0]),
+  ])
+}
+
+const BODY: Vec3 = [120, 120, 120]
+
+function drawBesideFigure(mesh: Mesh): ByteImage {
+  const { min, max } = computeBounds(mesh.positions)
+  const gap = 0.06 * Math.max(max[0] - min[0], FIGURE_M)
+  const model = placeMesh(mesh, [-min[0] + gap, -min[1], -max[2]])
+  const figure = placeMesh(createFigure(), [-gap - FIGURE_M * 0.2, 0, 0])
+  return rasterize([
+    { mesh: model, color: BODY },
+    { mesh: figure, color: MARK },
+  ])
+}
+
+/** The model, with the ground and the origin as lines. */
+function drawOnOrigin(mesh: Mesh, frameWith: Mesh): ByteImage {
+  const { min, max } = computeBounds(frameWith.positions)
+  const [low, high] = [
+    [Math.min(min[0], 0), Math.min(min[1], 0)],
+    [Math.max(max[0], 0), Math.max(max[1], 0)],
+  ]
+  const view = frameBox(low[0], high[0], low[1], high[1])
+  const canvas = rasterize([{ mesh, color: BODY }], view)
+  const x = view.left - view.x0 * view.scale
+  const y = EVIDENCE_HEIGHT - (view.bottom - view.y0 * view.scale)
+  fillBox(canvas, 0, y, EVIDENCE_WIDTH, y + 1, QUIET)
+  fillBox(canvas, x - 1, y - 14, x + 1, y + 14, MARK)
+  fillBox(canvas, x - 14, y - 1, x + 14, y + 1, MARK)
+  return canvas
+}
+
+function drawPart(model: Model, name: string | undefined): ByteImage {
+  return rasterize(model.parts.map(p => ({ mesh: p.mesh, color: p.name === name ? MARK : BODY })))
+}
+
+interface View {
+  x0: number
+  y0: number
+  /** Pixels per metre. */
+  scale: number
+  left: number
+  bottom: number
+}
+const MARGIN = 18
+
+function frameBox(x0: number, x1: number, y0: number, y1: number): View {
+  const scale = Math.min(
+    (EVIDENCE_WIDTH - 2 * MARGIN) / Math.max(x1 - x0, 1e-6),
+    (EVIDENCE_HEIGHT - 2 * MARGIN) / Math.max(y1 - y0, 1e-6),
+  )
+  return {
+    x0,
+    y0,
+    scale,
+    left: (EVIDENCE_WIDTH - (x1 - x0) * scale) / 2,
+    bottom: (EVIDENCE_HEIGHT - (y1 - y0) * scale) / 2,
+  }
+}
+
+/** Orthographic, from the front (+Z), each face by how far it is turned; back faces are drawn too. */
+function rasterize(things: readonly Thing[], given?: View): ByteImage {
+  const bounds = computeBounds(mergeMeshes(things.map(t => t.mesh)).positions)
+  const view = given ?? frameBox(bounds.min[0], bounds.max[0], bounds.min[1], bounds.max[1])
+  const canvas = createCanvas()
+  const depth = new Float32Array(EVIDENCE_WIDTH * EVIDENCE_HEIGHT).fill(Number.NEGATIVE_INFINITY)
+  for (const { mesh, color } of things) {
+    const { positions: p, indices } = mesh
+    const sx = (v: number) => view.left + (p[v * 3] - view.x0) * view.scale
+    const sy = (v: number) => EVIDENCE_HEIGHT - view.bottom - (p[v * 3 + 1] - view.y0) * view.scale
+    for (let i = 0; i + 2 < indices.length; i += 3) {
+      const [a, b, c] = [indices[i], indices[i + 1], indices[i + 2]]
+      const [ax, ay, bx, by, cx, cy] = [sx(a), sy(a), sx(b), sy(b), sx(c), sy(c)]
+      const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+      if (Math.abs(area) < 1e-9) continue
+      const shade = 0.35 + 0.65 * facingOf(p, a, b, c)
+      const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx)))
+      const x1 = Math.min(EVIDENCE_WIDTH - 1, Math.ceil(Math.max(ax, bx, cx)))
+      const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy)))
+      const y1 = Math.min(EVIDENCE_HEIGHT - 1, Math.ceil(Math.max(ay, by, cy)))
+      for (let y = y0; y <= y1; y++)
+        for (let x = x0; x <= x1; x++) {
+          const w = ((bx - x - 0.5) * (cy - y - 0.5) - (by - y - 0.5) * (cx - x - 0.5)) / area
+          const u = ((cx - x - 0.5) * (ay - y - 0.5) - (cy - y - 0.5) * (ax - x - 0.5)) / area
+          const v = 1 - w - u
+          if (w < -1e-6 || u < -1e-6 || v < -1e-6) continue
+          const z = p[a * 3 + 2] * w + p[b * 3 + 2] * u + p[c * 3 + 2] * v
+          const at = y * EVIDENCE_WIDTH + x
+          if (z <= depth[at]) continue
+          depth[at] = z
+          for (let k = 0; k < 3; k++) canvas.data[at * 3 + k] = INK[k] + (color[k] - INK[k]) * shade * 1.15
+        }
+    }
+  }
+  return canvas
+}
+
+/** Cosine between a face and the view direction, 0..1. */
+function facingOf(p: Float32Array, a: number, b: number, c: number): number {
+  const [ux, uy, uz] = [p[b * 3] - p[a * 3], p[b * 3 + 1] - p[a * 3 + 1], p[b * 3 + 2] - p[a * 3 + 2]]
+  const [vx, vy, vz] = [p[c * 3] - p[a * 3], p[c * 3 + 1] - p[a * 3 + 1], p[c * 3 + 2] - p[a * 3 + 2]]
+  const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+  const length = Math.hypot(nx, ny, nz)
+  // A little from above and beside, so that a box is not one even tone.
+  return length > 0 ? Math.abs(nx * 0.25 + ny * 0.4 + nz * 0.88) / length : 0
+}

@@ -1,0 +1,117 @@
+import { luminance } from '../color/srgb'
+import { closeSeam, repairPixels, rollPanorama } from '../environment/fixes/environment-fixes'
+import type { Finding } from '../findings/finding'
+import type { ByteImage, FloatImage } from '../image/image'
+import { reduceFloat } from '../image/reduce'
+import { percentile } from '../math/statistics'
+import { developForDisplay } from '../render/develop'
+import { createCanvas, EVIDENCE_HEIGHT, EVIDENCE_WIDTH, fillBox, MARK } from './canvas'
+import type { EvidencePictures } from './evidence-pictures'
+
+/** What a finding of an environment looks like on its panorama, and what its fix makes of it. */
+export function drawPanoramaEvidence(
+  finding: Finding,
+  map: FloatImage,
+  sun: { azimuthDeg: number; elevationDeg: number } | null,
+): EvidencePictures | null {
+  const gain = exposureOf(map)
+  switch (finding.code) {
+    case 'badPixels': {
+      const before = drawWhole(map, gain)
+      markBad(before, map)
+      return { before, after: drawWhole(repairPixels(map), gain) }
+    }
+    case 'environmentSeam': {
+      const draw = (m: FloatImage) => drawSeam(m, gain)
+      return { before: draw(map), after: draw(closeSeam(map)) }
+    }
+    case 'sunClipped': {
+      const before = drawWhole(map, gain)
+      if (sun) {
+        const x = (sun.azimuthDeg / 360 + 0.5) * EVIDENCE_WIDTH
+        const y = TOP + (0.5 - sun.elevationDeg / 180) * STRIP
+        for (const [dx, dy, w, h] of [
+          [-22, -1, 14, 2],
+          [8, -1, 14, 2],
+          [-1, -22, 2, 14],
+          [-1, 8, 2, 14],
+        ])
+          fillBox(before, x + dx, y + dy, x + dx + w, y + dy + h, MARK)
+      }
+      return { before, after: null }
+    }
+    case 'notTwoToOne':
+    case 'fewLevels':
+      return { before: drawWhole(map, gain), after: null }
+    default:
+      return null
+  }
+}
+
+/** A 2:1 strip in the middle of the picture. */
+const STRIP = EVIDENCE_WIDTH / 2
+const TOP = (EVIDENCE_HEIGHT - STRIP) / 2
+const MIDDLE = 0.22
+
+function exposureOf({ data, channels }: FloatImage): number {
+  const step = Math.max(1, Math.floor(data.length / channels / 20_000)) * channels
+  const values: number[] = []
+  for (let i = 0; i + 2 < data.length; i += step) {
+    const y = luminance(data[i], data[i + 1], data[i + 2])
+    if (y >= 0 && y < 1e30) values.push(y)
+  }
+  const median = values.length > 0 ? percentile(values, 0.5) : 0
+  return median > 0 ? MIDDLE / median : 1
+}
+
+const sound = (v: number): number => (v >= 0 && v < 1e30 ? v : 0)
+
+function drawWhole(map: FloatImage, gain: number): ByteImage {
+  const clean: FloatImage = { ...map, data: map.data.map(v => sound(v) * gain) }
+  const [width, height] = [Math.min(EVIDENCE_WIDTH, map.width), Math.min(STRIP, map.height)]
+  const small = developForDisplay(reduceFloat(clean, width, height))
+  const canvas = createCanvas([120, 120, 120])
+  for (let y = 0; y < STRIP; y++)
+    for (let x = 0; x < EVIDENCE_WIDTH; x++) {
+      const from = (Math.floor((y * height) / STRIP) * width + Math.floor((x * width) / EVIDENCE_WIDTH)) * 3
+      canvas.data.set(small.data.subarray(from, from + 3), ((TOP + y) * EVIDENCE_WIDTH + x) * 3)
+    }
+  return canvas
+}
+
+/** A mark large enough to be found for each bad pixel. */
+function markBad(canvas: ByteImage, { width, height, channels, data }: FloatImage): void {
+  for (let p = 0; p < width * height; p++) {
+    let isBad = false
+    for (let c = 0; c < Math.min(3, channels); c++) if (data[p * channels + c] !== sound(data[p * channels + c])) isBad = true
+    if (!isBad) continue
+    const x = ((p % width) / width) * EVIDENCE_WIDTH
+    const y = TOP + (Math.floor(p / width) / height) * STRIP
+    fillBox(canvas, x - 2, y - 2, x + 3, y + 3, MARK)
+  }
+}
+
+/** One to one, left and right edge joined in the middle, at the height where most of the light is: about the horizon. */
+function drawSeam(map: FloatImage, gain: number): ByteImage {
+  const canvas = createCanvas()
+  const rolled = rollPanorama(map, map.width >> 1)
+  const top = Math.max(0, Math.floor((map.height - EVIDENCE_HEIGHT) / 2))
+  const left = Math.floor((map.width - EVIDENCE_WIDTH) / 2)
+  const crop: FloatImage = {
+    width: EVIDENCE_WIDTH,
+    height: EVIDENCE_HEIGHT,
+    channels: 3,
+    data: new Float32Array(canvas.data.length),
+  }
+  for (let y = 0; y < EVIDENCE_HEIGHT; y++)
+    for (let x = 0; x < EVIDENCE_WIDTH; x++) {
+      const [u, v] = [left + x, top + y]
+      if (u < 0 || u >= map.width || v >= map.height) continue
+      for (let c = 0; c < 3; c++)
+        crop.data[(y * EVIDENCE_WIDTH + x) * 3 + c] = sound(rolled.data[(v * map.width + u) * map.channels + c]) * gain
+    }
+  const developed = developForDisplay(crop)
+  fillBox(developed, EVIDENCE_WIDTH / 2 - 1, 0, EVIDENCE_WIDTH / 2 + 1, 8, MARK)
+  fillBox(developed, EVIDENCE_WIDTH / 2 - 1, EVIDENCE_HEIGHT - 8, EVIDENCE_WIDTH / 2 + 1, EVIDENCE_HEIGHT, MARK)
+  return developed
+}

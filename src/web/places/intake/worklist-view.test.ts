@@ -1,0 +1,69 @@
+import { describe, expect, it } from 'vitest'
+import type { BatchItem } from '#shared/contracts/intake.contract'
+import { doubtOf, isDoubtful, listFindingKinds, viewRows } from './worklist-view'
+
+const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
+  id,
+  kind: 'material',
+  name: `row ${String.fromCharCode(122 - id)}`,
+  category: 'surfaces.timber',
+  categoryConfidence: 1,
+  widthMm: 600,
+  needsWidth: false,
+  state: 'ready',
+  message: null,
+  figure: '',
+  facts: {},
+  findings: [],
+  fixes: [],
+  files: [],
+  preview: null,
+  inputKey: '',
+  itemCode: null,
+  ...over,
+})
+const finding = (code: string, severity: 'mustFix' | 'shouldFix' | 'note', fix: 'flipGreen' | null = null) => ({
+  code,
+  severity,
+  message: '',
+  fix,
+  before: null,
+  after: null,
+})
+
+const rows = [
+  row(1),
+  row(2, { findings: [finding('tileSeam', 'shouldFix'), finding('tileSeam', 'shouldFix')] }),
+  row(3, { findings: [finding('normalDirectX', 'mustFix', 'flipGreen'), finding('tileSeam', 'shouldFix')] }),
+  row(4, { state: 'failed' }),
+  row(5, { needsWidth: true }),
+  row(6, { state: 'filed', findings: [finding('normalDirectX', 'mustFix', 'flipGreen')] }),
+  row(7, { fixes: [{ code: 'flipGreen', finding: 'normalDirectX', subject: null }] }),
+]
+const ids = (list: readonly BatchItem[]) => list.map(i => i.id)
+
+describe('a worklist', () => {
+  it('is filtered by what needs a look, by a finding, by what was mended', () => {
+    expect(ids(viewRows(rows, '', 'category'))).toEqual([1, 2, 3, 4, 5, 6, 7])
+    expect(ids(viewRows(rows, 'doubtful', 'category'))).toEqual([2, 3, 4, 5])
+    expect(ids(viewRows(rows, 'tileSeam', 'category'))).toEqual([2, 3])
+    expect(ids(viewRows(rows, 'mended', 'category'))).toEqual([7])
+  })
+
+  it('shows the most doubtful first: what cannot be read, then what must be mended, then the rest', () => {
+    expect(ids(viewRows(rows, '', 'doubt'))).toEqual([4, 3, 5, 2, 1, 7, 6])
+    expect(doubtOf(rows[5])).toBeLessThan(doubtOf(rows[0]))
+    expect(isDoubtful(row(8, { categoryConfidence: 0.2 }))).toBe(true)
+  })
+
+  it('by name, whatever the categories', () => {
+    expect(ids(viewRows(rows, '', 'name'))).toEqual([7, 6, 5, 4, 3, 2, 1])
+  })
+
+  it('counts each finding once a row, and leaves out what is filed', () => {
+    expect(listFindingKinds(rows)).toEqual([
+      { code: 'tileSeam', rows: 2, isFixable: false },
+      { code: 'normalDirectX', rows: 1, isFixable: true },
+    ])
+  })
+})

@@ -1,0 +1,63 @@
+import type { FindingCode } from '#core/findings/finding'
+import type { BatchItem } from '#shared/contracts/intake.contract'
+
+/** What a lead looks at first: something to fix, a size or a category in doubt, files that would not read. */
+export const isDoubtful = (i: BatchItem): boolean =>
+  i.state !== 'filed' &&
+  (i.needsWidth || i.state === 'failed' || i.categoryConfidence < 0.5 || i.findings.some(f => f.severity !== 'note'))
+
+/** Higher is more in doubt: what cannot be filed first, then what must and should be mended, then a guessed category. */
+export function doubtOf(i: BatchItem): number {
+  if (i.state === 'filed') return -1
+  const count = (severity: string) => i.findings.filter(f => f.severity === severity).length
+  return (
+    (i.state === 'failed' ? 1000 : 0) +
+    count('mustFix') * 50 +
+    (i.needsWidth ? 40 : 0) +
+    count('shouldFix') * 10 +
+    (1 - i.categoryConfidence) * 5 +
+    count('note')
+  )
+}
+
+export const ORDERS = ['category', 'doubt', 'name'] as const
+export type Order = (typeof ORDERS)[number]
+
+/** '' for every row, 'doubtful', 'mended', or the code of a finding. */
+export type RowFilter = '' | 'doubtful' | 'mended' | FindingCode
+
+export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: Order): BatchItem[] {
+  const shown = items.filter(i =>
+    filter === ''
+      ? true
+      : filter === 'doubtful'
+        ? isDoubtful(i)
+        : filter === 'mended'
+          ? i.fixes.length > 0
+          : i.findings.some(f => f.code === filter),
+  )
+  if (order === 'doubt') return [...shown].sort((a, b) => doubtOf(b) - doubtOf(a) || a.id - b.id)
+  if (order === 'name') return [...shown].sort((a, b) => a.name.localeCompare(b.name) || a.id - b.id)
+  return shown
+}
+
+export interface FindingKind {
+  code: FindingCode
+  rows: number
+  isFixable: boolean
+}
+
+/** Which findings there are among rows, the most frequent first. */
+export function listFindingKinds(items: readonly BatchItem[]): FindingKind[] {
+  const kinds = new Map<string, FindingKind>()
+  for (const item of items) {
+    if (item.state === 'filed') continue
+    for (const f of new Map(item.findings.map(x => [x.code, x])).values()) {
+      const kind = kinds.get(f.code) ?? { code: f.code as FindingCode, rows: 0, isFixable: false }
+      kind.rows++
+      kind.isFixable ||= f.fix !== null
+      kinds.set(f.code, kind)
+    }
+  }
+  return [...kinds.values()].sort((a, b) => b.rows - a.rows || a.code.localeCompare(b.code))
+}

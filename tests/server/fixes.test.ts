@@ -1,0 +1,190 @@
+import { mkdir, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { FindingCode } from '../../src/core/findings/finding'
+import { flipGreen } from '../../src/core/material/fixes/normal-fixes'
+import { findNormalHandedness } from '../../src/core/material/normal-map'
+import { decodeByteImage } from '../../src/files/decode-image'
+import { batchItems } from '../../src/server/db/intake.table'
+import { versionFiles, versions } from '../../src/server/db/library.table'
+import { measureItemJob } from '../../src/server/jobs/measure-item.job'
+import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
+import { fileBatchItems } from '../../src/server/services/file-items'
+import { chooseFixes } from '../../src/server/services/fix-items'
+import {
+  addBatchFile,
+  createBatch,
+  editBatchItems,
+  getBatch,
+  getBatchEvidence,
+  sortBatch,
+} from '../../src/server/services/intake'
+import { getFindingPicture, getSheet } from '../../src/server/services/sheet'
+import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
+import { createTestWorld, type TestWorld } from '../test-database'
+import { createWork } from './take-in'
+
+let world: TestWorld
+let work: ReturnType<typeof createWork>
+let batchId: number
+
+beforeAll(async () => {
+  world = await createTestWorld()
+  work = createWork(world)
+  batchId = await createBatch(work, world.lead, { library: 'house', title: 'Faulty', maker: '', licence: '' })
+  const put = async (path: string, bytes: Uint8Array) => {
+    const disk = join(world.folder, 'in', path)
+    await mkdir(dirname(disk), { recursive: true })
+    await writeFile(disk, bytes)
+    await addBatchFile(work, world.lead, batchId, path, disk)
+  }
+  for (const map of makeSurfaceMaps(128)) {
+    const flawed = map.role === 'normal' ? flipGreen({ ...map, data: map.data as Uint8Array }) : map
+    const raw = { width: map.width, height: map.height, channels: map.channels }
+    // The maker's profile is another than sRGB.
+    const png = sharp(flawed.data, { raw }).png()
+    await put(`Oak/Oak_${map.role}.png`, await (map.role === 'basecolor' ? png.withIccProfile('p3') : png).toBuffer())
+  }
+  await put('Chairs/Stool.glb', await makeModelBytes(1000))
+  await sortBatch(work, world.lead, batchId)
+  await sortBatchJob(work, { batchId })
+  await measure()
+}, 120_000)
+afterAll(async () => {
+  await work.pool.close()
+  await world.close()
+})
+
+const batch = () => getBatch(world.context.db, world.lead, batchId)
+const rowOf = async (kind: string) => (await batch()).items.find(i => i.kind === kind)!
+const codesOf = async (kind: string) => (await rowOf(kind)).findings.map(f => f.code)
+
+/** What the worker does with every row that waits to be measured. */
+async function measure(): Promise<void> {
+  const rows = await world.context.db.select().from(batchItems).where(eq(batchItems.state, 'measuring'))
+  for (const { id } of rows) await measureItemJob(work, { batchItemId: id })
+}
+const choose = async (kind: string, codes: FindingCode[], more = {}) => {
+  const row = await rowOf(kind)
+  const result = await chooseFixes(work, world.lead, batchId, { ids: [row.id], codes, takeBack: false, ...more })
+  await measure()
+  return result
+}
+
+describe('fixes on a worklist', () => {
+  it('are offered with a picture of now and of then', async () => {
+    const row = await rowOf('material')
+    const index = row.findings.findIndex(f => f.code === 'normalDirectX')
+    expect(row.findings[index]).toMatchObject({ fix: 'flipGreen', before: expect.any(String), after: expect.any(String) })
+    const pictures = []
+    for (const which of ['before', 'after'] as const) {
+      const hash = await getBatchEvidence(world.context.db, world.lead, { id: batchId, itemId: row.id, index, which })
+      const { data, info } = await sharp(await world.context.storage.localPath(hash))
+        .raw()
+        .toBuffer({ resolveWithObject: true })
+      expect([info.width, info.height]).toEqual([480, 320])
+      pictures.push(data)
+    }
+    expect(pictures[0].equals(pictures[1])).toBe(false)
+    await expect(
+      getBatchEvidence(world.context.db, world.lead, { id: batchId, itemId: row.id, index: 99, which: 'before' }),
+    ).rejects.toMatchObject({ code: 'notFound' })
+  })
+
+  it('make files of their own; those delivered stay, and the finding is gone because it was measured anew', async () => {
+    const before = await world.context.db.select().from(batchItems)
+    expect(await choose('material', ['normalDirectX', 'colorProfileOther'])).toMatchObject({ refused: [] })
+    const row = before.find(r => r.kind === 'material')!
+    const [after] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id))
+    expect(await codesOf('material')).not.toContain('normalDirectX')
+    expect(await codesOf('material')).not.toContain('colorProfileOther')
+    expect(after.state).toBe('ready')
+    expect(after.inputKey).not.toBe(row.inputKey)
+    expect(after.sourceFiles).toEqual(row.files)
+    const normal = after.files.find(f => f.role === 'normal')!
+    expect(normal.hash).not.toBe(row.files.find(f => f.role === 'normal')!.hash)
+    const image = await decodeByteImage(await world.context.storage.localPath(normal.hash), 512)
+    expect(findNormalHandedness(image).handedness).toBe('openGl')
+    // What no fix concerns is the same file.
+    expect(after.files.find(f => f.role === 'roughness')).toEqual(row.files.find(f => f.role === 'roughness'))
+  })
+
+  it('are taken back one by one, and leave no trace', async () => {
+    await choose('material', ['normalDirectX'], { takeBack: true })
+    expect(await codesOf('material')).toContain('normalDirectX')
+    expect((await rowOf('material')).fixes.map(f => f.code)).toEqual(['convertToSrgb'])
+    await choose('material', ['colorProfileOther'], { takeBack: true })
+    const [row] = await world.context.db.select().from(batchItems).where(eq(batchItems.kind, 'material'))
+    expect(row.files).toEqual(row.sourceFiles)
+  })
+
+  it('of a model: millimetres to metres', async () => {
+    expect(await codesOf('model')).toContain('unitSuspect')
+    await choose('model', ['unitSuspect'])
+    expect(await codesOf('model')).not.toContain('unitSuspect')
+    expect((await rowOf('model')).facts.heightM).toBeLessThan(2)
+  })
+
+  it('survive a worker that is killed between the wish and the work', async () => {
+    const row = await rowOf('material')
+    await chooseFixes(work, world.lead, batchId, { ids: [row.id], codes: ['normalDirectX'], takeBack: false })
+    // Nobody measured; a second worker finds the row waiting, and once it is done a third has nothing to do.
+    await measure()
+    const [done] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id))
+    await measureItemJob(work, { batchItemId: row.id })
+    const [again] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id))
+    expect(again).toEqual(done)
+    expect(done.appliedFixes).toEqual(done.fixes)
+  })
+
+  it('that cannot be made are dropped with a reason; the row stays as it was', async () => {
+    const row = await rowOf('model')
+    const [stored] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id))
+    const broken = await world.context.storage.putBytes(Buffer.from('glTF but not really a model at all, only text'))
+    await world.context.db
+      .update(batchItems)
+      .set({ sourceFiles: [{ ...stored.sourceFiles![0], hash: broken.hash }], fixes: [], state: 'ready' })
+      .where(eq(batchItems.id, row.id))
+    await world.context.db
+      .update(batchItems)
+      .set({ fixes: [{ code: 'recentre', finding: 'pivotOffBase', parameters: {} }], state: 'measuring' })
+      .where(eq(batchItems.id, row.id))
+    await measure()
+    const [after] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id))
+    expect(after).toMatchObject({ state: 'ready', fixes: stored.appliedFixes, files: stored.files })
+    expect(after.message).toContain('could not be mended')
+    await world.context.db.update(batchItems).set({ sourceFiles: stored.sourceFiles }).where(eq(batchItems.id, row.id))
+  })
+
+  it('are told in the version that is filed, whose findings keep their pictures', async () => {
+    const row = await rowOf('material')
+    await editBatchItems(work, world.lead, batchId, { ids: [row.id], widthMm: 600 })
+    await fileBatchItems(work, world.lead, batchId, [row.id])
+    const filed = await rowOf('material')
+    const sheet = await getSheet(world.context.db, world.lead, filed.itemCode!, null)
+    expect(sheet.version.note).toBe('Filed from Intake, mended: green flipped')
+    const pictured = sheet.findings.find(f => f.before)!
+    const id = Number(pictured.before!.split('/')[3])
+    expect(await getFindingPicture(world.context.db, world.lead, id, 'before')).toMatch(/^[0-9a-f]{64}$/)
+    const [version] = await world.context.db.select().from(versions).where(eq(versions.id, sheet.version.id))
+    const files = await world.context.db.select().from(versionFiles).where(eq(versionFiles.versionId, version.id))
+    expect(files.map(f => f.hash)).toContain(
+      (await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id)))[0].files[0].hash,
+    )
+    expect(
+      await chooseFixes(work, world.lead, batchId, { ids: [row.id], codes: ['colorProfileOther'], takeBack: false }),
+    ).toMatchObject({
+      changed: [],
+      refused: [{ reason: expect.stringContaining('filed already') }],
+    })
+  })
+
+  it('are the lead’s to choose', async () => {
+    const row = await rowOf('model')
+    await expect(
+      chooseFixes(work, world.artist, batchId, { ids: [row.id], codes: ['pivotOffBase'], takeBack: false }),
+    ).rejects.toMatchObject({ code: 'notAllowed' })
+  })
+})
