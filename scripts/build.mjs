@@ -45,6 +45,7 @@ const ENTRIES = {
   'make.worker': 'src/demo/make.worker.ts',
   muscovite: 'src/cli/muscovite.ts',
   bench: 'src/bench/bench.ts',
+  'intake-truth': 'src/demo/truth/intake-truth.ts',
   'oak.worker': 'src/bench/oak.worker.ts',
   'memory.child': 'src/bench/memory.child.ts',
 }

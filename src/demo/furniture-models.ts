@@ -234,7 +234,7 @@ export function bookcase(): ModelRecipe['parts'] {
 export function bookTrolley(): ModelRecipe['parts'] {
   const tray = (y: number): Mesh =>
     mergeMeshes([
-      at(createBox(0.72, 0.014, 0.36, 0.004), 0, y, 0),
+      at(createBox(0.712, 0.014, 0.352, 0.004), 0, y, 0),
       ...[-1, 1].map(s => at(createBox(0.72, 0.07, 0.012, 0.004), 0, y, s * 0.174)),
     ])
   const wheel = createExtrusion(

@@ -45,7 +45,7 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   environmentSeam: e =>
     `The left and right edges do not join: ${n(e, 'stepStops')} stops apart, ${n(e, 'interiorStepStops')} inside.`,
   sunClipped: e =>
-    `The sun is cut off: key to fill is ${n(e, 'keyToFill')} where about 4 is expected, some ${n(e, 'stopsMissing', 1)} stops are missing.`,
+    `The sun is cut off: a flat spot of ${n(e, 'plateauDeg', 1)}° stands only ${n(e, 'aboveMedianStops', 1)} stops above the sky; some ${n(e, 'stopsMissing', 1)} stops are missing, so its shadows will be too soft.`,
   unitSuspect: e =>
     `${n(e, 'largestM')} m at its largest; things of this category have ${n(e, 'lowM')} to ${n(e, 'highM')} m. A factor of ${e.factor} would fit.`,
   pivotOffBase: e => `The origin is ${n(e, 'sidewaysM')} m beside and ${n(e, 'belowM')} m under the centre of the base.`,

@@ -102,7 +102,8 @@ export function analyseEnvironment(source: FloatImage): EnvironmentAnalysis {
     sky: classification.sky,
     skyConfidence: classification.skyConfidence,
   }
-  const subject = { map: source, key, sunPresent, badPixelCount }
+  const { setting, sky } = classification
+  const subject = { map: source, setting, sky, medianLuminance: median, meanIrradiance: horizontalIrradiance, badPixelCount }
   return { facts, findings: ENVIRONMENT_CHECKS.flatMap(check => check(subject)) }
 }
 

@@ -2,13 +2,18 @@ import { luminance } from '../color/srgb'
 import { createFinding, type Finding } from '../findings/finding'
 import type { FloatImage } from '../image/image'
 import { percentile } from '../math/statistics'
-import type { KeyLight } from './key-light'
+import type { Setting, Sky } from './classify'
+import { measurePlateau } from './plateau'
+import { toRadians } from './sphere'
 
 /** What an environment check looks at: the map as delivered and what analysis already found. */
 export interface EnvironmentSubject {
   map: FloatImage
-  key: KeyLight | null
-  sunPresent: boolean
+  setting: Setting
+  sky: Sky
+  medianLuminance: number
+  /** Irradiance on a horizontal card, as luminance. */
+  meanIrradiance: number
   badPixelCount: number
 }
 
@@ -64,19 +69,36 @@ const checkSeam: EnvironmentCheck = ({ map }) => {
   return wrap > high * 3 + 0.02 ? [createFinding('environmentSeam', { stepStops: wrap, interiorStepStops: high })] : []
 }
 
+/** Solid angle of the sun's disc. */
+const SUN_SR = 6.8e-5
+/** What a sun high in a clear sky gives a card that faces it, over what the rest of the sky gives. */
+const SUN_KEY_TO_FILL = 4
+const LEAST_PIXELS = 6
+const MOST_DIAMETER_DEG = 25
+/** A bright patch of cloud is two stops above the sky, what is left of a sun more. */
+const LEAST_ABOVE_STOPS = 2.6
+
 /**
- * The sun is about 16 stops brighter than the clear sky around it; what a capture lost shows as a plateau.
- * Stops missing: how much brighter the region would have to be for a key to fill of 4 on a facing card.
+ * A flat spot at the maximum in a daylight sky, where a sun should be. The disc is 14 to 17 stops brighter than the sky about it; a spot
+ * that is several stops short of what a sun gives was cut off. A cover of cloud levels out as well, but its light does not fall off
+ * beside the spot.
  */
-const checkSunClipped: EnvironmentCheck = ({ key, sunPresent }) => {
-  if (!key || !sunPresent || key.elevationDeg < 10) return []
-  const clipped = key.keyToFill < 1.5 && key.plateauShare > 0.2
-  return clipped
+const checkSunClipped: EnvironmentCheck = ({ map, setting, sky, medianLuminance, meanIrradiance }) => {
+  const daylight = (setting === 'exterior' || setting === 'unsure') && sky !== 'night' && sky !== 'twilight' && sky !== 'none'
+  if (!daylight || !(medianLuminance > 0)) return []
+  const spot = measurePlateau(map)
+  if (!spot || spot.pixels < LEAST_PIXELS || spot.elevationDeg < 3 || spot.diameterDeg > MOST_DIAMETER_DEG) return []
+  if (spot.concentration < Math.cos(toRadians(spot.diameterDeg)) || spot.surround > 0.9) return []
+  const aboveMedianStops = Math.log2(spot.luminance / medianLuminance)
+  if (aboveMedianStops < LEAST_ABOVE_STOPS) return []
+  const stopsMissing = Math.log2((SUN_KEY_TO_FILL * meanIrradiance) / SUN_SR / spot.luminance)
+  return stopsMissing > 2
     ? [
         createFinding('sunClipped', {
-          keyToFill: key.keyToFill,
-          plateauShare: key.plateauShare,
-          stopsMissing: Math.log2(4 / key.keyToFill),
+          plateauPixels: spot.pixels,
+          plateauDeg: spot.diameterDeg,
+          aboveMedianStops,
+          stopsMissing,
         }),
       ]
     : []

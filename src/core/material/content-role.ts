@@ -10,7 +10,7 @@ export function guessRoleByContent(image: Image): { role: MapRole; confidence: n
   if (channels < 3) return isBinary(image) ? { role: 'opacity', confidence: 0.55 } : null
   const scale = 1 / fullScale(data)
   let unit = 0
-  let upward = 0
+  const sum = [0, 0, 0]
   let saturation = 0
   const count = image.width * image.height
   for (let p = 0; p < count; p++) {
@@ -18,12 +18,17 @@ export function guessRoleByContent(image: Image): { role: MapRole; confidence: n
     const g = data[p * channels + 1] * scale
     const b = data[p * channels + 2] * scale
     const length = Math.hypot(r * 2 - 1, g * 2 - 1, b * 2 - 1)
-    if (Math.abs(length - 1) < 0.08) unit++
-    if (b > 0.5 && b >= r && b >= g) upward++
+    // Reduced for a quick look, steep ones have become shorter.
+    if (length > 0.6 && length < 1.08) unit++
+    sum[0] += r
+    sum[1] += g
+    sum[2] += b
     saturation += Math.max(r, g, b) - Math.min(r, g, b)
   }
   const unitShare = unit / count
-  if (unitShare > 0.9 && upward / count > 0.9) return { role: 'normal', confidence: 0.95 * unitShare }
+  const [meanR, meanG, meanB] = sum.map(v => v / count)
+  const isUpright = Math.abs(meanR - 0.5) < 0.12 && Math.abs(meanG - 0.5) < 0.12 && meanB > 0.7
+  if (unitShare > 0.9 && isUpright) return { role: 'normal', confidence: 0.95 * unitShare }
   const meanSaturation = saturation / count
   if (meanSaturation > 0.03) return { role: 'baseColor', confidence: Math.min(0.8, 0.5 + meanSaturation * 2) }
   return isBinary(image) ? { role: 'opacity', confidence: 0.55 } : null

@@ -1,4 +1,5 @@
 import { fullScale, type Image } from '../image/image'
+import { mean } from '../math/statistics'
 
 export interface HandednessVerdict {
   handedness: 'openGl' | 'directX' | 'unsure'
@@ -54,7 +55,14 @@ function slopesOf(image: Image) {
   return { width, height, p, q, meanSquaredSlope: p.length ? sum / p.length : 0 }
 }
 
-/** Share of texels whose decoded length differs from 1 by more than 5 %, and the root mean square slope. */
+/** Root mean square of the slopes about their mean: eight bits have no exact zero, and a map may be tilted as a whole. */
+function deviationOfSlopes(image: Image): number {
+  const { p, q, meanSquaredSlope } = slopesOf(image)
+  const [meanP, meanQ] = [mean(p), mean(q)]
+  return Math.sqrt(Math.max(0, meanSquaredSlope - meanP * meanP - meanQ * meanQ))
+}
+
+/** Share of texels whose decoded length differs from 1 by more than 5 %, and the root mean square slope about the mean. */
 export function measureNormalLengths(image: Image): { offLengthShare: number; rmsSlope: number } {
   const { channels, data, width, height } = image
   const scale = 2 / fullScale(data)
@@ -68,5 +76,5 @@ export function measureNormalLengths(image: Image): { offLengthShare: number; rm
     )
     if (Math.abs(length - 1) > 0.05) off++
   }
-  return { offLengthShare: count ? off / count : 0, rmsSlope: Math.sqrt(slopesOf(image).meanSquaredSlope) }
+  return { offLengthShare: count ? off / count : 0, rmsSlope: deviationOfSlopes(image) }
 }

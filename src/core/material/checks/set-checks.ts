@@ -36,17 +36,40 @@ export const checkHeightBanding: MaterialCheck = subject => {
   return enough ? [] : [createFinding('heightBanding', { levels: levels.size, bitsPerChannel: map.bitsPerChannel }, map.path)]
 }
 
+/** A joint between tiles or boards is about as wide, as a share of the picture: its other side is no further away. */
+const JOINT_SHARE = 0.015
+
 /**
- * A tile's seam: the mean step across the wrap edge as against the same step inside the picture. A tile that wraps
- * is at home in that distribution; one that does not stands far above its 99th percentile.
+ * A tile's seam: the mean step across the wrap edge as against the steps inside the picture. A tile that wraps is at home among them;
+ * one that does not stands far above their 99th percentile. Where tiles or bricks are laid, the steps at their joints are as large as
+ * any; but a joint has two sides, and a step that stands alone, more than any inside does, is a seam as well.
  */
 export const checkTileSeam: MaterialCheck = subject => {
   const map = mapOf(subject, 'baseColor') ?? mapOf(subject, 'height')
   if (!map) return []
   return (['x', 'y'] as const).flatMap(axis => {
-    const { wrapStep, interiorStep } = measureSeam(map, axis)
-    return wrapStep > interiorStep * 1.6 + 0.004 ? [createFinding('tileSeam', { axis, wrapStep, interiorStep }, map.path)] : []
+    const { steps, wrapStep } = measureSeam(map, axis)
+    const interiorStep = percentile(steps, 0.99)
+    const stands = wrapStep > interiorStep * 1.6 + 0.004 || standsAlone(steps, wrapStep)
+    return stands ? [createFinding('tileSeam', { axis, wrapStep, interiorStep }, map.path)] : []
   })
+}
+
+/** @param steps interior ones in order; the wrap edge follows the last and precedes the first */
+function standsAlone(steps: readonly number[], wrapStep: number): boolean {
+  const ring = [...steps, wrapStep]
+  const count = ring.length
+  const reach = Math.max(2, Math.round(count * JOINT_SHARE))
+  if (count < reach * 4 || wrapStep < percentile(steps, 0.5) * 2 + 0.01) return false
+  /** A step, the more the less its neighbourhood has any. */
+  const loneliness = (i: number): number => {
+    let most = 1e-4
+    for (let k = 1; k <= reach; k++) most = Math.max(most, ring[(i + k) % count], ring[(i - k + count) % count])
+    return ring[i] * Math.min(5, ring[i] / most)
+  }
+  let inside = 0
+  for (let i = 0; i < count - 1; i++) inside = Math.max(inside, loneliness(i))
+  return loneliness(count - 1) > inside * 1.5
 }
 
 function measureSeam({ image }: MaterialMap, axis: 'x' | 'y') {
@@ -63,6 +86,5 @@ function measureSeam({ image }: MaterialMap, axis: 'x' | 'y') {
     }
     return sum / (across * Math.min(3, channels))
   }
-  const interior = Array.from({ length: along - 1 }, (_, i) => step(i, i + 1))
-  return { wrapStep: step(along - 1, 0), interiorStep: percentile(interior, 0.99) }
+  return { wrapStep: step(along - 1, 0), steps: Array.from({ length: along - 1 }, (_, i) => step(i, i + 1)) }
 }

@@ -1,0 +1,211 @@
+import sharp from 'sharp'
+import { linearToSrgbByte, SRGB_TO_LINEAR } from '#core/color/srgb'
+import type { FindingCode } from '#core/findings/finding'
+import type { Random } from '#core/math/random'
+import { encodeMap } from '../make-file'
+import type { RawMap, TextureRecipe } from '../texture-set'
+
+/** A map on its way to a file: its pixels, and how the file is called and marked. */
+export interface MapFile {
+  map: RawMap
+  /** What the file's name says its role is. */
+  word: string
+  profile: 'p3' | null
+}
+
+/** One thing that can be wrong with a set of maps, and what else it then is. */
+export interface MaterialFault {
+  code: FindingCode
+  /** Findings that follow from it, or may: neither right nor wrong. */
+  entails: FindingCode[]
+  fits: (recipe: TextureRecipe, maps: readonly RawMap[]) => boolean
+  spoil: (files: MapFile[], random: Random) => Promise<MapFile[]> | MapFile[]
+}
+
+const has = (maps: readonly RawMap[], role: RawMap['role']) => maps.some(m => m.role === role)
+function meanOf({ data }: RawMap): number {
+  let sum = 0
+  for (const v of data) sum += v
+  return sum / data.length
+}
+
+const change = (files: MapFile[], role: RawMap['role'], turn: (map: RawMap) => RawMap): MapFile[] =>
+  files.map(f => (f.map.role === role ? { ...f, map: turn(f.map) } : f))
+
+const eachValue = (map: RawMap, turn: (value: number, index: number) => number): RawMap => {
+  const top = map.data instanceof Uint16Array ? 65535 : 255
+  return { ...map, data: map.data.map((v, i) => Math.min(top, Math.max(0, Math.round(turn(v, i))))) } as RawMap
+}
+
+async function resize(map: RawMap, width: number, height: number): Promise<RawMap> {
+  const isDeep = map.data instanceof Uint16Array
+  const { data } = await sharp(map.data, { raw: { width: map.width, height: map.height, channels: map.channels } })
+    .resize(width, height, { fit: 'fill' })
+    .toColourspace(map.channels === 1 ? (isDeep ? 'grey16' : 'b-w') : 'srgb')
+    .raw({ depth: isDeep ? 'ushort' : 'uchar' })
+    .toBuffer({ resolveWithObject: true })
+  return {
+    ...map,
+    width,
+    height,
+    data: isDeep ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength)) : new Uint8Array(data),
+  }
+}
+
+/** A part of the picture, as somebody cuts it out who does not think of tiling, brought back to the old size. */
+async function cutOut(map: RawMap, share: number): Promise<RawMap> {
+  const width = Math.round(map.width * share)
+  const height = Math.round(map.height * share)
+  const data =
+    map.data instanceof Uint16Array
+      ? new Uint16Array(width * height * map.channels)
+      : new Uint8Array(width * height * map.channels)
+  for (let y = 0; y < height; y++) {
+    const from = y * map.width * map.channels
+    data.set(map.data.subarray(from, from + width * map.channels), y * width * map.channels)
+  }
+  return resize({ ...map, width, height, data }, map.width, map.height)
+}
+
+export const MATERIAL_FAULTS: readonly MaterialFault[] = [
+  {
+    code: 'normalDirectX',
+    entails: [],
+    fits: () => true,
+    spoil: files => change(files, 'normal', m => eachValue(m, (v, i) => (i % 3 === 1 ? 255 - v : v))),
+  },
+  {
+    code: 'normalNotUnitLength',
+    entails: [],
+    fits: () => true,
+    spoil: (files, random) => {
+      const share = random.between(0.6, 0.85)
+      return change(files, 'normal', m => eachValue(m, v => 127.5 + (v - 127.5) * share))
+    },
+  },
+  {
+    code: 'normalFlat',
+    entails: [],
+    fits: () => true,
+    spoil: files => change(files, 'normal', m => eachValue(m, (_, i) => (i % 3 === 2 ? 255 : 128))),
+  },
+  {
+    code: 'glossAsRoughness',
+    entails: [],
+    // Where the category's usual roughness leaves no doubt.
+    fits: ({ folder }, maps) =>
+      /Textiles|Plaster|Masonry|Timber/.test(folder) && meanOf(maps.find(m => m.role === 'roughness')!) / 255 > 0.8,
+    spoil: files => change(files, 'roughness', m => eachValue(m, v => 255 - v)),
+  },
+  {
+    code: 'albedoOutOfRange',
+    entails: ['colorLooksLinear'],
+    fits: ({ hasMetal }) => !hasMetal,
+    spoil: (files, random) => {
+      const darker = random.between(0.02, 0.08)
+      const isBright = random.next() < 0.4
+      return change(files, 'basecolor', m => eachValue(m, v => (isBright ? 244 + (v / 255) * 11 : v * darker)))
+    },
+  },
+  {
+    code: 'bakedLight',
+    entails: ['tileSeam'],
+    fits: ({ hasMetal }) => !hasMetal,
+    spoil: (files, random) => {
+      const [a, b] = [random.between(0.35, 0.6), random.between(0, 0.3)]
+      const [p, q] = [random.between(0, 2 * Math.PI), random.between(0, 2 * Math.PI)]
+      return change(files, 'basecolor', m =>
+        eachValue(m, (v, i) => {
+          const u = (Math.floor(i / 3) % m.width) / m.width
+          const w = Math.floor(i / 3 / m.width) / m.height
+          const light = Math.exp(a * Math.cos(2 * Math.PI * u + p) + b * Math.sin(2 * Math.PI * w + q) - a / 3)
+          return linearToSrgbByte(Math.min(1, SRGB_TO_LINEAR[v] * light))
+        }),
+      )
+    },
+  },
+  {
+    code: 'colorLooksLinear',
+    entails: ['albedoOutOfRange'],
+    // A colour so light that it would pass for a darker one is beyond telling.
+    fits: ({ hasMetal }, maps) => {
+      const mean = meanOf(maps.find(m => m.role === 'basecolor')!)
+      return !hasMetal && mean > 45 && mean < 95
+    },
+    spoil: files => change(files, 'basecolor', m => eachValue(m, v => SRGB_TO_LINEAR[v] * 255)),
+  },
+  {
+    code: 'colorProfileOther',
+    entails: [],
+    fits: () => true,
+    spoil: files => files.map(f => (f.map.role === 'basecolor' ? { ...f, profile: 'p3' as const } : f)),
+  },
+  {
+    code: 'tileSeam',
+    entails: ['bakedLight', 'normalNotUnitLength'],
+    // What is nearly one colour has no seam to see.
+    fits: ({ folder }) => /Masonry|Stone|Ceramics|Ground/.test(folder),
+    spoil: async (files, random) => {
+      const share = random.between(0.62, 0.88)
+      return Promise.all(files.map(async f => ({ ...f, map: await cutOut(f.map, share) })))
+    },
+  },
+  {
+    code: 'mapSizesDisagree',
+    // Reduced normals are shorter than 1.
+    entails: ['normalNotUnitLength'],
+    fits: () => true,
+    spoil: async (files, random) => {
+      const role = (['normal', 'roughness', 'ao'] as const)[random.index(3)]
+      return Promise.all(
+        files.map(async f => (f.map.role === role ? { ...f, map: await resize(f.map, f.map.width / 2, f.map.height / 2) } : f)),
+      )
+    },
+  },
+  {
+    code: 'mapNotPowerOfTwo',
+    // Reduced normals are shorter than 1.
+    entails: ['normalNotUnitLength'],
+    fits: () => true,
+    spoil: async (files, random) => {
+      const size = 200 + random.index(40)
+      return Promise.all(files.map(async f => ({ ...f, map: await resize(f.map, size, size) })))
+    },
+  },
+  {
+    code: 'heightBanding',
+    entails: [],
+    fits: (_, maps) => has(maps, 'height'),
+    spoil: (files, random) => {
+      const step = 65535 / (8 + random.index(200))
+      return change(files, 'height', m => eachValue(m, v => Math.round(v / step) * step))
+    },
+  },
+  {
+    code: 'metalnessNotBinary',
+    entails: ['albedoOutOfRange'],
+    fits: (_, maps) => has(maps, 'metalness'),
+    spoil: (files, random) => {
+      const grey = random.between(0.3, 0.7) * 255
+      return change(files, 'metalness', m => eachValue(m, () => grey))
+    },
+  },
+  {
+    code: 'baseColorMissing',
+    entails: ['tileSeam'],
+    fits: () => true,
+    spoil: files => files.filter(f => f.map.role !== 'basecolor'),
+  },
+  {
+    code: 'roleByContentOnly',
+    entails: [],
+    fits: () => true,
+    spoil: files => files.map(f => (f.map.role === 'normal' ? { ...f, word: '' } : f)),
+  },
+]
+
+export async function encodeMapFile({ map, profile }: MapFile): Promise<Uint8Array> {
+  if (!profile) return new Uint8Array(await encodeMap(map))
+  const raw = { width: map.width, height: map.height, channels: map.channels }
+  return new Uint8Array(await sharp(map.data, { raw }).withIccProfile(profile).png().toBuffer())
+}

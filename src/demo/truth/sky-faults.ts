@@ -1,0 +1,70 @@
+import { luminance } from '#core/color/srgb'
+import type { FindingCode } from '#core/findings/finding'
+import type { FloatImage } from '#core/image/image'
+import type { Random } from '#core/math/random'
+import { percentile } from '#core/math/statistics'
+import type { SkyRecipe } from '../skies'
+
+export interface SkyFault {
+  code: FindingCode
+  entails: FindingCode[]
+  fits: (recipe: SkyRecipe) => boolean
+  spoil: (map: FloatImage, random: Random) => FloatImage
+}
+
+const medianOf = ({ data }: FloatImage): number => {
+  const values: number[] = []
+  for (let i = 0; i < data.length; i += 3 * 37) values.push(luminance(data[i], data[i + 1], data[i + 2]))
+  return percentile(values, 0.5)
+}
+
+export const SKY_FAULTS: readonly SkyFault[] = [
+  {
+    code: 'notTwoToOne',
+    entails: [],
+    fits: () => true,
+    spoil: (map, random) => {
+      const height = Math.round(map.height * random.between(0.6, 0.95))
+      return { ...map, height, data: map.data.slice(0, map.width * height * 3) }
+    },
+  },
+  {
+    code: 'badPixels',
+    entails: [],
+    fits: () => true,
+    spoil: (map, random) => {
+      const data = map.data.slice()
+      const count = 3 + random.index(60)
+      for (let k = 0; k < count; k++)
+        data[random.index(data.length)] = [Number.NaN, -0.5, Number.POSITIVE_INFINITY][random.index(3)]
+      return { ...map, data }
+    },
+  },
+  {
+    code: 'fewLevels',
+    entails: ['sunClipped'],
+    fits: () => true,
+    spoil: map => {
+      const gain = 0.4 / Math.max(medianOf(map), 1e-6)
+      return { ...map, data: map.data.map(v => Math.round(Math.min(1, v * gain) * 255) / 255) }
+    },
+  },
+  {
+    code: 'environmentSeam',
+    entails: [],
+    fits: () => true,
+    spoil: (map, random) => {
+      const ramp = random.between(0.6, 1.6)
+      return { ...map, data: map.data.map((v, i) => v * (1 + ramp * ((Math.floor(i / 3) % map.width) / map.width))) }
+    },
+  },
+  {
+    code: 'sunClipped',
+    entails: [],
+    fits: ({ sun }) => sun !== null && sun.elevationDeg > 15,
+    spoil: (map, random) => {
+      const most = medianOf(map) * random.between(15, 60)
+      return { ...map, data: map.data.map(v => Math.min(v, most)) }
+    },
+  },
+]

@@ -1,0 +1,19 @@
+import { collectSources } from '#files/collect-sources'
+import { inspectItem } from '#files/inspect-item'
+import { recognizeDelivery } from '#files/recognize-delivery'
+
+/** What Intake says of a delivery on disk: the codes of findings and failures by folder, or by path for a file that is in no item. */
+export async function takeIn(root: string): Promise<{ path: string; codes: string[] }[]> {
+  const { items, failures } = await recognizeDelivery((await collectSources([root])).files)
+  const found = failures.map(f => ({ path: f.path, codes: [f.code as string] }))
+  for (const item of items) {
+    const path = item.files[0].file.path.split('/').slice(0, -1).join('/')
+    try {
+      const { findings } = await inspectItem(item, item.category)
+      found.push({ path, codes: findings.map(f => f.code) })
+    } catch (error) {
+      found.push({ path, codes: [`failed: ${error instanceof Error ? error.message : error}`] })
+    }
+  }
+  return found
+}
