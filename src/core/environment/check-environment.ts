@@ -69,11 +69,9 @@ const checkSeam: EnvironmentCheck = ({ map }) => {
   return wrap > high * 3 + 0.02 ? [createFinding('environmentSeam', { stepStops: wrap, interiorStepStops: high })] : []
 }
 
-/** Solid angle of the sun's disc. */
-const SUN_SR = 6.8e-5
 /** What a sun high in a clear sky gives a card that faces it, over what the rest of the sky gives. */
 const SUN_KEY_TO_FILL = 4
-const LEAST_PIXELS = 6
+const LEAST_PIXELS = 3
 const MOST_DIAMETER_DEG = 25
 /** A bright patch of cloud is two stops above the sky, what is left of a sun more. */
 const LEAST_ABOVE_STOPS = 2.6
@@ -91,7 +89,9 @@ const checkSunClipped: EnvironmentCheck = ({ map, setting, sky, medianLuminance,
   if (spot.concentration < Math.cos(toRadians(spot.diameterDeg)) || spot.surround > 0.9) return []
   const aboveMedianStops = Math.log2(spot.luminance / medianLuminance)
   if (aboveMedianStops < LEAST_ABOVE_STOPS) return []
-  const stopsMissing = Math.log2((SUN_KEY_TO_FILL * meanIrradiance) / SUN_SR / spot.luminance)
+  const given = spot.luminance * spot.solidAngle
+  const fill = Math.max(meanIrradiance - given * Math.sin(toRadians(spot.elevationDeg)), meanIrradiance * 0.05)
+  const stopsMissing = Math.log2((SUN_KEY_TO_FILL * fill) / given)
   return stopsMissing > 2
     ? [
         createFinding('sunClipped', {

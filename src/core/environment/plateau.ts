@@ -7,6 +7,8 @@ import { columnAzimuth, directionOf, rowElevation, rowSolidAngle, toDegrees } fr
 export interface Plateau {
   pixels: number
   elevationDeg: number
+  /** Steradians. */
+  solidAngle: number
   /** Diameter of the disc of its solid angle. */
   diameterDeg: number
   /** Length of the mean of its directions, 1 when they are all one: how much it is one compact spot. */
@@ -62,6 +64,7 @@ export function measurePlateau(map: FloatImage): Plateau | null {
   return {
     pixels,
     elevationDeg: toDegrees(Math.asin(Math.max(-1, Math.min(1, middle[1])))),
+    solidAngle: omega,
     diameterDeg: toDegrees(2 * radius),
     concentration: Math.hypot(...sum) / omega,
     surround: ringOmega > 0 ? ring / ringOmega / peak : 1,
