@@ -1,11 +1,18 @@
+import { join } from 'node:path'
 import { createFileWriter } from './file-writer'
 import { encodeMap } from './make-file'
 import { TEXTURE_RECIPES } from './materials'
 import { makeMaps, type RawMap } from './texture-set'
+import { makeTruth } from './truth/make-truth'
 
 const FAULTY_PX = 512
+/** Of the faults that are planted one by one. */
+const SEED = 2026
 
-/** A supplier's delivery as they come: sound sets among flipped normals, gloss sold as roughness, and files that broke on the way. */
+/**
+ * A supplier's delivery as they come: sound sets among flipped normals, gloss sold as roughness, files that broke on the way, and one
+ * of every fault that Intake knows.
+ */
 export async function makeFaultyDelivery(root: string): Promise<string[]> {
   const { put, written } = createFileWriter(root)
   const mapsOf = (stem: string): RawMap[] => {
@@ -30,8 +37,9 @@ export async function makeFaultyDelivery(root: string): Promise<string[]> {
   await put(`${delivery}/Walls/Brick_Ivory/Brick_Ivory_roughness.png`, await encodeMap(mapsOf('Brick_Stack_Bond_Pale')[2]))
   await put(`${delivery}/Floors/Slate_Tile_basecolor.png`, '')
   await put(`${delivery}/Skies/Harbour_Evening.hdr`, await encodeMap(oak[0]))
+  const more = await makeTruth(join(root, delivery), SEED, { times: 1, materials: 2, models: 1, skies: 1, mapPx: 256 })
   await put(`${delivery}/read me first.txt`, 'Normal maps are for the other convention. Sizes are in the price list.\n')
-  return written
+  return [...written, ...more.written.map(path => `${delivery}/${path}`)]
 }
 
 const flipGreen = (map: RawMap): RawMap => {

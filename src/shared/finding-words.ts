@@ -26,8 +26,10 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   mapSizesDisagree: e => `The maps of this set differ in size: ${e.sizes}. One set should be one size.`,
   mapNotPowerOfTwo: e => `${e.widthPx} x ${e.heightPx} px is not a power of two.`,
   baseColorMissing: () => 'The set has no base colour map.',
-  normalDirectX: e =>
-    `The green channel points down: read the house way up, the slopes' curl is ${n(e, 'curlRatio')} of what it is here. Flip green.`,
+  normalDirectX: e => {
+    const times = 1 / Math.max(Number(e.curlRatio), 1e-3)
+    return `The green channel points down: read the house way up, its slopes contradict each other ${formatNumber(times, 0)} times as much. Flip green.`
+  },
   normalNotUnitLength: e => `${percent(e, 'offLengthShare')} of the normals are not of unit length (2 % at most). Renormalise.`,
   normalFlat: e => `The normal map is flat: root mean square slope ${n(e, 'rmsSlope', 4)}.`,
   albedoOutOfRange: e =>

@@ -85,8 +85,14 @@ function drawOnOrigin(mesh: Mesh, frameWith: Mesh): ByteImage {
   return canvas
 }
 
+/** The part concerned is drawn over the others, so that it shows where it lies inside. */
 function drawPart(model: Model, name: string | undefined): ByteImage {
-  return rasterize(model.parts.map(p => ({ mesh: p.mesh, color: p.name === name ? MARK : BODY })))
+  const toThing = (p: Model['parts'][number]): Thing => ({ mesh: p.mesh, color: p.name === name ? MARK : BODY })
+  const others = model.parts.filter(p => p.name !== name).map(toThing)
+  const meant = model.parts.filter(p => p.name === name).map(toThing)
+  const { min, max } = computeBounds(mergeMeshes(model.parts.map(p => p.mesh)).positions)
+  const view = frameBox(min[0], max[0], min[1], max[1])
+  return meant.length > 0 ? rasterize(meant, view, rasterize(others, view)) : rasterize(others, view)
 }
 
 interface View {
@@ -114,10 +120,9 @@ function frameBox(x0: number, x1: number, y0: number, y1: number): View {
 }
 
 /** Orthographic, from the front (+Z), each face by how far it is turned; back faces are drawn too. */
-function rasterize(things: readonly Thing[], given?: View): ByteImage {
+function rasterize(things: readonly Thing[], given?: View, canvas = createCanvas()): ByteImage {
   const bounds = computeBounds(mergeMeshes(things.map(t => t.mesh)).positions)
   const view = given ?? frameBox(bounds.min[0], bounds.max[0], bounds.min[1], bounds.max[1])
-  const canvas = createCanvas()
   const depth = new Float32Array(EVIDENCE_WIDTH * EVIDENCE_HEIGHT).fill(Number.NEGATIVE_INFINITY)
   for (const { mesh, color } of things) {
     const { positions: p, indices } = mesh

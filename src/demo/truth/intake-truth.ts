@@ -17,7 +17,7 @@ if (!Number.isInteger(seed) || seed < 0) {
 }
 const root = await mkdtemp(join(tmpdir(), 'muscovite-truth-'))
 try {
-  const planted = await makeTruth(root, seed)
+  const { planted } = await makeTruth(root, seed)
   const found = await takeIn(root)
   const { recall, precision, checks, misses } = scoreTruth(planted, found)
   if (values.verbose) for (const line of misses) process.stderr.write(`${line}\n`)

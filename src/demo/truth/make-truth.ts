@@ -1,8 +1,7 @@
-import { mkdir, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
 import { writeExr } from '#core/codecs/exr'
 import type { FindingCode } from '#core/findings/finding'
 import { createRandom, type Random } from '#core/math/random'
+import { createFileWriter } from '../file-writer'
 import { TEXTURE_RECIPES } from '../materials'
 import { writeGlb } from '../model-file'
 import { MODEL_RECIPES } from '../models'
@@ -22,7 +21,6 @@ export interface Planted {
   entailed: string[]
 }
 
-const MAP_PX = 256
 const SKY_PX = 1024
 /** How often each fault is planted, and how many items of each kind come sound. */
 export interface TruthSize {
@@ -30,25 +28,28 @@ export interface TruthSize {
   materials: number
   models: number
   skies: number
+  /** Side of every map in pixels. */
+  mapPx: number
 }
-const WHOLE: TruthSize = { times: 3, materials: 14, models: 8, skies: 6 }
+const WHOLE: TruthSize = { times: 3, materials: 14, models: 8, skies: 6, mapPx: 256 }
 
 /**
  * Writes a delivery of sound and spoilt items whose faults are known, all from one seed: recipes, their turns and tints, which fault, how
  * strong.
  */
-export async function makeTruth(root: string, seed: number, size: TruthSize = WHOLE): Promise<Planted[]> {
+export async function makeTruth(
+  root: string,
+  seed: number,
+  size: TruthSize = WHOLE,
+): Promise<{ planted: Planted[]; written: string[] }> {
   const random = createRandom(seed)
   const planted: Planted[] = []
-  const put = async (path: string, bytes: Uint8Array) => {
-    await mkdir(dirname(join(root, path)), { recursive: true })
-    await writeFile(join(root, path), bytes)
-  }
+  const { put, written } = createFileWriter(root)
   let serial = 0
   const nameFor = (stem: string) => `${stem}_${String(++serial).padStart(3, '0')}`
 
   const putMaterial = async (fault: (typeof MATERIAL_FAULTS)[number] | null) => {
-    const { recipe, files } = pickMaterial(random, fault)
+    const { recipe, files } = pickMaterial(random, size.mapPx, fault)
     const name = nameFor(recipe.stem)
     const folder = `${recipe.folder.split('/').pop()}/${name}`
     const spoilt = fault ? await fault.spoil(files, random) : files
@@ -96,13 +97,16 @@ export async function makeTruth(root: string, seed: number, size: TruthSize = WH
   for (let k = 0; k < size.models; k++) await putModel(null)
   for (const fault of SKY_FAULTS) for (let k = 0; k < size.times; k++) await putSky(fault)
   for (let k = 0; k < size.skies; k++) await putSky(null)
-  for (let k = 0; k < size.times; k++) planted.push(...(await putBrokenFiles(random, nameFor, put)))
-  return planted
+  for (let k = 0; k < size.times; k++) planted.push(...(await putBrokenFiles(random, size.mapPx, nameFor, put)))
+  return { planted, written }
 }
+
+const PROBE_PX = 32
 
 /** A recipe that a fault fits, rolled and tinted so that no two sets of a recipe are the same. */
 function pickMaterial(
   random: Random,
+  sizePx: number,
   fault: (typeof MATERIAL_FAULTS)[number] | null,
 ): { recipe: TextureRecipe; files: MapFile[] } {
   for (;;) {
@@ -111,7 +115,7 @@ function pickMaterial(
     const tint = [0, 1, 2].map(() => random.between(0.88, 1.08))
     const varied: TextureRecipe = {
       ...recipe,
-      sizePx: MAP_PX,
+      sizePx,
       aspect: 1,
       texel: (u, v) => {
         const texel = recipe.texel((u + du) % 1, (v + dv) % 1)
@@ -119,18 +123,19 @@ function pickMaterial(
         return { ...texel, color: [Math.min(0.85, r * tint[0]), Math.min(0.85, g * tint[1]), Math.min(0.85, b * tint[2])] }
       },
     }
-    const maps = makeMaps(varied)
-    if (fault && !fault.fits(recipe, maps)) continue
-    return { recipe, files: maps.map(map => ({ map, word: map.role, profile: null })) }
+    // Whether it fits shows on a small one, too.
+    if (fault && !fault.fits(recipe, makeMaps({ ...varied, sizePx: PROBE_PX }))) continue
+    return { recipe, files: makeMaps(varied).map(map => ({ map, word: map.role, profile: null })) }
   }
 }
 
 async function putBrokenFiles(
   random: Random,
+  sizePx: number,
   nameFor: (stem: string) => string,
-  put: (path: string, bytes: Uint8Array) => Promise<void>,
+  put: (path: string, bytes: Uint8Array) => Promise<unknown>,
 ): Promise<Planted[]> {
-  const { files } = pickMaterial(random, null)
+  const { files } = pickMaterial(random, sizePx, null)
   const whole = await encodeMapFile(files[0])
   const broken: [string, string, Uint8Array][] = [
     ['truncated', 'png', whole.subarray(0, Math.floor(whole.length * random.between(0.3, 0.9)))],

@@ -109,7 +109,7 @@ export const MATERIAL_FAULTS: readonly MaterialFault[] = [
   },
   {
     code: 'bakedLight',
-    entails: ['tileSeam'],
+    entails: ['tileSeam', 'albedoOutOfRange'],
     fits: ({ hasMetal }) => !hasMetal,
     spoil: (files, random) => {
       const [a, b] = [random.between(0.35, 0.6), random.between(0, 0.3)]

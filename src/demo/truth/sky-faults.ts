@@ -51,7 +51,8 @@ export const SKY_FAULTS: readonly SkyFault[] = [
   },
   {
     code: 'environmentSeam',
-    entails: [],
+    // What is made brighter towards one edge may stand out there as a spot.
+    entails: ['sunClipped'],
     fits: () => true,
     spoil: (map, random) => {
       const ramp = random.between(0.6, 1.6)

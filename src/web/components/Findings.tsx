@@ -29,9 +29,9 @@ export function Findings({ list, onFix }: Props) {
               <span className={f.severity === 'mustFix' ? 'font-medium' : ''}>{f.message}</span>
               <EvidencePictures finding={f} />
               {onFix && f.fix && (
-                <Button className="mt-1.5" onClick={() => onFix(f)}>
-                  {FIX_WORDS[f.fix].todo}
-                </Button>
+                <p className="mt-1.5">
+                  <Button onClick={() => onFix(f)}>{FIX_WORDS[f.fix].todo}</Button>
+                </p>
               )}
             </div>
           </li>

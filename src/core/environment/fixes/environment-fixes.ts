@@ -96,7 +96,7 @@ export function rollPanorama(image: FloatImage, pixels: number): FloatImage {
 }
 
 /** Share of the width on each side over which a seam is faded out. */
-const SEAM_REACH = 0.03
+const SEAM_REACH = 0.08
 
 /**
  * Left and right edge brought together: the step between them, row by row and smoothed along the column, is shared out over a few per
@@ -121,7 +121,7 @@ export function closeSeam(image: FloatImage): FloatImage {
       }
       const half = sum / count / 2
       for (let k = 0; k < reach; k++) {
-        const fade = (1 - (k + 0.5) / reach) ** 2
+        const fade = 0.5 + 0.5 * Math.cos((Math.PI * k) / reach)
         data[(y * width + k) * channels + c] *= Math.exp(-half * fade)
         data[(y * width + width - 1 - k) * channels + c] *= Math.exp(half * fade)
       }

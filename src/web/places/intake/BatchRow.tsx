@@ -71,7 +71,12 @@ export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, o
             onSettle={name => name && onChange({ name })}
           />
           <p className="mt-0.5 px-2 text-xs text-quiet">
-            {KIND_WORDS[item.kind].one}, {item.files.length === 1 ? roleWord(item.files[0].role) : `${item.files.length} files`}
+            {KIND_WORDS[item.kind].one}
+            {item.files.length > 1
+              ? `, ${item.files.length} files`
+              : item.files[0] && item.files[0].role !== item.kind
+                ? `, ${roleWord(item.files[0].role)}`
+                : ''}
           </p>
         </div>
         <select
