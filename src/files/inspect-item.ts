@@ -11,6 +11,7 @@ import { analyseMaterial } from '#core/material/analyse-material'
 import { findCategory } from '#core/standard/categories'
 import { decodeByteImage } from './decode-image'
 import { encodePicture } from './encode-picture'
+import { type Fingerprint, fingerprintItem } from './fingerprint'
 import { type ItemSource, loadItem } from './load-item'
 import type { FailedFile } from './source-file'
 
@@ -22,6 +23,8 @@ export interface Inspection {
   findings: Finding[]
   /** Files of the item that could not be read and were left out. */
   failures: FailedFile[]
+  /** By what it is known again; null when there is nothing to know it by. */
+  fingerprint: Fingerprint | null
   /** Findings as pictures (WebP), by their place in `findings`; `after` is what the fix would make of it. */
   evidence: { index: number; before: Uint8Array; after: Uint8Array | null }[]
 }
@@ -79,6 +82,8 @@ type Measured = Omit<Inspection, 'evidence'> & { draw: (finding: Finding) => Evi
 
 async function inspectMain(source: ItemSource, category: string | null): Promise<Measured> {
   const { loaded, failures } = await loadItem(source, 'checks', CHECK_TEXTURE_SIZE)
+  const mainPath = source.files.find(f => f.role === source.kind)?.file.path ?? null
+  const common = { failures, fingerprint: fingerprintItem(loaded, mainPath) }
   switch (loaded.kind) {
     case 'material': {
       const constant = source.constants.baseColor !== undefined || source.constants.transmissionWeight !== undefined
@@ -90,7 +95,7 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
       return {
         facts: { ...facts },
         findings: findings.filter(f => !moot.includes(f.code)),
-        failures,
+        ...common,
         draw: finding => drawMapEvidence(finding, subject),
       }
     }
@@ -101,14 +106,14 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
         triangleBudget: definition?.triangleBudget ?? null,
       })
       const { model } = loaded
-      return { facts: { ...facts }, findings, failures, draw: finding => drawModelEvidence(finding, model) }
+      return { facts: { ...facts }, findings, ...common, draw: finding => drawModelEvidence(finding, model) }
     }
     case 'environment': {
       const { facts, findings } = analyseEnvironment(loaded.map)
       const { map } = loaded
       const { sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg } = facts
       const sun = azimuthDeg !== undefined && elevationDeg !== undefined ? { azimuthDeg, elevationDeg } : null
-      return { facts: { ...facts }, findings, failures, draw: finding => drawPanoramaEvidence(finding, map, sun) }
+      return { facts: { ...facts }, findings, ...common, draw: finding => drawPanoramaEvidence(finding, map, sun) }
     }
     default:
       return loaded satisfies never

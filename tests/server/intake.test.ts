@@ -94,7 +94,7 @@ describe('from files to items', () => {
 
   it('refuses to file a surface without its width, and a category of another kind', async () => {
     const { batchId, rowIds } = await takeIn(world, work, 'house', /Timber/)
-    await editBatchItems(work, world.lead, batchId, { ids: rowIds, widthMm: null })
+    await editBatchItems(work, world.lead, batchId, { ids: rowIds, decision: 'keepBoth', widthMm: null })
     const { refused } = await fileBatchItems(work, world.lead, batchId, rowIds)
     expect(refused[0].reason).toContain('width')
     await expect(editBatchItems(work, world.lead, batchId, { ids: rowIds, category: 'furniture.chairs' })).rejects.toMatchObject({

@@ -1,5 +1,6 @@
 import {
   bigint,
+  customType,
   doublePrecision,
   index,
   integer,
@@ -16,7 +17,8 @@ import type { Finding, FindingCode } from '#core/findings/finding'
 import type { Fix } from '#core/fixes/fix'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { Facts } from '#files/inspect-item'
-import { categories, files, items, ltree } from './library.table'
+import { type ConflictKind, DECISIONS } from '#shared/contracts/intake.contract'
+import { categories, files, items, ltree, versions } from './library.table'
 import { libraries, people } from './people.table'
 
 /** One delivery on its way through Intake. */
@@ -66,6 +68,14 @@ export interface BatchItemFile {
   handednessHint: 'openGl' | 'directX' | null
 }
 
+/** How a row is like something that the library has. */
+export interface Conflict {
+  kind: ConflictKind
+  itemId: number
+  /** Of 64 bits of the look, those that differ; null where looks were not compared. */
+  differentBits: number | null
+}
+
 /** A finding with its pictures, by their hashes: as it is, and as its fix would make it. */
 export interface SeenFinding extends Finding {
   before?: string
@@ -107,6 +117,28 @@ export const batchItems = pgTable(
     fixes: jsonb('fixes').$type<ChosenFix[]>().notNull().default([]),
     appliedFixes: jsonb('applied_fixes').$type<ChosenFix[]>().notNull().default([]),
     itemId: integer('item_id').references(() => items.id),
+    /** What the library holds that this may be, and what somebody decided. */
+    conflict: jsonb('conflict').$type<Conflict>(),
+    decision: text('decision', { enum: DECISIONS }),
+    /** The version that stood before this row was filed over it; for taking that back. */
+    previousVersionId: integer('previous_version_id').references(() => versions.id),
   },
   t => [index('batch_items_batch').on(t.batchId, t.id)],
+)
+
+/** 64 bits that are compared by counting those that differ. */
+const lookBits = customType<{ data: string; driverData: string }>({ dataType: () => 'bit(64)' })
+
+/** By what the main file of an item is known again. */
+export const fingerprints = pgTable(
+  'fingerprints',
+  {
+    fileHash: text('file_hash')
+      .primaryKey()
+      .references(() => files.hash),
+    content: text('content').notNull(),
+    /** As a string of 64 digits 0 and 1. */
+    look: lookBits('look'),
+  },
+  t => [index('fingerprints_content').on(t.content)],
 )

@@ -5,6 +5,7 @@ import type { DerivedFile } from '#files/apply-fixes'
 import type { ItemSource } from '#files/load-item'
 import { type BatchItemFile, batches, batchFiles, batchItems, type SeenFinding } from '../db/intake.table'
 import { publish } from '../db/notify'
+import { findConflict, inheritWidth, rememberFingerprint } from '../services/conflicts'
 import { needsWidth } from '../services/intake'
 import { computeInputKey, requestPreview } from '../services/previews'
 import { rememberBytes, toSourceFiles } from '../services/stored-files'
@@ -22,7 +23,10 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
   try {
     const { complaint, ...mended } = await applyChosenFixes(context, row)
     const source = await openRow(context, { ...row, ...mended })
-    const { facts, findings, failures, evidence } = await context.intakePool.run('inspect', { source, category: row.category })
+    const { facts, findings, failures, evidence, fingerprint } = await context.intakePool.run('inspect', {
+      source,
+      category: row.category,
+    })
     const seen: SeenFinding[] = [...findings]
     for (const { index, before, after } of evidence)
       seen[index] = {
@@ -30,7 +34,12 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
         before: await rememberBytes(context, before, 'image/webp'),
         ...(after ? { after: await rememberBytes(context, after, 'image/webp') } : {}),
       }
-    const inputKey = computeInputKey({ ...row, ...mended })
+    const main = mended.files.find(f => f.path === fingerprint?.path)
+    if (main && fingerprint) await rememberFingerprint(db, main.hash, fingerprint)
+    const conflict = await findConflict(db, batch.libraryId, { ...row, ...mended }, fingerprint)
+    const widthMm = row.widthMm ?? (await inheritWidth(db, conflict))
+    const known = widthMm === null ? seen : seen.filter(f => f.code !== 'realWorldSizeMissing')
+    const inputKey = computeInputKey({ ...row, ...mended, widthMm })
     await db.transaction(async tx => {
       await tx
         .update(batchItems)
@@ -38,8 +47,10 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
           ...mended,
           message: complaint,
           facts,
-          findings: seen,
+          findings: known,
+          widthMm,
           inputKey,
+          conflict,
           state: 'ready',
           files: mended.files.filter(f => !failures.some(x => x.path === f.path)),
         })
@@ -51,7 +62,8 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
           .where(and(eq(batchFiles.batchId, row.batchId), eq(batchFiles.path, path)))
       await publish(tx, tell)
     })
-    if (!needsWidth(row)) await requestPreview(db, context.queue, { inputKey, category: row.category, quality: 'draft' }, 5)
+    if (!needsWidth({ ...row, widthMm }))
+      await requestPreview(db, context.queue, { inputKey, category: row.category, quality: 'draft' }, 5)
   } catch (error) {
     if (!(error instanceof FileError)) throw error
     const { code, message } = toFailure(error)

@@ -11,6 +11,7 @@ import { batchItems, type SeenFinding } from '../db/intake.table'
 import { categories, facts, findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
+import { decisionOf } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { type BatchItemRow, getBatchRow, needsWidth } from './intake'
@@ -41,8 +42,12 @@ export async function fileBatchItems(
         result.refused.push({ id: row.id, code: row.name, reason })
         continue
       }
-      const itemId = await createItem(tx, actor, batch.libraryId, row, { maker: batch.maker, licence: batch.licence })
-      await tx.update(batchItems).set({ state: 'filed', itemId }).where(eq(batchItems.id, row.id))
+      const origin = { maker: batch.maker, licence: batch.licence }
+      const filed = await fileRow(tx, actor, batch.libraryId, row, origin)
+      await tx
+        .update(batchItems)
+        .set({ state: 'filed', ...filed })
+        .where(eq(batchItems.id, row.id))
       result.changed.push(row.id)
       wishes.push(row)
     }
@@ -50,6 +55,74 @@ export async function fileBatchItems(
   })
   for (const { inputKey, category } of wishes)
     await requestPreview(context.db, context.queue, { inputKey, category, quality: 'draft' }, 10)
+  return result
+}
+
+/** As an item of its own, as the next version of the one it is, or, where the library has it to the pixel, as that one. */
+async function fileRow(
+  tx: Connection,
+  actor: Actor,
+  libraryId: number,
+  row: BatchItemRow,
+  origin: Origin,
+): Promise<{ itemId: number; previousVersionId: number | null }> {
+  const decision = decisionOf(row)
+  const { conflict } = row
+  if (!conflict || decision === null || decision === 'keepBoth')
+    return { itemId: await createItem(tx, actor, libraryId, row, origin), previousVersionId: null }
+  const [item] = await tx.select().from(items).where(eq(items.id, conflict.itemId)).for('update')
+  if (decision === 'link') return { itemId: item.id, previousVersionId: null }
+  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: factsOf(row, origin) })
+  // The approved version stays the approved one until somebody approves the new.
+  if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))
+  await refreshDocuments(tx, [item.id])
+  await recordEvents(tx, [
+    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'revised', after: { name: row.name, code: item.code } },
+  ])
+  await publish(tx, { topic: 'item', libraryId, itemId: item.id })
+  return { itemId: item.id, previousVersionId: item.currentVersionId }
+}
+
+/**
+ * Takes the filing of rows back: an item of its own is withdrawn, a version gives way to the one before it, a link is undone. Nothing is
+ * deleted. Rows whose item has been worked on since are refused by name.
+ */
+export async function unfileBatchItems(
+  context: Context,
+  actor: Actor,
+  batchId: number,
+  ids: readonly number[],
+): Promise<BulkResult> {
+  const batch = await getBatchRow(context.db, actor, batchId)
+  if (!mayEdit(actor)) throw notAllowed('Taking a filing back')
+  const result: BulkResult = { changed: [], refused: [] }
+  await context.db.transaction(async tx => {
+    const rows = await tx
+      .select({ row: batchItems, item: items })
+      .from(batchItems)
+      .innerJoin(items, eq(items.id, batchItems.itemId))
+      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, [...ids]), eq(batchItems.state, 'filed')))
+      .for('update', { of: [batchItems, items] })
+    for (const { row, item } of rows) {
+      const isLink = decisionOf(row) === 'link'
+      const [current] = await tx.select().from(versions).where(eq(versions.id, item.currentVersionId!))
+      if (!isLink && current.inputKey !== row.inputKey) {
+        result.refused.push({ id: row.id, code: item.code, reason: 'It has been worked on since; withdraw it on its sheet.' })
+        continue
+      }
+      if (!isLink) {
+        if (row.previousVersionId !== null)
+          await tx.update(items).set({ currentVersionId: row.previousVersionId }).where(eq(items.id, item.id))
+        else await tx.update(items).set({ state: 'withdrawn' }).where(eq(items.id, item.id))
+        await refreshDocuments(tx, [item.id])
+        await recordEvents(tx, [{ personId: actor.id, subject: 'item', subjectId: item.id, verb: 'unfiled' }])
+        await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: item.id })
+      }
+      await tx.update(batchItems).set({ state: 'ready', itemId: null, previousVersionId: null }).where(eq(batchItems.id, row.id))
+      result.changed.push(row.id)
+    }
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+  })
   return result
 }
 
@@ -70,41 +143,42 @@ function reasonNotToFile(row: BatchItemRow): string | null {
     case 'setAside':
       return 'It is set aside.'
     case 'ready':
-      return needsWidth(row) ? 'Its real-world width is not known yet.' : null
+      return needsWidth(row) && decisionOf(row) !== 'link' ? 'Its real-world width is not known yet.' : null
     default:
       return row.state satisfies never
   }
 }
 
-async function createItem(
-  tx: Connection,
-  actor: Actor,
-  libraryId: number,
-  row: BatchItemRow,
-  origin: { maker: string; licence: string },
-): Promise<number> {
+interface Origin {
+  maker: string
+  licence: string
+}
+
+async function createItem(tx: Connection, actor: Actor, libraryId: number, row: BatchItemRow, origin: Origin): Promise<number> {
   const code = await takeCode(tx, row.category)
   const [item] = await tx
     .insert(items)
     .values({ libraryId, category: row.category, kind: row.kind, code, name: row.name })
     .returning({ id: items.id })
-  const given: Facts = {
-    ...row.facts,
-    ...(row.kind === 'material'
-      ? computeSizeFacts(row.widthMm, Number(row.facts.widthPx ?? 0), Number(row.facts.heightPx ?? 0))
-      : {}),
-    ...(row.category.startsWith('vegetation') ? { botanicalName: row.name } : {}),
-    ...(origin.maker ? { maker: origin.maker } : {}),
-    ...(origin.licence ? { licence: origin.licence } : {}),
-    sourcePath: row.files[0]?.path ?? '',
-  }
-  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: given })
+  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: factsOf(row, origin) })
   await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
     { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'filed', after: { code, name: row.name } },
   ])
   return item.id
 }
+
+/** What was measured of a row, and what its delivery says of it. */
+const factsOf = (row: BatchItemRow, origin: Origin): Facts => ({
+  ...row.facts,
+  ...(row.kind === 'material'
+    ? computeSizeFacts(row.widthMm, Number(row.facts.widthPx ?? 0), Number(row.facts.heightPx ?? 0))
+    : {}),
+  ...(row.category.startsWith('vegetation') ? { botanicalName: row.name } : {}),
+  ...(origin.maker ? { maker: origin.maker } : {}),
+  ...(origin.licence ? { licence: origin.licence } : {}),
+  sourcePath: row.files[0]?.path ?? '',
+})
 
 /** The next number of a category; the row lock keeps two people from getting the same one. */
 async function takeCode(tx: Connection, category: string): Promise<string> {

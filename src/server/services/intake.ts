@@ -8,10 +8,11 @@ import { describeFinding } from '#shared/finding-words'
 import { keyFigure } from '#shared/key-figure'
 import { type Actor, mayEdit, mayRead } from '../db/access'
 import type { Connection } from '../db/database'
-import { batches, batchFiles, batchItems } from '../db/intake.table'
+import { batches, batchFiles, batchItems, type Conflict } from '../db/intake.table'
 import { files, items } from '../db/library.table'
 import { publish } from '../db/notify'
 import { libraries, people } from '../db/people.table'
+import { decisionOf, describeConflicts } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { getLibrary } from './libraries'
@@ -137,6 +138,10 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
     db,
     rows.map(r => r.row),
   )
+  const known = await describeConflicts(
+    db,
+    rows.map(r => r.row),
+  )
   const others = await db
     .select()
     .from(batchFiles)
@@ -160,10 +165,17 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
         files: row.files.map((f, i) => ({ path: f.path, role: f.role, url: `/api/batches/${id}/items/${row.id}/files/${i}` })),
         preview: previewOf(found, row.inputKey, row.category)?.url ?? null,
         itemCode,
+        conflict: toConflictView(row.conflict, known),
+        decision: decisionOf(row),
       }),
     ),
     notInItems: others.map(({ path, size, outcome, code, message }) => ({ path, size, outcome, code, message })),
   }
+}
+
+function toConflictView(conflict: Conflict | null, known: Awaited<ReturnType<typeof describeConflicts>>): BatchItem['conflict'] {
+  const held = conflict ? known.get(conflict.itemId) : undefined
+  return conflict && held ? { kind: conflict.kind, differentBits: conflict.differentBits, ...held } : null
 }
 
 export const toFindingView = (f: Finding, pictures: { before: string | null; after: string | null }) => ({
@@ -241,6 +253,7 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
         widthMm,
         state,
         inputKey: computeInputKey({ ...row, widthMm }),
+        decision: edit.decision !== undefined && row.conflict ? edit.decision : row.decision,
         findings: widthMm !== null ? row.findings.filter(f => f.code !== 'realWorldSizeMissing') : row.findings,
       }
       await tx.update(batchItems).set(updated).where(eq(batchItems.id, row.id))

@@ -218,6 +218,14 @@ export const ENDPOINTS = {
     body: chooseFixesSchema,
     response: bulkResultSchema,
   }),
+  unfileBatchItems: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/unfile',
+    summary: 'Take the filing of rows back',
+    params: z.object({ id }),
+    body: fileItemsSchema,
+    response: bulkResultSchema,
+  }),
   fileBatchItems: endpoint({
     method: 'post',
     path: '/api/batches/{id}/file',

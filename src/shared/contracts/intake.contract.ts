@@ -4,6 +4,17 @@ import { FIX_CODES } from '#core/fixes/fix'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { factsSchema, findingSchema } from './items.contract'
 
+/**
+ * identical: every file is there already, to the pixel; newerFiles: another state of an item that is there; nearDuplicate: looks nearly
+ * the same under another name; sameName: something else of this name.
+ */
+export const CONFLICT_KINDS = ['identical', 'newerFiles', 'nearDuplicate', 'sameName'] as const
+export type ConflictKind = (typeof CONFLICT_KINDS)[number]
+
+/** keepBoth: an item of its own; newVersion: the next version of the one that is there; link: nothing is filed, the one there stands for it. */
+export const DECISIONS = ['keepBoth', 'newVersion', 'link'] as const
+export type Decision = (typeof DECISIONS)[number]
+
 export const newBatchSchema = z.object({
   library: z.string(),
   title: z.string().trim().min(1, 'Give the batch a title.').max(120),
@@ -49,6 +60,18 @@ export const batchItemSchema = z.object({
   /** Under which its rendering is told of. */
   inputKey: z.string(),
   itemCode: z.string().nullable(),
+  /** What the library holds that this may be. */
+  conflict: z
+    .object({
+      kind: z.enum(CONFLICT_KINDS),
+      code: z.string(),
+      name: z.string(),
+      preview: z.string().nullable(),
+      differentBits: z.number().nullable(),
+    })
+    .nullable(),
+  /** What is to become of it: what somebody decided, else what is usual for such a conflict. */
+  decision: z.enum(DECISIONS).nullable(),
 })
 export type BatchItem = z.infer<typeof batchItemSchema>
 
@@ -75,6 +98,8 @@ export const editBatchItemsSchema = z.object({
   category: z.string().optional(),
   widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).nullable().optional(),
   setAside: z.boolean().optional(),
+  /** For rows with a conflict. */
+  decision: z.enum(DECISIONS).optional(),
 })
 export type EditBatchItems = z.infer<typeof editBatchItemsSchema>
 

@@ -82,6 +82,10 @@ export const api = createApi({
       query: ({ batchId, ...body }) => ({ url: at('chooseFixes', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch'],
     }),
+    unfileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
+      query: ({ batchId, ids }) => ({ url: at('unfileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
+      invalidatesTags: ['Batch', 'Batches', 'Wall', 'Categories', 'Upkeep'],
+    }),
     fileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
       query: ({ batchId, ids }) => ({ url: at('fileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
       invalidatesTags: ['Batch', 'Batches', 'Wall', 'Categories', 'Upkeep'],
@@ -184,6 +188,7 @@ export const {
   useSortBatchMutation,
   useEditBatchItemsMutation,
   useChooseFixesMutation,
+  useUnfileBatchItemsMutation,
   useFileBatchItemsMutation,
   useListProjectsQuery,
   useCreateProjectMutation,

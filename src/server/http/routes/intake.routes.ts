@@ -2,7 +2,7 @@ import type { Express } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Context } from '../../services/context'
-import { fileBatchItems } from '../../services/file-items'
+import { fileBatchItems, unfileBatchItems } from '../../services/file-items'
 import { chooseFixes } from '../../services/fix-items'
 import {
   createBatch,
@@ -37,6 +37,7 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
     return DONE
   })
   route(app, db, ENDPOINTS.fileBatchItems, ({ actor, params, body }) => fileBatchItems(context, actor, params.id, body.ids))
+  route(app, db, ENDPOINTS.unfileBatchItems, ({ actor, params, body }) => unfileBatchItems(context, actor, params.id, body.ids))
   route(app, db, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.id, body))
   app.get('/api/batches/:id/items/:itemId/findings/:index/:which', async (req, res) => {
     const actor = await getActor(db, req)

@@ -12,6 +12,7 @@ import {
   useGetBatchQuery,
   useListCategoriesQuery,
   useSortBatchMutation,
+  useUnfileBatchItemsMutation,
 } from '../../app/api'
 import { useAppDispatch, useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
@@ -128,6 +129,7 @@ function Worklist({ batch }: { batch: Batch }) {
   const [filter, setFilter] = useState<RowFilter>('')
   const [order, setOrder] = useState<Order>('category')
   const [choose] = useChooseFixesMutation()
+  const [unfile] = useUnfileBatchItemsMutation()
   const anchor = useRef<number | null>(null)
   const location = useLocation()
   const items = useMemo(() => viewRows(batch.items, filter, order), [batch.items, filter, order])
@@ -144,7 +146,7 @@ function Worklist({ batch }: { batch: Batch }) {
     overscan: 6,
   })
   const open = items.filter(i => i.state !== 'filed')
-  const ready = batch.items.filter(i => i.state === 'ready' && !i.needsWidth)
+  const ready = batch.items.filter(i => i.state === 'ready' && (!i.needsWidth || i.decision === 'link'))
   const chosen = batch.items.filter(i => marked.has(i.id))
   const toFile = chosen.length > 0 ? chosen.filter(i => i.state !== 'filed') : ready
   const mark = (id: number, range: boolean) => {
@@ -174,7 +176,11 @@ function Worklist({ batch }: { batch: Batch }) {
     const result = await file({ batchId: batch.id, ids: toFile.map(i => i.id) })
     if (result.error) tellProblem(result.error)
     else if (result.data) {
-      tellBulk(n => `${plural(n, 'item')} filed. They are drafts until they are approved.`, result.data)
+      const { changed } = result.data
+      tellBulk(n => `${plural(n, 'item')} filed. They are drafts until they are approved.`, result.data, {
+        label: 'Undo',
+        onClick: () => unfile({ batchId: batch.id, ids: changed }),
+      })
       setMarked(new Set())
     }
   }
@@ -195,6 +201,7 @@ function Worklist({ batch }: { batch: Batch }) {
           <option value="">every row</option>
           <option value="doubtful">what needs a look ({batch.items.filter(isDoubtful).length})</option>
           <option value="mended">what was mended ({batch.items.filter(i => i.fixes.length > 0).length})</option>
+          <option value="known">what the library may have ({batch.items.filter(i => i.conflict).length})</option>
           {kinds.map(k => (
             <option key={k.code} value={k.code}>
               {FINDING_NAMES[k.code]} ({k.rows})

@@ -2,7 +2,7 @@ import { Check } from 'lucide-react'
 import { type KeyboardEvent, type Ref, useEffect, useState } from 'react'
 import { Link, type Location } from 'react-router'
 import type { FindingCode } from '#core/findings/finding'
-import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
+import { type BatchItem, DECISIONS, type Decision, type EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { useAppSelector } from '../../app/hooks'
@@ -10,6 +10,7 @@ import { Button } from '../../components/Button'
 import { INPUT } from '../../components/Field'
 import { FindingCounts, Findings } from '../../components/Findings'
 import { PreviewFrame } from '../../components/PreviewFrame'
+import { CONFLICT_WORDS, DECISION_WORDS } from '../../words/conflicts'
 import { KIND_WORDS, roleWord } from '../../words/states'
 import { ROW_GRID } from './BatchPlace'
 
@@ -146,6 +147,7 @@ export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, o
           )}
         </div>
       </div>
+      {item.conflict && <ConflictLine item={item} frozen={frozen} onChange={onChange} location={location} />}
       {item.message && <p className="pb-2 pl-10 font-medium">{item.message}</p>}
       {expanded && (
         <div className="grid grid-cols-2 gap-8 pb-4 pl-10">
@@ -198,6 +200,40 @@ export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, o
         </div>
       )}
     </li>
+  )
+}
+
+/** What the library holds that this may be, beside it, and what is to become of it. */
+function ConflictLine({ item, frozen, onChange, location }: Pick<Props, 'item' | 'onChange' | 'location'> & { frozen: boolean }) {
+  const { conflict, decision } = item
+  if (!conflict) return null
+  return (
+    <div className="flex items-center gap-3 pb-2 pl-10">
+      {conflict.preview && <img src={conflict.preview} alt="" className="aspect-[4/3] w-24 bg-mount object-cover" />}
+      <p className="min-w-0">
+        {CONFLICT_WORDS[conflict.kind]}{' '}
+        <Link to={`/items/${conflict.code}`} state={{ behind: location }} className="font-medium underline">
+          {conflict.name}
+        </Link>{' '}
+        <span className="figures text-xs">{conflict.code}</span>
+        {conflict.differentBits !== null && conflict.kind !== 'identical' && (
+          <span className="ml-2 text-xs text-quiet">looks differ in {conflict.differentBits} of 64 bits</span>
+        )}
+      </p>
+      <select
+        aria-label={`What becomes of ${item.name}`}
+        className={`${INPUT} w-44`}
+        value={decision ?? 'keepBoth'}
+        disabled={frozen}
+        onChange={e => onChange({ decision: e.target.value as Decision })}
+      >
+        {DECISIONS.map(d => (
+          <option key={d} value={d}>
+            {DECISION_WORDS[d]}
+          </option>
+        ))}
+      </select>
+    </div>
   )
 }
 

@@ -1,8 +1,9 @@
 import { useState } from 'react'
-import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
+import { type BatchItem, DECISIONS, type Decision, type EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { Button } from '../../components/Button'
 import { INPUT } from '../../components/Field'
+import { DECISION_WORDS } from '../../words/conflicts'
 
 interface Props {
   items: readonly BatchItem[]
@@ -53,6 +54,21 @@ export function BulkFacts({ items, categories, onChange }: Props) {
             Give all
           </Button>
         </form>
+      )}
+      {items.some(i => i.conflict) && (
+        <select
+          aria-label="What becomes of those the library may have"
+          className={`${INPUT} w-44`}
+          value=""
+          onChange={e => onChange({ decision: e.target.value as Decision })}
+        >
+          <option value="">What is known…</option>
+          {DECISIONS.map(d => (
+            <option key={d} value={d}>
+              {DECISION_WORDS[d]}
+            </option>
+          ))}
+        </select>
       )}
       <Button look="bare" onClick={() => onChange({ setAside: true })}>
         Set aside

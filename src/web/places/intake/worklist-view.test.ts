@@ -20,6 +20,8 @@ const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   preview: null,
   inputKey: '',
   itemCode: null,
+  conflict: null,
+  decision: null,
   ...over,
 })
 const finding = (code: string, severity: 'mustFix' | 'shouldFix' | 'note', fix: 'flipGreen' | null = null) => ({

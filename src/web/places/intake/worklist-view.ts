@@ -4,7 +4,10 @@ import type { BatchItem } from '#shared/contracts/intake.contract'
 /** What a lead looks at first: something to fix, a size or a category in doubt, files that would not read. */
 export const isDoubtful = (i: BatchItem): boolean =>
   i.state !== 'filed' &&
-  (i.needsWidth || i.state === 'failed' || i.categoryConfidence < 0.5 || i.findings.some(f => f.severity !== 'note'))
+  ((i.needsWidth && i.decision !== 'link') ||
+    i.state === 'failed' ||
+    i.categoryConfidence < 0.5 ||
+    i.findings.some(f => f.severity !== 'note'))
 
 /** Higher is more in doubt: what cannot be filed first, then what must and should be mended, then a guessed category. */
 export function doubtOf(i: BatchItem): number {
@@ -23,8 +26,8 @@ export function doubtOf(i: BatchItem): number {
 export const ORDERS = ['category', 'doubt', 'name'] as const
 export type Order = (typeof ORDERS)[number]
 
-/** '' for every row, 'doubtful', 'mended', or the code of a finding. */
-export type RowFilter = '' | 'doubtful' | 'mended' | FindingCode
+/** '' for every row, 'doubtful', 'mended', 'known' to the library, or the code of a finding. */
+export type RowFilter = '' | 'doubtful' | 'mended' | 'known' | FindingCode
 
 export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: Order): BatchItem[] {
   const shown = items.filter(i =>
@@ -34,7 +37,9 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
         ? isDoubtful(i)
         : filter === 'mended'
           ? i.fixes.length > 0
-          : i.findings.some(f => f.code === filter),
+          : filter === 'known'
+            ? i.conflict !== null
+            : i.findings.some(f => f.code === filter),
   )
   if (order === 'doubt') return [...shown].sort((a, b) => doubtOf(b) - doubtOf(a) || a.id - b.id)
   if (order === 'name') return [...shown].sort((a, b) => a.name.localeCompare(b.name) || a.id - b.id)

@@ -1,0 +1,47 @@
+import { createHash } from 'node:crypto'
+import { computeLookHash } from '#core/image/look-hash'
+import type { LoadedItem } from './load-item'
+
+/** By what an item is known again, however its files were named, packed or saved. */
+export interface Fingerprint {
+  /** Path of the file it is taken from: base colour, model, or panorama. */
+  path: string
+  /** SHA-256 of the decoded pixels, or of the triangles: a re-saved file has the same. */
+  content: string
+  /** Hash of the look, sixteen hexadecimal digits; null for models. */
+  look: string | null
+}
+
+/** Null for a material without a colour or height map. */
+export function fingerprintItem(loaded: LoadedItem, mainPath: string | null): Fingerprint | null {
+  switch (loaded.kind) {
+    case 'material': {
+      const map = loaded.maps.find(m => m.role === 'baseColor') ?? loaded.maps.find(m => m.role === 'height')
+      if (!map) return null
+      const { image } = map
+      const content = hashOf([new Uint32Array([image.width, image.height, image.channels]), image.data])
+      return { path: map.path, content, look: computeLookHash(image) }
+    }
+    case 'model': {
+      if (mainPath === null) return null
+      return { path: mainPath, content: hashOf(loaded.model.parts.flatMap(p => [p.mesh.positions, p.mesh.indices])), look: null }
+    }
+    case 'environment': {
+      if (mainPath === null) return null
+      const { map } = loaded
+      return {
+        path: mainPath,
+        content: hashOf([new Uint32Array([map.width, map.height, map.channels]), map.data]),
+        look: computeLookHash(map),
+      }
+    }
+    default:
+      return loaded satisfies never
+  }
+}
+
+function hashOf(arrays: readonly (Uint8Array | Uint16Array | Uint32Array | Float32Array)[]): string {
+  const hash = createHash('sha256')
+  for (const array of arrays) hash.update(new Uint8Array(array.buffer, array.byteOffset, array.byteLength))
+  return hash.digest('hex')
+}

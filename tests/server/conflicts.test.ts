@@ -1,0 +1,157 @@
+import { mkdir, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { batchItems } from '../../src/server/db/intake.table'
+import { items } from '../../src/server/db/library.table'
+import { measureItemJob } from '../../src/server/jobs/measure-item.job'
+import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
+import { setItemStates } from '../../src/server/services/edit-items'
+import { fileBatchItems, unfileBatchItems } from '../../src/server/services/file-items'
+import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
+import { getSheet } from '../../src/server/services/sheet'
+import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
+import { createTestWorld, type TestWorld } from '../test-database'
+import { createWork } from './take-in'
+
+let world: TestWorld
+let work: ReturnType<typeof createWork>
+const maps = makeSurfaceMaps(64)
+
+beforeAll(async () => {
+  world = await createTestWorld()
+  work = createWork(world)
+})
+afterAll(async () => {
+  await work.pool.close()
+  await world.close()
+})
+
+/** A set of maps as files; `save` lets a map be saved another way, `change` makes it another map. */
+async function encodeSet(
+  stem: string,
+  {
+    save = 6,
+    change = (_role: string, v: number) => v,
+  }: { save?: number; change?: (role: string, v: number, i: number) => number } = {},
+): Promise<Record<string, Uint8Array>> {
+  const files: Record<string, Uint8Array> = {}
+  for (const { role, width, height, channels, data } of maps) {
+    const changed = Uint8Array.from(data, (v, i) => Math.min(255, Math.max(0, change(role, Number(v), i))))
+    const raw = { width, height, channels }
+    files[`${stem}/${stem}_${role}.png`] = await sharp(changed, { raw }).png({ compressionLevel: save }).toBuffer()
+  }
+  return files
+}
+
+/** Takes a delivery in up to the worklist, and gives its rows. */
+async function deliver(files: Record<string, Uint8Array>, library = 'house') {
+  const batchId = await createBatch(work, world.lead, { library, title: 'Delivery', maker: '', licence: '' })
+  for (const [path, bytes] of Object.entries(files)) {
+    const disk = join(world.folder, `in-${batchId}`, path)
+    await mkdir(dirname(disk), { recursive: true })
+    await writeFile(disk, bytes)
+    await addBatchFile(work, world.lead, batchId, path, disk)
+  }
+  await sortBatch(work, world.lead, batchId)
+  await sortBatchJob(work, { batchId })
+  for (const { id } of await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId)))
+    await measureItemJob(work, { batchItemId: id })
+  const rows = async () => (await getBatch(world.context.db, world.lead, batchId)).items
+  return { batchId, rows, row: async () => (await rows())[0] }
+}
+const file = async ({ batchId, row }: Awaited<ReturnType<typeof deliver>>) =>
+  fileBatchItems(work, world.lead, batchId, [(await row()).id])
+const itemCount = async () => (await world.context.db.select().from(items).where(eq(items.state, 'draft'))).length
+
+describe('what a delivery brings that the library has', () => {
+  it('is new the first time', async () => {
+    const first = await deliver({ ...(await encodeSet('Oak_Plank')), 'Chairs/Stool.glb': await makeModelBytes() })
+    const [a, b] = await first.rows()
+    expect([a.conflict, b.conflict]).toEqual([null, null])
+    await editBatchItems(work, world.lead, first.batchId, { ids: [a.id, b.id], widthMm: 450 })
+    await fileBatchItems(work, world.lead, first.batchId, [a.id, b.id])
+    expect(await itemCount()).toBe(2)
+  })
+
+  it('file for file the same: linked, nothing is filed twice, its width is known', async () => {
+    const again = await deliver(await encodeSet('Oak_Plank'))
+    expect(await again.row()).toMatchObject({
+      conflict: { kind: 'identical', name: 'Oak plank' },
+      decision: 'link',
+      widthMm: 450,
+      needsWidth: false,
+    })
+    await file(again)
+    expect(await itemCount()).toBe(2)
+    expect((await again.row()).itemCode).toBe((await again.row()).conflict!.code)
+    // Taken back, the item that was there before stays as it is.
+    expect(await unfileBatchItems(work, world.lead, again.batchId, [(await again.row()).id])).toMatchObject({ refused: [] })
+    expect(await again.row()).toMatchObject({ state: 'ready', itemCode: null })
+    expect(await itemCount()).toBe(2)
+  })
+
+  it('saved anew under another name: known by its pixels, proposed as a version', async () => {
+    const saved = await deliver(await encodeSet('Eiche_Diele', { save: 1 }))
+    expect(await saved.row()).toMatchObject({ conflict: { kind: 'newerFiles', differentBits: 0 }, decision: 'newVersion' })
+  })
+
+  it('with another roughness: becomes the next version, and gives way again when it is taken back', async () => {
+    const newer = await deliver(await encodeSet('Oak_Plank', { change: (role, v) => (role === 'roughness' ? v * 0.8 : v) }))
+    const before = await newer.row()
+    expect(before).toMatchObject({ conflict: { kind: 'newerFiles' }, decision: 'newVersion', widthMm: 450 })
+    const { code } = before.conflict!
+    const { id } = await getSheet(world.context.db, world.lead, code, null)
+    await setItemStates(work, world.lead, [id], 'approved')
+    await file(newer)
+    const after = await getSheet(world.context.db, world.lead, code, null)
+    expect([after.version.number, after.state]).toEqual([2, 'inReview'])
+    expect(after.versions.map(v => [v.number, v.isApproved])).toEqual([
+      [2, false],
+      [1, true],
+    ])
+    await unfileBatchItems(work, world.lead, newer.batchId, [before.id])
+    expect((await getSheet(world.context.db, world.lead, code, null)).version.number).toBe(1)
+    await setItemStates(work, world.lead, [id], 'draft')
+  })
+
+  it('that only looks alike is shown beside it, and kept as well', async () => {
+    const alike = await deliver(await encodeSet('Ash_Board', { change: (role, v) => (role === 'basecolor' ? v * 0.93 + 4 : v) }))
+    const row = await alike.row()
+    expect(row).toMatchObject({ conflict: { kind: 'nearDuplicate' }, decision: 'keepBoth' })
+    expect(row.conflict!.differentBits).toBeLessThanOrEqual(6)
+    await editBatchItems(work, world.lead, alike.batchId, { ids: [row.id], widthMm: 300, decision: 'link' })
+    expect((await alike.row()).decision).toBe('link')
+    await editBatchItems(work, world.lead, alike.batchId, { ids: [row.id], decision: 'keepBoth' })
+    await file(alike)
+    expect(await itemCount()).toBe(3)
+    const filed = await alike.row()
+    await unfileBatchItems(work, world.lead, alike.batchId, [row.id])
+    expect((await getSheet(world.context.db, world.lead, filed.itemCode!, null)).state).toBe('withdrawn')
+    expect(await itemCount()).toBe(2)
+  })
+
+  it('another picture under the same name is said to be that', async () => {
+    const other = await deliver(await encodeSet('Oak_Plank', { change: (_role, _v, i) => ((i * 7919) % 251) ^ ((i >> 6) & 255) }))
+    expect(await other.row()).toMatchObject({ conflict: { kind: 'sameName' }, decision: 'keepBoth' })
+  })
+
+  it('of a model: the same triangles in a file that was saved anew', async () => {
+    const { NodeIO } = await import('@gltf-transform/core')
+    const document = await new NodeIO().readBinary(await makeModelBytes())
+    document.getRoot().getAsset().generator = 'another program'
+    const saved = await deliver({ 'Chairs/Hocker.glb': await new NodeIO().writeBinary(document) })
+    expect(await saved.row()).toMatchObject({ conflict: { kind: 'newerFiles', name: 'Stool', differentBits: null } })
+  })
+
+  it('is not looked for in another library', async () => {
+    const elsewhere = await deliver(await encodeSet('Oak_Plank'), 'client')
+    expect((await elsewhere.row()).conflict).toBeNull()
+    expect(await unfileBatchItems(work, world.lead, elsewhere.batchId, [(await elsewhere.row()).id])).toEqual({
+      changed: [],
+      refused: [],
+    })
+    await expect(unfileBatchItems(work, world.insider, elsewhere.batchId, [1])).rejects.toMatchObject({ code: 'notAllowed' })
+  })
+})
