@@ -93,10 +93,11 @@ export async function unpackArchive(
       },
     })
     try {
+      // First of all: a stream that breaks before anybody listens ends the process.
+      await mkdir(dirname(target), { recursive: true })
       const stream = await new Promise<NodeJS.ReadableStream>((resolve, reject) =>
         archive.openReadStream(entry, (error, s) => (error ? reject(error) : resolve(s))),
       )
-      await mkdir(dirname(target), { recursive: true })
       await pipeline(stream, guard, createWriteStream(target))
       files.push({ path, diskPath: target, size })
     } catch (error) {

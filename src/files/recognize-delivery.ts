@@ -98,7 +98,7 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
         failures.push({
           path: file.path,
           code: 'unsupported',
-          message: 'An archive inside an archive is not opened; send it by itself.',
+          message: 'This archive lies too deep in others, or does not open; send it by itself.',
         })
         break
       case 'unknown':

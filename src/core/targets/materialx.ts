@@ -118,16 +118,21 @@ export interface ParsedMaterialX {
 type XmlNode = Record<string, unknown>
 const asList = (value: unknown): XmlNode[] => (Array.isArray(value) ? value : value ? [value] : []) as XmlNode[]
 
+function parseXml(text: string): XmlNode {
+  const parser = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '', processEntities: true, htmlEntities: true })
+  try {
+    return parser.parse(text)
+  } catch {
+    // Some damage passes the validator and not the parser.
+    throw new FileError('malformed', 'The MaterialX file is not well-formed XML.')
+  }
+}
+
 /** Reads constants, file names and real-world size of the first `open_pbr_surface`; FileError when there is none. */
 export function parseMaterialX(text: string): ParsedMaterialX {
   if (/<!(DOCTYPE|ENTITY)/i.test(text)) throw new FileError('unsupported', 'A MaterialX file may not declare entities.')
   if (XMLValidator.validate(text) !== true) throw new FileError('malformed', 'The MaterialX file is not well-formed XML.')
-  const root = new XMLParser({
-    ignoreAttributes: false,
-    attributeNamePrefix: '',
-    processEntities: true,
-    htmlEntities: true,
-  }).parse(text).materialx as XmlNode | undefined
+  const root = parseXml(text).materialx as XmlNode | undefined
   const surface = asList(root?.open_pbr_surface)[0]
   if (!root || !surface) throw new FileError('unsupported', 'The MaterialX file holds no open_pbr_surface.')
   const parameters: Record<string, unknown> = {}

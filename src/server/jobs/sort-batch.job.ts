@@ -18,7 +18,8 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
   const { db, storage, queue } = context
   const [batch] = await db.select().from(batches).where(eq(batches.id, batchId))
   if (batch?.state !== 'sorting') return
-  await unpackArchives(context, batchId)
+  // An archive in an archive is opened as well, so many deep and no deeper.
+  for (let depth = 0; depth < MOST_NESTED; depth++) if ((await unpackArchives(context, batchId)) === 0) break
   const rows = await db
     .select()
     .from(batchFiles)
@@ -86,8 +87,11 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
   for (const batchItemId of made) await queue.send('measure-item', { batchItemId })
 }
 
-/** Puts the content of each zip into the batch under the archive's own name. */
-async function unpackArchives({ db, storage }: WorkContext, batchId: number): Promise<void> {
+const MOST_NESTED = 4
+
+/** Puts the content of each zip into the batch under the archive's own name; how many there were. */
+async function unpackArchives({ db, storage }: WorkContext, batchId: number): Promise<number> {
+  let count = 0
   const rows = await db
     .select()
     .from(batchFiles)
@@ -96,6 +100,7 @@ async function unpackArchives({ db, storage }: WorkContext, batchId: number): Pr
     if (row.hash === null) continue
     const path = await storage.localPath(row.hash)
     if (row.size === 0 || sniffType(await readHead(path)) !== 'zip') continue
+    count++
     const folder = await mkdtemp(join(tmpdir(), 'muscovite-'))
     const stem = row.path.replace(/\.zip$/i, '')
     try {
@@ -130,4 +135,5 @@ async function unpackArchives({ db, storage }: WorkContext, batchId: number): Pr
       await rm(folder, { recursive: true, force: true })
     }
   }
+  return count
 }
