@@ -6,6 +6,7 @@ import { openDatabase } from './db/database'
 import { ComputePool } from './jobs/compute-pool'
 import { measureFidelityJob } from './jobs/measure-fidelity.job'
 import { measureItemJob } from './jobs/measure-item.job'
+import { mendItemJob } from './jobs/mend-item.job'
 import { type Jobs, openBoss, type QueueName, toJobQueue } from './jobs/queue'
 import { reducePictureJob } from './jobs/reduce-picture.job'
 import { renderPreviewJob } from './jobs/render-preview.job'
@@ -26,6 +27,7 @@ const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Prom
   'measure-fidelity': measureFidelityJob,
   'render-turntable': renderTurntableJob,
   'reduce-picture': reducePictureJob,
+  'mend-item': mendItemJob,
 }
 
 const settings = readSettings()
@@ -69,6 +71,7 @@ await work('render-final', Math.max(1, context.previewPool.size - 1))
 await work('measure-fidelity', 1)
 await work('render-turntable', 1)
 await work('reduce-picture', 1)
+await work('mend-item', 1)
 await resumeWork(context)
 log.info('worker is ready')
 process.send?.('ready')

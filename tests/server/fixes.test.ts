@@ -10,6 +10,8 @@ import { decodeByteImage } from '../../src/files/decode-image'
 import { batchItems } from '../../src/server/db/intake.table'
 import { versionFiles, versions } from '../../src/server/db/library.table'
 import { measureItemJob } from '../../src/server/jobs/measure-item.job'
+import { mendItemJob } from '../../src/server/jobs/mend-item.job'
+import type { Jobs } from '../../src/server/jobs/queue'
 import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
 import { fileBatchItems } from '../../src/server/services/file-items'
 import { chooseFixes } from '../../src/server/services/fix-items'
@@ -21,6 +23,7 @@ import {
   getBatchEvidence,
   sortBatch,
 } from '../../src/server/services/intake'
+import { requestMending } from '../../src/server/services/mend-item'
 import { getFindingPicture, getSheet } from '../../src/server/services/sheet'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
@@ -179,6 +182,28 @@ describe('fixes on a worklist', () => {
       changed: [],
       refused: [{ reason: expect.stringContaining('filed already') }],
     })
+  })
+
+  it('on a sheet make the next version; the one that was mended stays as it is', async () => {
+    const { db } = world.context
+    const code = (await rowOf('material')).itemCode!
+    const before = await getSheet(db, world.lead, code, null)
+    const finding = before.findings.find(f => f.code === 'colorProfileOther')!
+    world.sent.length = 0
+    await requestMending(work, world.lead, before.id, [finding.id!])
+    const [{ job }] = world.sent.filter(s => s.queue === 'mend-item')
+    await mendItemJob(work, job as Jobs['mend-item'])
+    const after = await getSheet(db, world.lead, code, null)
+    expect(after.version).toMatchObject({ number: 2, note: 'Mended: converted to sRGB' })
+    expect(after.findings.map(f => f.code)).not.toContain('colorProfileOther')
+    expect(after.facts.find(f => f.name === 'widthMm')).toMatchObject({ value: 600 })
+    expect((await getSheet(db, world.lead, code, 1)).findings.map(f => f.code)).toContain('colorProfileOther')
+    // Done twice, or for a version that is not the newest any more, nothing comes of it.
+    await mendItemJob(work, job as Jobs['mend-item'])
+    expect((await getSheet(db, world.lead, code, null)).version.number).toBe(2)
+    await expect(requestMending(work, world.lead, before.id, [finding.id!])).rejects.toMatchObject({ code: 'conflict' })
+    await expect(requestMending(work, world.artist, before.id, [finding.id!])).rejects.toMatchObject({ code: 'notAllowed' })
+    await expect(requestMending(work, world.lead, 9999, [1])).rejects.toMatchObject({ code: 'notFound' })
   })
 
   it('are the lead’s to choose', async () => {

@@ -1,14 +1,14 @@
 import { and, eq } from 'drizzle-orm'
-import { claimedType, MEDIA_TYPES } from '#core/codecs/sniff'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { DerivedFile } from '#files/apply-fixes'
 import type { ItemSource } from '#files/load-item'
-import { type BatchItemFile, batches, batchFiles, batchItems, type SeenFinding } from '../db/intake.table'
+import { batches, batchFiles, batchItems } from '../db/intake.table'
 import { publish } from '../db/notify'
 import { findConflict, inheritWidth, rememberFingerprint } from '../services/conflicts'
 import { needsWidth } from '../services/intake'
 import { computeInputKey, requestPreview } from '../services/previews'
-import { rememberBytes, toSourceFiles } from '../services/stored-files'
+import { putDerivedFiles, seeFindings } from './derived-files'
+import { openFiles } from './version-source'
 import type { WorkContext } from './work-context'
 
 type Row = typeof batchItems.$inferSelect
@@ -23,17 +23,9 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
   try {
     const { complaint, ...mended } = await applyChosenFixes(context, row)
     const source = await openRow(context, { ...row, ...mended })
-    const { facts, findings, failures, evidence, fingerprint } = await context.intakePool.run('inspect', {
-      source,
-      category: row.category,
-    })
-    const seen: SeenFinding[] = [...findings]
-    for (const { index, before, after } of evidence)
-      seen[index] = {
-        ...findings[index],
-        before: await rememberBytes(context, before, 'image/webp'),
-        ...(after ? { after: await rememberBytes(context, after, 'image/webp') } : {}),
-      }
+    const inspection = await context.intakePool.run('inspect', { source, category: row.category })
+    const { facts, failures, fingerprint } = inspection
+    const seen = await seeFindings(context, inspection)
     const main = mended.files.find(f => f.path === fingerprint?.path)
     if (main && fingerprint) await rememberFingerprint(db, main.hash, fingerprint)
     const conflict = await findConflict(db, batch.libraryId, { ...row, ...mended }, fingerprint)
@@ -80,12 +72,10 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
 }
 
 async function openRow(
-  { db, storage }: WorkContext,
-  row: Pick<Row, 'kind' | 'name' | 'widthMm' | 'constants' | 'files'>,
+  context: WorkContext,
+  { kind, name, widthMm, constants, files }: Pick<Row, 'kind' | 'name' | 'widthMm' | 'constants' | 'files'>,
 ): Promise<ItemSource> {
-  const sources = await toSourceFiles(db, storage, row.files)
-  const { kind, name, widthMm, constants } = row
-  return { kind, name, widthMm, constants, files: row.files.map((f, i) => ({ ...f, file: sources[i] })) }
+  return { kind, name, widthMm, constants, files: await openFiles(context, files) }
 }
 
 interface Mended extends Pick<Row, 'files' | 'fixes' | 'appliedFixes'> {
@@ -108,13 +98,6 @@ async function applyChosenFixes(context: WorkContext, row: Row): Promise<Mended>
     // What was mended before stays mended; only the new wish is dropped, and said so.
     return { files, fixes: appliedFixes, appliedFixes, complaint: `It could not be mended: ${error.message}` }
   }
-  const mended: BatchItemFile[] = [...delivered]
-  for (const { from, path, role, handednessHint, bytes } of derived) {
-    const hash = await rememberBytes(context, bytes, mediaTypeOf(path))
-    const at = mended.findIndex(f => f.path === from)
-    mended[at] = { path, role, hash, handednessHint, byContentOnly: mended[at].byContentOnly }
-  }
+  const mended = await putDerivedFiles(context, delivered, derived)
   return { files: mended, fixes, appliedFixes: fixes, complaint: null }
 }
-
-const mediaTypeOf = (path: string): string => MEDIA_TYPES[claimedType(path)]

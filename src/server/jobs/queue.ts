@@ -14,6 +14,7 @@ export interface Jobs {
   'measure-fidelity': { inputKey: string }
   'render-turntable': { inputKey: string }
   'reduce-picture': { id: number }
+  'mend-item': { itemId: number; versionId: number; findingIds: number[]; personId: number }
 }
 export type QueueName = keyof Jobs
 
@@ -26,10 +27,17 @@ export const QUEUE_NAMES: readonly QueueName[] = [
   'measure-fidelity',
   'render-turntable',
   'reduce-picture',
+  'mend-item',
 ]
 
 /** Queues in which one job for the same thing waits at most once. */
-const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set(['render-draft', 'render-final', 'measure-fidelity', 'render-turntable'])
+const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set([
+  'render-draft',
+  'render-final',
+  'measure-fidelity',
+  'render-turntable',
+  'mend-item',
+])
 
 export interface JobQueue {
   send<Q extends QueueName>(queue: Q, job: Jobs[Q], options?: { priority?: number; singletonKey?: string }): Promise<void>

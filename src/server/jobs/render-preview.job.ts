@@ -7,8 +7,7 @@ import { publish } from '../db/notify'
 import { hasPreview, PREVIEW_SEED, type PreviewJob } from '../services/previews'
 import { finishRerenderItem } from '../services/rerenders'
 import { loadRigRevision } from '../services/rig-book'
-import { toSourceFiles } from '../services/stored-files'
-import { findVersionSource, type VersionSource } from './version-source'
+import { findVersionSource, openFiles, type VersionSource } from './version-source'
 import type { WorkContext } from './work-context'
 
 /** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
@@ -89,12 +88,11 @@ async function findBatchItem({ db, storage }: WorkContext, { inputKey }: Preview
     .limit(1)
   if (!row) return null
   const { kind, name, widthMm, constants, files: list, batchId } = row.item
-  const sources = await toSourceFiles(db, storage, list)
   return {
     libraryId: row.libraryId,
     itemId: null,
     batchId,
     category: row.item.category,
-    source: { kind, name, widthMm, constants, files: list.map((f, i) => ({ ...f, file: sources[i] })) },
+    source: { kind, name, widthMm, constants, files: await openFiles({ db, storage }, list) },
   }
 }

@@ -1,5 +1,6 @@
 import { asc, eq, sql } from 'drizzle-orm'
 import type { ItemSource } from '#files/load-item'
+import type { SourceFile } from '#files/source-file'
 import { items, versionFiles, versions } from '../db/library.table'
 import { toSourceFiles } from '../services/stored-files'
 import type { WorkContext } from './work-context'
@@ -11,6 +12,15 @@ export interface VersionSource {
   itemId: number | null
   batchId: number | null
   category: string
+}
+
+/** Stored files of an item, opened for the core. */
+export async function openFiles<T extends { path: string; hash: string }>(
+  { db, storage }: Pick<WorkContext, 'db' | 'storage'>,
+  list: readonly T[],
+): Promise<(T & { file: SourceFile })[]> {
+  const sources = await toSourceFiles(db, storage, list)
+  return list.map((f, i) => ({ ...f, file: sources[i] }))
 }
 
 /** The item that has these inputs, opened; at its current version if that is one of them. Null when nobody has them any more. */
@@ -28,7 +38,6 @@ export async function findVersionSource({ db, storage }: WorkContext, inputKey: 
     .from(versionFiles)
     .where(eq(versionFiles.versionId, row.version.id))
     .orderBy(asc(versionFiles.position))
-  const sources = await toSourceFiles(db, storage, list)
   const { widthMm, constants } = row.version
   const { kind, name, libraryId, id } = row.item
   return {
@@ -36,6 +45,6 @@ export async function findVersionSource({ db, storage }: WorkContext, inputKey: 
     itemId: id,
     batchId: null,
     category: row.item.category,
-    source: { kind, name, widthMm, constants, files: list.map((f, i) => ({ ...f, file: sources[i] })) },
+    source: { kind, name, widthMm, constants, files: await openFiles({ db, storage }, list) },
   }
 }

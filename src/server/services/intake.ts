@@ -178,7 +178,8 @@ function toConflictView(conflict: Conflict | null, known: Awaited<ReturnType<typ
   return conflict && held ? { kind: conflict.kind, differentBits: conflict.differentBits, ...held } : null
 }
 
-export const toFindingView = (f: Finding, pictures: { before: string | null; after: string | null }) => ({
+export const toFindingView = (f: Finding & { id?: number }, pictures: { before: string | null; after: string | null }) => ({
+  id: f.id ?? null,
   code: f.code,
   severity: f.severity,
   subject: f.subject ?? null,

@@ -133,6 +133,14 @@ export const ENDPOINTS = {
     params: z.object({ id }),
     response: done,
   }),
+  mendItem: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/mend',
+    summary: 'Mend findings of an item; what comes out is its next version',
+    params: z.object({ id }),
+    body: z.object({ findingIds: z.array(z.number().int().positive()).min(1).max(100) }),
+    response: done,
+  }),
   takeDeliveredPicture: endpoint({
     method: 'post',
     path: '/api/items/{id}/own-picture',

@@ -14,6 +14,8 @@ export const factValueSchema = z.union([z.number(), z.string(), z.boolean()])
 export const factsSchema = z.record(z.string(), factValueSchema)
 
 export const findingSchema = z.object({
+  /** Of a version's finding; null in a worklist. */
+  id: z.number().nullable(),
   code: z.string(),
   severity: z.enum(SEVERITIES),
   subject: z.string().nullish(),

@@ -138,6 +138,9 @@ export const api = createApi({
       invalidatesTags: ['Rigs'],
     }),
     renderTurntable: build.mutation<void, number>({ query: id => ({ url: at('renderTurntable', { id }), method: 'POST' }) }),
+    mendItem: build.mutation<void, { id: number; findingIds: number[] }>({
+      query: ({ id, findingIds }) => ({ url: at('mendItem', { id }), method: 'POST', body: { findingIds } }),
+    }),
     bringOwnPicture: build.mutation<void, { id: number; file: File }>({
       query: ({ id, file }) => ({
         url: `/api/items/${id}/own-picture`,
@@ -205,6 +208,7 @@ export const {
   useRerenderOlderMutation,
   useSetRerenderStateMutation,
   useRenderTurntableMutation,
+  useMendItemMutation,
   useBringOwnPictureMutation,
   useTakeDeliveredPictureMutation,
   useListOwnPicturesQuery,

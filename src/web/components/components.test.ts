@@ -24,6 +24,7 @@ const textOf = (markup: string): string =>
     .trim()
 
 const finding = (severity: FindingView['severity'], message: string, subject: string | null = null): FindingView => ({
+  id: null,
   code: 'x',
   severity,
   message,

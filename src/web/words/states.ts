@@ -32,6 +32,8 @@ const VERB_WORDS: Record<string, string> = {
   edited: 'edited it',
   resized: 'gave it a new size',
   tuned: 'tuned its parameters',
+  mended: 'mended it',
+  notMended: 'tried to mend it; the files did not allow it',
   revised: 'filed a new version from a delivery',
   unfiled: 'took the filing back',
   pictured: 'gave it a picture of its own',

@@ -8,6 +8,7 @@ import { getComparison } from '../../services/compare'
 import type { Context } from '../../services/context'
 import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../services/edit-items'
 import { getFamily } from '../../services/family'
+import { requestMending } from '../../services/mend-item'
 import { getPreviewFile } from '../../services/previews'
 import { saveComparison, savePicture } from '../../services/save-picture'
 import { countLook, getFindingPicture, getSheet, getVersionFile } from '../../services/sheet'
@@ -60,6 +61,10 @@ export function mountItemRoutes(app: Express, context: Context): void {
       .parse(req.query.name)
     const { bytes, mediaType, extension } = await savePicture(context, actor, idParam.parse(req.params.id), format)
     res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
+  })
+  route(app, db, ENDPOINTS.mendItem, async ({ actor, params, body }) => {
+    await requestMending(context, actor, params.id, body.findingIds)
+    return DONE
   })
   app.get('/api/findings/:id/:which', async (req, res) => {
     const actor = await getActor(db, req)

@@ -26,7 +26,7 @@ import { DropMore } from './DropMore'
 import { FixMenu } from './FixMenu'
 import { runningUpload, startUpload } from './running-uploads'
 import type { UploadProgress } from './uploads.slice'
-import { isDoubtful, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
+import { describeFiled, isDoubtful, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
 
 const ROW_HEIGHT = 89
 const HEADING_HEIGHT = 30
@@ -177,7 +177,8 @@ function Worklist({ batch }: { batch: Batch }) {
     if (result.error) tellProblem(result.error)
     else if (result.data) {
       const { changed } = result.data
-      tellBulk(n => `${plural(n, 'item')} filed. They are drafts until they are approved.`, result.data, {
+      const done = new Set(changed)
+      tellBulk(() => describeFiled(toFile.filter(i => done.has(i.id))), result.data, {
         label: 'Undo',
         onClick: () => unfile({ batchId: batch.id, ids: changed }),
       })

@@ -217,7 +217,9 @@ function ConflictLine({ item, frozen, onChange, location }: Pick<Props, 'item' |
         </Link>{' '}
         <span className="figures text-xs">{conflict.code}</span>
         {conflict.differentBits !== null && conflict.kind !== 'identical' && (
-          <span className="ml-2 text-xs text-quiet">looks differ in {conflict.differentBits} of 64 bits</span>
+          <span className="ml-2 text-xs text-quiet">
+            {conflict.differentBits === 0 ? 'looks the same' : `looks differ in ${conflict.differentBits} of 64 bits`}
+          </span>
         )}
       </p>
       <select

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { doubtOf, isDoubtful, listFindingKinds, viewRows } from './worklist-view'
+import { describeFiled, doubtOf, isDoubtful, listFindingKinds, viewRows } from './worklist-view'
 
 const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   id,
@@ -25,6 +25,7 @@ const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   ...over,
 })
 const finding = (code: string, severity: 'mustFix' | 'shouldFix' | 'note', fix: 'flipGreen' | null = null) => ({
+  id: null,
   code,
   severity,
   message: '',
@@ -60,6 +61,13 @@ describe('a worklist', () => {
 
   it('by name, whatever the categories', () => {
     expect(ids(viewRows(rows, '', 'name'))).toEqual([7, 6, 5, 4, 3, 2, 1])
+  })
+
+  it('says what became of what was filed', () => {
+    expect(describeFiled([row(1), row(2), row(3, { decision: 'newVersion' }), row(4, { decision: 'link' })])).toBe(
+      '2 items filed as drafts, 1 new version, 1 linked to what the library has.',
+    )
+    expect(describeFiled([row(1)])).toBe('1 item filed as a draft.')
   })
 
   it('counts each finding once a row, and leaves out what is filed', () => {

@@ -1,5 +1,6 @@
 import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem } from '#shared/contracts/intake.contract'
+import { plural } from '../../words/states'
 
 /** What a lead looks at first: something to fix, a size or a category in doubt, files that would not read. */
 export const isDoubtful = (i: BatchItem): boolean =>
@@ -44,6 +45,18 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
   if (order === 'doubt') return [...shown].sort((a, b) => doubtOf(b) - doubtOf(a) || a.id - b.id)
   if (order === 'name') return [...shown].sort((a, b) => a.name.localeCompare(b.name) || a.id - b.id)
   return shown
+}
+
+/** "3 items filed as drafts, 1 as a new version, 2 linked to what the library has." */
+export function describeFiled(filed: readonly BatchItem[]): string {
+  const count = (decision: string) => filed.filter(i => (i.decision ?? 'keepBoth') === decision).length
+  const [own, versions, links] = [count('keepBoth'), count('newVersion'), count('link')]
+  const parts = [
+    own > 0 ? `${plural(own, 'item')} filed as ${own === 1 ? 'a draft' : 'drafts'}` : '',
+    versions > 0 ? `${plural(versions, 'new version')}` : '',
+    links > 0 ? `${links} linked to what the library has` : '',
+  ]
+  return `${parts.filter(Boolean).join(', ')}.`
 }
 
 export interface FindingKind {

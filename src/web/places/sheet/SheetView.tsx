@@ -3,10 +3,10 @@ import { Download } from 'lucide-react'
 import { lazy, Suspense, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import type { Chip, Preview, Sheet } from '#shared/contracts/items.contract'
+import type { Chip, FindingView, Preview, Sheet } from '#shared/contracts/items.contract'
 import { keyFigure } from '#shared/key-figure'
 import { formatBytes, formatNumber } from '#shared/units'
-import { useListCategoriesQuery, useRenderFinalMutation } from '../../app/api'
+import { useListCategoriesQuery, useMendItemMutation, useRenderFinalMutation } from '../../app/api'
 import { useAppDispatch, useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
@@ -64,7 +64,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
         <SheetActions sheet={sheet} inTray={inTray} onTray={toggle} categories={categories} />
         <section>
           <h2 className="mb-2 font-medium">Findings</h2>
-          {sheet.findings.length > 0 ? <Findings list={sheet.findings} /> : <p className="text-quiet">Every check passed.</p>}
+          <SheetFindings sheet={sheet} />
         </section>
         <FactTable sheet={sheet} />
         {sheet.projects.length > 0 && (
@@ -84,6 +84,29 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
         )}
       </div>
     </div>
+  )
+}
+
+/** Findings of the version, each with its fix; what is mended comes as the next version. */
+function SheetFindings({ sheet }: { sheet: Sheet }) {
+  const [mend, { isLoading }] = useMendItemMutation()
+  const isCurrent = sheet.versions[0]?.id === sheet.version.id
+  const fixable = sheet.findings.filter(f => f.fix !== null)
+  const onFix = async (list: readonly FindingView[]) => {
+    const result = await mend({ id: sheet.id, findingIds: list.flatMap(f => f.id ?? []) })
+    if (result.error) tellProblem(result.error)
+    else toast('It is being mended; the next version appears here when it is measured.')
+  }
+  if (sheet.findings.length === 0) return <p className="text-quiet">Every check passed.</p>
+  return (
+    <>
+      <Findings list={sheet.findings} onFix={sheet.mayEdit && isCurrent ? f => onFix([f]) : undefined} />
+      {sheet.mayEdit && isCurrent && fixable.length > 1 && (
+        <Button className="mt-3" disabled={isLoading} onClick={() => onFix(fixable)}>
+          Mend all {fixable.length}
+        </Button>
+      )}
+    </>
   )
 }
 

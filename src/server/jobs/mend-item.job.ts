@@ -1,0 +1,88 @@
+import { and, asc, eq, inArray } from 'drizzle-orm'
+import { FileError } from '#core/findings/failure'
+import { orderFixes, proposeFix } from '#core/fixes/fix'
+import { computeSizeFacts } from '#core/material/analyse-material'
+import type { Facts } from '#files/inspect-item'
+import { FIX_WORDS } from '#shared/fix-words'
+import { facts, findings, items, versionFiles, versions } from '../db/library.table'
+import { publish } from '../db/notify'
+import { people } from '../db/people.table'
+import { refreshDocuments } from '../db/search'
+import { recordEvents } from '../services/events'
+import { addVersion } from '../services/file-items'
+import { computeInputKey, requestPreview } from '../services/previews'
+import { putDerivedFiles, seeFindings } from './derived-files'
+import type { Jobs } from './queue'
+import { openFiles } from './version-source'
+import type { WorkContext } from './work-context'
+
+/**
+ * Computes the files that answer findings of a version, measures what comes out, and adds it as the next version. When somebody else
+ * has changed the item meanwhile, nothing is done: the findings may no longer hold.
+ */
+export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']): Promise<void> {
+  const { db } = context
+  const [held] = await db
+    .select({ item: items, version: versions })
+    .from(items)
+    .innerJoin(versions, eq(versions.id, items.currentVersionId))
+    .where(eq(items.id, job.itemId))
+  const [person] = await db.select().from(people).where(eq(people.id, job.personId))
+  if (!held || !person || held.version.id !== job.versionId) return
+  const { item, version } = held
+  const rows = await db
+    .select()
+    .from(findings)
+    .where(and(eq(findings.versionId, version.id), inArray(findings.id, job.findingIds)))
+  const fixes = orderFixes(rows.flatMap(f => proposeFix({ ...f, subject: f.subject ?? undefined }) ?? []))
+  if (fixes.length === 0) return
+  const files = await db
+    .select()
+    .from(versionFiles)
+    .where(eq(versionFiles.versionId, version.id))
+    .orderBy(asc(versionFiles.position))
+  const { kind, name } = item
+  const { widthMm, constants } = version
+  const open = async (list: typeof files) => ({ kind, name, widthMm, constants, files: await openFiles(context, list) })
+  try {
+    const derived = await context.intakePool.run('fix', { source: await open(files), fixes })
+    const mended = await putDerivedFiles(context, files, derived)
+    const inspection = await context.intakePool.run('inspect', { source: await open(mended), category: item.category })
+    const seen = await seeFindings(context, inspection)
+    const known = await db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position))
+    const old: Facts = Object.fromEntries(known.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
+    const inputKey = computeInputKey({ files: mended, widthMm, constants })
+    const measured = inspection.facts
+    await db.transaction(async tx => {
+      const [now] = await tx.select({ current: items.currentVersionId }).from(items).where(eq(items.id, item.id)).for('update')
+      if (now.current !== version.id) return
+      await addVersion(tx, person, item.id, {
+        note: `Mended: ${[...new Set(fixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`,
+        widthMm,
+        constants,
+        inputKey,
+        files: mended,
+        facts: {
+          ...old,
+          ...measured,
+          ...(kind === 'material'
+            ? computeSizeFacts(widthMm, Number(measured.widthPx ?? 0), Number(measured.heightPx ?? 0))
+            : {}),
+        },
+        findings: seen,
+      })
+      // The approved version stays the approved one until somebody approves the new.
+      if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))
+      await refreshDocuments(tx, [item.id])
+      const codes = rows.map(f => f.code)
+      await recordEvents(tx, [{ personId: person.id, subject: 'item', subjectId: item.id, verb: 'mended', after: { codes } }])
+      await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: item.id })
+    })
+    await requestPreview(db, context.queue, { inputKey, category: item.category, quality: 'draft' }, 30)
+  } catch (error) {
+    if (!(error instanceof FileError)) throw error
+    const after = { reason: error.message }
+    await recordEvents(db, [{ personId: person.id, subject: 'item', subjectId: item.id, verb: 'notMended', after }])
+    await publish(db, { topic: 'item', libraryId: item.libraryId, itemId: item.id })
+  }
+}
