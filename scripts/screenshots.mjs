@@ -15,6 +15,16 @@ const VIEWS = [
   ['sheet-environment', '/items/SKY-0002'],
   ['intake', '/intake'],
   ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],
+  [
+    'mend',
+    '/intake',
+    async page => {
+      await page.getByRole('link', { name: /spring delivery/ }).click()
+      await page.getByLabel('Rows shown').selectOption('tileSeam')
+      await page.locator('li[data-index] button[aria-expanded]').first().click()
+      await page.waitForTimeout(1500)
+    },
+  ],
   ['project', '/projects', async page => page.getByRole('link', { name: /Lakeside ferry hall/ }).click()],
   ['compare', '/compare?of=TIM-0004,TIM-0005&view=difference'],
   ['family', '/family?category=surfaces'],

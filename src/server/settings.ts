@@ -14,6 +14,8 @@ const settingsSchema = z
     MUSCOVITE_THREADS: z.coerce.number().int().min(1).max(256).default(cpus().length),
     /** on: the whole demo world; people: only its people and libraries; off: an empty installation. */
     MUSCOVITE_DEMO: z.enum(['on', 'people', 'off']).default('off'),
+    /** A folder with one folder for each library, by its key; what is put into those is taken in. */
+    MUSCOVITE_WATCH: z.string().optional(),
     MUSCOVITE_MAX_UPLOAD_GB: z.coerce.number().positive().default(64),
     MUSCOVITE_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('warn'),
   })
@@ -26,6 +28,7 @@ const settingsSchema = z
     sessionSecret: env.MUSCOVITE_SESSION_SECRET ?? null,
     threads: env.MUSCOVITE_THREADS,
     demo: env.MUSCOVITE_DEMO,
+    watchFolder: env.MUSCOVITE_WATCH ? resolve(env.MUSCOVITE_WATCH) : null,
     maxUploadBytes: env.MUSCOVITE_MAX_UPLOAD_GB * 1024 ** 3,
     logLevel: env.MUSCOVITE_LOG,
   }))

@@ -13,6 +13,7 @@ import { renderPreviewJob } from './jobs/render-preview.job'
 import { renderTurntableJob } from './jobs/render-turntable.job'
 import { resumeWork } from './jobs/resume-work'
 import { sortBatchJob } from './jobs/sort-batch.job'
+import { watchFolder } from './jobs/watch-folder'
 import type { WorkContext } from './jobs/work-context'
 import { writeDeliveryJob } from './jobs/write-delivery.job'
 import { readSettings } from './settings'
@@ -29,6 +30,9 @@ const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Prom
   'reduce-picture': reducePictureJob,
   'mend-item': mendItemJob,
 }
+
+/** What has not changed for so long has arrived. */
+const WATCH_EVERY_MS = 5000
 
 const settings = readSettings()
 // Rendering may take every core; whoever clicks goes first.
@@ -73,6 +77,19 @@ await work('render-turntable', 1)
 await work('reduce-picture', 1)
 await work('mend-item', 1)
 await resumeWork(context)
+if (settings.watchFolder) {
+  const watch = watchFolder(context, settings.watchFolder, text => log.warn(text))
+  // Asked again only when the last look is over.
+  const look = (): void => {
+    watch
+      .look()
+      .catch(error =>
+        log.error({ error: error instanceof Error ? error.stack : String(error) }, 'the watched folder could not be read'),
+      )
+      .finally(() => setTimeout(look, WATCH_EVERY_MS).unref())
+  }
+  look()
+}
 log.info('worker is ready')
 process.send?.('ready')
 
