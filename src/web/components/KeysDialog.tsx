@@ -41,6 +41,7 @@ const KEYS: [string, [string, string][]][] = [
     [
       ['↑ ↓', 'from row to row'],
       ['Space', 'mark the row'],
+      ['Enter', 'its findings, with their pictures'],
     ],
   ],
 ]

@@ -126,6 +126,8 @@ function Worklist({ batch }: { batch: Batch }) {
   const [edit] = useEditBatchItemsMutation()
   const [file, { isLoading: isFiling }] = useFileBatchItemsMutation()
   const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
+  // Kept here: a row that is scrolled or filtered away comes back as it was left.
+  const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set())
   const [filter, setFilter] = useState<RowFilter>('')
   const [order, setOrder] = useState<Order>('category')
   const [choose] = useChooseFixesMutation()
@@ -158,6 +160,8 @@ function Worklist({ batch }: { batch: Batch }) {
     anchor.current = id
     setMarked(next)
   }
+  const unfold = (id: number, isUnfolded: boolean) =>
+    setUnfolded(old => new Set(isUnfolded ? [...old, id] : [...old].filter(k => k !== id)))
   const change = async (ids: number[], patch: Omit<Parameters<typeof edit>[0], 'batchId' | 'ids'>) => {
     const result = await edit({ batchId: batch.id, ids, ...patch })
     if (result.error) tellProblem(result.error)
@@ -258,6 +262,8 @@ function Worklist({ batch }: { batch: Batch }) {
               categories={categories}
               mayEdit={batch.mayEdit}
               marked={marked.has(items[index].id)}
+              expanded={unfolded.has(items[index].id)}
+              onExpand={expanded => unfold(items[index].id, expanded)}
               onMark={range => mark(items[index].id, range)}
               onChange={patch => change([items[index].id], patch)}
               onFix={(codes, more) => fix([items[index].id], codes, more)}

@@ -23,14 +23,29 @@ interface Props {
   categories: readonly Category[]
   mayEdit: boolean
   marked: boolean
+  expanded: boolean
+  onExpand: (expanded: boolean) => void
   onMark: (range: boolean) => void
   onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
   onFix: (codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => void
   location: Location
 }
 
-export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, onMark, onChange, onFix, location }: Props) {
-  const [expanded, setExpanded] = useState(false)
+export function BatchRow({
+  ref,
+  index,
+  top,
+  item,
+  categories,
+  mayEdit,
+  marked,
+  expanded,
+  onExpand,
+  onMark,
+  onChange,
+  onFix,
+  location,
+}: Props) {
   const filed = item.state === 'filed'
   const frozen = filed || !mayEdit
   const onKeyDown = (event: KeyboardEvent<HTMLElement>) => {
@@ -38,6 +53,9 @@ export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, o
     if (step && event.target === event.currentTarget) {
       event.preventDefault()
       ;(event.currentTarget[step] as HTMLElement | null)?.focus()
+    } else if (event.key === 'Enter' && event.target === event.currentTarget) {
+      event.preventDefault()
+      onExpand(!expanded)
     } else if (event.key === ' ' && event.target === event.currentTarget && !filed) {
       event.preventDefault()
       onMark(event.shiftKey)
@@ -122,7 +140,7 @@ export function BatchRow({ ref, index, top, item, categories, mayEdit, marked, o
           type="button"
           className="justify-self-start text-left hover:underline"
           aria-expanded={expanded}
-          onClick={() => setExpanded(!expanded)}
+          onClick={() => onExpand(!expanded)}
         >
           <FindingCounts list={item.findings} />
         </button>
