@@ -108,7 +108,9 @@ describe('the demo world', () => {
       expect(facts.sunAzimuthDeg!).toBeCloseTo(sun[0], 0)
       expect(Math.abs(facts.sunElevationDeg! - sun[1])).toBeLessThan(0.5)
     }
-    expect(findings.filter(f => f.severity === 'mustFix')).toEqual([])
+    expect(findings).toEqual([])
+    // At the size it is delivered in, a sun's even disc is several pixels wide, and is no cut-off.
+    if (sun) expect(analyseEnvironment(makeSky(recipe)).findings).toEqual([])
   })
 })
 

@@ -75,6 +75,9 @@ const LEAST_PIXELS = 3
 const MOST_DIAMETER_DEG = 25
 /** A bright patch of cloud is two stops above the sky, what is left of a sun more. */
 const LEAST_ABOVE_STOPS = 2.6
+/** So bright, and no wider than the sun, it is the sun itself, whose disc is even as well. */
+const WHOLE_ABOVE_STOPS = 13
+const SUN_DEG = 0.6
 
 /**
  * A flat spot at the maximum in a daylight sky, where a sun should be. The disc is 14 to 17 stops brighter than the sky about it; a spot
@@ -89,6 +92,7 @@ const checkSunClipped: EnvironmentCheck = ({ map, setting, sky, medianLuminance,
   if (spot.concentration < Math.cos(toRadians(spot.diameterDeg)) || spot.surround > 0.9) return []
   const aboveMedianStops = Math.log2(spot.luminance / medianLuminance)
   if (aboveMedianStops < LEAST_ABOVE_STOPS) return []
+  if (aboveMedianStops > WHOLE_ABOVE_STOPS && spot.diameterDeg < SUN_DEG) return []
   const given = spot.luminance * spot.solidAngle
   const fill = Math.max(meanIrradiance - given * Math.sin(toRadians(spot.elevationDeg)), meanIrradiance * 0.05)
   const stopsMissing = Math.log2((SUN_KEY_TO_FILL * fill) / given)

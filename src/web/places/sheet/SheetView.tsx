@@ -144,7 +144,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
   ]
   const live = shown === 'live'
   const tab = (on: boolean) =>
-    `border-b-2 px-1 pb-1 ${on ? 'border-ink font-medium' : 'border-transparent text-quiet hover:text-ink'}`
+    `shrink-0 border-b-2 px-1 pb-1 whitespace-nowrap ${on ? 'border-ink font-medium' : 'border-transparent text-quiet hover:text-ink'}`
   return (
     <section>
       <div className="mb-2 flex min-h-8 items-center gap-4">
@@ -159,7 +159,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
             {word}
           </button>
         ))}
-        <span className="figures ml-auto text-xs text-quiet">
+        <span className="figures ml-auto min-w-0 text-right text-2xs text-quiet">
           {shown === 'tune' || shown === 'turn' || shown === 'own'
             ? ''
             : live
