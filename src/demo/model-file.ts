@@ -32,7 +32,7 @@ const TEXTURE_PX = 512
 export async function writeGlb(recipe: ModelRecipe): Promise<Uint8Array> {
   const document = new GltfDocument()
   document.getRoot().getAsset().generator = 'Muscovite demo world'
-  const buffer = document.createBuffer()
+  document.createBuffer()
   const scene = document.createScene(recipe.stem)
   const materials = new Map<string, ReturnType<Document['createMaterial']>>()
   for (const { name, mesh, finish } of recipe.parts) {
@@ -44,22 +44,27 @@ export async function writeGlb(recipe: ModelRecipe): Promise<Uint8Array> {
     const tileU = finish.recipe ? finish.recipe.widthMm / 1000 : 1
     const tileV = tileU * (finish.recipe?.aspect ?? 1)
     const uvs = finish.leaf ? mesh.uvs : mesh.uvs.map((v, i) => v / (i % 2 === 0 ? tileU : tileV))
-    const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
-      document
-        .createAccessor()
-        .setType(type)
-        .setArray(array as Float32Array<ArrayBuffer>)
-        .setBuffer(buffer)
-    const primitive = document
-      .createPrimitive()
-      .setAttribute('POSITION', accessor('VEC3', mesh.positions))
-      .setAttribute('NORMAL', accessor('VEC3', mesh.normals))
-      .setAttribute('TEXCOORD_0', accessor('VEC2', uvs))
-      .setIndices(accessor('SCALAR', mesh.indices))
-      .setMaterial(material)
+    const primitive = createPrimitive(document, { ...mesh, uvs }).setMaterial(material)
     scene.addChild(document.createNode(name).setMesh(document.createMesh(name).addPrimitive(primitive)))
   }
   return new WebIO().registerExtensions(ALL_EXTENSIONS).writeBinary(document)
+}
+
+/** A mesh as a glTF primitive in the document's one buffer. */
+export function createPrimitive(document: Document, { positions, normals, uvs, indices }: Mesh) {
+  const [buffer] = document.getRoot().listBuffers()
+  const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
+    document
+      .createAccessor()
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer)
+  return document
+    .createPrimitive()
+    .setAttribute('POSITION', accessor('VEC3', positions))
+    .setAttribute('NORMAL', accessor('VEC3', normals))
+    .setAttribute('TEXCOORD_0', accessor('VEC2', uvs))
+    .setIndices(accessor('SCALAR', indices))
 }
 
 async function createMaterial(document: Document, finish: Finish) {

@@ -130,7 +130,7 @@ describe('fixes on a worklist', () => {
     expect((await rowOf('model')).facts.heightM).toBeLessThan(2)
   })
 
-  it('survive a worker that is killed between the wish and the work', async () => {
+  it('wait in the database for whichever worker comes, and are made once', async () => {
     const row = await rowOf('material')
     await chooseFixes(work, world.lead, batchId, { ids: [row.id], codes: ['normalDirectX'], takeBack: false })
     // Nobody measured; a second worker finds the row waiting, and once it is done a third has nothing to do.

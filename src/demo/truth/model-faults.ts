@@ -7,6 +7,7 @@ import { computeBounds, mergeMeshes } from '#core/geometry/mesh'
 import { modelFromDocument } from '#core/geometry/read-gltf'
 import { createSphere } from '#core/geometry/shapes'
 import type { Random } from '#core/math/random'
+import { createPrimitive } from '../model-file'
 
 export interface ModelFault {
   code: FindingCode
@@ -142,20 +143,9 @@ export const MODEL_FAULTS: readonly ModelFault[] = [
         [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2],
         2 * (260 + random.index(100)),
       )
-      const [buffer] = document.getRoot().listBuffers()
-      const accessor = (type: 'VEC3' | 'VEC2' | 'SCALAR', array: Float32Array | Uint32Array) =>
-        document
-          .createAccessor()
-          .setType(type)
-          .setArray(array as Float32Array<ArrayBuffer>)
-          .setBuffer(buffer)
-      const primitive = document
-        .createPrimitive()
-        .setAttribute('POSITION', accessor('VEC3', ball.positions))
-        .setAttribute('NORMAL', accessor('VEC3', ball.normals))
-        .setAttribute('TEXCOORD_0', accessor('VEC2', ball.uvs))
-        .setIndices(accessor('SCALAR', ball.indices))
-        .setMaterial(document.createMaterial('Knob brass').setBaseColorFactor([0.7, 0.5, 0.2, 1]))
+      const primitive = createPrimitive(document, ball).setMaterial(
+        document.createMaterial('Knob brass').setBaseColorFactor([0.7, 0.5, 0.2, 1]),
+      )
       document
         .getRoot()
         .listScenes()[0]
