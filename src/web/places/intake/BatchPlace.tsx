@@ -192,8 +192,8 @@ function Worklist({ batch }: { batch: Batch }) {
   const measuring = batch.items.filter(i => i.state === 'measuring').length
   return (
     <>
-      <div className="flex shrink-0 items-center gap-4 px-6 pb-2">
-        <label className="flex items-center gap-2">
+      <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-2 px-6 pb-2">
+        <label className="flex shrink-0 items-center gap-2 whitespace-nowrap">
           <input
             type="checkbox"
             checked={open.length > 0 && open.every(i => marked.has(i.id))}
@@ -202,7 +202,12 @@ function Worklist({ batch }: { batch: Batch }) {
           />
           Mark all {open.length}
         </label>
-        <select aria-label="Rows shown" className={INPUT} value={filter} onChange={e => setFilter(e.target.value as RowFilter)}>
+        <select
+          aria-label="Rows shown"
+          className={`${INPUT} shrink-0`}
+          value={filter}
+          onChange={e => setFilter(e.target.value as RowFilter)}
+        >
           <option value="">every row</option>
           <option value="doubtful">what needs a look ({batch.items.filter(isDoubtful).length})</option>
           <option value="mended">what was mended ({batch.items.filter(i => i.fixes.length > 0).length})</option>
@@ -213,7 +218,12 @@ function Worklist({ batch }: { batch: Batch }) {
             </option>
           ))}
         </select>
-        <select aria-label="Order of rows" className={INPUT} value={order} onChange={e => setOrder(e.target.value as Order)}>
+        <select
+          aria-label="Order of rows"
+          className={`${INPUT} shrink-0`}
+          value={order}
+          onChange={e => setOrder(e.target.value as Order)}
+        >
           <option value="category">by category</option>
           <option value="doubt">most in doubt first</option>
           <option value="name">by name</option>
