@@ -1,5 +1,5 @@
 import type { Benchmark } from './benchmark'
-import { environmentBenchmark } from './environment.bench'
+import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.bench'
 import { raysBenchmark } from './rays.bench'
 import { batchBenchmark, memoryBenchmark, previewBenchmark, sharesBenchmark, threadsBenchmark } from './render.bench'
 import { searchBenchmark } from './search.bench'
@@ -12,6 +12,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   memoryBenchmark,
   batchBenchmark,
   environmentBenchmark,
+  largeEnvironmentBenchmark,
   searchBenchmark,
 ]
 

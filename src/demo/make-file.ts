@@ -1,8 +1,8 @@
 import sharp from 'sharp'
-import { writeExr } from '#core/codecs/exr'
 import { writeHdr } from '#core/codecs/hdr'
 import { createMaterial } from '#core/material/open-pbr'
 import { writeMaterialX } from '#core/targets/materialx'
+import { encodeExr } from '#files/encode-exr'
 import { createFileWriter } from './file-writer'
 import { CONSTANT_RECIPES, TEXTURE_RECIPES } from './materials'
 import { writeGlb } from './model-file'
@@ -70,7 +70,7 @@ export async function makePiece(piece: DemoPiece, root: string): Promise<string[
     case 'sky': {
       const recipe = SKY_RECIPES[piece.index]
       const map = makeSky(recipe)
-      await put(`${recipe.folder}/${recipe.stem}_2k.${recipe.format}`, recipe.format === 'exr' ? writeExr(map) : writeHdr(map))
+      await put(`${recipe.folder}/${recipe.stem}_2k.${recipe.format}`, recipe.format === 'exr' ? encodeExr(map) : writeHdr(map))
       return written
     }
     default:

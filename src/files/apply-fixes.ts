@@ -1,5 +1,4 @@
 import sharp from 'sharp'
-import { writeExr } from '#core/codecs/exr'
 import { writeHdr } from '#core/codecs/hdr'
 import { resolveType } from '#core/codecs/sniff'
 import { closeSeam, repairPixels } from '#core/environment/fixes/environment-fixes'
@@ -13,6 +12,7 @@ import { removeBakedLight } from '#core/material/fixes/remove-baked-light'
 import { encodeForDisplay, invertValues } from '#core/material/fixes/value-fixes'
 import { decodeEnvironment } from './decode-environment'
 import { decodeFullDepth, MAX_SIDE } from './decode-image'
+import { encodeExr } from './encode-exr'
 import { type ItemSource, isMapRole, mainFile } from './load-item'
 import { readBytes, readHead } from './source-file'
 
@@ -63,7 +63,7 @@ async function fixEnvironment(source: ItemSource, fixes: readonly Fix[]): Promis
     path: file.path,
     role: 'environment',
     handednessHint: null,
-    bytes: type === 'exr' ? writeExr(map) : writeHdr(map),
+    bytes: type === 'exr' ? encodeExr(map) : writeHdr(map),
   }
 }
 

@@ -1,7 +1,11 @@
+import { closeSync, fstatSync, openSync, readFileSync, readSync } from 'node:fs'
+import { inflateSync } from 'node:zlib'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
-import { parseExr } from '#core/codecs/exr'
-import { parseHdr } from '#core/codecs/hdr'
+import { assertInside, type ByteSource } from '#core/codecs/byte-source'
+import { type Inflate, openExr, parseExr } from '#core/codecs/exr'
+import { openHdr, parseHdr } from '#core/codecs/hdr'
+import { type PictureRows, rowsOfImage } from '#core/codecs/picture-rows'
 import { FileError } from '#core/findings/failure'
 import { createFloatImage, type FloatImage } from '#core/image/image'
 
@@ -13,6 +17,51 @@ export function decodeEnvironment(bytes: Uint8Array, type: 'exr' | 'hdr'): Float
   } catch (error) {
     if (error instanceof FileError && error.code === 'unsupported') return decodeWithLoader(bytes)
     throw error
+  }
+}
+
+/** zlib of the platform, several times as fast as one in JavaScript. */
+const inflate: Inflate = (packed, size) => inflateSync(packed, { maxOutputLength: Math.max(1, size) })
+
+/**
+ * Opens an environment's file for reading row by row and closes it after `use`. Files that cannot be read so (wavelet and DCT
+ * compressions) are read whole.
+ * @throws FileError when the file is no environment, or damaged
+ */
+export function readEnvironmentRows<T>(diskPath: string, type: 'exr' | 'hdr', use: (rows: PictureRows) => T): T {
+  const handle = openSync(diskPath, 'r')
+  try {
+    const source = sourceOfHandle(handle)
+    if (type === 'hdr') return use(openHdr(source))
+    let rows: PictureRows
+    try {
+      rows = openExr(source, inflate)
+    } catch (error) {
+      if (!(error instanceof FileError && error.code === 'unsupported')) throw error
+      rows = rowsOfImage(decodeWithLoader(new Uint8Array(readFileSync(diskPath))))
+    }
+    return use(rows)
+  } finally {
+    closeSync(handle)
+  }
+}
+
+function sourceOfHandle(handle: number): ByteSource {
+  const { size } = fstatSync(handle)
+  let buffer = new Uint8Array(64 * 1024)
+  return {
+    size,
+    read: (offset, length) => {
+      assertInside(size, offset, length)
+      if (buffer.length < length) buffer = new Uint8Array(length)
+      let filled = 0
+      while (filled < length) {
+        const count = readSync(handle, buffer, filled, length - filled, offset + filled)
+        if (count === 0) throw new FileError('truncated', 'The file became shorter while it was read.')
+        filled += count
+      }
+      return buffer.subarray(0, length)
+    },
   }
 }
 

@@ -28,12 +28,7 @@ export function fingerprintItem(loaded: LoadedItem, mainPath: string | null): Fi
     }
     case 'environment': {
       if (mainPath === null) return null
-      const { map } = loaded
-      return {
-        path: mainPath,
-        content: hashOf([new Uint32Array([map.width, map.height, map.channels]), map.data]),
-        look: computeLookHash(map),
-      }
+      return { path: mainPath, content: loaded.contentHash, look: computeLookHash(loaded.analysis.overview) }
     }
     default:
       return loaded satisfies never

@@ -1,5 +1,5 @@
 import { auditPicture } from '#core/compare/audit-picture'
-import { analyseEnvironment } from '#core/environment/analyse-environment'
+import { markBadPixels } from '#core/environment/analyse-environment'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
 import { drawModelEvidence } from '#core/evidence/draw-model'
 import { drawPanoramaEvidence } from '#core/evidence/draw-panorama'
@@ -109,8 +109,8 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
       return { facts: { ...facts }, findings, ...common, draw: finding => drawModelEvidence(finding, model) }
     }
     case 'environment': {
-      const { facts, findings } = analyseEnvironment(loaded.map)
-      const { map } = loaded
+      const { facts, findings } = loaded.analysis
+      const map = markBadPixels(loaded.analysis)
       const { sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg } = facts
       const sun = azimuthDeg !== undefined && elevationDeg !== undefined ? { azimuthDeg, elevationDeg } : null
       return { facts: { ...facts }, findings, ...common, draw: finding => drawPanoramaEvidence(finding, map, sun) }

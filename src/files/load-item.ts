@@ -1,8 +1,9 @@
 import { resolveType } from '#core/codecs/sniff'
+import { analyseEnvironmentRows, type EnvironmentAnalysis } from '#core/environment/analyse-environment'
 import { type Failure, FileError, toFailure } from '#core/findings/failure'
 import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
-import type { ByteImage, FloatImage, Image } from '#core/image/image'
+import type { ByteImage, Image } from '#core/image/image'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
 import type { MaterialMap } from '#core/material/material-subject'
@@ -11,8 +12,9 @@ import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { PreviewSubject } from '#core/render/preview'
 import type { SceneObject } from '#core/render/scene'
 import type { ItemKind } from '#core/standard/categories'
-import { decodeEnvironment } from './decode-environment'
+import { readEnvironmentRows } from './decode-environment'
 import { decodeByteImage, decodeFullDepth, readImageHeader } from './decode-image'
+import { hashRows } from './hash-rows'
 import { type FailedFile, readBytes, readHead, type SourceFile } from './source-file'
 
 /** What is needed to open an item, whether it is still in a batch or stored as a version. */
@@ -27,7 +29,7 @@ export interface ItemSource {
 export type LoadedItem =
   | { kind: 'material'; material: OpenPbrMaterial; images: ByteImage[]; maps: MaterialMap[] }
   | { kind: 'model'; model: Model }
-  | { kind: 'environment'; map: FloatImage }
+  | { kind: 'environment'; analysis: EnvironmentAnalysis; contentHash: string }
 
 /** Texture coordinates of a stage are in metres: a material nobody gave a size is shown as if one repeat were this wide. */
 const ASSUMED_WIDTH_MM = 1000
@@ -53,12 +55,19 @@ export async function loadItem(
       const type = resolveType(file.path, await readHead(file.diskPath))
       if (type !== 'exr' && type !== 'hdr')
         throw new FileError('typeMismatch', 'An environment must be an OpenEXR or Radiance HDR file.')
-      return { loaded: { kind: 'environment', map: decodeEnvironment(await readBytes(file), type) }, failures: [] }
+      return { loaded: { kind: 'environment', ...analyseFile(file.diskPath, type) }, failures: [] }
     }
     default:
       return source.kind satisfies never
   }
 }
+
+/** One pass over the rows, from which everything about an environment comes: figures, findings, a smaller copy, and the hash. */
+const analyseFile = (diskPath: string, type: 'exr' | 'hdr') =>
+  readEnvironmentRows(diskPath, type, rows => {
+    const { rows: hashed, digest } = hashRows(rows)
+    return { analysis: analyseEnvironmentRows(hashed), contentHash: digest() }
+  })
 
 export function mainFile(source: ItemSource): SourceFile {
   const found = source.files.find(f => f.role === source.kind)
@@ -119,7 +128,7 @@ export async function toPreviewSubject(
     case 'model':
       return { kind: 'model', objects: await modelObjects(loaded.model, maxTexture) }
     case 'environment':
-      return { kind: 'environment', map: loaded.map, sun }
+      return { kind: 'environment', map: loaded.analysis.overview, sun }
     default:
       return loaded satisfies never
   }

@@ -1,4 +1,3 @@
-import { analyseEnvironment } from '#core/environment/analyse-environment'
 import type { ByteImage, FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/develop'
 import { renderPreview } from '#core/render/preview'
@@ -40,7 +39,7 @@ export async function previewItem(
   const started = performance.now()
   const { seed = 1 } = options
   const { loaded } = await loadItem(source, 'preview', PREVIEW_TEXTURE_SIZE)
-  const facts = loaded.kind === 'environment' ? analyseEnvironment(loaded.map).facts : null
+  const facts = loaded.kind === 'environment' ? loaded.analysis.facts : null
   const sun = facts?.sunPresent ? { azimuthDeg: facts.sunAzimuthDeg!, elevationDeg: facts.sunElevationDeg! } : null
   const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, sun)
   const usual = qualityOf(rig, quality)

@@ -5,14 +5,16 @@ import { finished } from 'node:stream/promises'
 import { textureCompress } from '@gltf-transform/functions'
 import { ZipArchive } from 'archiver'
 import sharp from 'sharp'
-import { writeExr } from '#core/codecs/exr'
 import { writeHdr } from '#core/codecs/hdr'
+import { collectRows } from '#core/codecs/picture-rows'
 import { extensionOf } from '#core/codecs/sniff'
 import { FileError, toFailure } from '#core/findings/failure'
-import { reduceFloat } from '#core/image/reduce'
+import { reduceRows } from '#core/image/row-reducer'
 import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
 import type { DeliveryRequest } from '#shared/contracts/projects.contract'
-import { type ItemSource, loadItem } from './load-item'
+import { readEnvironmentRows } from './decode-environment'
+import { encodeExr } from './encode-exr'
+import type { ItemSource } from './load-item'
 import { readBytes } from './source-file'
 import { type WrittenFile, writeMaterialGlb, writeMaterialXFiles } from './write-material'
 
@@ -153,12 +155,10 @@ async function writeEnvironment(source: ItemSource, name: string, { environments
   const stored = extensionOf(basename(main.file.path)) === 'hdr' ? 'hdr' : 'exr'
   const format = environments === 'asStored' ? stored : environments
   const target = format === 'exr' ? 'OpenEXR, linear Rec.709' : 'Radiance HDR, linear Rec.709'
-  const { loaded } = await loadItem(source, 'preview', 1)
-  if (loaded.kind !== 'environment') throw new FileError('unsupported', 'The item is no environment.')
-  const { map } = loaded
-  if (format === stored && (maxSizePx === null || map.width <= maxSizePx))
-    return { target, files: [{ path: `${name}.${format}`, bytes: await readBytes(main.file) }] }
-  const width = Math.min(map.width, maxSizePx ?? map.width)
-  const reduced = width < map.width ? reduceFloat(map, width, Math.max(1, Math.round((map.height * width) / map.width))) : map
-  return { target, files: [{ path: `${name}.${format}`, bytes: format === 'exr' ? writeExr(reduced) : writeHdr(reduced) }] }
+  const map = readEnvironmentRows(main.file.diskPath, stored, rows => {
+    if (maxSizePx !== null && rows.width > maxSizePx) return reduceRows(rows, maxSizePx)
+    return format === stored ? null : collectRows(rows)
+  })
+  const bytes = map === null ? await readBytes(main.file) : format === 'exr' ? encodeExr(map) : writeHdr(map)
+  return { target, files: [{ path: `${name}.${format}`, bytes }] }
 }

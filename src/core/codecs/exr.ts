@@ -1,8 +1,10 @@
 import { unzlibSync, zlibSync } from 'fflate'
 import { FileError } from '../findings/failure'
-import { createFloatImage, type FloatImage } from '../image/image'
+import type { FloatImage } from '../image/image'
 import { ByteReader } from './byte-reader'
-import { floatToHalf, halfToFloat } from './half'
+import { type ByteSource, sourceOfBytes } from './byte-source'
+import { floatToHalf, HALF_TO_FLOAT } from './half'
+import { collectRows, type PictureRows } from './picture-rows'
 
 /**
  * OpenEXR scanline files ("Technical Introduction to OpenEXR" and "OpenEXR File Layout", openexr.com),
@@ -28,49 +30,87 @@ interface Header {
   channels: Channel[]
 }
 
+/** Undoes zlib: `size` bytes are expected. Throws anything on damaged data. */
+export type Inflate = (packed: Uint8Array, size: number) => Uint8Array
+
+const inflateHere: Inflate = (packed, size) => unzlibSync(packed, { out: new Uint8Array(size) })
+
 /** Linear RGB, rows from the top. A file with one luminance channel becomes grey RGB. */
-export function parseExr(bytes: Uint8Array): FloatImage {
-  const reader = new ByteReader(bytes)
+export const parseExr = (bytes: Uint8Array): FloatImage => collectRows(openExr(sourceOfBytes(bytes)))
+
+/** A header is rarely longer than a kilobyte; with previews and long comments it may be. */
+const MAX_HEADER = 1024 * 1024
+
+/**
+ * The rows of a scanline file, block by block: only one block is in memory at a time.
+ * @param inflate a faster zlib than the one that comes along, where there is one
+ */
+export function openExr(source: ByteSource, inflate: Inflate = inflateHere): PictureRows {
+  const reader = new ByteReader(source.read(0, Math.min(source.size, MAX_HEADER)).slice())
   const header = readHeader(reader)
   const { width, height, channels, compression } = header
   const wanted = ['R', 'G', 'B'].map(name => channels.findIndex(c => c.name === name))
   const grey = channels.findIndex(c => c.name === 'Y')
-  const sources = wanted.every(i => i >= 0) ? wanted : grey >= 0 ? [grey, grey, grey] : null
-  if (!sources) throw new FileError('unsupported', `No RGB or Y channels, only ${channels.map(c => c.name).join(', ')}.`)
-  const rowBytes = channels.reduce((sum, c) => sum + TYPE_BYTES[c.type] * width, 0)
-  const channelStart: number[] = []
-  channels.reduce((sum, c) => {
-    channelStart.push(sum)
-    return sum + TYPE_BYTES[c.type] * width
-  }, 0)
+  const taken = wanted.every(i => i >= 0) ? wanted : grey >= 0 ? [grey, grey, grey] : null
+  if (!taken) throw new FileError('unsupported', `No RGB or Y channels, only ${channels.map(c => c.name).join(', ')}.`)
   const rowsPerBlock = ROWS_PER_BLOCK[compression]
   const blockCount = Math.ceil(height / rowsPerBlock)
-  if (reader.left < blockCount * 8) throw new FileError('truncated', 'The file ends inside its table of rows.')
-  const offsets = Array.from({ length: blockCount }, () => reader.u64())
-  const image = createFloatImage(width, height, 3)
-  for (const offset of offsets) {
-    reader.seek(offset)
-    const firstRow = reader.i32() - header.top
-    if (firstRow < 0 || firstRow >= height) throw new FileError('malformed', 'A block of rows lies outside the picture.')
-    const rows = Math.min(rowsPerBlock, height - firstRow)
-    const packed = reader.take(reader.u32())
-    const raw = unpack(packed, rowBytes * rows, compression)
-    const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength)
-    for (let r = 0; r < rows; r++) {
-      const out = (firstRow + r) * width * 3
-      for (let c = 0; c < 3; c++) {
-        const source = sources[c]
-        let at = r * rowBytes + channelStart[source]
-        const { type } = channels[source]
-        for (let x = 0; x < width; x++) {
-          image.data[out + x * 3 + c] =
-            type === 1 ? halfToFloat(view.getUint16(at, true)) : type === 2 ? view.getFloat32(at, true) : view.getUint32(at, true)
-          at += TYPE_BYTES[type]
+  const tableAt = reader.position
+  if (source.size - tableAt < blockCount * 8) throw new FileError('truncated', 'The file ends inside its table of rows.')
+  return { width, height, forEachRow }
+
+  function forEachRow(visit: (row: Float32Array, y: number) => void): void {
+    const rowBytes = channels.reduce((sum, c) => sum + TYPE_BYTES[c.type] * width, 0)
+    const starts: number[] = []
+    channels.reduce((sum, c) => {
+      starts.push(sum)
+      return sum + TYPE_BYTES[c.type] * width
+    }, 0)
+    const table = new ByteReader(source.read(tableAt, blockCount * 8).slice())
+    const row = new Float32Array(width * 3)
+    const allHalf = channels.every(c => c.type === 1)
+    for (let block = 0; block < blockCount; block++) {
+      const offset = table.u64()
+      const first = block * rowsPerBlock
+      const head = new ByteReader(source.read(offset, 8))
+      if (head.i32() - header.top !== first) throw new FileError('malformed', 'A block of rows is not where the table says.')
+      const packedSize = head.u32()
+      const rows = Math.min(rowsPerBlock, height - first)
+      const size = rowBytes * rows
+      // What would not shrink is stored as it is, so a block is never larger than its rows.
+      if (packedSize > size) throw new FileError('malformed', 'A block of rows has the wrong size.')
+      const packed = source.read(offset + 8, packedSize)
+      if (allHalf) {
+        const words = unpackWords(packed, size, compression, inflate)
+        for (let r = 0; r < rows; r++) {
+          const [red, green, blue] = taken!.map(c => (r * rowBytes + starts[c]) >> 1)
+          for (let x = 0, at = 0; x < width; x++, at += 3) {
+            row[at] = HALF_TO_FLOAT[words[red + x]]
+            row[at + 1] = HALF_TO_FLOAT[words[green + x]]
+            row[at + 2] = HALF_TO_FLOAT[words[blue + x]]
+          }
+          visit(row, first + r)
         }
+        continue
+      }
+      const raw = unpackBytes(packed, size, compression, inflate)
+      const view = new DataView(raw.buffer, raw.byteOffset, raw.byteLength)
+      for (let r = 0; r < rows; r++) {
+        for (let c = 0; c < 3; c++) {
+          const { type } = channels[taken![c]]
+          let at = r * rowBytes + starts[taken![c]]
+          for (let x = 0; x < width; x++, at += TYPE_BYTES[type])
+            row[x * 3 + c] =
+              type === 1
+                ? HALF_TO_FLOAT[view.getUint16(at, true)]
+                : type === 2
+                  ? view.getFloat32(at, true)
+                  : view.getUint32(at, true)
+        }
+        visit(row, first + r)
       }
     }
   }
-  return image
 }
 
 function readHeader(reader: ByteReader): Header {
@@ -115,21 +155,43 @@ function readChannels(reader: ByteReader): Channel[] {
   }
 }
 
-function unpack(packed: Uint8Array, size: number, compression: number): Uint8Array {
-  // A block that would not shrink is stored as it is.
-  if (compression === 0 || packed.length >= size) {
-    if (packed.length < size) throw new FileError('truncated', 'A block of rows is shorter than it should be.')
-    return packed
-  }
+/** Undoes RLE or zlib and the predictor; the two halves (all even bytes, all odd bytes) still stand one after the other. */
+function unmix(packed: Uint8Array, size: number, compression: number, inflate: Inflate): Uint8Array {
   let mixed: Uint8Array
   try {
-    mixed = compression === 1 ? unpackRuns(packed, size) : unzlibSync(packed, { out: new Uint8Array(size) })
+    mixed = compression === 1 ? unpackRuns(packed, size) : inflate(packed, size)
   } catch (error) {
     throw error instanceof FileError ? error : new FileError('malformed', 'A block of rows does not decompress.')
   }
   if (mixed.length !== size) throw new FileError('malformed', 'A block of rows has the wrong size.')
-  // Undo the predictor in place, then interleave the two halves.
-  for (let i = 1; i < size; i++) mixed[i] = (mixed[i - 1] + mixed[i] - 128) & 255
+  let last = mixed[0]
+  for (let i = 1; i < size; i++) {
+    last = (last + mixed[i] - 128) & 255
+    mixed[i] = last
+  }
+  return mixed
+}
+
+/** A block of 16-bit values, in the order of the file. */
+function unpackWords(packed: Uint8Array, size: number, compression: number, inflate: Inflate): Uint16Array {
+  const words = new Uint16Array(size >> 1)
+  if (compression === 0 || packed.length >= size) {
+    if (packed.length < size) throw new FileError('truncated', 'A block of rows is shorter than it should be.')
+    for (let i = 0; i < words.length; i++) words[i] = packed[i * 2] | (packed[i * 2 + 1] << 8)
+    return words
+  }
+  const mixed = unmix(packed, size, compression, inflate)
+  const half = size >> 1
+  for (let i = 0; i < half; i++) words[i] = mixed[i] | (mixed[half + i] << 8)
+  return words
+}
+
+function unpackBytes(packed: Uint8Array, size: number, compression: number, inflate: Inflate): Uint8Array {
+  if (compression === 0 || packed.length >= size) {
+    if (packed.length < size) throw new FileError('truncated', 'A block of rows is shorter than it should be.')
+    return packed
+  }
+  const mixed = unmix(packed, size, compression, inflate)
   const out = new Uint8Array(size)
   const half = (size + 1) >> 1
   for (let i = 0; i < size; i++) out[i] = mixed[(i >> 1) + (i & 1 ? half : 0)]
@@ -154,8 +216,13 @@ function unpackRuns(packed: Uint8Array, size: number): Uint8Array {
 /**
  * Half-float RGB, ZIP compressed, linear with the primaries of Rec. 709, and said so in the standard attributes. Values past 65504
  * are held at it, so that no infinity is written.
+ * @param deflate a faster zlib than the one that comes along, where there is one
  */
-export function writeExr(image: FloatImage, comment = 'Written by Muscovite, linear Rec.709'): Uint8Array {
+export function writeExr(
+  image: FloatImage,
+  comment = 'Written by Muscovite, linear Rec.709',
+  deflate: (raw: Uint8Array) => Uint8Array = raw => zlibSync(raw, { level: 6 }),
+): Uint8Array {
   const { width, height, channels, data } = image
   const rowBytes = width * 6
   const blocks: Uint8Array[] = []
@@ -172,7 +239,7 @@ export function writeExr(image: FloatImage, comment = 'Written by Muscovite, lin
     const half = (raw.length + 1) >> 1
     for (let i = 0; i < raw.length; i++) mixed[(i >> 1) + (i & 1 ? half : 0)] = raw[i]
     for (let i = mixed.length - 1; i > 0; i--) mixed[i] = (mixed[i] - mixed[i - 1] + 128) & 255
-    const packed = zlibSync(mixed, { level: 6 })
+    const packed = deflate(mixed)
     blocks.push(packed.length < raw.length ? packed : raw)
   }
   const header = exrHeader(width, height, comment)

@@ -1,6 +1,7 @@
 /** IEEE 754 binary16 both ways. */
 
-const HALF_TO_FLOAT = Float32Array.from({ length: 65536 }, (_, half) => {
+/** The value of each of the 65,536 halves. */
+export const HALF_TO_FLOAT = Float32Array.from({ length: 65536 }, (_, half) => {
   const sign = half & 0x8000 ? -1 : 1
   const exponent = (half >> 10) & 31
   const fraction = half & 1023

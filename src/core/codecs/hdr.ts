@@ -1,6 +1,8 @@
 import { FileError } from '../findings/failure'
 import { createFloatImage, type FloatImage } from '../image/image'
 import { ByteReader } from './byte-reader'
+import { type ByteSource, sourceOfBytes } from './byte-source'
+import { collectRows, type PictureRows, rowsOfImage } from './picture-rows'
 
 /**
  * Radiance RGBE pictures (Ward, "Real Pixels", Graphics Gems II, 1991).
@@ -10,12 +12,19 @@ import { ByteReader } from './byte-reader'
 const MAX_PIXELS = 16384 * 8192
 
 /** Linear RGB, rows from the top. The file's EXPOSURE lines are divided out, as the format asks. */
-export function parseHdr(bytes: Uint8Array): FloatImage {
-  const reader = new ByteReader(bytes)
-  if (!/^#\?(RADIANCE|RGBE)/.test(reader.textUntil(10, 256))) throw new FileError('malformed', 'The Radiance header is missing.')
+export const parseHdr = (bytes: Uint8Array): FloatImage => collectRows(openHdr(sourceOfBytes(bytes)))
+
+/** As much of the file is in memory at a time, and at least one row. */
+const WINDOW = 4 * 1024 * 1024
+const MAX_HEADER = 64 * 1024
+
+/** The rows of a Radiance file. One that is stored from the bottom up is read whole, so that its rows still come from the top. */
+export function openHdr(source: ByteSource): PictureRows {
+  const head = new ByteReader(source.read(0, Math.min(source.size, MAX_HEADER)).slice())
+  if (!/^#\?(RADIANCE|RGBE)/.test(head.textUntil(10, 256))) throw new FileError('malformed', 'The Radiance header is missing.')
   let exposure = 1
   for (;;) {
-    const line = reader.textUntil(10, 4096)
+    const line = head.textUntil(10, 4096)
     if (line === '') break
     const format = /^FORMAT=(.*)$/.exec(line)
     if (format && format[1].trim() !== '32-bit_rle_rgbe')
@@ -23,31 +32,49 @@ export function parseHdr(bytes: Uint8Array): FloatImage {
     const factor = /^EXPOSURE=(.*)$/.exec(line)
     if (factor && Number(factor[1]) > 0) exposure *= Number(factor[1])
   }
-  const size = /^([-+])Y (\d+) ([-+])X (\d+)$/.exec(reader.textUntil(10, 256))
+  const size = /^([-+])Y (\d+) ([-+])X (\d+)$/.exec(head.textUntil(10, 256))
   if (!size) throw new FileError('malformed', 'The picture size line is missing or in an unsupported order.')
   const height = Number(size[2])
   const width = Number(size[4])
   if (width < 1 || height < 1) throw new FileError('malformed', `The size ${width} x ${height} is not possible.`)
   if (width * height > MAX_PIXELS)
     throw new FileError('tooLarge', `${width} x ${height} pixels are more than the limit of ${MAX_PIXELS}.`)
+  const start = head.position
   // A run-length row needs at least 4 bytes of header and 4 channels of 2 bytes for each 127 pixels.
-  if (reader.left < height * 4) throw new FileError('truncated', 'The picture ends before its last row.')
-  const image = createFloatImage(width, height, 3)
-  const row = new Uint8Array(width * 4)
-  for (let y = 0; y < height; y++) {
-    readRow(reader, row, width)
-    const line = size[1] === '-' ? y : height - 1 - y
-    for (let x = 0; x < width; x++) {
-      const e = row[width * 3 + x]
-      const scale = e === 0 ? 0 : 2 ** (e - 136) / exposure
-      const column = size[3] === '+' ? x : width - 1 - x
-      const at = (line * width + column) * 3
-      image.data[at] = row[x] * scale
-      image.data[at + 1] = row[width + x] * scale
-      image.data[at + 2] = row[width * 2 + x] * scale
+  if (source.size - start < height * 4) throw new FileError('truncated', 'The picture ends before its last row.')
+  const scales = Float64Array.from({ length: 256 }, (_, e) => (e === 0 ? 0 : 2 ** (e - 136) / exposure))
+  const mirrored = size[3] === '-'
+  return { width, height, forEachRow: size[1] === '-' ? forEachStoredRow : forEachRowFromTop }
+
+  function forEachStoredRow(visit: (row: Float32Array, y: number) => void): void {
+    const planar = new Uint8Array(width * 4)
+    const row = new Float32Array(width * 3)
+    // No row is longer than a count and a value for each byte of it.
+    const longest = 4 + 8 * width
+    let at = start
+    let window = new ByteReader(new Uint8Array(0))
+    for (let y = 0; y < height; y++) {
+      if (window.left < longest && at + window.position < source.size) {
+        at += window.position
+        window = new ByteReader(source.read(at, Math.min(source.size - at, Math.max(WINDOW, longest))).slice())
+      }
+      readRow(window, planar, width)
+      for (let x = 0; x < width; x++) {
+        const scale = scales[planar[width * 3 + x]]
+        const to = (mirrored ? width - 1 - x : x) * 3
+        row[to] = planar[x] * scale
+        row[to + 1] = planar[width + x] * scale
+        row[to + 2] = planar[width * 2 + x] * scale
+      }
+      visit(row, y)
     }
   }
-  return image
+
+  function forEachRowFromTop(visit: (row: Float32Array, y: number) => void): void {
+    const stored = createFloatImage(width, height, 3)
+    forEachStoredRow((row, y) => stored.data.set(row, (height - 1 - y) * width * 3))
+    rowsOfImage(stored).forEachRow(visit)
+  }
 }
 
 /** Fills `dstRow` planar: all red, all green, all blue, all exponents. */

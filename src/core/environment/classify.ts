@@ -1,14 +1,13 @@
-import { luminance } from '../color/srgb'
 import type { FloatImage } from '../image/image'
-import { computeMeanRadiance } from './irradiance'
 import type { KeyLight } from './key-light'
-import { rowElevation, rowSolidAngle, toRadians } from './sphere'
+import { measureSphere, type SphereStatistics } from './sphere-statistics'
 
 export type Setting = 'exterior' | 'interior' | 'studio' | 'unsure'
 export type Sky = 'clear' | 'partlyCloudy' | 'overcast' | 'lowSun' | 'twilight' | 'night' | 'none' | 'unsure'
 
 export interface Classification {
   setting: Setting
+  /** Lead of the best setting over the next, 0..1. */
   settingConfidence: number
   sky: Sky
   skyConfidence: number
@@ -16,128 +15,95 @@ export interface Classification {
   evidence: SphereStatistics
 }
 
-/** Figures the classification rests on, all ratios, so that a map's absolute level does not matter. */
-export interface SphereStatistics {
-  /** Mean luminance above +15° over that below −15°, the key left out. */
-  upperToLower: number
-  /** Share of the sphere darker than a fiftieth of the mean. */
-  darkShare: number
-  /** Share of the sphere brighter than four times the mean. */
-  brightShare: number
-  /** Mean |Δ log2 L| between neighbours a degree apart, above +10°, the key left out. */
-  upperRoughness: number
-  /** Blue over red of the upper hemisphere without the key. */
-  upperBlueToRed: number
-  /** Blue over red of the band up to 15° above the horizon. */
-  horizonBlueToRed: number
-  /** Horizon band's luminance over the zenith cap's. */
-  horizonToZenith: number
-  /** Saturation of the whole: (max − min) / max of the mean colour. */
-  saturation: number
+type Certain = Exclude<Setting, 'unsure'>
+
+/** One observation and how much it speaks for or against each setting, in natural log odds. */
+interface Cue {
+  holds: boolean
+  for: Partial<Record<Certain, number>>
 }
 
-const WIDE_KEY_DEG = 40
+/** Below this lead the class is not said. */
+const LEAST_LEAD = 0.3
+const LOW_SUN_DEG = 12
 
 /**
- * Setting and sky from ratios over the sphere: a first, deliberately cautious set of rules. Each rule votes with
- * a weight; the class is `unsure` when the best vote does not lead clearly.
+ * Setting and sky from ratios over the sphere. Each cue adds its weight; the answer is `unsure` when the best does not lead clearly. The
+ * cues were chosen for what they mean (a sky lights, a ceiling reflects) and their limits set between what real captures of both kinds
+ * measure, with room on either side.
+ * @param map clean equirectangular linear RGB
  */
 export function classifyEnvironment(map: FloatImage, key: KeyLight | null): Classification {
   const s = measureSphere(map, key)
-  const compact = key !== null && key.angularDiameterDeg < 7
-  const votes: Record<Exclude<Setting, 'unsure'>, number> = { exterior: 0, interior: 0, studio: 0 }
-  const neutral = s.upperBlueToRed > 0.8 && s.upperBlueToRed < 1.2
-  // A sky: blue overhead, or a cloud cover that is brightest overhead (CIE standard overcast); smooth, and brighter than the ground.
-  if (s.upperBlueToRed > 1.25) votes.exterior += 1.2
-  if (s.horizonToZenith < 0.85 && s.upperRoughness < 0.06 && s.darkShare < 0.05 && s.upperToLower > 1.6) votes.exterior += 1.2
-  if (compact && key.elevationDeg > -2 && key.keyToFill > 0.4 && s.upperRoughness < 0.3) votes.exterior += 0.8
-  if (s.upperToLower > 1.6) votes.exterior += 0.3
-  if (s.upperRoughness < 0.12) votes.exterior += 0.3
-  // A room: a neutral ceiling darker than its walls, light from several large shapes, nothing black.
-  if (neutral) votes.interior += 0.4
-  if (neutral && s.horizonToZenith > 1.5) votes.interior += 0.8
-  if (s.brightShare > 0.01 && s.brightShare < 0.2 && s.darkShare < 0.12) votes.interior += 0.6
-  if (key && key.angularDiameterDeg > 4 && key.angularDiameterDeg < 40 && key.rivals > 0) votes.interior += 0.4
-  // A studio: large neutral sources on a surround close to black.
-  if (key && key.angularDiameterDeg > 10 && key.keyToFill > 8) votes.studio += 1
-  if (s.darkShare > 0.12) votes.studio += 0.6
-  if (s.saturation < 0.12) votes.studio += 0.4
-  const ranked = (Object.entries(votes) as [Exclude<Setting, 'unsure'>, number][]).sort((a, b) => b[1] - a[1])
-  const total = ranked.reduce((sum, [, v]) => sum + v, 0)
-  const settingConfidence = total > 0 ? (ranked[0][1] - ranked[1][1]) / Math.max(ranked[0][1], 1) : 0
-  const setting: Setting = settingConfidence < 0.15 ? 'unsure' : ranked[0][0]
-  const sunPresent = setting === 'exterior' && compact && key.elevationDeg > -1 && key.keyToFill > 0.25 && key.rivals < 3
+  const sun = looksLikeSun(s, key)
+  const sums: Record<Certain, number> = { exterior: 0, interior: 0, studio: 0 }
+  for (const cue of settingCues(s, key, sun))
+    if (cue.holds) for (const [setting, weight] of Object.entries(cue.for)) sums[setting as Certain] += weight
+  const ranked = (Object.entries(sums) as [Certain, number][]).sort((a, b) => b[1] - a[1])
+  const settingConfidence = Math.tanh((ranked[0][1] - ranked[1][1]) / 2)
+  const setting: Setting = settingConfidence < LEAST_LEAD ? 'unsure' : ranked[0][0]
+  const sunPresent = setting === 'exterior' && sun
   return { setting, settingConfidence, ...classifySky(setting, s, key, sunPresent), sunPresent, evidence: s }
+}
+
+function settingCues(s: SphereStatistics, key: KeyLight | null, sun: boolean): Cue[] {
+  const rivals = key?.rivals ?? 0
+  return [
+    // Blue light from above: no lamp and hardly a ceiling is as blue as a clear sky.
+    { holds: s.upperBlueToRed > 1.8 && s.upperToCard > 0.05, for: { exterior: 2 } },
+    { holds: s.upperBlueToRed > 1.45 && s.upperToCard > 0.05, for: { exterior: 0.6 } },
+    // Lamps make ceilings warmer than white.
+    { holds: s.upperBlueToRed < 0.8, for: { interior: 0.9 } },
+    // The upper half is the light itself, and much brighter than what it lights.
+    { holds: s.upperToLower > 4.2 && s.upperToCard > 0.45, for: { exterior: 2 } },
+    { holds: s.upperToLower > 2.2 && s.upperToCard > 0.6, for: { exterior: 0.4 } },
+    // Floor and ceiling alike, neither of them blue.
+    { holds: s.upperToLower < 2 && s.upperBlueToRed < 1.7, for: { interior: 1, studio: 0.5 } },
+    { holds: s.upperBlueToRed < 1.3 && s.upperToLower < 4.2, for: { interior: 0.8, studio: 0.5 } },
+    // What is overhead gives little of the light, and no sun gives the rest.
+    { holds: s.upperToCard < 0.19 && !sun, for: { interior: 0.7, studio: 0.4 } },
+    // Beams, ducts and lamps overhead; branches are as rough, but the gaps between them are sky.
+    { holds: s.upperRoughness > 0.1 && s.zenithBlueToRed < 1.4, for: { interior: 0.9 } },
+    { holds: s.zenithBlueToRed > 1.45 && s.zenithToCard > 0.35, for: { exterior: 1.4 } },
+    { holds: s.zenithBlueToRed > 1.45 && s.zenithToCard > 0.35 && s.upperRoughness > 0.5, for: { exterior: 0.6 } },
+    { holds: sun, for: { exterior: 1.6 } },
+    // Several lights of like strength.
+    { holds: rivals >= 8 && s.zenithBlueToRed < 1.4, for: { interior: 0.4 } },
+    // A few lights in the dark.
+    { holds: s.darkShare > 0.25, for: { studio: 2.2, interior: 0.3 } },
+    { holds: s.darkShare > 0.12 && s.upperToCard < 0.04, for: { studio: 1 } },
+    { holds: s.upperToCard < 0.02 && rivals < 8 && (key?.angularDiameterDeg ?? 0) > 4, for: { studio: 1 } },
+    { holds: (key?.keyToFill ?? 0) > 8 && (key?.angularDiameterDeg ?? 0) > 10 && s.upperToCard < 0.05, for: { studio: 1 } },
+    { holds: s.upperBlueToRed > 1.8 && s.horizonToZenith > 1.5, for: { exterior: 0.5 } },
+  ]
+}
+
+/** A small disc that stands out of its surround, above the horizon, nearly alone, under something that is not black. */
+function looksLikeSun(s: SphereStatistics, key: KeyLight | null): boolean {
+  if (!key || key.angularDiameterDeg > 5 || key.elevationDeg < -1 || key.rivals >= 3) return false
+  if (s.upperToCard < 0.06 || s.upperRoughness > 0.25) return false
+  return s.keyToRing > 12 && s.peakToUpper > 300
 }
 
 function classifySky(setting: Setting, s: SphereStatistics, key: KeyLight | null, sunPresent: boolean) {
   const say = (sky: Sky, skyConfidence: number) => ({ sky, skyConfidence })
   if (setting === 'unsure') return say('unsure', 0)
   if (setting !== 'exterior') return say('none', 1)
+  const blue = s.upperBlueToRed > 1.5
   if (sunPresent && key) {
-    if (key.elevationDeg < 12) return say('lowSun', Math.min(1, (14 - key.elevationDeg) / 8))
-    return s.upperRoughness < 0.06 ? say('clear', 0.8) : say('partlyCloudy', Math.min(1, s.upperRoughness * 6))
+    if (key.elevationDeg < LOW_SUN_DEG) return say('lowSun', Math.min(1, 0.5 + (LOW_SUN_DEG - key.elevationDeg) / 16))
+    if (s.upperRoughest > 0.1) return say('partlyCloudy', Math.min(1, 0.5 + s.upperRoughest))
+    return say('clear', Math.min(1, 1.1 - s.upperRoughest * 5))
   }
-  // Many small lights of like strength are lamps.
-  if (key && key.rivals >= 3 && key.angularDiameterDeg < 7) return say('night', 0.7)
-  if (s.upperToLower < 1.1 && key && key.angularDiameterDeg < 7) return say('night', 0.5)
+  // Small lights low down that outshine the whole sky are lamps; a dark neutral sky over a brighter horizon is a town's or the moon's.
+  const lamps = key && key.rivals >= 3 && key.angularDiameterDeg < 7 && key.elevationDeg < 30 && s.peakToUpper > 500
+  if (lamps && s.upperRoughness < 0.25) return say('night', 0.8)
+  if (!blue && s.horizonToZenith > 1.5 && s.upperRoughness < 0.25) return say('night', 0.5)
   // Without a sun: overcast is neutral and brightest overhead (CIE: zenith three times the horizon).
-  if (s.horizonToZenith < 1.1 && s.upperBlueToRed < 1.35) return say('overcast', Math.min(1, 1.4 - s.horizonToZenith))
-  if (s.horizonToZenith > 1.8 && s.upperBlueToRed > s.horizonBlueToRed * 1.15)
-    return say('twilight', Math.min(1, s.horizonToZenith / 4))
+  if (!blue && s.zenithToCard > 0.75 && s.upperRoughness < 0.15)
+    return say('overcast', Math.min(1, 0.5 + (s.zenithToCard - 0.75)))
+  // Blue with a redder, brighter horizon and no disc: the sun is below it.
+  if (blue && s.upperRoughness < 0.15 && s.horizonBlueToRed < s.upperBlueToRed * 0.7)
+    return say('twilight', Math.min(1, 1.2 - s.horizonBlueToRed / s.upperBlueToRed))
   return say('unsure', 0.2)
-}
-
-function measureSphere(map: FloatImage, key: KeyLight | null): SphereStatistics {
-  const { width, height, channels, data } = map
-  // A source as wide as a sky is the sky, and leaving it out would leave nothing to measure.
-  const mask = key && key.angularDiameterDeg < WIDE_KEY_DEG ? key.mask : undefined
-  const band = (low: number, high: number) => computeMeanRadiance(map, toRadians(low), toRadians(high), mask)
-  const y = (c: readonly number[]) => luminance(c[0], c[1], c[2])
-  const whole = computeMeanRadiance(map, -Math.PI, Math.PI)
-  const mean = y(whole)
-  let dark = 0
-  let bright = 0
-  let rough = 0
-  let roughWeight = 0
-  const step = Math.max(1, Math.round(width / 360))
-  const at = (i: number, j: number) => {
-    const p = (j * width + (i % width)) * channels
-    return luminance(data[p], data[p + 1], data[p + 2])
-  }
-  for (let j = 0; j < height; j++) {
-    const dOmega = rowSolidAngle(j, width, height)
-    const upper = rowElevation(j, height) > toRadians(10)
-    for (let i = 0; i < width; i++) {
-      const l = at(i, j)
-      if (l < mean / 50) dark += dOmega
-      if (l > mean * 4) bright += dOmega
-      const right = j * width + ((i + step) % width)
-      const below = Math.min(j + step, height - 1) * width + i
-      if (!upper || mask?.[j * width + i] || mask?.[right] || mask?.[below]) continue
-      const floor = mean * 1e-4
-      const here = Math.log2(l + floor)
-      rough +=
-        (Math.abs(here - Math.log2(at(i + step, j) + floor)) +
-          Math.abs(here - Math.log2(at(i, Math.min(j + step, height - 1)) + floor))) *
-        dOmega
-      roughWeight += 2 * dOmega
-    }
-  }
-  const upper = band(15, 90)
-  const lower = band(-90, -15)
-  const horizon = band(0, 15)
-  const zenith = band(60, 90)
-  const ratio = (a: number, b: number) => (b > 0 ? a / b : a > 0 ? 1e6 : 1)
-  const peak = Math.max(...whole)
-  return {
-    upperToLower: ratio(y(upper), y(lower)),
-    darkShare: dark / (4 * Math.PI),
-    brightShare: bright / (4 * Math.PI),
-    upperRoughness: roughWeight > 0 ? rough / roughWeight : 0,
-    upperBlueToRed: ratio(upper[2], upper[0]),
-    horizonBlueToRed: ratio(horizon[2], horizon[0]),
-    horizonToZenith: ratio(y(horizon), y(zenith)),
-    saturation: peak > 0 ? (peak - Math.min(...whole)) / peak : 0,
-  }
 }

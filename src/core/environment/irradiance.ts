@@ -4,7 +4,30 @@ import { columnAzimuth, rowElevation, rowSolidAngle } from './sphere'
 
 /** Irradiance on an upward-facing horizontal card, linear RGB: Σ L max(sin θ, 0) dω. */
 export function computeHorizontalIrradiance(map: FloatImage): Vec3 {
-  return computeIrradiance(map, [0, 1, 0])
+  const { width, height, channels, data } = map
+  if (channels !== 3) return computeIrradiance(map, [0, 1, 0])
+  const total: Vec3 = [0, 0, 0]
+  for (let j = 0; j < height; j++) {
+    const sine = Math.sin(rowElevation(j, height))
+    if (sine <= 0) break
+    const sum = sumRow(data.subarray(j * width * 3, (j + 1) * width * 3))
+    const w = sine * rowSolidAngle(j, width, height)
+    for (let c = 0; c < 3; c++) total[c] += sum[c] * w
+  }
+  return total
+}
+
+/** The sums of a row's red, green and blue. */
+export function sumRow(rgb: Float32Array): Vec3 {
+  let r = 0
+  let g = 0
+  let b = 0
+  for (let i = 0; i < rgb.length; i += 3) {
+    r += rgb[i]
+    g += rgb[i + 1]
+    b += rgb[i + 2]
+  }
+  return [r, g, b]
 }
 
 /** Irradiance on a card with unit normal `normal`, linear RGB. `mask` of W*H drops the pixels that are set. */

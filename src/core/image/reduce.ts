@@ -1,5 +1,6 @@
 import { linearToSrgbByte, SRGB_TO_LINEAR } from '../color/srgb'
 import { type ByteImage, createFloatImage, type FloatImage } from './image'
+import { coverage } from './row-reducer'
 
 /**
  * Area-exact box reduction of a float image to any smaller size. Non-negative, so a bright sun never rings
@@ -30,24 +31,6 @@ export function reduceFloat(src: FloatImage, width: number, height: number): Flo
     }
   }
   return out
-}
-
-interface Span {
-  start: number
-  weights: number[]
-}
-
-/** Which source cells, with what weight, each of `count` equal destination cells covers. Weights sum to 1. */
-function coverage(sourceCount: number, count: number): Span[] {
-  const step = sourceCount / count
-  return Array.from({ length: count }, (_, i) => {
-    const from = i * step
-    const to = Math.min((i + 1) * step, sourceCount)
-    const start = Math.floor(from)
-    const weights: number[] = []
-    for (let cell = start; cell < to - 1e-9; cell++) weights.push((Math.min(cell + 1, to) - Math.max(cell, from)) / (to - from))
-    return { start, weights }
-  })
 }
 
 /** Halves an 8-bit image (odd sizes drop their last row or column). Colour is averaged in linear light. */

@@ -31,31 +31,46 @@ export function correlation(a: ArrayLike<number>, b: ArrayLike<number>): number 
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0
 }
 
+const bits = new Uint32Array(1)
+const asFloat = new Float32Array(bits.buffer)
+
 /**
- * Percentiles of weighted values over many magnitudes: a histogram of log2(value) with bins of 1/64 stop.
- * Built once, asked often; good to 0.8 % of a value, in constant memory.
+ * Percentiles of weighted values over many magnitudes: 128 bins for each power of two, found from the bits of the value as a
+ * 32-bit float (its exponent and the first seven bits of its fraction), so that adding costs no logarithm. Built once, asked often;
+ * good to 0.4 % of a value, in constant memory.
  */
 export class LogHistogram {
-  private static readonly BINS_PER_STOP = 64
-  private static readonly LOWEST = -40
-  private static readonly STOPS = 80
-  private readonly weights = new Float64Array(LogHistogram.STOPS * LogHistogram.BINS_PER_STOP)
+  private static readonly DROPPED_BITS = 16
+  private readonly weights = new Float64Array(1 << (31 - LogHistogram.DROPPED_BITS))
   private total = 0
 
   /** Values at or below zero count as the lowest bin. */
   add(value: number, weight: number): void {
-    const stop = value > 0 ? Math.log2(value) : LogHistogram.LOWEST
-    const bin = Math.floor((stop - LogHistogram.LOWEST) * LogHistogram.BINS_PER_STOP)
-    this.weights[Math.min(Math.max(bin, 0), this.weights.length - 1)] += weight
+    asFloat[0] = value
+    const bin = value > 0 ? bits[0] >>> LogHistogram.DROPPED_BITS : 0
+    this.weights[bin] += weight
     this.total += weight
   }
 
+  /** Adds a row of finite values of one weight; faster than one by one. */
+  addAll(values: Float32Array, weight: number): void {
+    const words = new Uint32Array(values.buffer, values.byteOffset, values.length)
+    const { weights } = this
+    for (let i = 0; i < words.length; i++) weights[words[i] >>> 31 ? 0 : words[i] >>> LogHistogram.DROPPED_BITS] += weight
+    this.total += weight * values.length
+  }
+
+  /** 0 where the share ends among values at or below zero. */
   percentile(share: number): number {
     const wanted = share * this.total
     let sum = 0
     for (let bin = 0; bin < this.weights.length; bin++) {
       sum += this.weights[bin]
-      if (sum >= wanted && sum > 0) return 2 ** (LogHistogram.LOWEST + (bin + 0.5) / LogHistogram.BINS_PER_STOP)
+      if (sum >= wanted && sum > 0) {
+        if (bin === 0) return 0
+        bits[0] = (bin << LogHistogram.DROPPED_BITS) | (1 << (LogHistogram.DROPPED_BITS - 1))
+        return asFloat[0]
+      }
     }
     return 0
   }

@@ -1,6 +1,6 @@
-import { writeExr } from '#core/codecs/exr'
 import type { FindingCode } from '#core/findings/finding'
 import { createRandom, type Random } from '#core/math/random'
+import { encodeExr } from '#files/encode-exr'
 import { createFileWriter } from '../file-writer'
 import { TEXTURE_RECIPES } from '../materials'
 import { writeGlb } from '../model-file'
@@ -88,7 +88,7 @@ export async function makeTruth(
     const map = makeSky(recipe, SKY_PX)
     const name = nameFor(recipe.stem)
     const folder = `Skies/${name}`
-    await put(`${folder}/${name}.exr`, writeExr(fault ? fault.spoil(map, random) : map))
+    await put(`${folder}/${name}.exr`, encodeExr(fault ? fault.spoil(map, random) : map))
     planted.push({ path: folder, kind: 'environment', codes: fault ? [fault.code] : [], entailed: fault?.entails ?? [] })
   }
   for (const fault of MATERIAL_FAULTS) for (let k = 0; k < size.times; k++) await putMaterial(fault)

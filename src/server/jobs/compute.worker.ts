@@ -1,10 +1,10 @@
 import { parentPort } from 'node:worker_threads'
-import { writeExr } from '#core/codecs/exr'
 import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/develop'
 import { applyFixes } from '#files/apply-fixes'
+import { encodeExr } from '#files/encode-exr'
 import { encodePicture } from '#files/encode-picture'
 import { inspectItem } from '#files/inspect-item'
 import { loadItem } from '#files/load-item'
@@ -31,7 +31,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     })
     // Never null: nothing above stops the rendering.
     const { picture, linear, stats } = result!
-    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: writeExr(linear), stats }
+    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
   },
   turntable: async ({ source, rig }, onProgress) =>
     new Uint8Array(

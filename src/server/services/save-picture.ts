@@ -1,10 +1,11 @@
 import { readFile } from 'node:fs/promises'
-import { parseExr, writeExr } from '#core/codecs/exr'
+import { parseExr } from '#core/codecs/exr'
 import { writeHdr } from '#core/codecs/hdr'
 import { comparePictures } from '#core/compare/compare-pictures'
 import { joinPictures } from '#core/compare/join-pictures'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/develop'
+import { encodeExr } from '#files/encode-exr'
 import { encodePicture } from '#files/encode-picture'
 import type { CompareKey } from '#shared/compare-key'
 import type { PictureFormat } from '#shared/contracts/compare.contract'
@@ -73,7 +74,7 @@ async function encode(image: FloatImage, format: PictureFormat, what = ''): Prom
   const say = (encoding: string) => [encoding, what].filter(Boolean).join('. ')
   switch (format) {
     case 'exr':
-      return { ...file, bytes: writeExr(image, say('Linear Rec.709')) }
+      return { ...file, bytes: encodeExr(image, say('Linear Rec.709')) }
     case 'hdr':
       return { ...file, bytes: writeHdr(image, say('Linear Rec.709')) }
     default:

@@ -2,12 +2,14 @@ import { OrbitControls, useGLTF } from '@react-three/drei'
 import { Canvas, useThree } from '@react-three/fiber'
 import { Component, type ReactNode, Suspense, use, useEffect, useMemo } from 'react'
 import { Box3, type MeshPhysicalMaterial, NeutralToneMapping, PerspectiveCamera, Vector3 } from 'three'
-import { parseExr } from '#core/codecs/exr'
-import { parseHdr } from '#core/codecs/hdr'
+import { sourceOfBytes } from '#core/codecs/byte-source'
+import { openExr } from '#core/codecs/exr'
+import { openHdr } from '#core/codecs/hdr'
+import { collectRows } from '#core/codecs/picture-rows'
 import { computeBounds, type Mesh } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
 import type { FloatImage } from '#core/image/image'
-import { reduceFloat } from '#core/image/reduce'
+import { reduceRows } from '#core/image/row-reducer'
 import { add, dot, scale, subtract, type Vec3 } from '#core/math/vec3'
 import { type Camera, createCamera, frameSubject } from '#core/render/camera'
 import { createHouseLightMap } from '#core/render/house-light'
@@ -188,8 +190,9 @@ function sheetMap(sheet: Sheet): Promise<FloatImage> {
       .then(response => response.arrayBuffer())
       .then(buffer => {
         const bytes = new Uint8Array(buffer)
-        const map = file?.mediaType === 'image/vnd.radiance' ? parseHdr(bytes) : parseExr(bytes)
-        return map.width > LIVE_MAP_WIDTH ? reduceFloat(map, LIVE_MAP_WIDTH, LIVE_MAP_WIDTH / 2) : map
+        const source = sourceOfBytes(bytes)
+        const rows = file?.mediaType === 'image/vnd.radiance' ? openHdr(source) : openExr(source)
+        return rows.width > LIVE_MAP_WIDTH ? reduceRows(rows, LIVE_MAP_WIDTH) : collectRows(rows)
       })
     maps.set(sheet.version.id, loading)
   }
