@@ -1,5 +1,6 @@
 import type { Benchmark } from './benchmark'
 import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.bench'
+import { intakeBenchmark } from './intake.bench'
 import { raysBenchmark } from './rays.bench'
 import { batchBenchmark, memoryBenchmark, previewBenchmark, sharesBenchmark, threadsBenchmark } from './render.bench'
 import { searchBenchmark } from './search.bench'
@@ -13,6 +14,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   batchBenchmark,
   environmentBenchmark,
   largeEnvironmentBenchmark,
+  intakeBenchmark,
   searchBenchmark,
 ]
 

@@ -5,21 +5,23 @@ import { closeSeam, repairPixels } from '#core/environment/fixes/environment-fix
 import { FileError } from '#core/findings/failure'
 import { type Fix, orderFixes } from '#core/fixes/fix'
 import { fixGlb } from '#core/geometry/fixes/fix-glb'
+import { makeLevels, makeStandIn } from '#core/geometry/fixes/levels-of-detail'
 import type { FloatImage, Image } from '#core/image/image'
 import { makeTileable } from '#core/material/fixes/make-tileable'
 import { flipGreen, renormalize } from '#core/material/fixes/normal-fixes'
 import { removeBakedLight } from '#core/material/fixes/remove-baked-light'
 import { encodeForDisplay, invertValues } from '#core/material/fixes/value-fixes'
+import { computeMeanAlbedo } from '#core/material/palette'
 import { decodeEnvironment } from './decode-environment'
-import { decodeFullDepth, MAX_SIDE } from './decode-image'
+import { decodeByteImage, decodeFullDepth, MAX_SIDE } from './decode-image'
 import { encodeExr } from './encode-exr'
 import { type ItemSource, isMapRole, mainFile } from './load-item'
-import { readBytes, readHead } from './source-file'
+import { readBytes, readHead, type SourceFile } from './source-file'
 
 /** A file that takes the place of one of an item's, which stays as it was. */
 export interface DerivedFile {
-  /** Path of the file it was made from. */
-  from: string
+  /** Path of the file whose place it takes; null for one that stands beside the others. */
+  from: string | null
   path: string
   role: string
   handednessHint: 'openGl' | 'directX' | null
@@ -35,16 +37,52 @@ export async function applyFixes(source: ItemSource, fixes: readonly Fix[]): Pro
   switch (source.kind) {
     case 'material':
       return fixMaps(source, ordered)
-    case 'model': {
-      const file = mainFile(source)
-      const bytes = await fixGlb(await readBytes(file), ordered)
-      return [{ from: file.path, path: file.path, role: 'model', handednessHint: null, bytes }]
-    }
+    case 'model':
+      return fixModel(source, ordered)
     case 'environment':
       return [await fixEnvironment(source, ordered)]
     default:
       return source.kind satisfies never
   }
+}
+
+/** The levels of detail that came along are mended with the model, as far as a fix is theirs as well; levels made anew replace them. */
+async function fixModel(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
+  const main = mainFile(source)
+  const remakesLevels = fixes.some(f => f.code === 'makeLevels')
+  const ofModel = fixes.filter(f => f.code !== 'makeLevels')
+  const mended = async (file: SourceFile, role: string, own: readonly Fix[]): Promise<DerivedFile> => ({
+    from: file.path,
+    path: file.path,
+    role,
+    handednessHint: null,
+    bytes: await fixGlb(await readBytes(file), own),
+  })
+  const whole = await mended(main, 'model', ofModel)
+  const ofLevels = ofModel.filter(f => f.code !== 'reduceToBudget')
+  const levels: DerivedFile[] = []
+  for (const { file } of source.files.filter(f => f.role === 'lod'))
+    levels.push(await mended(file, remakesLevels ? 'alternate' : 'lod', ofLevels))
+  return [whole, ...levels, ...(remakesLevels ? await deriveLevels(main.path, whole.bytes) : [])]
+}
+
+async function deriveLevels(path: string, bytes: Uint8Array): Promise<DerivedFile[]> {
+  const stem = path.replace(/\.[^./]+$/, '')
+  const levels = await makeLevels(bytes)
+  const standIn = await makeStandIn(bytes, picture =>
+    decodeByteImage(picture, 256).then(
+      image => computeMeanAlbedo(image).albedo,
+      () => null,
+    ),
+  )
+  const beside = (name: string, role: string, made: Uint8Array): DerivedFile => ({
+    from: null,
+    path: `${stem}_${name}.glb`,
+    role,
+    handednessHint: null,
+    bytes: made,
+  })
+  return [...levels.map((level, i) => beside(`LOD${i + 1}`, 'lod', level.bytes)), beside('stand-in', 'standIn', standIn.bytes)]
 }
 
 async function fixEnvironment(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile> {

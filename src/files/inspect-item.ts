@@ -12,7 +12,7 @@ import { findCategory } from '#core/standard/categories'
 import { decodeByteImage } from './decode-image'
 import { encodePicture } from './encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
-import { type ItemSource, loadItem } from './load-item'
+import { type ItemSource, loadItem, readModelFile } from './load-item'
 import type { FailedFile } from './source-file'
 
 export type FactValue = number | string | boolean
@@ -101,12 +101,20 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
     }
     case 'model': {
       const definition = category ? findCategory(category) : undefined
+      const levels = await countTrianglesOf(source, 'lod')
+      const [standIn] = await countTrianglesOf(source, 'standIn')
       const { facts, findings } = analyseModel(loaded.model, {
+        levels,
         expectedSizeM: definition?.expectedSizeM ?? null,
         triangleBudget: definition?.triangleBudget ?? null,
       })
       const { model } = loaded
-      return { facts: { ...facts }, findings, ...common, draw: finding => drawModelEvidence(finding, model) }
+      return {
+        facts: { ...facts, ...(standIn === undefined ? {} : { standInTriangles: standIn }) },
+        findings,
+        ...common,
+        draw: finding => drawModelEvidence(finding, model),
+      }
     }
     case 'environment': {
       const { facts, findings } = loaded.analysis
@@ -118,4 +126,14 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
     default:
       return loaded satisfies never
   }
+}
+
+/** Triangles of the item's other models, in the order they stand in. One that does not read counts nothing and is no loss. */
+async function countTrianglesOf(source: ItemSource, role: 'lod' | 'standIn'): Promise<number[]> {
+  const counts: number[] = []
+  for (const { file } of source.files.filter(f => f.role === role)) {
+    const model = await readModelFile(source, file).catch(() => null)
+    if (model) counts.push(model.parts.reduce((sum, p) => sum + p.mesh.indices.length / 3, 0))
+  }
+  return counts
 }

@@ -12,6 +12,7 @@ import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { PreviewSubject } from '#core/render/preview'
 import type { SceneObject } from '#core/render/scene'
 import type { ItemKind } from '#core/standard/categories'
+import { assembleModel, isSelfContained } from './assemble-model'
 import { readEnvironmentRows } from './decode-environment'
 import { decodeByteImage, decodeFullDepth, readImageHeader } from './decode-image'
 import { hashRows } from './hash-rows'
@@ -47,7 +48,7 @@ export async function loadItem(
     case 'material':
       return loadMaterial(source, purpose, maxTexture)
     case 'model': {
-      const model = await parseGlb(await readBytes(mainFile(source)))
+      const model = await readModelFile(source, mainFile(source))
       return { loaded: { kind: 'model', model }, failures: [] }
     }
     case 'environment': {
@@ -60,6 +61,13 @@ export async function loadItem(
     default:
       return source.kind satisfies never
   }
+}
+
+/** The model as one file: as it is, or put together from what it names. */
+export async function readModelFile(source: ItemSource, file: SourceFile): Promise<Model> {
+  if (await isSelfContained(file)) return parseGlb(await readBytes(file))
+  const parts = source.files.filter(f => f.role === 'modelPart').map(f => f.file)
+  return parseGlb((await assembleModel(file, parts)).bytes)
 }
 
 /** One pass over the rows, from which everything about an environment comes: figures, findings, a smaller copy, and the hash. */
@@ -76,6 +84,9 @@ export function mainFile(source: ItemSource): SourceFile {
 }
 
 export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
+
+/** Whether a picture of the item depends on a file of this role. */
+export const isShownRole = (role: string): boolean => isMapRole(role) || role === 'model' || role === 'environment'
 
 async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
   const failures: FailedFile[] = []
@@ -95,7 +106,7 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
       roleImages.push({
         role,
         image: index,
-        ...(role === 'normal' ? { handedness: decideHandedness(image, handednessHint) } : {}),
+        ...(role === 'normal' && purpose === 'preview' ? { handedness: decideHandedness(image, handednessHint) } : {}),
       })
     } catch (error) {
       failures.push({ path: file.path, ...toFailure(error) })

@@ -126,22 +126,20 @@ describe('pictures', () => {
   })
 })
 
-describe('what is not read yet', () => {
-  it('is named with what to do', async () => {
-    await put('a.obj', 'v 0 0 0\n')
-    await put('b.gltf', '{"asset":{"version":"2.0"}}')
+describe('what is in no item', () => {
+  it('is left over with its reason; a text beside one item only goes with it', async () => {
     await put('c.pdf', '%PDF-1.4 words')
     await put('d.bin', Buffer.from([0, 1, 2, 250, 251]))
+    await put('loose.mtl', 'newmtl nobody\n')
+    await put('Skies/Noon/Noon_1k.exr', writeExr(makeSunSky(0, 40, 64)))
+    await put('Skies/Noon/licence.txt', 'For all projects.')
     const { items, failures, leftOver } = await recognize()
-    expect(items).toEqual([])
-    expect(failures.map(f => [f.path, f.code])).toEqual([
-      ['a.obj', 'unsupported'],
-      ['b.gltf', 'unsupported'],
-    ])
-    expect(failures[0].message).toContain('.glb')
+    expect(failures).toEqual([])
+    expect(rolesOf(items[0])).toEqual({ 'Noon_1k.exr': 'environment', 'licence.txt': 'document' })
     expect(leftOver).toEqual([
-      { path: 'c.pdf', reason: 'document' },
       { path: 'd.bin', reason: 'unknownType' },
+      { path: 'loose.mtl', reason: 'noItem' },
+      { path: 'c.pdf', reason: 'document' },
     ])
   })
 })

@@ -7,9 +7,23 @@ import { type MapCandidate, type MapRole, parseMapName, recognizeTextureSets, to
 import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
 import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
 import { decodeByteImage, readImageHeader } from './decode-image'
+import { recognizeModels } from './recognize-models'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from './source-file'
 
-export type FileRole = MapRole | 'model' | 'environment' | 'definition' | 'alternate' | 'picture'
+export type FileRole =
+  | MapRole
+  | 'model'
+  /** Another level of detail of the model. */
+  | 'lod'
+  /** A very light model for heavy scenes. */
+  | 'standIn'
+  /** What a model names beside itself: buffers, textures, material libraries. */
+  | 'modelPart'
+  | 'environment'
+  | 'definition'
+  | 'alternate'
+  | 'picture'
+  | 'document'
 
 export interface RecognizedFile {
   file: TypedFile
@@ -55,12 +69,19 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
   const mapFiles: TypedFile[] = []
   const environments: TypedFile[] = []
   const definitions: { file: TypedFile; parsed: ParsedMaterialX }[] = []
+  const documents: TypedFile[] = []
+  const models = await recognizeModels(typed, failures)
+  items.push(...models.items)
   for (const file of typed) {
+    if (models.taken.has(file.path)) continue
     switch (file.type) {
       case 'glb':
-        items.push(
-          createItem('model', [{ file, role: 'model', byContentOnly: false, handednessHint: null }], stemWords(file.path)),
-        )
+      case 'gltf':
+      case 'obj':
+        // Taken as models above, or failed.
+        break
+      case 'mtl':
+        leftOver.push({ path: file.path, reason: 'noItem' })
         break
       case 'hdr':
         environments.push(file)
@@ -80,19 +101,10 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
         break
       case 'text':
         if (extensionOf(file.path) === 'mtlx') await takeDefinition(file)
-        else leftOver.push({ path: file.path, reason: 'document' })
+        else documents.push(file)
         break
       case 'pdf':
-        leftOver.push({ path: file.path, reason: 'document' })
-        break
-      case 'gltf':
-      case 'obj':
-      case 'mtl':
-        failures.push({
-          path: file.path,
-          code: 'unsupported',
-          message: 'Models are read as binary glTF (.glb) for now; export it as one.',
-        })
+        documents.push(file)
         break
       case 'zip':
         failures.push({
@@ -113,6 +125,7 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
   items.push(...(await groupMaterials(mapFiles)))
   for (const definition of definitions) attachDefinition(definition)
   for (const picture of pictures) attachPicture(picture)
+  for (const file of documents) attachDocument(file)
   return { items, leftOver, failures }
 
   async function takeDefinition(file: TypedFile): Promise<void> {
@@ -174,6 +187,12 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
     if (!item) items.push(target)
   }
 
+  function attachDocument(file: TypedFile): void {
+    const item = itemBeside(items, file.path)
+    if (item) item.files.push({ file, role: 'document', byContentOnly: false, handednessHint: null })
+    else leftOver.push({ path: file.path, reason: 'document' })
+  }
+
   function attachPicture(file: TypedFile): void {
     const folder = folderOf(file.path)
     const item = items.find(i => i.files.some(f => folderOf(f.file.path) === folder && f.role !== 'picture'))
@@ -182,9 +201,16 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
   }
 }
 
-const folderOf = (path: string): string => path.split('/').slice(0, -1).join('/')
+/** A text that lies where one item only is belongs to it; any other stays with the delivery. */
+function itemBeside(items: readonly RecognizedItem[], path: string): RecognizedItem | null {
+  const folder = folderOf(path)
+  const within = items.filter(i => i.files.some(f => f.file.path.startsWith(folder === '' ? '' : `${folder}/`)))
+  return within.length === 1 && folder !== '' ? within[0] : null
+}
 
-const stemWords = (path: string): string[] => tokenizeName(path).filter(t => !/^\d{1,2}k$/.test(t))
+export const folderOf = (path: string): string => path.split('/').slice(0, -1).join('/')
+
+export const stemWords = (path: string): string[] => tokenizeName(path).filter(t => !/^\d{1,2}k$/.test(t))
 
 /** Several resolutions of one sky are one item: the largest leads, the others are its alternates. */
 function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
@@ -208,7 +234,7 @@ function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
   })
 }
 
-function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
+export function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
   const place = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
   const { path, confidence } = suggestCategory(kind, [...words, ...place])
   return { kind, name: proposeTitle(words), category: path, categoryConfidence: confidence, files, widthMm: null, constants: {} }

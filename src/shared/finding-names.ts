@@ -35,6 +35,8 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   unnamedParts: 'unnamed parts',
   overTriangleBudget: 'over budget',
   externalFileMissing: 'file missing',
+  levelsMissing: 'no levels of detail',
+  levelNotLighter: 'level not lighter',
   targetLosesLook: 'target loses the look',
   pictureUnfit: 'unfit picture',
   pictureLooksLinear: 'picture stored linear',

@@ -76,7 +76,12 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
       .join(', ')}. The rig's own picture is shown instead.`,
   pictureLooksLinear: e =>
     `The picture ${e.file} that came along looks as if it holds linear values saved without their display encoding; it is too dark in the middle.`,
-  externalFileMissing: e => `${e.file} is named but not there.`,
+  externalFileMissing: e =>
+    `${e.file} is named by the model but did not come along, and nothing of that name is in the delivery.`,
+  levelsMissing: e =>
+    `${formatNumber(Number(e.triangles), 0)} triangles and no level of detail: heavy in a scene seen from afar.`,
+  levelNotLighter: e =>
+    `Level ${e.level} has ${formatNumber(Number(e.triangles), 0)} triangles, hardly fewer than the ${formatNumber(Number(e.before), 0)} of the level before.`,
 }
 
 export const describeFinding = (code: FindingCode, evidence: Evidence): string => SENTENCES[code](evidence)

@@ -18,5 +18,6 @@ export const FIX_WORDS: Record<FixCode, { todo: string; done: string }> = {
   turnOutwards: { todo: 'Turn outwards', done: 'turned outwards' },
   reduceToBudget: { todo: 'Reduce to budget', done: 'reduced to budget' },
   nameParts: { todo: 'Name the parts', done: 'parts named' },
+  makeLevels: { todo: 'Make levels of detail', done: 'levels of detail and a stand-in made' },
   recentre: { todo: 'Stand it on the origin', done: 'stood on the origin' },
 }

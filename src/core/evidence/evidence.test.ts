@@ -73,6 +73,7 @@ describe('pictures of findings', () => {
     ],
     materials: [createMaterial('oak')],
     images: [],
+    missingFiles: [],
     strays: { cameras: 0, lights: 0, emptyNodes: 0, animations: 0 },
   })
 

@@ -37,6 +37,8 @@ export const FINDING_SEVERITY = {
   unnamedParts: 'shouldFix',
   overTriangleBudget: 'shouldFix',
   externalFileMissing: 'mustFix',
+  levelsMissing: 'note',
+  levelNotLighter: 'shouldFix',
   targetLosesLook: 'note',
   pictureUnfit: 'note',
   pictureLooksLinear: 'note',

@@ -19,6 +19,7 @@ export const FIX_CODES = [
   'reduceToBudget',
   'nameParts',
   'recentre',
+  'makeLevels',
 ] as const
 export type FixCode = (typeof FIX_CODES)[number]
 
@@ -58,6 +59,8 @@ const FIX_OF: Partial<Record<FindingCode, (finding: Finding) => Fix | null>> = {
   windingInwards: simple('turnOutwards'),
   unnamedParts: simple('nameParts'),
   overTriangleBudget: simple('reduceToBudget', 'triangles', 'budget'),
+  levelsMissing: simple('makeLevels'),
+  levelNotLighter: simple('makeLevels'),
 }
 
 /** The fix that answers a finding; null where only a person can. */

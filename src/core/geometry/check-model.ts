@@ -14,6 +14,8 @@ export interface ModelSubject {
   /** Extent a thing of this category has in its largest dimension, in metres; null when unknown. */
   expectedSizeM: [number, number] | null
   triangleBudget: number | null
+  /** Triangles of the coarser levels of detail that are there, best first. */
+  levels: readonly number[]
 }
 
 export type ModelCheck = (subject: ModelSubject) => Finding[]
@@ -137,7 +139,22 @@ const checkBudget: ModelCheck = ({ triangles, triangleBudget }) =>
     ? [createFinding('overTriangleBudget', { triangles, budget: triangleBudget })]
     : []
 
+/** Below this a whole scene of them is no burden. */
+const LEVELS_WANTED_FROM = 60_000
+
+const checkLevels: ModelCheck = ({ triangles, levels }) => {
+  if (levels.length === 0) return triangles > LEVELS_WANTED_FROM ? [createFinding('levelsMissing', { triangles })] : []
+  return levels.flatMap((count, i) => {
+    const before = i === 0 ? triangles : levels[i - 1]
+    return count > before * 0.9 ? [createFinding('levelNotLighter', { level: i + 1, triangles: count, before })] : []
+  })
+}
+
+const checkMissingFiles: ModelCheck = ({ model }) =>
+  model.missingFiles.map(file => createFinding('externalFileMissing', { file: file.split(/[\\/]/).pop() ?? file }, file))
+
 export const MODEL_CHECKS: readonly ModelCheck[] = [
+  checkMissingFiles,
   checkUnit,
   checkDefaultSurfaces,
   checkPivot,
@@ -149,6 +166,7 @@ export const MODEL_CHECKS: readonly ModelCheck[] = [
   checkDegenerate,
   checkDuplicates,
   checkManifold,
+  checkLevels,
 ]
 
 export const largestExtent = ({ min, max }: Bounds): number => Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
@@ -165,14 +183,19 @@ export interface ModelFacts {
   heightM: number
   depthM: number
   surfaceAreaM2: number
+  /** How many coarser levels of detail there are, and their triangles, best first. */
+  levels?: number
+  levelTriangles?: string
 }
 
 export interface ModelExpectation {
   expectedSizeM: [number, number] | null
   triangleBudget: number | null
+  levels?: readonly number[]
 }
 
 export function analyseModel(model: Model, expectation: ModelExpectation): { facts: ModelFacts; findings: Finding[] } {
+  const levels = expectation.levels ?? []
   let triangles = 0
   let vertices = 0
   let degenerateTriangles = 0
@@ -204,8 +227,9 @@ export function analyseModel(model: Model, expectation: ModelExpectation): { fac
     heightM,
     depthM,
     surfaceAreaM2,
+    ...(levels.length > 0 ? { levels: levels.length, levelTriangles: levels.join(', ') } : {}),
   }
   const edges = model.parts.map(p => countEdges(p.mesh))
-  const subject: ModelSubject = { model, bounds, triangles, degenerateTriangles, edges, ...expectation }
+  const subject: ModelSubject = { model, bounds, triangles, degenerateTriangles, edges, ...expectation, levels }
   return { facts, findings: MODEL_CHECKS.flatMap(check => check(subject)) }
 }

@@ -72,6 +72,7 @@ const modelOf = (mesh: Mesh, change: Partial<Model> = {}, part: Partial<Model['p
   parts: [{ name: 'seat', mesh, material: 0, hasUvs: true, ...part }],
   materials: [createMaterial('Oak', { baseColor: [0.3, 0.2, 0.1] })],
   images: [],
+  missingFiles: [],
   strays: { cameras: 0, lights: 0, emptyNodes: 0, animations: 0 },
   ...change,
 })

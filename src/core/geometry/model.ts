@@ -21,6 +21,8 @@ export interface Model {
   parts: ModelPart[]
   materials: OpenPbrMaterial[]
   images: ModelImage[]
+  /** Addresses of files that the model names and that did not come along. */
+  missingFiles: string[]
   /** Cameras, lights, empty nodes and animations that came along. */
   strays: { cameras: number; lights: number; emptyNodes: number; animations: number }
 }

@@ -88,9 +88,16 @@ export function modelFromDocument(document: Document): Model {
     parts,
     materials,
     images,
+    missingFiles: readMissing(root.getExtras()[MISSING_FILES]),
     strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
   }
 }
+
+/** Under which the addresses of missing files are kept in the extras of a document's root, so that they are known as long as it is. */
+export const MISSING_FILES = 'missingFiles'
+
+const readMissing = (value: unknown): string[] =>
+  Array.isArray(value) ? value.filter((v): v is string => typeof v === 'string').slice(0, 1000) : []
 
 function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: boolean } | null {
   const TRIANGLES = 4

@@ -37,3 +37,23 @@ export function extractChannel(image: Image, channel: number): FloatImage {
   for (let i = 0; i < out.data.length; i++) out.data[i] = image.data[i * image.channels + channel] * scale
   return out
 }
+
+/** Rows that are looked at where a mean or a share is wanted: more of them change neither. */
+const ROWS = 1024
+
+/** Every how many rows to look, for means and shares. */
+export const rowStride = ({ height }: Image): number => Math.max(1, Math.floor(height / ROWS))
+
+/** Mean of one channel, in 0..1 (float images: as it is). */
+export function meanOfChannel(image: Image, channel: number): number {
+  const { width, height, channels, data } = image
+  const stride = rowStride(image)
+  let sum = 0
+  let count = 0
+  for (let y = 0; y < height; y += stride) {
+    const start = y * width * channels + channel
+    for (let x = 0, p = start; x < width; x++, p += channels) sum += data[p]
+    count += width
+  }
+  return count > 0 ? sum / count / fullScale(data) : 0
+}

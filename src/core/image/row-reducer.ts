@@ -18,7 +18,7 @@ export class RowReducer {
    * @throws RangeError when a side would grow
    */
   constructor(
-    private readonly srcWidth: number,
+    srcWidth: number,
     private readonly srcHeight: number,
     readonly width: number,
     readonly height: number,

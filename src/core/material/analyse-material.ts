@@ -1,7 +1,6 @@
 import { linearToSrgbByte } from '../color/srgb'
 import type { Finding } from '../findings/finding'
-import { type ByteImage, extractChannel } from '../image/image'
-import { mean } from '../math/statistics'
+import { type ByteImage, extractChannel, meanOfChannel } from '../image/image'
 import { checkColorEncoding, checkColorProfile } from './checks/encoding-checks'
 import { checkBakedLight } from './checks/light-checks'
 import { checkNormalHandedness, checkNormalLength } from './checks/normal-checks'
@@ -73,7 +72,8 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
     heightPx: largest?.heightPx ?? 0,
   }
   Object.assign(facts, computeSizeFacts(subject.widthMm, facts.widthPx, facts.heightPx))
-  if (normal && normal.image.channels >= 3) facts.normalMapHandedness = findNormalHandedness(normal.image).handedness
+  const handedness = normal && normal.image.channels >= 3 ? findNormalHandedness(normal.image) : undefined
+  if (handedness) facts.normalMapHandedness = handedness.handedness
   if (color && color.image.data instanceof Uint8Array) {
     const image = color.image as ByteImage
     const { albedo, lrv } = computeMeanAlbedo(image)
@@ -84,14 +84,14 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
       .join(', ')
   }
   if (roughness) {
-    const value = mean(extractChannel(roughness.image, 0).data)
+    const value = meanOfChannel(roughness.image, 0)
     facts.meanRoughness = roughness.role === 'gloss' ? 1 - value : value
   }
   if (metalness) {
     const values = extractChannel(metalness.image, 0).data
     facts.metalShare = values.reduce((sum, v) => sum + (v > 0.5 ? 1 : 0), 0) / values.length
   }
-  return { facts, findings: MATERIAL_CHECKS.flatMap(check => check(subject)) }
+  return { facts, findings: MATERIAL_CHECKS.flatMap(check => check({ ...subject, handedness })) }
 }
 
 /** What follows from the real-world width of one repeat; nothing while that is not known. */

@@ -1,5 +1,6 @@
 import type { Finding } from '../findings/finding'
 import type { Image } from '../image/image'
+import type { HandednessVerdict } from './normal-map'
 import type { MapRole } from './texture-set'
 
 /** A decoded map as a check sees it: at working size, with what the file itself is. */
@@ -21,6 +22,8 @@ export interface MaterialSubject {
   /** Real-world width of one repeat; null when nobody has said. */
   widthMm: number | null
   category: string | null
+  /** Which way up the normal map is, where that was found out already; it is asked for more than once. */
+  handedness?: HandednessVerdict
 }
 
 export type MaterialCheck = (subject: MaterialSubject) => Finding[]

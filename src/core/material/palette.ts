@@ -1,6 +1,6 @@
 import { linearToOklab, oklabToLinear } from '../color/oklab'
 import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
-import type { ByteImage } from '../image/image'
+import { type ByteImage, rowStride } from '../image/image'
 import type { Vec3 } from '../math/vec3'
 
 export interface PaletteColor {
@@ -83,15 +83,19 @@ const squaredDistance = (pixels: Float64Array, i: number, c: Vec3): number =>
 
 /** Mean linear colour of an 8-bit sRGB image, and its light reflectance value 100 Y. */
 export function computeMeanAlbedo(image: ByteImage): { albedo: Vec3; lrv: number } {
-  const sum: Vec3 = [0, 0, 0]
-  const count = image.width * image.height
-  const grey = image.channels < 3
-  for (let i = 0; i < count; i++) {
-    const p = i * image.channels
-    sum[0] += SRGB_TO_LINEAR[image.data[p]]
-    sum[1] += SRGB_TO_LINEAR[image.data[grey ? p : p + 1]]
-    sum[2] += SRGB_TO_LINEAR[image.data[grey ? p : p + 2]]
+  const { width, height, channels, data } = image
+  const stride = rowStride(image)
+  // Codes are counted first: there are 256 of them and millions of texels.
+  const meanLight = (channel: number): number => {
+    const counts = new Float64Array(256)
+    let count = 0
+    for (let y = 0; y < height; y += stride, count += width)
+      for (let x = 0, p = y * width * channels + channel; x < width; x++, p += channels) counts[data[p]]++
+    let sum = 0
+    for (let code = 0; code < 256; code++) sum += counts[code] * SRGB_TO_LINEAR[code]
+    return sum / count
   }
-  const albedo: Vec3 = [sum[0] / count, sum[1] / count, sum[2] / count]
+  const red = meanLight(0)
+  const albedo: Vec3 = channels < 3 ? [red, red, red] : [red, meanLight(1), meanLight(2)]
   return { albedo, lrv: 100 * luminance(...albedo) }
 }

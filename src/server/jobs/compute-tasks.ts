@@ -16,6 +16,8 @@ import type { DeliveryRequest } from '#shared/contracts/projects.contract'
 export interface ComputeTasks {
   recognize: { input: { files: SourceFile[] }; output: Recognition }
   inspect: { input: { source: ItemSource; category: string }; output: Inspection }
+  /** The models of an item that name other files, each as one file that names none. */
+  assemble: { input: { source: ItemSource }; output: DerivedFile[] }
   fix: { input: { source: ItemSource; fixes: Fix[] }; output: DerivedFile[] }
   preview: {
     input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }

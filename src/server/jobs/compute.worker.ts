@@ -4,6 +4,7 @@ import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/develop'
 import { applyFixes } from '#files/apply-fixes'
+import { assembleItem } from '#files/assemble-item'
 import { encodeExr } from '#files/encode-exr'
 import { encodePicture } from '#files/encode-picture'
 import { inspectItem } from '#files/inspect-item'
@@ -23,6 +24,7 @@ type Runner<T extends TaskName> = (
 const RUNNERS: { [T in TaskName]: Runner<T> } = {
   recognize: ({ files }) => recognizeDelivery(files),
   inspect: ({ source, category }) => inspectItem(source, category, { withPictures: true }),
+  assemble: ({ source }) => assembleItem(source),
   fix: ({ source, fixes }) => applyFixes(source, fixes),
   preview: async ({ source, rig, quality, seed }, onProgress) => {
     const result = await previewItem(source, rig, quality, { seed }, share => {

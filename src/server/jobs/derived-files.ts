@@ -15,7 +15,10 @@ export async function putDerivedFiles<T extends { path: string; role: string; ha
   for (const { from, path, role, handednessHint, bytes } of derived) {
     const hash = await rememberBytes(context, bytes, MEDIA_TYPES[claimedType(path)])
     const at = mended.findIndex(f => f.path === from)
-    mended[at] = { ...mended[at], path, role, hash, handednessHint }
+    if (at >= 0) mended[at] = { ...mended[at], path, role, hash, handednessHint }
+    // One of several that stand beside the rest, in place of an earlier one of its name.
+    else
+      mended.splice(0, mended.length, ...mended.filter(f => f.path !== path), { ...mended[0], path, role, hash, handednessHint })
   }
   return mended
 }

@@ -21,7 +21,8 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
   const [batch] = await db.select().from(batches).where(eq(batches.id, row.batchId))
   const tell = { topic: 'batch', libraryId: batch.libraryId, batchId: batch.id } as const
   try {
-    const { complaint, ...mended } = await applyChosenFixes(context, row)
+    const assembled = await assembleModels(context, row)
+    const { complaint, ...mended } = await applyChosenFixes(context, assembled)
     const source = await openRow(context, { ...row, ...mended })
     const inspection = await context.intakePool.run('inspect', { source, category: row.category })
     const { facts, failures, fingerprint } = inspection
@@ -77,6 +78,25 @@ async function openRow(
 ): Promise<ItemSource> {
   return { kind, name, widthMm, constants, files: await openFiles(context, files) }
 }
+
+/**
+ * A model that came in several files becomes one, under the same name; what it was made of stays with the item. Written down at once, so
+ * that it is what the fixes begin with, and done once.
+ */
+async function assembleModels(context: WorkContext, row: Row): Promise<Row> {
+  const { kind, files } = row
+  if (kind !== 'model' || row.sourceFiles || files.every(f => !isModelRole(f.role) || /\.glb$/i.test(f.path))) return row
+  const made = await context.intakePool.run('assemble', { source: await openRow(context, row) })
+  if (made.length === 0) return row
+  const originals = files
+    .filter(f => made.some(m => m.from === f.path) && !/\.glb$/i.test(f.path))
+    .map(f => ({ ...f, role: 'modelPart' }))
+  const next = [...(await putDerivedFiles(context, files, made)), ...originals]
+  await context.db.update(batchItems).set({ files: next }).where(eq(batchItems.id, row.id))
+  return { ...row, files: next }
+}
+
+const isModelRole = (role: string): boolean => role === 'model' || role === 'lod'
 
 interface Mended extends Pick<Row, 'files' | 'fixes' | 'appliedFixes'> {
   /** Why nothing came of a fix. */

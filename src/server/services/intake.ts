@@ -2,6 +2,7 @@ import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm'
 import type { Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
 import { findCategory } from '#core/standard/categories'
+import { isMapRole } from '#files/load-item'
 import type { Batch, BatchItem, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import { newBatchSchema } from '#shared/contracts/intake.contract'
 import { describeFinding } from '#shared/finding-words'
@@ -190,7 +191,7 @@ export const toFindingView = (f: Finding & { id?: number }, pictures: { before: 
 
 /** A surface with maps repeats at some size, and nothing renders right before somebody says which. */
 export const needsWidth = (row: BatchItemRow): boolean =>
-  row.kind === 'material' && row.widthMm === null && row.files.some(f => !['definition', 'picture', 'alternate'].includes(f.role))
+  row.kind === 'material' && row.widthMm === null && row.files.some(f => isMapRole(f.role))
 
 /** Hash of one file of a batch item, for the lead's pictures and the live view. */
 export async function getBatchItemFile(db: Connection, actor: Actor, batchId: number, itemId: number, index: number) {

@@ -3,6 +3,7 @@ import { and, desc, eq, inArray, type SQL, type SQLWrapper, sql } from 'drizzle-
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import { RENDERER_REVISION } from '#core/render/preview'
 import type { QualityName, Rig } from '#core/render/rig'
+import { isShownRole } from '#files/load-item'
 import type { Preview } from '#shared/contracts/items.contract'
 import { type Actor, visibleLibraries } from '../db/access'
 import type { Connection } from '../db/database'
@@ -24,7 +25,7 @@ export interface RenderInput {
 /** Key of all that a picture of an item depends on, apart from the rig. */
 export function computeInputKey({ files, widthMm, constants }: RenderInput): string {
   const parts = files
-    .filter(f => !['picture', 'alternate', 'definition'].includes(f.role))
+    .filter(f => isShownRole(f.role))
     .map(f => [f.role, f.hash, f.handednessHint])
     .sort((a, b) => JSON.stringify(a).localeCompare(JSON.stringify(b)))
   return createHash('sha256')

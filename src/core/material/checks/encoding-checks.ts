@@ -1,11 +1,14 @@
 import { isSrgbProfile } from '../../codecs/icc'
-import { linearToSrgbByte } from '../../color/srgb'
+import { decodeSrgb } from '../../color/srgb'
 import { createFinding } from '../../findings/finding'
-import { fullScale } from '../../image/image'
+import { fullScale, rowStride } from '../../image/image'
 import { type MaterialCheck, mapOf } from '../material-subject'
 
 const LOW = 30
 const HIGH = 240
+/** Linear values that the encoding makes LOW and HIGH of. */
+const LOWEST_SOUND = decodeSrgb((LOW - 0.5) / 255)
+const HIGHEST_SOUND = decodeSrgb((HIGH + 0.5) / 255)
 /** As it is, half of it is darker than charcoal; with its encoding, nearly all of it is a surface that exists. */
 const LEAST_DARK = 0.5
 const LEAST_SOUND = 0.9
@@ -16,16 +19,15 @@ export const checkColorEncoding: MaterialCheck = subject => {
   if (!map || map.image.channels < 3) return []
   const { image } = map
   const scale = 1 / fullScale(image.data)
-  const count = image.width * image.height
-  let dark = 0
-  let sound = 0
-  for (let p = 0; p < count; p++) {
-    const at = p * image.channels
-    const peak = Math.max(image.data[at], image.data[at + 1], image.data[at + 2]) * scale
-    const encoded = linearToSrgbByte(peak)
-    if (peak * 255 < LOW) dark++
-    if (encoded >= LOW && encoded <= HIGH) sound++
-  }
+  const { width, height, channels, data } = image
+  const stride = rowStride(image)
+  let [dark, sound, count] = [0, 0, 0]
+  for (let y = 0; y < height; y += stride, count += width)
+    for (let x = 0, at = y * width * channels; x < width; x++, at += channels) {
+      const peak = Math.max(data[at], data[at + 1], data[at + 2]) * scale
+      if (peak * 255 < LOW) dark++
+      if (peak >= LOWEST_SOUND && peak <= HIGHEST_SOUND) sound++
+    }
   const evidence = { darkShare: dark / count, soundShareEncoded: sound / count }
   return evidence.darkShare > LEAST_DARK && evidence.soundShareEncoded > LEAST_SOUND
     ? [createFinding('colorLooksLinear', evidence, map.path)]

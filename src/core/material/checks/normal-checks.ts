@@ -5,7 +5,7 @@ import { findNormalHandedness, measureNormalLengths } from '../normal-map'
 export const checkNormalHandedness: MaterialCheck = subject => {
   const map = mapOf(subject, 'normal')
   if (!map || map.image.channels < 3) return []
-  const verdict = findNormalHandedness(map.image)
+  const verdict = subject.handedness ?? findNormalHandedness(map.image)
   return verdict.handedness === 'directX'
     ? [createFinding('normalDirectX', { curlRatio: verdict.curlRatio, confidence: verdict.confidence }, map.path)]
     : []

@@ -1,6 +1,5 @@
 import { createFinding } from '../../findings/finding'
-import { extractChannel, fullScale } from '../../image/image'
-import { mean } from '../../math/statistics'
+import { extractChannel, fullScale, meanOfChannel, rowStride } from '../../image/image'
 import { type MaterialCheck, mapOf } from '../material-subject'
 
 /** 8-bit sRGB codes between which the albedo of real, dry, non-metallic surfaces lies (charcoal to fresh snow). */
@@ -17,14 +16,17 @@ export const checkAlbedoRange: MaterialCheck = subject => {
   let outside = 0
   let dark = 0
   let counted = 0
-  for (let i = 0; i < image.width * image.height; i++) {
-    if (metalImage && metalImage.data[i * metalImage.channels] / fullScale(metalImage.data) > 0.5) continue
-    const p = i * image.channels
-    const peak = Math.max(image.data[p], image.data[p + 1], image.data[p + 2]) * scale
-    counted++
-    if (peak < DIELECTRIC_LOW) dark++
-    if (peak < DIELECTRIC_LOW || peak > DIELECTRIC_HIGH) outside++
-  }
+  const { width, height, channels, data } = image
+  const stride = rowStride(image)
+  const metalHalf = metalImage ? fullScale(metalImage.data) / 2 : 0
+  for (let y = 0; y < height; y += stride)
+    for (let i = y * width, p = i * channels; i < (y + 1) * width; i++, p += channels) {
+      if (metalImage && metalImage.data[i * metalImage.channels] > metalHalf) continue
+      const peak = Math.max(data[p], data[p + 1], data[p + 2]) * scale
+      counted++
+      if (peak < DIELECTRIC_LOW) dark++
+      if (peak < DIELECTRIC_LOW || peak > DIELECTRIC_HIGH) outside++
+    }
   const outsideShare = counted > 0 ? outside / counted : 0
   return outsideShare > 0.05
     ? [
@@ -59,7 +61,7 @@ export const checkGlossAsRoughness: MaterialCheck = subject => {
   const map = mapOf(subject, 'roughness')
   const band = EXPECTED_ROUGHNESS.find(([pattern]) => subject.category && pattern.test(subject.category))
   if (!map || !band) return []
-  const found = mean(extractChannel(map.image, 0).data)
+  const found = meanOfChannel(map.image, 0)
   const outside = found < band[1] - 0.05 || found > band[2] + 0.05
   const invertedFits = 1 - found >= band[1] && 1 - found <= band[2]
   return outside && invertedFits
