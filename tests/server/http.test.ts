@@ -1,52 +1,25 @@
-import { writeFile } from 'node:fs/promises'
-import type { Server } from 'node:http'
-import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
-import pino from 'pino'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { batchFiles } from '../../src/server/db/intake.table'
 import { publish } from '../../src/server/db/notify'
-import { createApp } from '../../src/server/http/app'
 import { createBatch } from '../../src/server/services/intake'
-import { readSettings } from '../../src/server/settings'
 import { ENDPOINTS } from '../../src/shared/contracts/endpoints'
 import { problemSchema } from '../../src/shared/contracts/failure.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
+import { serve } from './serve'
 import { createWork, takeIn } from './take-in'
 
 let world: TestWorld
-let server: Server
 let base: string
-let stop: () => Promise<void>
+let close: () => Promise<void>
 
 beforeAll(async () => {
   world = await createTestWorld()
-  const settings = readSettings({
-    MUSCOVITE_DATABASE_URL: world.url,
-    MUSCOVITE_DATA: world.folder,
-    MUSCOVITE_MAX_UPLOAD_GB: '0.001',
-  })
-  const web = join(world.folder, 'web')
-  await import('node:fs/promises').then(fs => fs.mkdir(join(web, 'assets'), { recursive: true }))
-  await writeFile(join(web, 'index.html'), '<title>Muscovite</title>')
-  const created = await createApp({
-    context: world.context,
-    pool: world.pool,
-    settings,
-    sessionSecret: 'a secret for tests only',
-    webFolder: web,
-    log: pino({ level: 'silent' }),
-  })
-  stop = created.stop
-  server = created.app.listen(0, '127.0.0.1')
-  await new Promise(resolve => server.once('listening', resolve))
-  base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
+  ;({ base, close } = await serve(world, { MUSCOVITE_MAX_UPLOAD_GB: '0.001' }))
 })
 afterAll(async () => {
-  await stop()
-  server.closeAllConnections()
-  server.close()
+  await close()
   await world.close()
 })
 

@@ -1,5 +1,5 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
-import { mkdir } from 'node:fs/promises'
+import { mkdir, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { FileStore } from '@tus/file-store'
 import { Server, type Upload } from '@tus/server'
@@ -7,7 +7,7 @@ import type { Express, Response } from 'express'
 import { uploadMetadataSchema } from '#shared/contracts/intake.contract'
 import type { Person } from '#shared/contracts/session.contract'
 import type { Context } from '../services/context'
-import { addBatchFile, getBatchRow } from '../services/intake'
+import { addBatchFile, getReceivingBatch } from '../services/intake'
 import { ProblemError } from '../services/problem'
 import type { Settings } from '../settings'
 import { getActor } from './session'
@@ -45,9 +45,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
     onUploadCreate: async (_req, upload) => {
       try {
         const { batchId } = readMetadata(upload)
-        const batch = await getBatchRow(context.db, callers.getStore()!, batchId)
-        if (batch.state !== 'receiving')
-          throw new ProblemError('conflict', 'This batch is closed to new files; start another for them.')
+        await getReceivingBatch(context.db, callers.getStore()!, batchId)
         return {}
       } catch (error) {
         throw refuse(error)
@@ -56,8 +54,12 @@ export async function mountUploads(app: Express, context: Context, settings: Set
     onUploadFinish: async (_req, upload) => {
       try {
         const { batchId, path } = readMetadata(upload)
-        await addBatchFile(context, callers.getStore()!, batchId, path, join(folder, upload.id))
-        await store.configstore.delete(upload.id)
+        // An empty file is whole as soon as it is begun, and the upload server still asks for it after this.
+        const isEmpty = upload.size === 0
+        const whole = join(folder, isEmpty ? `${upload.id}.empty` : upload.id)
+        if (isEmpty) await writeFile(whole, '')
+        await addBatchFile(context, callers.getStore()!, batchId, path, whole)
+        if (!isEmpty) await store.configstore.delete(upload.id)
         return {}
       } catch (error) {
         throw refuse(error)

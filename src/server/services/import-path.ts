@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto'
-import { copyFile, mkdir, readdir, stat } from 'node:fs/promises'
-import { basename, join, relative } from 'node:path'
+import { copyFile, mkdir } from 'node:fs/promises'
+import { basename, join } from 'node:path'
+import { collectPaths } from '#files/collect-paths'
 import type { Actor } from '../db/access'
 import type { Context } from './context'
 import { addBatchFile, createBatch, sortBatch } from './intake'
@@ -20,7 +21,7 @@ export async function importPath(
   actor: Actor,
   { path, library, title, maker = '' }: ImportWish,
 ): Promise<number> {
-  const files = await listFiles(path)
+  const files = await collectPaths(path)
   if (files.length === 0) throw new ProblemError('badRequest', `${basename(path)} holds no files.`)
   const batchId = await createBatch(context, actor, { library, title: title ?? basename(path), maker, licence: '' })
   await mkdir(context.temporaryFolder, { recursive: true })
@@ -31,17 +32,4 @@ export async function importPath(
   }
   await sortBatch(context, actor, batchId)
   return batchId
-}
-
-/** Every file at or below a path, under the path it is known by in the delivery; hidden ones are nobody's delivery. */
-async function listFiles(path: string): Promise<{ diskPath: string; path: string }[]> {
-  const info = await stat(path)
-  if (!info.isDirectory()) return [{ diskPath: path, path: basename(path) }]
-  const entries = await readdir(path, { recursive: true, withFileTypes: true })
-  return entries
-    .filter(e => e.isFile())
-    .map(e => join(e.parentPath, e.name))
-    .map(diskPath => ({ diskPath, path: `${basename(path)}/${relative(path, diskPath)}` }))
-    .filter(f => !f.path.split('/').some(part => part.startsWith('.')))
-    .sort((a, b) => a.path.localeCompare(b.path))
 }

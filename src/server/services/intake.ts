@@ -56,15 +56,31 @@ export async function addBatchFile(
   path: string,
   diskPath: string,
 ): Promise<void> {
-  const batch = await getBatchRow(context.db, actor, batchId)
-  if (batch.state !== 'receiving')
-    throw new ProblemError('conflict', 'This batch is closed to new files; start another for them.')
+  await getReceivingBatch(context.db, actor, batchId)
   const stored = await context.storage.takeFile(diskPath)
   await rememberFile(context.db, context.storage, stored, path)
-  await context.db
+  await putBatchFile(context.db, batchId, path, stored)
+}
+
+/** A batch that still takes files; throws where it does not. */
+export async function getReceivingBatch(db: Connection, actor: Actor, batchId: number): Promise<BatchRow> {
+  const batch = await getBatchRow(db, actor, batchId)
+  if (batch.state !== 'receiving')
+    throw new ProblemError('conflict', 'This batch is closed to new files; start another for them.')
+  return batch
+}
+
+/** A stored file under its path in a batch. */
+export async function putBatchFile(
+  db: Connection,
+  batchId: number,
+  path: string,
+  { hash, size }: { hash: string; size: number },
+): Promise<void> {
+  await db
     .insert(batchFiles)
-    .values({ batchId, path: cleanPath(path), ...stored })
-    .onConflictDoUpdate({ target: [batchFiles.batchId, batchFiles.path], set: { hash: stored.hash, size: stored.size } })
+    .values({ batchId, path: cleanPath(path), hash, size })
+    .onConflictDoUpdate({ target: [batchFiles.batchId, batchFiles.path], set: { hash, size } })
 }
 
 /** Relative and without steps upwards, whatever a browser or a script says. */

@@ -6,6 +6,8 @@ import {
   batchSchema,
   batchSummarySchema,
   chooseFixesSchema,
+  claimedFilesSchema,
+  claimFilesSchema,
   editBatchItemsSchema,
   fileItemsSchema,
   newBatchSchema,
@@ -202,6 +204,14 @@ export const ENDPOINTS = {
     summary: 'The worklist of a delivery',
     params: z.object({ id }),
     response: batchSchema,
+  }),
+  claimFiles: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/claim',
+    summary: 'Take files into a delivery whose bytes are here already, by their SHA-256; the rest has to be sent',
+    params: z.object({ id }),
+    body: claimFilesSchema,
+    response: claimedFilesSchema,
   }),
   sortBatch: endpoint({
     method: 'post',

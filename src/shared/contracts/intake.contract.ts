@@ -115,6 +115,18 @@ export type ChooseFixes = z.infer<typeof chooseFixesSchema>
 
 export const fileItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(2000) })
 
+/** Files that somebody is about to send, by what they hold. */
+export const claimFilesSchema = z.object({
+  files: z
+    .array(
+      z.object({ path: z.string().min(1).max(1000), hash: z.string().regex(/^[0-9a-f]{64}$/), size: z.number().int().min(0) }),
+    )
+    .min(1)
+    .max(2000),
+})
+export type ClaimFiles = z.infer<typeof claimFilesSchema>
+export const claimedFilesSchema = z.object({ taken: z.array(z.string()) })
+
 /** What an upload says of itself, in the metadata of the resumable protocol. */
 export const uploadMetadataSchema = z.object({
   batchId: z.coerce.number().int(),

@@ -1,6 +1,7 @@
 import type { Express } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { claimFiles } from '../../services/claim-files'
 import type { Context } from '../../services/context'
 import { fileBatchItems, unfileBatchItems } from '../../services/file-items'
 import { chooseFixes } from '../../services/fix-items'
@@ -28,6 +29,9 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
   route(app, db, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
   route(app, db, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))
+  route(app, db, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
+    taken: await claimFiles(context, actor, params.id, body),
+  }))
   route(app, db, ENDPOINTS.sortBatch, async ({ actor, params }) => {
     await sortBatch(context, actor, params.id)
     return DONE

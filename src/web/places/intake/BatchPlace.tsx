@@ -82,6 +82,7 @@ function UploadLine({ batchId, upload }: { batchId: number; upload: UploadProgre
         </span>
         <span className="figures text-xs text-quiet">
           {formatBytes(upload.sentBytes)} of {formatBytes(upload.bytes)}
+          {upload.knownFiles > 0 && `, ${plural(upload.knownFiles, 'file')} here already`}
         </span>
         <Button className="ml-auto" onClick={() => (paused ? runningUpload(batchId)?.resume() : runningUpload(batchId)?.pause())}>
           {paused ? 'Go on' : 'Pause'}

@@ -1,5 +1,7 @@
 import { Upload } from 'tus-js-client'
+import { claimedFilesSchema } from '#shared/contracts/intake.contract'
 import type { AppDispatch } from '../../app/store'
+import { hashFile } from './hash-file'
 import { type UploadProgress, uploadChanged } from './uploads.slice'
 
 export interface DroppedFile {
@@ -10,6 +12,8 @@ export interface DroppedFile {
 
 const AT_ONCE = 3
 const CHUNK_BYTES = 32 * 1024 ** 2
+/** Below this sending is no slower than asking. */
+const LEAST_HASHED = 64 * 1024
 const RETRY_DELAYS_MS = [0, 1000, 3000, 10_000, 30_000]
 const TELL_EVERY_MS = 150
 
@@ -33,12 +37,14 @@ export function sendFiles(
     doneFiles: 0,
     bytes: dropped.reduce((sum, d) => sum + d.file.size, 0),
     sentBytes: 0,
+    knownFiles: 0,
     refused: [],
     state: 'sending',
   }
   const sent = new Map<string, number>()
   const waiting = [...dropped]
   const active = new Set<Upload>()
+  let claiming = 0
   let told = 0
   const tell = (now = false) => {
     if (!now && performance.now() - told < TELL_EVERY_MS) return
@@ -46,8 +52,8 @@ export function sendFiles(
     progress.sentBytes = [...sent.values()].reduce((a, b) => a + b, 0)
     dispatch(uploadChanged({ batchId, progress: { ...progress, refused: [...progress.refused] } }))
   }
-  const settle = (upload: Upload) => {
-    active.delete(upload)
+  const settle = (upload: Upload | null) => {
+    if (upload) active.delete(upload)
     progress.doneFiles++
     if (progress.doneFiles === progress.files) {
       progress.state = 'done'
@@ -58,7 +64,35 @@ export function sendFiles(
     tell()
     pump()
   }
-  const start = ({ path, file }: DroppedFile) => {
+  /** Bytes that the library has already are not sent again. */
+  const isHereAlready = async ({ path, file }: DroppedFile): Promise<boolean> => {
+    if (file.size < LEAST_HASHED) return false
+    const hash = await hashFile(file)
+    if (hash === null) return false
+    try {
+      const response = await fetch(`/api/batches/${batchId}/claim`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ files: [{ path, hash, size: file.size }] }),
+      })
+      if (!response.ok) return false
+      return claimedFilesSchema.parse(await response.json()).taken.length > 0
+    } catch {
+      return false
+    }
+  }
+  const begin = async (dropped: DroppedFile) => {
+    claiming++
+    const isHere = await isHereAlready(dropped)
+    claiming--
+    if (isHere) {
+      sent.set(dropped.path, dropped.file.size)
+      progress.knownFiles++
+      settle(null)
+    } else if (progress.state === 'sending') send(dropped)
+    else waiting.unshift(dropped)
+  }
+  const send = ({ path, file }: DroppedFile) => {
     const upload: Upload = new Upload(file, {
       endpoint: '/api/uploads',
       chunkSize: CHUNK_BYTES,
@@ -89,7 +123,7 @@ export function sendFiles(
       .catch(() => upload.start())
   }
   const pump = () => {
-    while (progress.state === 'sending' && active.size < AT_ONCE && waiting.length > 0) start(waiting.shift()!)
+    while (progress.state === 'sending' && active.size + claiming < AT_ONCE && waiting.length > 0) void begin(waiting.shift()!)
   }
   tell(true)
   pump()

@@ -5,6 +5,8 @@ export interface UploadProgress {
   doneFiles: number
   bytes: number
   sentBytes: number
+  /** Files that the library had already and that were not sent. */
+  knownFiles: number
   /** Files that would not go up, with the reason; the others went on. */
   refused: { path: string; reason: string }[]
   state: 'sending' | 'paused' | 'done'

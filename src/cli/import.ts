@@ -1,0 +1,209 @@
+import { createHash } from 'node:crypto'
+import { createReadStream } from 'node:fs'
+import { basename } from 'node:path'
+import * as tus from 'tus-js-client'
+import { z } from 'zod'
+import { collectPaths, type LocalFile } from '#files/collect-paths'
+import { type Batch, batchSchema, claimedFilesSchema } from '#shared/contracts/intake.contract'
+import { sessionSchema } from '#shared/contracts/session.contract'
+
+export interface ImportWish {
+  path: string
+  /** Key or title of a library. */
+  library: string
+  title?: string
+  maker?: string
+  licence?: string
+  /** Address of a running Muscovite. */
+  server: string
+  /** Who brings it; a demo installation's lead when nobody is named. */
+  email?: string
+  password?: string
+  /** Wait until everything is sorted and measured. */
+  wait: boolean
+}
+
+/** A failure that the caller reads as a sentence. */
+export class ImportError extends Error {}
+
+export interface ImportResult {
+  batchId: number
+  address: string
+  files: number
+  /** Of these, those that were there already and were not sent. */
+  known: number
+  /** Null when nobody waited. */
+  batch: Batch | null
+}
+
+const CHUNK_BYTES = 32 * 1024 ** 2
+const AT_ONCE = 3
+const LEAST_HASHED = 64 * 1024
+const ASK_EVERY_MS = 1000
+
+/**
+ * Takes what lies at a path into a running Muscovite as a delivery of its own, over its ordinary interface. Given again after it broke
+ * off, it sends only what did not arrive: the rest is known by its hash.
+ * @param report gets short lines on how it goes on
+ * @throws ImportError with what went wrong and what was kept
+ */
+export async function importDelivery(wish: ImportWish, report: (line: string) => void): Promise<ImportResult> {
+  const files = await collectPaths(wish.path).catch(() => {
+    throw new ImportError(`${wish.path} is not there, or may not be read.`)
+  })
+  if (files.length === 0) throw new ImportError(`${wish.path} holds no files.`)
+  const client = await signIn(wish)
+  const library = client.libraries.find(l => [l.key, l.title].some(n => n.toLowerCase() === wish.library.toLowerCase()))
+  if (!library)
+    throw new ImportError(
+      `There is no library ${wish.library} for ${client.name}. There are: ${client.libraries.map(l => l.key).join(', ')}.`,
+    )
+  const { id: batchId } = z.object({ id: z.number() }).parse(
+    await client.ask('POST', '/api/batches', {
+      library: library.key,
+      title: wish.title ?? basename(wish.path).replace(/\.zip$/i, ''),
+      maker: wish.maker ?? '',
+      licence: wish.licence ?? '',
+    }),
+  )
+  const address = `${wish.server}/intake/${batchId}`
+  const known = await sendAll(client, batchId, files, report)
+  await client.ask('POST', `/api/batches/${batchId}/sort`)
+  const result = { batchId, address, files: files.length, known }
+  if (!wish.wait) return { ...result, batch: null }
+  for (;;) {
+    await new Promise(resolve => setTimeout(resolve, ASK_EVERY_MS))
+    const batch = batchSchema.parse(await client.ask('GET', `/api/batches/${batchId}`))
+    const measuring = batch.items.filter(i => i.state === 'measuring').length
+    if (batch.state === 'open' && measuring === 0) return { ...result, batch }
+    report(batch.state === 'open' ? `measured ${batch.items.length - measuring} of ${batch.items.length}` : 'sorting')
+  }
+}
+
+interface Client {
+  name: string
+  libraries: { key: string; title: string }[]
+  cookie: string
+  server: string
+  ask: (method: 'GET' | 'POST', path: string, body?: unknown) => Promise<unknown>
+}
+
+async function signIn({ server, email, password }: ImportWish): Promise<Client> {
+  const call = async (method: string, path: string, body: unknown, cookie: string): Promise<Response> => {
+    try {
+      return await fetch(server + path, {
+        method,
+        headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...(cookie ? { Cookie: cookie } : {}) },
+        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      })
+    } catch {
+      throw new ImportError(`No Muscovite answers at ${server}. Start it, or name another address with --server.`)
+    }
+  }
+  const read = async (response: Response): Promise<unknown> => {
+    const answer: unknown = await response.json().catch(() => null)
+    if (response.ok) return answer
+    const said = z.object({ message: z.string() }).safeParse(answer)
+    throw new ImportError(said.success ? said.data.message : `The server answered with ${response.status}.`)
+  }
+  const open = sessionSchema.parse(await read(await call('GET', '/api/session', undefined, '')))
+  const [demo] = open.demoPeople
+  const who = email ? { email, password: password ?? '' } : demo ? { email: demo.email, password: demo.password } : null
+  if (!who) throw new ImportError('Say who brings it: --as EMAIL, with the password in MUSCOVITE_PASSWORD.')
+  const response = await call('POST', '/api/session', who, '')
+  const session = sessionSchema.parse(await read(response))
+  const cookie = response.headers.getSetCookie()[0]?.split(';')[0] ?? ''
+  return {
+    name: session.person?.name ?? who.email,
+    libraries: session.libraries,
+    cookie,
+    server,
+    ask: async (method, path, body) => read(await call(method, path, body, cookie)),
+  }
+}
+
+async function sendAll(
+  client: Client,
+  batchId: number,
+  files: readonly LocalFile[],
+  report: (line: string) => void,
+): Promise<number> {
+  let done = 0
+  let known = 0
+  const queue = files.values()
+  await Promise.all(
+    Array.from({ length: AT_ONCE }, async () => {
+      for (const file of queue) {
+        if (await isHereAlready(client, batchId, file)) known++
+        else await send(client, batchId, file)
+        done++
+        if (done % 25 === 0 || done === files.length) report(`${done} of ${files.length} files`)
+      }
+    }),
+  )
+  return known
+}
+
+async function isHereAlready({ ask }: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<boolean> {
+  if (size < LEAST_HASHED) return false
+  const hash = createHash('sha256')
+  for await (const chunk of createReadStream(diskPath)) hash.update(chunk as Buffer)
+  const answer = await ask('POST', `/api/batches/${batchId}/claim`, { files: [{ path, hash: hash.digest('hex'), size }] })
+  return claimedFilesSchema.parse(answer).taken.length > 0
+}
+
+const send = (client: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<void> =>
+  new Promise((resolve, reject) => {
+    const upload = new tus.Upload(createReadStream(diskPath) as never, {
+      endpoint: `${client.server}/api/uploads`,
+      uploadSize: size,
+      chunkSize: CHUNK_BYTES,
+      retryDelays: [0, 1000, 3000, 10_000],
+      headers: { Cookie: client.cookie },
+      metadata: { batchId: String(batchId), path },
+      storeFingerprintForResuming: false,
+      onSuccess: () => resolve(),
+      onError: error =>
+        reject(new ImportError(`${path} could not be sent: ${error.message}. What was sent before is kept in the batch.`)),
+    })
+    upload.start()
+  })
+
+/** Exit status: 0 taken in, 1 not, or something in it failed. */
+export async function runImport(
+  wish: ImportWish,
+  json: boolean,
+  { print, report }: { print: (text: string) => void; report: (line: string) => void },
+): Promise<number> {
+  let result: ImportResult
+  try {
+    result = await importDelivery(wish, report)
+  } catch (error) {
+    if (!(error instanceof ImportError)) throw error
+    report(`muscovite: ${error.message}`)
+    return 1
+  }
+  const { batch, ...rest } = result
+  const failed = batch?.failed ?? 0
+  const summary = batch
+    ? {
+        items: batch.items.length,
+        findings: batch.items.reduce((sum, i) => sum + i.findings.length, 0),
+        mustFix: batch.items.filter(i => i.findings.some(f => f.severity === 'mustFix')).length,
+        inLibrary: batch.items.filter(i => i.conflict !== null).length,
+        leftOver: batch.notInItems.filter(f => f.outcome === 'leftOver').length,
+        failed,
+      }
+    : null
+  if (json) print(`${JSON.stringify({ ...rest, ...summary })}\n`)
+  else {
+    const lines = [`${rest.files} files taken in as delivery ${rest.batchId}, ${rest.known} of them here already.`]
+    if (summary)
+      lines.push(
+        `${summary.items} items: ${summary.findings} findings, ${summary.mustFix} items with something that must be fixed, ${summary.inLibrary} like one in the library.`,
+        `${summary.leftOver} files left over, ${failed} failed.`,
+      )
+    print(`${[...lines, rest.address].join('\n')}\n`)
+  }
+  return failed > 0 ? 1 : 0
+}

@@ -1,0 +1,36 @@
+import { mkdir, writeFile } from 'node:fs/promises'
+import type { AddressInfo } from 'node:net'
+import { join } from 'node:path'
+import pino from 'pino'
+import { createApp } from '../../src/server/http/app'
+import { readSettings } from '../../src/server/settings'
+import type { TestWorld } from '../test-database'
+
+/** The world behind its real HTTP interface, on a free port, with an empty page in place of the built ones. */
+export async function serve(
+  world: TestWorld,
+  env: Record<string, string> = {},
+): Promise<{ base: string; close: () => Promise<void> }> {
+  const settings = readSettings({ MUSCOVITE_DATABASE_URL: world.url, MUSCOVITE_DATA: world.folder, ...env })
+  const web = join(world.folder, 'web')
+  await mkdir(join(web, 'assets'), { recursive: true })
+  await writeFile(join(web, 'index.html'), '<title>Muscovite</title>')
+  const { app, stop } = await createApp({
+    context: world.context,
+    pool: world.pool,
+    settings,
+    sessionSecret: 'a secret for tests only',
+    webFolder: web,
+    log: pino({ level: 'silent' }),
+  })
+  const server = app.listen(0, '127.0.0.1')
+  await new Promise(resolve => server.once('listening', resolve))
+  return {
+    base: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    close: async () => {
+      await stop()
+      server.closeAllConnections()
+      server.close()
+    },
+  }
+}
