@@ -42,6 +42,7 @@ const ENTRIES = {
   worker: 'src/server/worker.ts',
   'compute.worker': 'src/server/jobs/compute.worker.ts',
   seed: 'src/demo/seed.ts',
+  feed: 'src/feed/feed.ts',
   'make.worker': 'src/demo/make.worker.ts',
   muscovite: 'src/cli/muscovite.ts',
   bench: 'src/bench/bench.ts',
@@ -62,7 +63,18 @@ export async function buildNode() {
   await buildKernel()
   return buildWhenChanged(
     'node',
-    ['src/core', 'src/kernel', 'src/shared', 'src/files', 'src/server', 'src/cli', 'src/demo', 'src/bench', 'scripts/build.mjs'],
+    [
+      'src/core',
+      'src/kernel',
+      'src/shared',
+      'src/files',
+      'src/server',
+      'src/cli',
+      'src/demo',
+      'src/feed',
+      'src/bench',
+      'scripts/build.mjs',
+    ],
     'dist/node/muscovite.js',
     async () => {
       const { build } = await import('esbuild')

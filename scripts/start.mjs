@@ -65,6 +65,13 @@ const isPortFree = port =>
     probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)))
   })
 
+/** The port after this one, or, where that is taken, the next that is free. */
+async function findFeedPort(port) {
+  for (let candidate = port + 1; candidate < port + 50 && candidate < 65536; candidate++)
+    if (await isPortFree(candidate)) return candidate
+  throw new SetupError(`No port from ${port + 1} on is free for the simulated supplier.`)
+}
+
 try {
   const port = Number(process.env.PORT ?? 5170)
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new SetupError(`PORT=${process.env.PORT} is not a port.`)
@@ -93,6 +100,12 @@ try {
     MUSCOVITE_DATA: dataFolder,
     MUSCOVITE_DATABASE_URL: databaseUrl,
     MUSCOVITE_DEMO: demo,
+  }
+  if (demo !== 'off') {
+    // The simulated supplier: a server of its own, beside this one.
+    const feedPort = await findFeedPort(port)
+    env.MUSCOVITE_FEED_URL = `http://127.0.0.1:${feedPort}`
+    await startPart('feed', { ...env, MUSCOVITE_FEED_PORT: String(feedPort) }, { again: true })
   }
   await startPart('server', env)
   await startPart('worker', env, { again: true })

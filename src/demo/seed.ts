@@ -2,7 +2,9 @@ import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq, inArray, sql } from 'drizzle-orm'
 import type { Person } from '#shared/contracts/session.contract'
+import { SUPPLIER } from '../feed/feed-app'
 import { openDatabase } from '../server/db/database'
+import { feeds } from '../server/db/feed.table'
 import { batches, batchItems } from '../server/db/intake.table'
 import { items } from '../server/db/library.table'
 import { libraries, people } from '../server/db/people.table'
@@ -10,6 +12,7 @@ import { openBoss, toJobQueue } from '../server/jobs/queue'
 import type { Context } from '../server/services/context'
 import { DEMO_PEOPLE } from '../server/services/demo-people'
 import { setItemStates } from '../server/services/edit-items'
+import { addFeed } from '../server/services/feeds'
 import { fileBatchItems } from '../server/services/file-items'
 import { addBatchFile, createBatch, editBatchItems, sortBatch } from '../server/services/intake'
 import { addPerson } from '../server/services/people'
@@ -102,6 +105,7 @@ async function seed(): Promise<void> {
   }
   await Promise.all(filing)
   await seedProjects(context, lead)
+  await seedFeed(context, lead)
   if (!(await batchNamed(FAULTY_TITLE))) {
     const paths = await makeFaultyDelivery(root)
     const batchId = await createBatch(context, lead, {
@@ -198,6 +202,25 @@ async function waitForMeasures(batchId: number) {
     if (batch.state === 'open' && rows.every(r => r.state !== 'measuring')) return rows
     await new Promise(resolve => setTimeout(resolve, 300))
   }
+}
+
+/** The simulated supplier's feed; its address may be another one at each start. */
+async function seedFeed(context: Context, lead: Person): Promise<void> {
+  if (!settings.feedUrl) return
+  const [known] = await db.select().from(feeds).where(eq(feeds.title, SUPPLIER))
+  if (known) {
+    await db.update(feeds).set({ url: settings.feedUrl }).where(eq(feeds.id, known.id))
+    return
+  }
+  for (let attempt = 0; attempt < 60; attempt++) {
+    const isAdded = await addFeed(context, lead, { url: settings.feedUrl, library: 'house' }).then(
+      () => true,
+      () => false,
+    )
+    if (isAdded) return
+    await new Promise(resolve => setTimeout(resolve, 2000))
+  }
+  say('Demo world: the simulated supplier did not answer; its feed can be added in Intake.')
 }
 
 const PROJECTS = [

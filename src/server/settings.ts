@@ -17,6 +17,8 @@ const settingsSchema = z
     /** A folder with one folder for each library, by its key; what is put into those is taken in. */
     MUSCOVITE_WATCH: z.string().optional(),
     MUSCOVITE_MAX_UPLOAD_GB: z.coerce.number().positive().default(64),
+    /** Address of the simulated supplier; npm start sets it. */
+    MUSCOVITE_FEED_URL: z.url().optional(),
     MUSCOVITE_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('warn'),
   })
   .transform(env => ({
@@ -30,6 +32,7 @@ const settingsSchema = z
     demo: env.MUSCOVITE_DEMO,
     watchFolder: env.MUSCOVITE_WATCH ? resolve(env.MUSCOVITE_WATCH) : null,
     maxUploadBytes: env.MUSCOVITE_MAX_UPLOAD_GB * 1024 ** 3,
+    feedUrl: env.MUSCOVITE_FEED_URL ?? null,
     logLevel: env.MUSCOVITE_LOG,
   }))
 

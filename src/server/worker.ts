@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import pino from 'pino'
 import { openDatabase } from './db/database'
 import { ComputePool } from './jobs/compute-pool'
+import { fetchFeedJob } from './jobs/fetch-feed.job'
 import { measureFidelityJob } from './jobs/measure-fidelity.job'
 import { measureItemJob } from './jobs/measure-item.job'
 import { mendItemJob } from './jobs/mend-item.job'
@@ -20,6 +21,7 @@ import { readSettings } from './settings'
 import { openStorage } from './storage/disk-storage'
 
 const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Promise<void> } = {
+  'fetch-feed': fetchFeedJob,
   'sort-batch': sortBatchJob,
   'measure-item': measureItemJob,
   'render-draft': renderPreviewJob,
@@ -67,6 +69,7 @@ async function work<Q extends QueueName>(queue: Q, lanes: number): Promise<void>
     })
 }
 
+await work('fetch-feed', 1)
 await work('sort-batch', 1)
 await work('measure-item', context.intakePool.size)
 await work('write-delivery', 1)

@@ -1,4 +1,3 @@
-import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { batchFiles } from '../../src/server/db/intake.table'

@@ -11,6 +11,8 @@ export const FAILURE_CODES = [
   'archiveBomb',
   'notFound',
   'unreadable',
+  'notReachable',
+  'checksumWrong',
 ] as const
 
 export type FailureCode = (typeof FAILURE_CODES)[number]

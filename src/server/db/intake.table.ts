@@ -37,6 +37,8 @@ export const batches = pgTable('batches', {
   state: text('state', { enum: ['receiving', 'sorting', 'open'] })
     .notNull()
     .default('receiving'),
+  /** How many files are on their way, where that is known: of what is fetched from a feed. */
+  expectedFiles: integer('expected_files'),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
 })
 

@@ -10,6 +10,7 @@ import type { Settings } from '../settings'
 import { mountLive } from './live'
 import { describeInterface } from './openapi'
 import { handleErrors, sendProblem } from './problems'
+import { mountFeedRoutes } from './routes/feed.routes'
 import { mountIntakeRoutes } from './routes/intake.routes'
 import { mountItemRoutes } from './routes/item.routes'
 import { mountPictureRoutes } from './routes/picture.routes'
@@ -76,6 +77,7 @@ export async function createApp({
   mountSessionRoutes(app, context, settings)
   mountItemRoutes(app, context)
   mountIntakeRoutes(app, context)
+  mountFeedRoutes(app, context)
   mountProjectRoutes(app, context)
   mountRigRoutes(app, context)
   mountPictureRoutes(app, context, settings)

@@ -6,6 +6,7 @@ import type { PreviewJob } from '../services/previews'
 
 /** Every queue and what its jobs carry. */
 export interface Jobs {
+  'fetch-feed': { batchId: number }
   'sort-batch': { batchId: number }
   'measure-item': { batchItemId: number }
   'render-draft': PreviewJob
@@ -19,6 +20,7 @@ export interface Jobs {
 export type QueueName = keyof Jobs
 
 export const QUEUE_NAMES: readonly QueueName[] = [
+  'fetch-feed',
   'sort-batch',
   'measure-item',
   'render-draft',

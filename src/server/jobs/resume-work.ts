@@ -1,4 +1,5 @@
 import { eq, inArray, sql } from 'drizzle-orm'
+import { feedTakes } from '../db/feed.table'
 import { batches, batchItems } from '../db/intake.table'
 import { items, versions } from '../db/library.table'
 import { ownPictures } from '../db/own-picture.table'
@@ -14,6 +15,12 @@ import { resumeRerenders } from '../services/rerenders'
 export async function resumeWork(context: Context): Promise<void> {
   const { db, queue } = context
   await resumeRerenders(context)
+  const fetching = await db
+    .selectDistinct({ id: batches.id })
+    .from(batches)
+    .innerJoin(feedTakes, eq(feedTakes.batchId, batches.id))
+    .where(eq(batches.state, 'receiving'))
+  for (const { id } of fetching) await queue.send('fetch-feed', { batchId: id })
   const sorting = await db.select({ id: batches.id }).from(batches).where(eq(batches.state, 'sorting'))
   for (const { id } of sorting) await queue.send('sort-batch', { batchId: id })
   const measuring = await db.select({ id: batchItems.id }).from(batchItems).where(eq(batchItems.state, 'measuring'))

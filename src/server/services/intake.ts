@@ -137,6 +137,7 @@ const toSummary = ({ batch, library, person, ...counts }: Awaited<ReturnType<typ
   maker: batch.maker,
   licence: batch.licence,
   state: batch.state,
+  expectedFiles: batch.expectedFiles,
   person,
   createdAt: batch.createdAt.toISOString(),
   ...counts,

@@ -32,6 +32,8 @@ export const batchSummarySchema = z.object({
   state: z.enum(['receiving', 'sorting', 'open']),
   person: z.string(),
   createdAt: z.string(),
+  /** How many files are on their way, of a batch that is fetched from a feed. */
+  expectedFiles: z.number().nullable(),
   files: z.number(),
   bytes: z.number(),
   failed: z.number(),
