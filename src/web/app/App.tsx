@@ -4,6 +4,7 @@ import { Trouble } from '../components/Notice'
 import { ComparePlace } from '../places/compare/ComparePlace'
 import { FamilyPlace } from '../places/family/FamilyPlace'
 import { BatchPlace } from '../places/intake/BatchPlace'
+import { FeedPlace } from '../places/intake/FeedPlace'
 import { IntakePlace } from '../places/intake/IntakePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
@@ -44,6 +45,7 @@ export function App() {
         <Route path="/family" element={<FamilyPlace />} />
         <Route path="/compare" element={<ComparePlace />} />
         <Route path="/intake" element={<IntakePlace session={session} />} />
+        <Route path="/intake/feeds/:id" element={<FeedPlace />} />
         <Route path="/intake/:id" element={<BatchPlace />} />
         <Route path="/standard" element={<StandardPlace />} />
         <Route path="/standard/rigs/:name" element={<RigPlace />} />

@@ -5,6 +5,7 @@ import { ENDPOINTS } from '#shared/contracts/endpoints'
 import type { Problem } from '#shared/contracts/failure.contract'
 import { problemSchema } from '#shared/contracts/failure.contract'
 import type { Family, FamilyQuery } from '#shared/contracts/family.contract'
+import type { Feed, FeedSummary, NewFeed } from '#shared/contracts/feed.contract'
 import type { FidelityList, FidelityQuery } from '#shared/contracts/fidelity.contract'
 import type { Batch, BatchSummary, chooseFixesSchema, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
@@ -36,6 +37,7 @@ export const api = createApi({
     'Compare',
     'Fidelity',
     'OwnPictures',
+    'Feeds',
   ],
   keepUnusedDataFor: 120,
   endpoints: build => ({
@@ -89,6 +91,24 @@ export const api = createApi({
     fileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
       query: ({ batchId, ids }) => ({ url: at('fileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
       invalidatesTags: ['Batch', 'Batches', 'Wall', 'Categories', 'Upkeep'],
+    }),
+    listFeeds: build.query<FeedSummary[], void>({ query: () => at('listFeeds'), providesTags: ['Feeds'] }),
+    getFeed: build.query<Feed, number>({ query: id => at('getFeed', { id }), providesTags: ['Feeds'] }),
+    addFeed: build.mutation<{ id: number }, NewFeed>({
+      query: body => ({ url: at('addFeed'), method: 'POST', body }),
+      invalidatesTags: ['Feeds'],
+    }),
+    refreshFeed: build.mutation<Feed, number>({
+      query: id => ({ url: at('refreshFeed', { id }), method: 'POST' }),
+      invalidatesTags: ['Feeds'],
+    }),
+    takeFromFeed: build.mutation<{ id: number }, { id: number; ids: string[] }>({
+      query: ({ id, ids }) => ({ url: at('takeFromFeed', { id }), method: 'POST', body: { ids } }),
+      invalidatesTags: ['Feeds', 'Batches'],
+    }),
+    removeFeed: build.mutation<void, number>({
+      query: id => ({ url: at('removeFeed', { id }), method: 'DELETE' }),
+      invalidatesTags: ['Feeds'],
     }),
     listProjects: build.query<ProjectSummary[], void>({ query: () => at('listProjects'), providesTags: ['Projects'] }),
     createProject: build.mutation<{ id: number }, NewProject>({
@@ -217,6 +237,12 @@ export const {
   useListFidelityQuery,
   useMeasureMissingFidelityMutation,
   useGetUpkeepQuery,
+  useListFeedsQuery,
+  useGetFeedQuery,
+  useAddFeedMutation,
+  useRefreshFeedMutation,
+  useTakeFromFeedMutation,
+  useRemoveFeedMutation,
 } = api
 
 /** What a person is told of a request that was refused or never arrived. */

@@ -12,7 +12,7 @@ const GATHER_MS = 700
 const tagsOf = (message: LiveMessage): Tag[] => {
   switch (message.topic) {
     case 'batch':
-      return ['Batch', 'Batches']
+      return ['Batch', 'Batches', 'Feeds']
     case 'item':
       return ['Wall', 'Sheet', 'Categories', 'Upkeep', 'Fidelity', 'OwnPictures']
     case 'project':

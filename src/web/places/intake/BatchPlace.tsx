@@ -106,6 +106,18 @@ function Receiving({ batch }: { batch: Batch }) {
     const result = await sortBatch(batch.id)
     if (result.error) tellProblem(result.error)
   }
+  if (batch.expectedFiles !== null)
+    return (
+      <div className="mx-6 rounded-sm bg-sheet p-4">
+        <p role="status" className="mb-2">
+          Fetching from the supplier: {batch.files} of {plural(batch.expectedFiles, 'file')}
+        </p>
+        <Progress share={batch.files / Math.max(1, batch.expectedFiles)} label="Fetching" />
+        <p className="mt-2 text-xs text-quiet">
+          It goes on when this page is closed; the files are sorted when all have arrived.
+        </p>
+      </div>
+    )
   return (
     <div className="mx-6 flex flex-col gap-4">
       <p>

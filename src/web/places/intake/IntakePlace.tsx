@@ -14,6 +14,7 @@ import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
 import { plural } from '../../words/states'
 import { toDropped } from './dropped-path'
+import { FeedList } from './FeedList'
 import { startUpload } from './running-uploads'
 
 /** The goods-in bench: drop a delivery, see what is being worked on. */
@@ -22,7 +23,10 @@ export function IntakePlace({ session }: { session: Session }) {
   return (
     <Page>
       <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-10">
-        <DeliveryForm session={session} />
+        <div>
+          <DeliveryForm session={session} />
+          <FeedList library={session.libraries[0]?.key ?? ''} mayEdit={session.person?.role === 'lead'} />
+        </div>
         <section aria-labelledby="batches">
           <h2 id="batches" className="mb-3 text-lg font-medium">
             Batches
@@ -133,7 +137,7 @@ function DeliveryForm({ session }: { session: Session }) {
             Choose a folder
           </Button>
         </p>
-        <p className="text-xs text-quiet">Texture sets, binary glTF models, OpenEXR and Radiance HDR skies</p>
+        <p className="text-xs text-quiet">Texture sets, glTF and OBJ models, OpenEXR and Radiance HDR skies</p>
       </div>
       <SelectField label="Into" value={library} onChange={e => setLibrary(e.target.value)}>
         {session.libraries.map(l => (
