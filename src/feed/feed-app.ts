@@ -99,7 +99,8 @@ export function createFeedApp(folder: string, offered: readonly OfferedVersion[]
       res.send(bytes)
       return
     }
-    res.sendFile(full, { acceptRanges: true })
+    // The data folder may begin with a dot.
+    res.sendFile(full, { acceptRanges: true, dotfiles: 'allow' })
   })
   return { app, ready }
 }

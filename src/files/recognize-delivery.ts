@@ -7,6 +7,8 @@ import { type MapCandidate, type MapRole, parseMapName, recognizeTextureSets, to
 import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
 import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
 import { decodeByteImage, readImageHeader } from './decode-image'
+import type { IndexVerdict } from './delivery-index'
+import { applyDeliveryIndex } from './read-index'
 import { recognizeModels } from './recognize-models'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from './source-file'
 
@@ -40,17 +42,27 @@ export interface RecognizedItem {
   category: string
   categoryConfidence: number
   files: RecognizedFile[]
-  /** Real-world width, where a material definition states it. */
+  /** Real-world width, where a material definition or the delivery's list states it. */
   widthMm: number | null
+  /** Where the delivery itself files it: by its list, else by its folders; parts joined by " / ". */
+  place: string
+  tags: string[]
   constants: Partial<OpenPbrParameters>
 }
 
 export interface Recognition {
   items: RecognizedItem[]
   /** Files that belong to no item, each with its reason. */
-  leftOver: { path: string; reason: 'document' | 'noItem' | 'unknownType' | 'picture' }[]
+  leftOver: { path: string; reason: LeftOverReason }[]
   failures: FailedFile[]
 }
+
+/** index: the delivery's list, read; indexOlder, indexBackup: another list of it that does not count. */
+export type LeftOverReason = 'document' | 'noItem' | 'unknownType' | 'picture' | 'index' | 'indexOlder' | 'indexBackup'
+const INDEX_REASONS = { used: 'index', older: 'indexOlder', backup: 'indexBackup', foreign: null } as const satisfies Record<
+  IndexVerdict,
+  LeftOverReason | null
+>
 
 const PICTURE_WORDS = ['preview', 'thumb', 'thumbnail', 'render', 'swatch']
 
@@ -125,7 +137,14 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
   items.push(...(await groupMaterials(mapFiles)))
   for (const definition of definitions) attachDefinition(definition)
   for (const picture of pictures) attachPicture(picture)
-  for (const file of documents) attachDocument(file)
+  placeItems(items, files)
+  const verdicts = await applyDeliveryIndex(documents, items)
+  for (const file of documents) {
+    const verdict = verdicts.get(file.path)
+    const reason = verdict ? INDEX_REASONS[verdict] : null
+    if (reason) leftOver.push({ path: file.path, reason })
+    else attachDocument(file)
+  }
   return { items, leftOver, failures }
 
   async function takeDefinition(file: TypedFile): Promise<void> {
@@ -201,6 +220,21 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
   }
 }
 
+/** Each item's own folders, without the one that is the whole delivery's and the one that is its own. */
+function placeItems(items: readonly RecognizedItem[], files: readonly SourceFile[]): void {
+  const tops = new Set(files.map(f => f.path.split('/')[0]))
+  const hasTop = tops.size === 1 && files.every(f => f.path.includes('/'))
+  for (const item of items) {
+    const parts = folderOf(item.files[0]?.file.path ?? '')
+      .split('/')
+      .filter(Boolean)
+    if (hasTop) parts.shift()
+    const own = tokenizeName(parts.at(-1) ?? '').join(' ')
+    if (own !== '' && (own === item.name.toLowerCase() || item.name.toLowerCase().startsWith(`${own} `))) parts.pop()
+    item.place = parts.join(' / ')
+  }
+}
+
 /** A text that lies where one item only is belongs to it; any other stays with the delivery. */
 function itemBeside(items: readonly RecognizedItem[], path: string): RecognizedItem | null {
   const folder = folderOf(path)
@@ -237,5 +271,15 @@ function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
 export function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
   const place = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
   const { path, confidence } = suggestCategory(kind, [...words, ...place])
-  return { kind, name: proposeTitle(words), category: path, categoryConfidence: confidence, files, widthMm: null, constants: {} }
+  return {
+    kind,
+    name: proposeTitle(words),
+    category: path,
+    categoryConfidence: confidence,
+    files,
+    widthMm: null,
+    constants: {},
+    place: '',
+    tags: [],
+  }
 }

@@ -79,6 +79,8 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   botanicalName: { label: 'Botanical name', unit: '', digits: 0 },
   maker: { label: 'Maker', unit: '', digits: 0 },
   licence: { label: 'Licence', unit: '', digits: 0 },
+  tags: { label: 'Tags', unit: '', digits: 0 },
+  deliveredAs: { label: 'Delivered under', unit: '', digits: 0 },
   sourcePath: { label: 'Came as', unit: '', digits: 0 },
 }
 

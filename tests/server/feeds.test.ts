@@ -58,7 +58,7 @@ const PATIENCE = { silenceMs: 400, attempts: 3, firstDelayMs: 5 }
 beforeAll(async () => {
   world = await createTestWorld()
   work = createWork(world)
-  const { app, ready } = createFeedApp(join(world.folder, 'feed'), OFFERED)
+  const { app, ready } = createFeedApp(join(world.folder, '.feed'), OFFERED)
   server = app.listen(0, '127.0.0.1')
   await ready
   url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`

@@ -17,6 +17,7 @@ import type { Finding, FindingCode } from '#core/findings/finding'
 import type { Fix } from '#core/fixes/fix'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { Facts } from '#files/inspect-item'
+import type { LeftOverReason } from '#files/recognize-delivery'
 import { type ConflictKind, DECISIONS } from '#shared/contracts/intake.contract'
 import { categories, files, items, ltree, versions } from './library.table'
 import { libraries, people } from './people.table'
@@ -56,7 +57,7 @@ export const batchFiles = pgTable(
     outcome: text('outcome', { enum: ['received', 'unpacked', 'inItem', 'leftOver', 'failed'] })
       .notNull()
       .default('received'),
-    code: text('code').$type<FailureCode | 'document' | 'noItem' | 'picture'>(),
+    code: text('code').$type<FailureCode | LeftOverReason | 'byHand'>(),
     message: text('message'),
   },
   t => [uniqueIndex('batch_files_path').on(t.batchId, t.path)],
@@ -104,6 +105,9 @@ export const batchItems = pgTable(
       .references(() => categories.path),
     categoryConfidence: real('category_confidence').notNull(),
     widthMm: doublePrecision('width_mm'),
+    /** Where the delivery itself files it, and what it calls it besides. */
+    place: text('place').notNull().default(''),
+    tags: text('tags').array().notNull().default([]),
     constants: jsonb('constants').$type<Partial<OpenPbrParameters>>().notNull(),
     files: jsonb('files').$type<BatchItemFile[]>().notNull(),
     inputKey: text('input_key').notNull(),
@@ -126,6 +130,29 @@ export const batchItems = pgTable(
     previousVersionId: integer('previous_version_id').references(() => versions.id),
   },
   t => [index('batch_items_batch').on(t.batchId, t.id)],
+)
+
+/** Into which house category a supplier's own place goes, as somebody decided; the next delivery of theirs begins with it. */
+export const placeMappings = pgTable(
+  'place_mappings',
+  {
+    id: serial('id').primaryKey(),
+    libraryId: integer('library_id')
+      .notNull()
+      .references(() => libraries.id),
+    /** In lower case, as is the place. */
+    maker: text('maker').notNull(),
+    place: text('place').notNull(),
+    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    category: ltree('category')
+      .notNull()
+      .references(() => categories.path),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('place_mappings_place').on(t.libraryId, t.maker, t.place, t.kind)],
 )
 
 /** 64 bits that are compared by counting those that differ. */

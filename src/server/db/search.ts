@@ -88,7 +88,7 @@ export const refreshDocuments = (db: Connection, itemIds: readonly number[]) =>
       setweight(to_tsvector('simple', coalesce((
         select string_agg(f.text, ' ') from facts f
         where f.version_id = i.current_version_id
-          and f.name in ('maker', 'licence', 'botanicalName', 'setting', 'sky', 'sourcePath')), '')), 'C')
+          and f.name in ('maker', 'licence', 'botanicalName', 'setting', 'sky', 'sourcePath', 'deliveredAs', 'tags')), '')), 'C')
     where i.id in (${sql.join(
       itemIds.map(id => sql`${id}`),
       sql`, `,

@@ -4,11 +4,15 @@ import { join } from 'node:path'
 import { and, eq, inArray, ne } from 'drizzle-orm'
 import { sniffType } from '#core/codecs/sniff'
 import { toFailure } from '#core/findings/failure'
+import { findCategory } from '#core/standard/categories'
 import { unpackArchive } from '#files/archive'
 import type { Recognition } from '#files/recognize-delivery'
 import { readHead } from '#files/source-file'
+import type { Connection } from '../db/database'
+import { feeds, feedTakes } from '../db/feed.table'
 import { batches, batchFiles, batchItems } from '../db/intake.table'
 import { publish } from '../db/notify'
+import { findRemembered, rememberedPlaces } from '../services/places'
 import { computeInputKey } from '../services/previews'
 import { rememberFile, toSourceFiles } from '../services/stored-files'
 import type { WorkContext } from './work-context'
@@ -29,6 +33,7 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
   const present = rows.flatMap(r => (r.hash === null ? [] : [{ path: r.path, hash: r.hash }]))
   const sources = await toSourceFiles(db, storage, present)
   const recognition = await context.intakePool.run('recognize', { files: sources })
+  await applyKnowledge(db, batch, recognition)
   const hashOf = new Map(present.map(r => [r.path, r.hash]))
   const made = await db.transaction(async tx => {
     // Whoever comes second finds the state changed and has nothing to add.
@@ -44,7 +49,7 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
         byContentOnly: f.byContentOnly,
         handednessHint: f.handednessHint,
       }))
-      const { kind, name, category, categoryConfidence, widthMm, constants } = item
+      const { kind, name, category, categoryConfidence, widthMm, constants, place, tags } = item
       const [row] = await tx
         .insert(batchItems)
         .values({
@@ -55,6 +60,8 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
           categoryConfidence,
           widthMm,
           constants,
+          place,
+          tags,
           files,
           inputKey: computeInputKey({ files, widthMm, constants }),
         })
@@ -85,6 +92,32 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
     }
   })
   for (const batchItemId of made) await queue.send('measure-item', { batchItemId })
+}
+
+/** What is known beyond the files: a feed's own words for its things, and where this supplier's places went before. */
+async function applyKnowledge(db: Connection, batch: typeof batches.$inferSelect, { items }: Recognition): Promise<void> {
+  const takes = await db
+    .select({ offerId: feedTakes.offerId, offer: feeds.offer })
+    .from(feedTakes)
+    .innerJoin(feeds, eq(feeds.id, feedTakes.feedId))
+    .where(eq(feedTakes.batchId, batch.id))
+  for (const item of items) {
+    const offerId = item.files[0]?.file.path.split('/')[0]
+    const offered = takes.find(t => t.offerId === offerId)?.offer?.items.find(i => i.id === offerId)
+    if (!offered) continue
+    item.place = offered.category
+    item.tags = offered.tags
+    // A list of files of one thing has one thing in it: what the supplier calls it is its name.
+    if (items.filter(i => i.files[0]?.file.path.split('/')[0] === offerId).length === 1) item.name = offered.title
+  }
+  const remembered = await rememberedPlaces(db, batch)
+  for (const item of items) {
+    const known = findRemembered(remembered, item.kind, item.place)
+    if (known && findCategory(known)?.kind === item.kind) {
+      item.category = known
+      item.categoryConfidence = 0.98
+    }
+  }
 }
 
 const MOST_NESTED = 4

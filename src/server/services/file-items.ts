@@ -177,6 +177,8 @@ const factsOf = (row: BatchItemRow, origin: Origin): Facts => ({
   ...(row.category.startsWith('vegetation') ? { botanicalName: row.name } : {}),
   ...(origin.maker ? { maker: origin.maker } : {}),
   ...(origin.licence ? { licence: origin.licence } : {}),
+  ...(row.place ? { deliveredAs: row.place } : {}),
+  ...(row.tags.length > 0 ? { tags: row.tags.join(', ') } : {}),
   sourcePath: row.files[0]?.path ?? '',
 })
 

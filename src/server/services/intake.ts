@@ -17,6 +17,7 @@ import { decisionOf, describeConflicts } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { getLibrary } from './libraries'
+import { describePlaces, rememberedPlaces } from './places'
 import { computeInputKey, findPreviews, previewOf, requestPreview } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
 import { rememberFile } from './stored-files'
@@ -160,6 +161,8 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
     db,
     rows.map(r => r.row),
   )
+  const { libraryId, maker } = summary.batch
+  const remembered = await rememberedPlaces(db, { libraryId, maker })
   const others = await db
     .select()
     .from(batchFiles)
@@ -168,6 +171,10 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
   return {
     ...toSummary(summary),
     mayEdit: mayEdit(actor),
+    places: describePlaces(
+      rows.map(r => r.row),
+      remembered,
+    ),
     items: rows.map(
       ({ row, itemCode }): BatchItem => ({
         ...row,

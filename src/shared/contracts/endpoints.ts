@@ -11,6 +11,7 @@ import {
   claimFilesSchema,
   editBatchItemsSchema,
   fileItemsSchema,
+  mapPlaceSchema,
   newBatchSchema,
 } from './intake.contract'
 import {
@@ -269,6 +270,14 @@ export const ENDPOINTS = {
     summary: 'Give names, categories, sizes to rows',
     params: z.object({ id }),
     body: editBatchItemsSchema,
+    response: done,
+  }),
+  mapPlace: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/places',
+    summary: 'Send what lies in one of the delivery’s own places to a house category',
+    params: z.object({ id }),
+    body: mapPlaceSchema,
     response: done,
   }),
   chooseFixes: endpoint({

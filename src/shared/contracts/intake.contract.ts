@@ -48,6 +48,9 @@ export const batchItemSchema = z.object({
   name: z.string(),
   category: z.string(),
   categoryConfidence: z.number(),
+  /** Where the delivery itself files it, and its words for it. */
+  place: z.string(),
+  tags: z.array(z.string()),
   widthMm: z.number().nullable(),
   needsWidth: z.boolean(),
   state: z.enum(['measuring', 'ready', 'failed', 'filed', 'setAside']),
@@ -86,8 +89,25 @@ export const batchFileSchema = z.object({
 })
 export type BatchFile = z.infer<typeof batchFileSchema>
 
+/** One of the delivery's own places, and the house category it seems to be. */
+export const placeViewSchema = z.object({
+  place: z.string(),
+  kind: z.enum(ITEM_KINDS),
+  /** Rows in it that are not filed, and how many of them stand in another category. */
+  rows: z.number(),
+  astray: z.number(),
+  category: z.string(),
+  confidence: z.number(),
+  reason: z.enum(['remembered', 'content', 'words']),
+})
+export type PlaceView = z.infer<typeof placeViewSchema>
+
+export const mapPlaceSchema = z.object({ place: z.string(), kind: z.enum(ITEM_KINDS), category: z.string() })
+export type MapPlace = z.infer<typeof mapPlaceSchema>
+
 export const batchSchema = batchSummarySchema.extend({
   mayEdit: z.boolean(),
+  places: z.array(placeViewSchema),
   items: z.array(batchItemSchema),
   notInItems: z.array(batchFileSchema),
 })

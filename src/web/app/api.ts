@@ -7,7 +7,14 @@ import { problemSchema } from '#shared/contracts/failure.contract'
 import type { Family, FamilyQuery } from '#shared/contracts/family.contract'
 import type { Feed, FeedSummary, NewFeed } from '#shared/contracts/feed.contract'
 import type { FidelityList, FidelityQuery } from '#shared/contracts/fidelity.contract'
-import type { Batch, BatchSummary, chooseFixesSchema, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
+import type {
+  Batch,
+  BatchSummary,
+  chooseFixesSchema,
+  EditBatchItems,
+  MapPlace,
+  NewBatch,
+} from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
 import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
@@ -91,6 +98,10 @@ export const api = createApi({
     fileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
       query: ({ batchId, ids }) => ({ url: at('fileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
       invalidatesTags: ['Batch', 'Batches', 'Wall', 'Categories', 'Upkeep'],
+    }),
+    mapPlace: build.mutation<void, { batchId: number } & MapPlace>({
+      query: ({ batchId, ...body }) => ({ url: at('mapPlace', { id: batchId }), method: 'POST', body }),
+      invalidatesTags: ['Batch'],
     }),
     listFeeds: build.query<FeedSummary[], void>({ query: () => at('listFeeds'), providesTags: ['Feeds'] }),
     getFeed: build.query<Feed, number>({ query: id => at('getFeed', { id }), providesTags: ['Feeds'] }),
@@ -237,6 +248,7 @@ export const {
   useListFidelityQuery,
   useMeasureMissingFidelityMutation,
   useGetUpkeepQuery,
+  useMapPlaceMutation,
   useListFeedsQuery,
   useGetFeedQuery,
   useAddFeedMutation,

@@ -23,6 +23,10 @@ const ROLE_WORDS: Record<string, string> = {
   definition: 'definition',
   alternate: 'other size',
   picture: 'picture that came along',
+  lod: 'level of detail',
+  standIn: 'stand-in',
+  modelPart: 'part of the model',
+  document: 'document',
 }
 export const roleWord = (role: string): string => ROLE_WORDS[role] ?? role
 

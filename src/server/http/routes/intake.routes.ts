@@ -14,6 +14,7 @@ import {
   listBatches,
   sortBatch,
 } from '../../services/intake'
+import { mapPlace } from '../../services/map-place'
 import { route } from '../route'
 import { sendStored } from '../send-file'
 import { getActor } from '../session'
@@ -38,6 +39,10 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
   })
   route(app, db, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
     await editBatchItems(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.mapPlace, async ({ actor, params, body }) => {
+    await mapPlace(context, actor, params.id, body)
     return DONE
   })
   route(app, db, ENDPOINTS.fileBatchItems, ({ actor, params, body }) => fileBatchItems(context, actor, params.id, body.ids))

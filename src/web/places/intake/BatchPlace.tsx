@@ -1,8 +1,9 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useMemo, useRef, useState } from 'react'
 import { Link, useLocation, useParams } from 'react-router'
+import { toast } from 'sonner'
 import type { FindingCode } from '#core/findings/finding'
-import type { Batch } from '#shared/contracts/intake.contract'
+import type { Batch, MapPlace } from '#shared/contracts/intake.contract'
 import { FINDING_NAMES } from '#shared/finding-names'
 import { formatBytes } from '#shared/units'
 import {
@@ -11,6 +12,7 @@ import {
   useFileBatchItemsMutation,
   useGetBatchQuery,
   useListCategoriesQuery,
+  useMapPlaceMutation,
   useSortBatchMutation,
   useUnfileBatchItemsMutation,
 } from '../../app/api'
@@ -24,6 +26,7 @@ import { BatchRow } from './BatchRow'
 import { BulkFacts } from './BulkFacts'
 import { DropMore } from './DropMore'
 import { FixMenu } from './FixMenu'
+import { PlacePanel } from './PlacePanel'
 import { runningUpload, startUpload } from './running-uploads'
 import type { UploadProgress } from './uploads.slice'
 import { describeFiled, isDoubtful, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
@@ -143,7 +146,9 @@ function Worklist({ batch }: { batch: Batch }) {
   const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set())
   const [filter, setFilter] = useState<RowFilter>('')
   const [order, setOrder] = useState<Order>('category')
+  const [isOrderOpen, setOrderOpen] = useState(false)
   const [choose] = useChooseFixesMutation()
+  const [mapPlace] = useMapPlaceMutation()
   const [unfile] = useUnfileBatchItemsMutation()
   const anchor = useRef<number | null>(null)
   const location = useLocation()
@@ -188,6 +193,13 @@ function Worklist({ batch }: { batch: Batch }) {
       label: 'Undo',
       onClick: () => choose({ batchId: batch.id, ids: changed, codes, ...more, takeBack: true }),
     })
+  }
+  const mapPlaces = async (list: MapPlace[]) => {
+    for (const wish of list) {
+      const result = await mapPlace({ batchId: batch.id, ...wish })
+      if (result.error) return tellProblem(result.error)
+    }
+    toast(`${plural(list.length, 'place')} decided${batch.maker ? ` and remembered for ${batch.maker}` : ''}.`)
   }
   const fileThem = async () => {
     const result = await file({ batchId: batch.id, ids: toFile.map(i => i.id) })
@@ -252,6 +264,11 @@ function Worklist({ batch }: { batch: Batch }) {
             }
           />
         )}
+        {batch.mayEdit && batch.places.length > 0 && (
+          <Button aria-expanded={isOrderOpen} onClick={() => setOrderOpen(!isOrderOpen)}>
+            Their order ({batch.places.length})
+          </Button>
+        )}
         {measuring > 0 && (
           <span role="status" className="text-quiet">
             measuring {measuring} more
@@ -268,6 +285,7 @@ function Worklist({ batch }: { batch: Batch }) {
           <span className="ml-auto text-quiet">A library lead decides on this batch.</span>
         )}
       </div>
+      {isOrderOpen && <PlacePanel places={batch.places} categories={categories} onMap={mapPlaces} />}
       <div ref={scroller} className="min-h-0 flex-1 overflow-auto px-6 pb-10">
         <div className={`${ROW_GRID} sticky top-0 z-10 border-b border-line bg-surround py-1.5 text-xs text-quiet`}>
           {HEADINGS.map((h, i) => (
@@ -305,6 +323,10 @@ function Worklist({ batch }: { batch: Batch }) {
 
 const REASONS: Record<string, string> = {
   document: 'A document; kept with the batch.',
+  index: 'The delivery’s own list; read for places, tags and sizes.',
+  indexOlder: 'Another list of the delivery that says less or is older; not read.',
+  indexBackup: 'A copy of a list that was kept aside; not read.',
+  byHand: 'Left out by hand.',
   noItem: 'Belongs to no item.',
   picture: 'A picture that belongs to no item.',
   unknownType: 'Of no type that is known here; kept with the batch.',
@@ -328,7 +350,7 @@ function NotInItems({ batch }: { batch: Batch }) {
                 (REASONS[f.code ?? ''] ?? f.message)
               )}
             </span>
-            <span className="figures text-right text-xs text-quiet">{formatBytes(f.size)}</span>
+            <span className="figures text-right text-xs text-quiet">{f.size > 0 ? formatBytes(f.size) : ''}</span>
           </li>
         ))}
       </ul>

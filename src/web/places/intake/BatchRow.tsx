@@ -89,13 +89,14 @@ export function BatchRow({
             disabled={frozen}
             onSettle={name => name && onChange({ name })}
           />
-          <p className="mt-0.5 px-2 text-xs text-quiet">
+          <p className="mt-0.5 truncate px-2 text-xs text-quiet">
             {KIND_WORDS[item.kind].one}
             {item.files.length > 1
               ? `, ${item.files.length} files`
               : item.files[0] && item.files[0].role !== item.kind
                 ? `, ${roleWord(item.files[0].role)}`
                 : ''}
+            {item.place && <span title={item.tags.join(', ')}>, from {item.place}</span>}
           </p>
         </div>
         <select

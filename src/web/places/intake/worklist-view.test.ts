@@ -6,6 +6,8 @@ const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   id,
   kind: 'material',
   name: `row ${String.fromCharCode(122 - id)}`,
+  place: '',
+  tags: [],
   category: 'surfaces.timber',
   categoryConfidence: 1,
   widthMm: 600,

@@ -1,0 +1,40 @@
+import { describe, expect, it } from 'vitest'
+import { proposePlace } from './place-mapping'
+
+const vote = (category: string, confidence = 0.9) => ({ category, confidence })
+
+describe('a supplier’s place', () => {
+  it('goes where somebody sent it before, whatever it holds', () => {
+    const found = proposePlace('material', 'Wood / Flooring', [vote('surfaces.stone'), vote('surfaces.stone')], 'surfaces.timber')
+    expect(found).toEqual({ category: 'surfaces.timber', confidence: 0.98, reason: 'remembered' })
+    // A decision for another kind of thing is none for this.
+    expect(proposePlace('model', 'Wood', [vote('furniture')], 'surfaces.timber').category).toBe('furniture')
+  })
+
+  it('goes by the words of its name, the last part most, plural or not', () => {
+    expect(proposePlace('material', 'Interior / Fabrics', [], null).category).toBe('surfaces.textile')
+    expect(proposePlace('material', 'Brick / Paving', [], null).category).toBe('surfaces.ground')
+    expect(proposePlace('model', 'Seating / Lounge Sofas', [], null)).toMatchObject({
+      category: 'furniture.sofas',
+      reason: 'words',
+    })
+  })
+
+  it('goes by what lies in it where its name says nothing, surer the more agree', () => {
+    const few = proposePlace('material', 'Set 04', [vote('surfaces.metal', 0.6)], null)
+    const many = proposePlace('material', 'Set 04', Array(8).fill(vote('surfaces.metal')), null)
+    const split = proposePlace(
+      'material',
+      'Set 04',
+      [...Array(4).fill(vote('surfaces.metal')), ...Array(4).fill(vote('surfaces.glass'))],
+      null,
+    )
+    for (const found of [few, many]) expect(found).toMatchObject({ category: 'surfaces.metal', reason: 'content' })
+    expect(many.confidence).toBeGreaterThan(few.confidence)
+    expect(split.confidence).toBeLessThan(0.3)
+  })
+
+  it('says how little it knows of an empty place with a name of no meaning', () => {
+    expect(proposePlace('environment', 'Misc', [], null).confidence).toBeLessThan(0.3)
+  })
+})

@@ -1,0 +1,44 @@
+import { and, eq } from 'drizzle-orm'
+import type { ItemKind } from '#core/standard/categories'
+import { proposePlace } from '#core/standard/place-mapping'
+import type { PlaceView } from '#shared/contracts/intake.contract'
+import type { Connection } from '../db/database'
+import { placeMappings } from '../db/intake.table'
+import type { BatchItemRow, BatchRow } from './intake'
+
+const keyOf = (kind: ItemKind, place: string): string => `${kind}\n${place.toLowerCase()}`
+
+/** What was decided before for the places of this supplier, by kind and place. */
+export async function rememberedPlaces(
+  db: Connection,
+  { libraryId, maker }: Pick<BatchRow, 'libraryId' | 'maker'>,
+): Promise<Map<string, string>> {
+  if (maker === '') return new Map()
+  const rows = await db
+    .select()
+    .from(placeMappings)
+    .where(and(eq(placeMappings.libraryId, libraryId), eq(placeMappings.maker, maker.toLowerCase())))
+  return new Map(rows.map(r => [keyOf(r.kind, r.place), r.category]))
+}
+
+export const findRemembered = (remembered: ReadonlyMap<string, string>, kind: ItemKind, place: string): string | null =>
+  remembered.get(keyOf(kind, place)) ?? null
+
+/** The delivery's own places beside the house's, each with the rows in it that are not filed yet. */
+export function describePlaces(rows: readonly BatchItemRow[], remembered: ReadonlyMap<string, string>): PlaceView[] {
+  const groups = new Map<string, BatchItemRow[]>()
+  for (const row of rows) {
+    if (row.place === '' || row.state === 'filed') continue
+    const key = keyOf(row.kind, row.place)
+    groups.set(key, [...(groups.get(key) ?? []), row])
+  }
+  return [...groups.values()]
+    .map((group): PlaceView => {
+      const [{ kind, place }] = group
+      const votes = group.map(r => ({ category: r.category, confidence: r.categoryConfidence }))
+      const proposal = proposePlace(kind, place, votes, findRemembered(remembered, kind, place))
+      const astray = group.filter(r => r.category !== proposal.category).length
+      return { place, kind, rows: group.length, ...proposal, astray }
+    })
+    .sort((a, b) => a.place.localeCompare(b.place) || a.kind.localeCompare(b.kind))
+}
