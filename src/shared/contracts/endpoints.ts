@@ -13,6 +13,7 @@ import {
   fileItemsSchema,
   mapPlaceSchema,
   newBatchSchema,
+  regroupSchema,
 } from './intake.contract'
 import {
   bulkResultSchema,
@@ -270,6 +271,22 @@ export const ENDPOINTS = {
     summary: 'Give names, categories, sizes to rows',
     params: z.object({ id }),
     body: editBatchItemsSchema,
+    response: done,
+  }),
+  regroup: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/regroup',
+    summary: 'Sort files into rows by hand; answers with the number by which it is undone',
+    params: z.object({ id }),
+    body: regroupSchema,
+    response: z.object({ undo: z.number() }),
+  }),
+  undoRegroup: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/regroup/undo',
+    summary: 'Put rows back as they were before they were sorted by hand',
+    params: z.object({ id }),
+    body: z.object({ undo: z.number().int() }),
     response: done,
   }),
   mapPlace: endpoint({

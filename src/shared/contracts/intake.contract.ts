@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { FINDING_CODES } from '#core/findings/finding'
 import { FIX_CODES } from '#core/fixes/fix'
+import { MAP_ROLES } from '#core/material/texture-set'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { factsSchema, findingSchema } from './items.contract'
 
@@ -124,6 +125,25 @@ export const editBatchItemsSchema = z.object({
   decision: z.enum(DECISIONS).optional(),
 })
 export type EditBatchItems = z.infer<typeof editBatchItemsSchema>
+
+const pathList = z.array(z.string().min(1)).min(1).max(2000)
+/**
+ * Sorting by hand. split: files become a row of their own; merge: rows become one, the first leading; leave: files belong to no item;
+ * take: files that belong to none go into a row, or become one (itemId null); setRole: a file is another map than it seemed.
+ */
+export const regroupSchema = z.discriminatedUnion('action', [
+  z.object({ action: z.literal('split'), itemId: z.number().int(), paths: pathList }),
+  z.object({ action: z.literal('merge'), ids: z.array(z.number().int()).min(2).max(200) }),
+  z.object({ action: z.literal('leave'), itemId: z.number().int(), paths: pathList }),
+  z.object({ action: z.literal('take'), itemId: z.number().int().nullable(), paths: pathList }),
+  z.object({
+    action: z.literal('setRole'),
+    itemId: z.number().int(),
+    path: z.string().min(1),
+    role: z.enum([...MAP_ROLES, 'picture', 'alternate', 'document', 'lod']),
+  }),
+])
+export type Regroup = z.infer<typeof regroupSchema>
 
 /** Findings of these codes, on one or many rows, to be mended, or the fixes for them taken back. */
 export const chooseFixesSchema = z.object({

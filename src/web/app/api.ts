@@ -14,6 +14,7 @@ import type {
   EditBatchItems,
   MapPlace,
   NewBatch,
+  Regroup,
 } from '#shared/contracts/intake.contract'
 import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
 import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
@@ -101,6 +102,14 @@ export const api = createApi({
     }),
     mapPlace: build.mutation<void, { batchId: number } & MapPlace>({
       query: ({ batchId, ...body }) => ({ url: at('mapPlace', { id: batchId }), method: 'POST', body }),
+      invalidatesTags: ['Batch'],
+    }),
+    regroup: build.mutation<{ undo: number }, { batchId: number; wish: Regroup }>({
+      query: ({ batchId, wish }) => ({ url: at('regroup', { id: batchId }), method: 'POST', body: wish }),
+      invalidatesTags: ['Batch'],
+    }),
+    undoRegroup: build.mutation<void, { batchId: number; undo: number }>({
+      query: ({ batchId, undo }) => ({ url: at('undoRegroup', { id: batchId }), method: 'POST', body: { undo } }),
       invalidatesTags: ['Batch'],
     }),
     listFeeds: build.query<FeedSummary[], void>({ query: () => at('listFeeds'), providesTags: ['Feeds'] }),
@@ -249,6 +258,8 @@ export const {
   useMeasureMissingFidelityMutation,
   useGetUpkeepQuery,
   useMapPlaceMutation,
+  useRegroupMutation,
+  useUndoRegroupMutation,
   useListFeedsQuery,
   useGetFeedQuery,
   useAddFeedMutation,

@@ -15,6 +15,7 @@ import {
   sortBatch,
 } from '../../services/intake'
 import { mapPlace } from '../../services/map-place'
+import { regroup, undoRegroup } from '../../services/regroup'
 import { route } from '../route'
 import { sendStored } from '../send-file'
 import { getActor } from '../session'
@@ -39,6 +40,11 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
   })
   route(app, db, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
     await editBatchItems(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))
+  route(app, db, ENDPOINTS.undoRegroup, async ({ actor, params, body }) => {
+    await undoRegroup(context, actor, params.id, body.undo)
     return DONE
   })
   route(app, db, ENDPOINTS.mapPlace, async ({ actor, params, body }) => {

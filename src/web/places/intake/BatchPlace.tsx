@@ -3,7 +3,7 @@ import { useMemo, useRef, useState } from 'react'
 import { Link, useLocation, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { FindingCode } from '#core/findings/finding'
-import type { Batch, MapPlace } from '#shared/contracts/intake.contract'
+import type { Batch, BatchItem, MapPlace, Regroup } from '#shared/contracts/intake.contract'
 import { FINDING_NAMES } from '#shared/finding-names'
 import { formatBytes } from '#shared/units'
 import {
@@ -13,7 +13,9 @@ import {
   useGetBatchQuery,
   useListCategoriesQuery,
   useMapPlaceMutation,
+  useRegroupMutation,
   useSortBatchMutation,
+  useUndoRegroupMutation,
   useUnfileBatchItemsMutation,
 } from '../../app/api'
 import { useAppDispatch, useAppSelector } from '../../app/hooks'
@@ -149,6 +151,8 @@ function Worklist({ batch }: { batch: Batch }) {
   const [isOrderOpen, setOrderOpen] = useState(false)
   const [choose] = useChooseFixesMutation()
   const [mapPlace] = useMapPlaceMutation()
+  const [regroup] = useRegroupMutation()
+  const [undoRegroup] = useUndoRegroupMutation()
   const [unfile] = useUnfileBatchItemsMutation()
   const anchor = useRef<number | null>(null)
   const location = useLocation()
@@ -200,6 +204,25 @@ function Worklist({ batch }: { batch: Batch }) {
       if (result.error) return tellProblem(result.error)
     }
     toast(`${plural(list.length, 'place')} decided${batch.maker ? ` and remembered for ${batch.maker}` : ''}.`)
+  }
+  const regroupRows = async (wish: Regroup) => {
+    const result = await regroup({ batchId: batch.id, wish })
+    if (!result.data) return tellProblem(result.error)
+    const { undo } = result.data
+    toast(REGROUP_WORDS[wish.action], {
+      action: {
+        label: 'Undo',
+        onClick: async () => {
+          const back = await undoRegroup({ batchId: batch.id, undo })
+          if (back.error) tellProblem(back.error)
+        },
+      },
+    })
+  }
+  const joinMarked = () => {
+    // In the order they stand in: the first of them leads.
+    void regroupRows({ action: 'merge', ids: items.filter(i => marked.has(i.id)).map(i => i.id) })
+    setMarked(new Set())
   }
   const fileThem = async () => {
     const result = await file({ batchId: batch.id, ids: toFile.map(i => i.id) })
@@ -274,6 +297,9 @@ function Worklist({ batch }: { batch: Batch }) {
             measuring {measuring} more
           </span>
         )}
+        {batch.mayEdit && chosen.length > 1 && chosen.every(i => i.kind === chosen[0].kind && i.state !== 'filed') && (
+          <Button onClick={joinMarked}>Make one of the {chosen.length}</Button>
+        )}
         {batch.mayEdit && chosen.length > 0 && (
           <BulkFacts items={chosen} categories={categories} onChange={patch => change([...marked], patch)} />
         )}
@@ -307,6 +333,7 @@ function Worklist({ batch }: { batch: Batch }) {
               onExpand={expanded => unfold(items[index].id, expanded)}
               onMark={range => mark(items[index].id, range)}
               onChange={patch => change([items[index].id], patch)}
+              onRegroup={regroupRows}
               onFix={(codes, more) => fix([items[index].id], codes, more)}
               location={location}
             />
@@ -315,10 +342,18 @@ function Worklist({ batch }: { batch: Batch }) {
         {batch.items.length === 0 && (
           <p className="py-6">No item was recognised in this delivery. What became of each file stands below.</p>
         )}
-        <NotInItems batch={batch} />
+        <NotInItems batch={batch} into={chosen.length === 1 ? chosen[0] : null} onRegroup={regroupRows} />
       </div>
     </>
   )
+}
+
+const REGROUP_WORDS: Record<Regroup['action'], string> = {
+  split: 'The files are a row of their own.',
+  merge: 'The rows are one.',
+  leave: 'Left out; they stand at the end of the page.',
+  take: 'The files are in a row now.',
+  setRole: 'It is measured again as that.',
 }
 
 const REASONS: Record<string, string> = {
@@ -332,14 +367,27 @@ const REASONS: Record<string, string> = {
   unknownType: 'Of no type that is known here; kept with the batch.',
 }
 
-function NotInItems({ batch }: { batch: Batch }) {
+/** Files that are in no row, each with its reason; what may be a map or a model can be brought into one. */
+function NotInItems({
+  batch,
+  into,
+  onRegroup,
+}: {
+  batch: Batch
+  /** The one row that is marked. */
+  into: BatchItem | null
+  onRegroup: (wish: Regroup) => void
+}) {
   if (batch.notInItems.length === 0) return null
   return (
     <section className="mt-8">
       <h2 className="mb-2 font-medium">Not in any item ({batch.notInItems.length})</h2>
       <ul className="border-t border-line">
         {batch.notInItems.map(f => (
-          <li key={f.path} className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)_6rem] gap-4 border-b border-line py-1.5">
+          <li
+            key={f.path}
+            className="grid min-h-9 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_5rem_13rem] items-center gap-4 border-b border-line py-0.5"
+          >
             <span className="figures truncate text-xs leading-5" title={f.path}>
               {f.path}
             </span>
@@ -351,6 +399,13 @@ function NotInItems({ batch }: { batch: Batch }) {
               )}
             </span>
             <span className="figures text-right text-xs text-quiet">{f.size > 0 ? formatBytes(f.size) : ''}</span>
+            <span className="flex justify-end">
+              {batch.mayEdit && f.outcome === 'leftOver' && (
+                <Button look="bare" onClick={() => onRegroup({ action: 'take', itemId: into?.id ?? null, paths: [f.path] })}>
+                  {into ? 'Into the marked row' : 'Make a row of it'}
+                </Button>
+              )}
+            </span>
           </li>
         ))}
       </ul>

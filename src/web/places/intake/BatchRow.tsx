@@ -2,7 +2,7 @@ import { Check } from 'lucide-react'
 import { type KeyboardEvent, type Ref, useEffect, useState } from 'react'
 import { Link, type Location } from 'react-router'
 import type { FindingCode } from '#core/findings/finding'
-import { type BatchItem, DECISIONS, type Decision, type EditBatchItems } from '#shared/contracts/intake.contract'
+import { type BatchItem, DECISIONS, type Decision, type EditBatchItems, type Regroup } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { useAppSelector } from '../../app/hooks'
@@ -13,6 +13,7 @@ import { PreviewFrame } from '../../components/PreviewFrame'
 import { CONFLICT_WORDS, DECISION_WORDS } from '../../words/conflicts'
 import { KIND_WORDS, roleWord } from '../../words/states'
 import { ROW_GRID } from './BatchPlace'
+import { RowFiles } from './RowFiles'
 
 interface Props {
   ref: Ref<HTMLLIElement>
@@ -28,6 +29,7 @@ interface Props {
   onMark: (range: boolean) => void
   onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
   onFix: (codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => void
+  onRegroup: (wish: Regroup) => void
   location: Location
 }
 
@@ -44,6 +46,7 @@ export function BatchRow({
   onMark,
   onChange,
   onFix,
+  onRegroup,
   location,
 }: Props) {
   const filed = item.state === 'filed'
@@ -206,16 +209,7 @@ export function BatchRow({
               </ul>
             )}
           </div>
-          <ul className="figures text-xs">
-            {item.files.map(f => (
-              <li key={f.path} className="grid grid-cols-[9rem_minmax(0,1fr)] gap-2">
-                <span className="text-quiet">{roleWord(f.role)}</span>
-                <span className="truncate" title={f.path}>
-                  {f.path}
-                </span>
-              </li>
-            ))}
-          </ul>
+          <RowFiles item={item} frozen={frozen} onRegroup={onRegroup} />
         </div>
       )}
     </li>

@@ -1,0 +1,72 @@
+import { useState } from 'react'
+import { MAP_ROLES } from '#core/material/texture-set'
+import type { BatchItem, Regroup } from '#shared/contracts/intake.contract'
+import { Button } from '../../components/Button'
+import { roleWord } from '../../words/states'
+
+type Role = Extract<Regroup, { action: 'setRole' }>['role']
+const MATERIAL_ROLES: readonly Role[] = [...MAP_ROLES, 'alternate', 'picture', 'document']
+
+/** The files of a row with what each is; files can be given another role, a row of their own, or be left out. */
+export function RowFiles({ item, frozen, onRegroup }: { item: BatchItem; frozen: boolean; onRegroup: (wish: Regroup) => void }) {
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
+  const paths = item.files.map(f => f.path).filter(p => chosen.has(p))
+  const toggle = (path: string) => {
+    const next = new Set(chosen)
+    if (!next.delete(path)) next.add(path)
+    setChosen(next)
+  }
+  const send = (wish: Regroup) => {
+    setChosen(new Set())
+    onRegroup(wish)
+  }
+  return (
+    <div>
+      <ul className="text-xs">
+        {item.files.map(f => (
+          <li key={f.path} className="grid grid-cols-[1.25rem_10rem_minmax(0,1fr)] items-center gap-2 py-0.5">
+            {frozen ? (
+              <span />
+            ) : (
+              <input
+                type="checkbox"
+                aria-label={`Choose the file ${f.path}`}
+                checked={chosen.has(f.path)}
+                onChange={() => toggle(f.path)}
+              />
+            )}
+            {frozen || item.kind !== 'material' || !(MATERIAL_ROLES as readonly string[]).includes(f.role) ? (
+              <span className="truncate text-quiet">{roleWord(f.role)}</span>
+            ) : (
+              <select
+                aria-label={`What ${f.path} is`}
+                value={f.role}
+                onChange={e => send({ action: 'setRole', itemId: item.id, path: f.path, role: e.target.value as Role })}
+                className="-ml-1 h-6 min-w-0 rounded-sm border border-transparent bg-transparent text-quiet hover:border-line"
+              >
+                {MATERIAL_ROLES.map(role => (
+                  <option key={role} value={role}>
+                    {roleWord(role)}
+                  </option>
+                ))}
+              </select>
+            )}
+            <span className="figures truncate" title={f.path}>
+              {f.path}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {paths.length > 0 && (
+        <p className="mt-2 flex flex-wrap gap-2">
+          <Button disabled={paths.length === item.files.length} onClick={() => send({ action: 'split', itemId: item.id, paths })}>
+            Make a row of {paths.length === 1 ? 'it' : `these ${paths.length}`}
+          </Button>
+          <Button onClick={() => send({ action: 'leave', itemId: item.id, paths })}>
+            Leave {paths.length === 1 ? 'it' : `these ${paths.length}`} out
+          </Button>
+        </p>
+      )}
+    </div>
+  )
+}
