@@ -76,8 +76,7 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
       .join(', ')}. The rig's own picture is shown instead.`,
   pictureLooksLinear: e =>
     `The picture ${e.file} that came along looks as if it holds linear values saved without their display encoding; it is too dark in the middle.`,
-  externalFileMissing: e =>
-    `${e.file} is named by the model but did not come along, and nothing of that name is in the delivery.`,
+  externalFileMissing: () => 'The model names it, but it did not come along, and nothing of that name is in the delivery.',
   levelsMissing: e =>
     `${formatNumber(Number(e.triangles), 0)} triangles and no level of detail: heavy in a scene seen from afar.`,
   levelNotLighter: e =>

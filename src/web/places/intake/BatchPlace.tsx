@@ -367,6 +367,9 @@ const REASONS: Record<string, string> = {
   unknownType: 'Of no type that is known here; kept with the batch.',
 }
 
+/** Of any other file no item can be made; it can still go with one. */
+const MAY_BE_AN_ITEM = /\.(png|jpe?g|webp|tiff?|exr|hdr|glb|gltf|obj)$/i
+
 /** Files that are in no row, each with its reason; what may be a map or a model can be brought into one. */
 function NotInItems({
   batch,
@@ -400,7 +403,7 @@ function NotInItems({
             </span>
             <span className="figures text-right text-xs text-quiet">{f.size > 0 ? formatBytes(f.size) : ''}</span>
             <span className="flex justify-end">
-              {batch.mayEdit && f.outcome === 'leftOver' && (
+              {batch.mayEdit && f.outcome === 'leftOver' && (into || MAY_BE_AN_ITEM.test(f.path)) && (
                 <Button look="bare" onClick={() => onRegroup({ action: 'take', itemId: into?.id ?? null, paths: [f.path] })}>
                   {into ? 'Into the marked row' : 'Make a row of it'}
                 </Button>

@@ -48,7 +48,7 @@ export function PlacePanel({
         {places.map(p => (
           <li
             key={keyOf(p)}
-            className="grid grid-cols-[minmax(0,1fr)_9rem_13rem_9rem_5rem] items-center gap-4 border-t border-line/60 py-1.5"
+            className="grid grid-cols-[minmax(0,1fr)_8rem_13rem_12rem_5rem] items-center gap-4 border-t border-line/60 py-1.5"
           >
             <span className="truncate" title={p.place}>
               {p.place}

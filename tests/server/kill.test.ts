@@ -1,0 +1,204 @@
+import { type ChildProcess, fork } from 'node:child_process'
+import { readdir } from 'node:fs/promises'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+import { sql } from 'drizzle-orm'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { type ImportWish, importDelivery } from '../../src/cli/import'
+import { createRandom } from '../../src/core/math/random'
+import { writeDelivery } from '../fixtures'
+import { createTestWorld, ROOT, type TestWorld } from '../test-database'
+
+/**
+ * Server and worker as processes of their own, killed without warning again and again while a delivery is taken in and filed. What the
+ * library holds afterwards is compared with one that nobody disturbed.
+ */
+
+const KILLS = 20
+/** Shorter than an intake takes, so that it is never over before the last kill; some lives end before anything was done. */
+const LONGEST_LIFE_MS = 500
+
+let calm: TestWorld
+let killed: TestWorld
+let root: string
+beforeAll(async () => {
+  calm = await createTestWorld()
+  killed = await createTestWorld()
+  root = join(calm.folder, 'Spring')
+  await writeDelivery(root)
+})
+afterAll(async () => {
+  await calm.close()
+  await killed.close()
+})
+
+const freePort = () =>
+  new Promise<number>(resolve => {
+    const probe = createServer()
+    probe.listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number }
+      probe.close(() => resolve(port))
+    })
+  })
+
+class Running {
+  private children: ChildProcess[] = []
+  readonly base: string
+  constructor(
+    private readonly world: TestWorld,
+    private readonly port: number,
+  ) {
+    this.base = `http://127.0.0.1:${port}`
+  }
+
+  async start(): Promise<void> {
+    const part = (name: string) =>
+      new Promise<void>((resolve, reject) => {
+        const child = fork(join(ROOT, 'dist/node', `${name}.js`), {
+          env: {
+            ...process.env,
+            PORT: String(this.port),
+            MUSCOVITE_DATABASE_URL: this.world.url,
+            MUSCOVITE_DATA: this.world.folder,
+            MUSCOVITE_THREADS: '1',
+            MUSCOVITE_LOG: 'silent',
+          },
+          stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+        })
+        this.children.push(child)
+        child.once('message', () => resolve())
+        child.once('exit', status => reject(new Error(`the ${name} ended with ${status}`)))
+      })
+    await Promise.all([part('server'), part('worker')])
+  }
+
+  async kill(): Promise<void> {
+    const dying = this.children.splice(0)
+    await Promise.all(
+      dying.map(child => {
+        const ended = new Promise(resolve => child.once('exit', resolve))
+        child.kill('SIGKILL')
+        return ended
+      }),
+    )
+  }
+}
+
+const wishFor = (base: string): ImportWish => ({
+  path: root,
+  library: 'house',
+  server: base,
+  email: 'lena@studio.example',
+  password: 'lena-password',
+  wait: false,
+})
+
+interface Cell extends Record<string, unknown> {
+  name: string
+}
+/** All that there is of a batch and of the library, without numbers that only count attempts. */
+async function describeWorld({ context }: TestWorld, batchId: number) {
+  const all = async (query: ReturnType<typeof sql>) => (await context.db.execute<Cell>(query)).rows
+  return {
+    files: await all(sql`select path, hash, outcome, code from batch_files where batch_id = ${batchId} order by path`),
+    rows: await all(sql`
+      select name, kind, category, state, facts, (select jsonb_agg(f ->> 'code' order by f ->> 'code') from jsonb_array_elements(findings) f) as findings,
+        (select jsonb_agg(jsonb_build_array(f ->> 'path', f ->> 'role', f ->> 'hash') order by f ->> 'path') from jsonb_array_elements(files) f) as files
+      from batch_items where batch_id = ${batchId} order by name`),
+    items: await all(
+      sql`select i.name, i.kind, i.category, i.state, i.code, v.number, v.width_mm from items i join versions v on v.id = i.current_version_id order by i.name`,
+    ),
+    versions: await all(sql`select count(*)::int as name from versions`),
+    versionFiles: await all(sql`select path as name, role, hash from version_files order by path, role`),
+  }
+}
+
+/** Signs in, asks, and asks again as long as nobody answers. */
+async function untilAnswered<T>(work: () => Promise<T>): Promise<T> {
+  for (let attempt = 0; ; attempt++)
+    try {
+      return await work()
+    } catch (error) {
+      if (attempt > 200) throw error
+      await new Promise(resolve => setTimeout(resolve, 100))
+    }
+}
+
+async function takeInAndFile(running: Running, world: TestWorld): Promise<number> {
+  const { base } = running
+  const ask = async (path: string, init: RequestInit = {}): Promise<Response> => {
+    const session = await fetch(`${base}/api/session`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ email: 'lena@studio.example', password: 'lena-password' }),
+    })
+    const cookie = session.headers.getSetCookie()[0].split(';')[0]
+    const response = await fetch(base + path, { ...init, headers: { 'Content-Type': 'application/json', Cookie: cookie } })
+    if (!response.ok) throw new Error(`${path}: ${response.status}`)
+    return response
+  }
+  // A person whose import breaks off gives the command again; only the one that went through counts.
+  const { batchId } = await untilAnswered(() => importDelivery(wishFor(base), () => {}))
+  const measured = async () => {
+    const { rows } = await world.context.db.execute<{ state: string; left: number }>(sql`
+      select b.state, (select count(*)::int from batch_items i where i.batch_id = b.id and i.state = 'measuring') as left
+      from batches b where b.id = ${batchId}`)
+    return rows[0].state === 'open' && rows[0].left === 0
+  }
+  await expect.poll(measured, { timeout: 120_000, interval: 200 }).toBe(true)
+  const ids = (
+    await world.context.db.execute<{ id: number; kind: string }>(
+      sql`select id, kind from batch_items where batch_id = ${batchId} order by id`,
+    )
+  ).rows
+  await untilAnswered(() =>
+    ask(`/api/batches/${batchId}/items`, {
+      method: 'PATCH',
+      body: JSON.stringify({ ids: ids.filter(i => i.kind === 'material').map(i => i.id), widthMm: 600 }),
+    }),
+  )
+  // Filing twice is harmless: what is filed is refused by name.
+  await untilAnswered(() =>
+    ask(`/api/batches/${batchId}/file`, { method: 'POST', body: JSON.stringify({ ids: ids.map(i => i.id) }) }),
+  )
+  return batchId
+}
+
+/** Every stored file that no row of the database names. */
+async function findOrphans(world: TestWorld): Promise<string[]> {
+  const known = new Set((await world.context.db.execute<{ hash: string }>(sql`select hash from files`)).rows.map(r => r.hash))
+  const names = await readdir(join(world.folder, 'files'), { recursive: true, withFileTypes: true })
+  return names.filter(n => n.isFile() && /^[0-9a-f]{64}$/.test(n.name) && !known.has(n.name)).map(n => n.name)
+}
+
+describe(`server and worker killed ${KILLS} times during an intake`, () => {
+  it('leave the same library as without, nothing twice and nothing lost', async () => {
+    const undisturbed = new Running(calm, await freePort())
+    await undisturbed.start()
+    const calmBatch = await takeInAndFile(undisturbed, calm)
+    await undisturbed.kill()
+
+    const disturbed = new Running(killed, await freePort())
+    await disturbed.start()
+    const random = createRandom(20)
+    let kills = 0
+    const killer = (async () => {
+      while (kills < KILLS) {
+        await new Promise(resolve => setTimeout(resolve, random.between(20, LONGEST_LIFE_MS)))
+        await disturbed.kill()
+        kills++
+        await disturbed.start()
+      }
+    })()
+    const killedBatch = await takeInAndFile(disturbed, killed)
+    // All of them struck while there was still something to lose.
+    expect(kills).toBe(KILLS)
+    await killer
+    await disturbed.kill()
+
+    expect(await describeWorld(killed, killedBatch)).toEqual(await describeWorld(calm, calmBatch))
+    expect(await findOrphans(calm)).toEqual([])
+    // A kill between storing bytes and noting them would leave bytes that nothing names; the moment is short.
+    expect((await findOrphans(killed)).length).toBeLessThanOrEqual(2)
+  }, 300_000)
+})
