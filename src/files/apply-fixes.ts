@@ -1,17 +1,22 @@
+import { textureCompress } from '@gltf-transform/functions'
 import sharp from 'sharp'
 import { writeHdr } from '#core/codecs/hdr'
+import { rowsOfImage } from '#core/codecs/picture-rows'
 import { resolveType } from '#core/codecs/sniff'
-import { closeSeam, repairPixels } from '#core/environment/fixes/environment-fixes'
+import { TIER_WIDTHS } from '#core/environment/analyse-environment'
+import { applyGain, closeSeam, repairPixels, rollToHeading } from '#core/environment/fixes/environment-fixes'
 import { FileError } from '#core/findings/failure'
 import { type Fix, orderFixes } from '#core/fixes/fix'
 import { fixGlb } from '#core/geometry/fixes/fix-glb'
 import { makeLevels, makeStandIn } from '#core/geometry/fixes/levels-of-detail'
 import type { FloatImage, Image } from '#core/image/image'
+import { reduceRows } from '#core/image/row-reducer'
 import { makeTileable } from '#core/material/fixes/make-tileable'
 import { flipGreen, renormalize } from '#core/material/fixes/normal-fixes'
 import { removeBakedLight } from '#core/material/fixes/remove-baked-light'
 import { encodeForDisplay, invertValues } from '#core/material/fixes/value-fixes'
 import { computeMeanAlbedo } from '#core/material/palette'
+import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { decodeEnvironment } from './decode-environment'
 import { decodeByteImage, decodeFullDepth, MAX_SIDE } from './decode-image'
 import { encodeExr } from './encode-exr'
@@ -40,7 +45,7 @@ export async function applyFixes(source: ItemSource, fixes: readonly Fix[]): Pro
     case 'model':
       return fixModel(source, ordered)
     case 'environment':
-      return [await fixEnvironment(source, ordered)]
+      return fixEnvironment(source, ordered)
     default:
       return source.kind satisfies never
   }
@@ -50,13 +55,14 @@ export async function applyFixes(source: ItemSource, fixes: readonly Fix[]): Pro
 async function fixModel(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
   const main = mainFile(source)
   const remakesLevels = fixes.some(f => f.code === 'makeLevels')
-  const ofModel = fixes.filter(f => f.code !== 'makeLevels')
+  const textures = fixes.find(f => f.code === 'reduceTextures')
+  const ofModel = fixes.filter(f => f.code !== 'makeLevels' && f.code !== 'reduceTextures')
   const mended = async (file: SourceFile, role: string, own: readonly Fix[]): Promise<DerivedFile> => ({
     from: file.path,
     path: file.path,
     role,
     handednessHint: null,
-    bytes: await fixGlb(await readBytes(file), own),
+    bytes: await reduceTextures(await fixGlb(await readBytes(file), own), textures),
   })
   const whole = await mended(main, 'model', ofModel)
   const ofLevels = ofModel.filter(f => f.code !== 'reduceToBudget')
@@ -64,6 +70,14 @@ async function fixModel(source: ItemSource, fixes: readonly Fix[]): Promise<Deri
   for (const { file } of source.files.filter(f => f.role === 'lod'))
     levels.push(await mended(file, remakesLevels ? 'alternate' : 'lod', ofLevels))
   return [whole, ...levels, ...(remakesLevels ? await deriveLevels(main.path, whole.bytes) : [])]
+}
+
+async function reduceTextures(bytes: Uint8Array, fix: Fix | undefined): Promise<Uint8Array> {
+  if (!fix) return bytes
+  const budget = Number(fix.parameters.budgetPx)
+  const document = await readGltfBinary(bytes)
+  await document.transform(textureCompress({ encoder: sharp, resize: [budget, budget] }))
+  return writeGltfBinary(document)
 }
 
 async function deriveLevels(path: string, bytes: Uint8Array): Promise<DerivedFile[]> {
@@ -85,24 +99,35 @@ async function deriveLevels(path: string, bytes: Uint8Array): Promise<DerivedFil
   return [...levels.map((level, i) => beside(`LOD${i + 1}`, 'lod', level.bytes)), beside('stand-in', 'standIn', standIn.bytes)]
 }
 
-async function fixEnvironment(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile> {
+async function fixEnvironment(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
   const file = mainFile(source)
   const type = resolveType(file.path, await readHead(file.diskPath))
   if (type !== 'exr' && type !== 'hdr')
     throw new FileError('typeMismatch', 'An environment must be an OpenEXR or Radiance HDR file.')
   let map: FloatImage = decodeEnvironment(await readBytes(file), type)
-  for (const { code } of fixes) {
+  let wantsTiers = false
+  for (const { code, parameters } of fixes) {
     if (code === 'repairPixels') map = repairPixels(map)
     else if (code === 'closeSeam') map = closeSeam(map)
+    else if (code === 'applyGain') map = applyGain(map, Number(parameters.gain))
+    else if (code === 'rollToHeading') map = rollToHeading(map, Number(parameters.azimuthDeg), Number(parameters.houseDeg))
+    else if (code === 'makeTiers') wantsTiers = true
     else throw new RangeError(`${code} is no fix of an environment`)
   }
-  return {
-    from: file.path,
-    path: file.path,
-    role: 'environment',
-    handednessHint: null,
-    bytes: type === 'exr' ? encodeExr(map) : writeHdr(map),
-  }
+  const encode = (image: FloatImage) => (type === 'exr' ? encodeExr(image) : writeHdr(image))
+  const whole: DerivedFile = { from: file.path, path: file.path, role: 'environment', handednessHint: null, bytes: encode(map) }
+  if (!wantsTiers) return [whole]
+  const stem = file.path.replace(/([ _-]?\d{1,2}k)?\.[^./]+$/i, '')
+  const tiers = TIER_WIDTHS.filter(w => w < map.width).map(
+    (width): DerivedFile => ({
+      from: null,
+      path: `${stem}_${width / 1024}k.${type}`,
+      role: 'alternate',
+      handednessHint: null,
+      bytes: encode(reduceRows(rowsOfImage(map), width)),
+    }),
+  )
+  return [whole, ...tiers]
 }
 
 interface OpenMap {
@@ -126,8 +151,25 @@ async function fixMaps(source: ItemSource, fixes: readonly Fix[]): Promise<Deriv
         image: await decodeFullDepth(file.diskPath, MAX_SIDE),
         isChanged: false,
       })
-  for (const fix of fixes) await fixOneOrAll(maps, fix)
-  return Promise.all(
+  for (const fix of fixes) if (fix.code !== 'unpackMaps') await fixOneOrAll(maps, fix)
+  const unpacked = fixes.some(f => f.code === 'unpackMaps') ? maps.filter(m => m.role === 'orm').flatMap(unpack) : []
+  const beside = await Promise.all(
+    unpacked.map(
+      async (m): Promise<DerivedFile> => ({
+        from: null,
+        path: m.path,
+        role: m.role,
+        handednessHint: null,
+        bytes: await encodePng(m.image),
+      }),
+    ),
+  )
+  // The packed one stands aside: what is in it is in the others now.
+  for (const m of unpacked.length > 0 ? maps.filter(o => o.role === 'orm') : []) {
+    m.role = 'alternate'
+    m.isChanged = true
+  }
+  const changed = await Promise.all(
     maps
       .filter(m => m.isChanged)
       .map(async m => ({
@@ -138,6 +180,19 @@ async function fixMaps(source: ItemSource, fixes: readonly Fix[]): Promise<Deriv
         bytes: await encodePng(m.image),
       })),
   )
+  return [...changed, ...beside]
+}
+
+/** The three channels of a packed map as maps of their own. */
+function unpack({ path, image }: OpenMap): { path: string; role: string; image: Image }[] {
+  const stem = path.replace(/[ _-]?(orm|arm)?\.[^./]+$/i, '')
+  return (['ambientOcclusion', 'roughness', 'metalness'] as const).flatMap((role, channel) => {
+    if (channel >= image.channels) return []
+    const count = image.width * image.height
+    const data = image.data instanceof Uint16Array ? new Uint16Array(count) : new Uint8Array(count)
+    for (let i = 0; i < count; i++) data[i] = image.data[i * image.channels + channel]
+    return [{ path: `${stem}_${role}.png`, role, image: { width: image.width, height: image.height, channels: 1, data } }]
+  })
 }
 
 const put = (map: OpenMap, image: Image): void => {
@@ -171,6 +226,15 @@ async function fixOneOrAll(maps: readonly OpenMap[], { code, subject, parameters
       return
     case 'matchSizes':
       for (const m of maps) await resizeTo(m, Number(parameters.widthPx), Number(parameters.heightPx))
+      return
+    case 'reduceMaps':
+      for (const m of maps) {
+        const scale = Number(parameters.budgetPx) / Math.max(m.image.width, m.image.height)
+        if (scale < 1) {
+          await resizeTo(m, Math.round(m.image.width * scale), Math.round(m.image.height * scale))
+          if (m.role === 'normal' && m.image.channels >= 3) put(m, renormalize(m.image))
+        }
+      }
       return
     case 'makeTileable': {
       // Cut by what is looked at first; a map of another size could not be cut alike.

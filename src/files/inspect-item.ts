@@ -6,10 +6,11 @@ import { drawPanoramaEvidence } from '#core/evidence/draw-panorama'
 import type { EvidencePictures } from '#core/evidence/evidence-pictures'
 import { createFinding, type Finding } from '#core/findings/finding'
 import { analyseModel } from '#core/geometry/check-model'
+import type { Model } from '#core/geometry/model'
 import type { ByteImage } from '#core/image/image'
 import { analyseMaterial } from '#core/material/analyse-material'
 import { findCategory } from '#core/standard/categories'
-import { decodeByteImage } from './decode-image'
+import { decodeByteImage, readImageHeader } from './decode-image'
 import { encodePicture } from './encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
 import { type ItemSource, loadItem, readModelFile } from './load-item'
@@ -105,6 +106,7 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
       const [standIn] = await countTrianglesOf(source, 'standIn')
       const { facts, findings } = analyseModel(loaded.model, {
         levels,
+        textureSizesPx: await measureTextures(loaded.model),
         expectedSizeM: definition?.expectedSizeM ?? null,
         triangleBudget: definition?.triangleBudget ?? null,
       })
@@ -117,7 +119,8 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
       }
     }
     case 'environment': {
-      const { facts, findings } = loaded.analysis
+      const { facts } = loaded.analysis
+      const findings = [...loaded.analysis.findings, ...checkTiers(source, facts.widthPx)]
       const map = markBadPixels(loaded.analysis)
       const { sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg } = facts
       const sun = azimuthDeg !== undefined && elevationDeg !== undefined ? { azimuthDeg, elevationDeg } : null
@@ -137,3 +140,24 @@ async function countTrianglesOf(source: ItemSource, role: 'lod' | 'standIn'): Pr
   }
   return counts
 }
+
+/** The longer side of each texture inside a model; one that does not decode is a matter of other checks. */
+async function measureTextures(model: Model): Promise<number[]> {
+  const sizes = await Promise.all(
+    model.images.map(image =>
+      readImageHeader(image.bytes).then(
+        header => Math.max(header.widthPx, header.heightPx),
+        () => 0,
+      ),
+    ),
+  )
+  return sizes.filter(px => px > 0)
+}
+
+/** From here on an environment is slow to open where it is only looked at. */
+const TIERS_WANTED_FROM_PX = 4096
+
+const checkTiers = (source: ItemSource, widthPx: number): Finding[] =>
+  widthPx >= TIERS_WANTED_FROM_PX && !source.files.some(f => f.role === 'alternate')
+    ? [createFinding('tiersMissing', { widthPx })]
+    : []

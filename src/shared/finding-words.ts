@@ -77,6 +77,15 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   pictureLooksLinear: e =>
     `The picture ${e.file} that came along looks as if it holds linear values saved without their display encoding; it is too dark in the middle.`,
   externalFileMissing: () => 'The model names it, but it did not come along, and nothing of that name is in the delivery.',
+  headingOff: e =>
+    `The light comes from ${n(e, 'azimuthDeg', 0)}°; house skies have it at ${n(e, 'houseDeg', 0)}°, so that one can be put in place of another. Turning it by whole pixels loses nothing.`,
+  exposureOff: e =>
+    `A white card lying in it reads ${n(e, 'whiteCard', 3)}, where house skies read 1: ${n(e, 'ev', 1)} EV apart. A factor of ${n(e, 'gain', 3)} brings it there.`,
+  tiersMissing: e => `${e.widthPx} px wide and no smaller size beside it, for looking and for light scenes.`,
+  mapsOverBudget: e => `${e.widthPx} px wide where ${e.budgetPx} px are enough here; the rest costs memory and shows nowhere.`,
+  packedMaps: () => 'Occlusion, roughness and metalness are packed into one picture; not every target reads that.',
+  texturesOverBudget: e =>
+    `${e.count} of ${e.textures} textures are larger than the ${e.budgetPx} px that a model may have; the largest has ${e.largestPx} px.`,
   levelsMissing: e =>
     `${formatNumber(Number(e.triangles), 0)} triangles and no level of detail: heavy in a scene seen from afar.`,
   levelNotLighter: e =>

@@ -18,6 +18,12 @@ export const FIX_WORDS: Record<FixCode, { todo: string; done: string }> = {
   turnOutwards: { todo: 'Turn outwards', done: 'turned outwards' },
   reduceToBudget: { todo: 'Reduce to budget', done: 'reduced to budget' },
   nameParts: { todo: 'Name the parts', done: 'parts named' },
+  applyGain: { todo: 'Bring to the house exposure', done: 'brought to the house exposure' },
+  rollToHeading: { todo: 'Turn to the house heading', done: 'turned to the house heading' },
+  makeTiers: { todo: 'Make smaller sizes', done: 'smaller sizes made' },
+  unpackMaps: { todo: 'Unpack the maps', done: 'maps unpacked' },
+  reduceMaps: { todo: 'Reduce the maps', done: 'maps reduced' },
+  reduceTextures: { todo: 'Reduce the textures', done: 'textures reduced' },
   makeLevels: { todo: 'Make levels of detail', done: 'levels of detail and a stand-in made' },
   recentre: { todo: 'Stand it on the origin', done: 'stood on the origin' },
 }

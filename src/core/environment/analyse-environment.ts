@@ -128,6 +128,8 @@ export function analyseEnvironmentRows(source: PictureRows, { withTiers = false 
     sky,
     medianLuminance: median,
     horizontalIrradiance,
+    keyAzimuthDeg: key ? key.azimuthDeg : null,
+    shadows: facts.shadows,
     negativePixels: bad.negative,
     notFinitePixels: bad.notFinite,
     levels: levels.levels,

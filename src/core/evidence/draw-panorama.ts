@@ -1,5 +1,5 @@
 import { luminance } from '../color/srgb'
-import { closeSeam, repairPixels, rollPanorama } from '../environment/fixes/environment-fixes'
+import { closeSeam, repairPixels, rollPanorama, rollToHeading } from '../environment/fixes/environment-fixes'
 import type { Finding } from '../findings/finding'
 import type { ByteImage, FloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
@@ -40,6 +40,13 @@ export function drawPanoramaEvidence(
       }
       return { before, after: null }
     }
+    case 'headingOff': {
+      const { azimuthDeg, houseDeg } = finding.evidence
+      return { before: drawWhole(map, gain), after: drawWhole(rollToHeading(map, Number(azimuthDeg), Number(houseDeg)), gain) }
+    }
+    // As it would show without anybody setting an exposure, before and after.
+    case 'exposureOff':
+      return { before: drawWhole(map, 1), after: drawWhole(map, Number(finding.evidence.gain)) }
     case 'notTwoToOne':
     case 'fewLevels':
       return { before: drawWhole(map, gain), after: null }

@@ -38,11 +38,26 @@ export const FINDING_SEVERITY = {
   overTriangleBudget: 'shouldFix',
   externalFileMissing: 'mustFix',
   levelsMissing: 'note',
+  headingOff: 'note',
+  exposureOff: 'note',
+  tiersMissing: 'note',
+  mapsOverBudget: 'shouldFix',
+  packedMaps: 'note',
+  texturesOverBudget: 'shouldFix',
   levelNotLighter: 'shouldFix',
   targetLosesLook: 'note',
   pictureUnfit: 'note',
   pictureLooksLinear: 'note',
 } as const satisfies Record<string, Severity>
+
+/** What sets a sound thing apart from the house's own habits: nothing is wrong with it. */
+export const HOUSE_HABITS: ReadonlySet<string> = new Set([
+  'headingOff',
+  'exposureOff',
+  'tiersMissing',
+  'levelsMissing',
+  'packedMaps',
+] satisfies (keyof typeof FINDING_SEVERITY)[])
 
 export type FindingCode = keyof typeof FINDING_SEVERITY
 export const FINDING_CODES = Object.keys(FINDING_SEVERITY) as [FindingCode, ...FindingCode[]]

@@ -1,4 +1,5 @@
 import { createFinding, type Finding } from '../findings/finding'
+import { MODEL_TEXTURE_BUDGET_PX } from '../standard/categories'
 import { countEdges, type EdgeCounts } from './edges'
 import { type Bounds, computeBounds } from './mesh'
 import type { Model } from './model'
@@ -16,6 +17,8 @@ export interface ModelSubject {
   triangleBudget: number | null
   /** Triangles of the coarser levels of detail that are there, best first. */
   levels: readonly number[]
+  /** The longer side of each texture, in pixels. */
+  textureSizesPx: readonly number[]
 }
 
 export type ModelCheck = (subject: ModelSubject) => Finding[]
@@ -150,6 +153,20 @@ const checkLevels: ModelCheck = ({ triangles, levels }) => {
   })
 }
 
+const checkTextureBudget: ModelCheck = ({ textureSizesPx }) => {
+  const over = textureSizesPx.filter(px => px > MODEL_TEXTURE_BUDGET_PX)
+  return over.length > 0
+    ? [
+        createFinding('texturesOverBudget', {
+          count: over.length,
+          textures: textureSizesPx.length,
+          largestPx: Math.max(...over),
+          budgetPx: MODEL_TEXTURE_BUDGET_PX,
+        }),
+      ]
+    : []
+}
+
 const checkMissingFiles: ModelCheck = ({ model }) =>
   model.missingFiles.map(file => createFinding('externalFileMissing', { file: file.split(/[\\/]/).pop() ?? file }, file))
 
@@ -167,6 +184,7 @@ export const MODEL_CHECKS: readonly ModelCheck[] = [
   checkDuplicates,
   checkManifold,
   checkLevels,
+  checkTextureBudget,
 ]
 
 export const largestExtent = ({ min, max }: Bounds): number => Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
@@ -192,6 +210,7 @@ export interface ModelExpectation {
   expectedSizeM: [number, number] | null
   triangleBudget: number | null
   levels?: readonly number[]
+  textureSizesPx?: readonly number[]
 }
 
 export function analyseModel(model: Model, expectation: ModelExpectation): { facts: ModelFacts; findings: Finding[] } {
@@ -230,6 +249,15 @@ export function analyseModel(model: Model, expectation: ModelExpectation): { fac
     ...(levels.length > 0 ? { levels: levels.length, levelTriangles: levels.join(', ') } : {}),
   }
   const edges = model.parts.map(p => countEdges(p.mesh))
-  const subject: ModelSubject = { model, bounds, triangles, degenerateTriangles, edges, ...expectation, levels }
+  const subject: ModelSubject = {
+    model,
+    bounds,
+    triangles,
+    degenerateTriangles,
+    edges,
+    ...expectation,
+    levels,
+    textureSizesPx: expectation.textureSizesPx ?? [],
+  }
   return { facts, findings: MODEL_CHECKS.flatMap(check => check(subject)) }
 }

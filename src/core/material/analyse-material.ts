@@ -7,7 +7,9 @@ import { checkNormalHandedness, checkNormalLength } from './checks/normal-checks
 import {
   checkBaseColorPresent,
   checkHeightBanding,
+  checkMapBudget,
   checkMapSizes,
+  checkPacked,
   checkRealWorldSize,
   checkRoleSource,
   checkTileSeam,
@@ -31,6 +33,8 @@ export const MATERIAL_CHECKS: readonly MaterialCheck[] = [
   checkMetalnessBinary,
   checkTileSeam,
   checkMapSizes,
+  checkMapBudget,
+  checkPacked,
   checkHeightBanding,
   checkRoleSource,
 ]

@@ -16,6 +16,12 @@ export interface CategoryDefinition {
   triangleBudget?: number
 }
 
+/** Where the key light of a house sky stands: in the middle of the picture, so that skies can take each other's place. */
+export const HOUSE_HEADING_DEG = 0
+/** What a surface's maps, and the textures of a model, may measure at most. */
+export const MAP_BUDGET_PX = 4096
+export const MODEL_TEXTURE_BUDGET_PX = 2048
+
 const material = (path: string, title: string, prefix: string, rig: HouseRigName = 'material-stage'): CategoryDefinition => ({
   path,
   title,

@@ -11,6 +11,9 @@ export interface EnvironmentSubject {
   medianLuminance: number
   /** Luminance of the irradiance on a horizontal card. */
   horizontalIrradiance: number
+  /** Null where there is no key light. */
+  keyAzimuthDeg: number | null
+  shadows: 'hard' | 'soft' | 'none'
   negativePixels: number
   notFinitePixels: number
   /** Different values of green, counted up to 257, the lowest above 0 and the highest. */

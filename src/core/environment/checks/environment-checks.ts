@@ -2,6 +2,7 @@ import { checkAspect } from './aspect.check'
 import { checkBadPixels } from './bad-pixels.check'
 import type { EnvironmentCheck } from './environment-check'
 import { checkFewLevels } from './few-levels.check'
+import { checkExposure, checkHeading } from './house.check'
 import { checkSeam } from './seam.check'
 import { checkSunClipped } from './sun-clipped.check'
 
@@ -12,4 +13,6 @@ export const ENVIRONMENT_CHECKS: readonly EnvironmentCheck[] = [
   checkFewLevels,
   checkSeam,
   checkSunClipped,
+  checkHeading,
+  checkExposure,
 ]

@@ -95,6 +95,16 @@ export function rollPanorama(image: FloatImage, pixels: number): FloatImage {
   return { ...image, data }
 }
 
+/** Brighter or darker by a factor; what is no light stays as it is. */
+export function applyGain(image: FloatImage, gain: number): FloatImage {
+  if (!(gain > 0) || !Number.isFinite(gain)) throw new RangeError(`gain: ${gain} is no factor`)
+  return { ...image, data: image.data.map(v => v * gain) }
+}
+
+/** Turned so that what stands at `azimuthDeg` stands at `houseDeg`, to the nearest whole pixel. */
+export const rollToHeading = (image: FloatImage, azimuthDeg: number, houseDeg: number): FloatImage =>
+  rollPanorama(image, ((houseDeg - azimuthDeg) / 360) * image.width)
+
 /** Share of the width on each side over which a seam is faded out. */
 const SEAM_REACH = 0.08
 

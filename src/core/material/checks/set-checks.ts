@@ -1,6 +1,7 @@
 import { createFinding } from '../../findings/finding'
 import { fullScale } from '../../image/image'
 import { percentile } from '../../math/statistics'
+import { MAP_BUDGET_PX } from '../../standard/categories'
 import { type MaterialCheck, type MaterialMap, mapOf } from '../material-subject'
 
 export const checkRealWorldSize: MaterialCheck = ({ widthMm }) =>
@@ -19,6 +20,15 @@ export const checkMapSizes: MaterialCheck = ({ maps }) => {
   const { widthPx, heightPx } = maps.find(m => m.role === 'baseColor') ?? maps[0]
   return [createFinding('mapSizesDisagree', { sizes: [...sizes].join(', '), widthPx, heightPx }), ...findings]
 }
+
+/** Larger than anything here needs: it costs memory and shows nowhere. */
+export const checkMapBudget: MaterialCheck = ({ maps }) => {
+  const widthPx = Math.max(0, ...maps.map(m => Math.max(m.widthPx, m.heightPx)))
+  return widthPx > MAP_BUDGET_PX ? [createFinding('mapsOverBudget', { widthPx, budgetPx: MAP_BUDGET_PX })] : []
+}
+
+export const checkPacked: MaterialCheck = ({ maps }) =>
+  maps.filter(m => m.role === 'orm').map(m => createFinding('packedMaps', {}, m.path))
 
 const isPowerOfTwo = (n: number): boolean => n > 0 && (n & (n - 1)) === 0
 
