@@ -19,6 +19,7 @@ import { computeMeanAlbedo } from '#core/material/palette'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { decodeEnvironment } from './decode-environment'
 import { decodeByteImage, decodeFullDepth, MAX_SIDE } from './decode-image'
+import { dressParts } from './dress-parts'
 import { encodeExr } from './encode-exr'
 import { type ItemSource, isMapRole, mainFile } from './load-item'
 import { readBytes, readHead, type SourceFile } from './source-file'
@@ -35,15 +36,20 @@ export interface DerivedFile {
 
 /**
  * Computes the files that answer findings. All fixes work at full size and full depth.
+ * @param materials house materials that fixes name, by their version
  * @throws FileError when a file concerned does not read
  */
-export async function applyFixes(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
+export async function applyFixes(
+  source: ItemSource,
+  fixes: readonly Fix[],
+  materials: Readonly<Record<number, ItemSource>> = {},
+): Promise<DerivedFile[]> {
   const ordered = orderFixes(fixes)
   switch (source.kind) {
     case 'material':
       return fixMaps(source, ordered)
     case 'model':
-      return fixModel(source, ordered)
+      return fixModel(source, ordered, materials)
     case 'environment':
       return fixEnvironment(source, ordered)
     default:
@@ -52,17 +58,23 @@ export async function applyFixes(source: ItemSource, fixes: readonly Fix[]): Pro
 }
 
 /** The levels of detail that came along are mended with the model, as far as a fix is theirs as well; levels made anew replace them. */
-async function fixModel(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
+async function fixModel(
+  source: ItemSource,
+  fixes: readonly Fix[],
+  materials: Readonly<Record<number, ItemSource>>,
+): Promise<DerivedFile[]> {
   const main = mainFile(source)
   const remakesLevels = fixes.some(f => f.code === 'makeLevels')
   const textures = fixes.find(f => f.code === 'reduceTextures')
-  const ofModel = fixes.filter(f => f.code !== 'makeLevels' && f.code !== 'reduceTextures')
+  const dresses = fixes.filter(f => f.code === 'dressPart')
+  const ofModel = fixes.filter(f => !['makeLevels', 'reduceTextures', 'dressPart'].includes(f.code))
   const mended = async (file: SourceFile, role: string, own: readonly Fix[]): Promise<DerivedFile> => ({
     from: file.path,
     path: file.path,
     role,
     handednessHint: null,
-    bytes: await reduceTextures(await fixGlb(await readBytes(file), own), textures),
+    // Dressed first: naming a part afterwards must not hide it.
+    bytes: await reduceTextures(await fixGlb(await dressParts(await readBytes(file), dresses, materials), own), textures),
   })
   const whole = await mended(main, 'model', ofModel)
   const ofLevels = ofModel.filter(f => f.code !== 'reduceToBudget')

@@ -17,6 +17,7 @@ export const FIX_WORDS: Record<FixCode, { todo: string; done: string }> = {
   weldAndClean: { todo: 'Weld and clean', done: 'welded and cleaned' },
   turnOutwards: { todo: 'Turn outwards', done: 'turned outwards' },
   reduceToBudget: { todo: 'Reduce to budget', done: 'reduced to budget' },
+  dressPart: { todo: 'Dress it', done: 'dressed in a house material' },
   nameParts: { todo: 'Name the parts', done: 'parts named' },
   applyGain: { todo: 'Bring to the house exposure', done: 'brought to the house exposure' },
   rollToHeading: { todo: 'Turn to the house heading', done: 'turned to the house heading' },

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { makeSunSky } from '../../../tests/fixtures'
-import { parseHdr, writeHdr } from '../codecs/hdr'
+import { sourceOfBytes } from '../codecs/byte-source'
+import { openHdr, parseHdr, writeHdr } from '../codecs/hdr'
 import { createFloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
-import { analyseEnvironment } from './analyse-environment'
+import { analyseEnvironment, analyseEnvironmentRows } from './analyse-environment'
 import { computeHorizontalIrradiance } from './irradiance'
 
 const uniform = (value: number, width = 128) => {
@@ -72,6 +73,47 @@ describe('analyseEnvironment', () => {
       const tier = analyseEnvironment(reduceFloat(map, width, width / 2)).facts.horizontalIrradiance
       expect(Math.abs(tier / whole - 1)).toBeLessThan(0.005)
     }
+  })
+
+  it('ringing about a bright lamp, as lossy compression leaves it, changes no figure and no class', () => {
+    const map = makeSunSky(30, 35)
+    const before = analyseEnvironment(map)
+    const ringing = { ...map, data: map.data.map((v, i) => (i % 97 === 0 ? -0.3 * v : v)) }
+    const after = analyseEnvironment(ringing)
+    expect(after.facts.setting).toBe(before.facts.setting)
+    expect(after.facts.sky).toBe(before.facts.sky)
+    expect(after.facts.sunElevationDeg).toBeCloseTo(before.facts.sunElevationDeg!, 0)
+    expect(Object.values(after.facts).every(v => typeof v !== 'number' || Number.isFinite(v))).toBe(true)
+    expect(after.findings.map(f => f.code)).toContain('badPixels')
+  })
+
+  it('a room under a bright lamp is no exterior, whatever the colour of its walls', () => {
+    for (const [r, g, b] of [
+      [1, 1, 1],
+      [1, 0.8, 0.55],
+      [0.8, 1, 1.1],
+    ]) {
+      const room = uniform(0.5, 512)
+      for (let j = 0; j < room.height; j++)
+        for (let i = 0; i < room.width; i++) {
+          const lamp = j > 40 && j < 50 && i % 128 < 12
+          const stripe = 1 + 0.4 * Math.sin(i * 0.9) * Math.cos(j * 0.8)
+          for (const [c, tint] of [r, g, b].entries()) room.data[(j * room.width + i) * 3 + c] = (lamp ? 60 : 0.5 * stripe) * tint
+        }
+      const { facts } = analyseEnvironment(room)
+      expect([facts.setting, facts.sunPresent]).toEqual(['interior', false])
+    }
+  })
+
+  it('a map that is read row by row has the figures of one that is held whole, and tiers of the same light', () => {
+    const map = makeSunSky(-20, 50, 2048)
+    const whole = analyseEnvironment(map)
+    const streamed = analyseEnvironmentRows(openHdr(sourceOfBytes(writeHdr(map))), { withTiers: true })
+    expect(streamed.facts.sunAzimuthDeg).toBeCloseTo(whole.facts.sunAzimuthDeg!, 1)
+    expect(streamed.facts.horizontalIrradiance / whole.facts.horizontalIrradiance).toBeCloseTo(1, 2)
+    expect(streamed.tiers.map(t => t.image.width)).toEqual([1024])
+    for (const tier of streamed.tiers)
+      expect(Math.abs(tier.horizontalIrradiance / streamed.facts.horizontalIrradiance - 1)).toBeLessThan(0.005)
   })
 
   it('names what is wrong', () => {

@@ -68,6 +68,7 @@ export const TIER_WIDTHS = [8192, 4096, 2048, 1024]
 const OVERVIEW_WIDTH = 2048
 /** Spatial statistics need no more than this; the integrals are taken at full size. */
 const WORKING_WIDTH = 1024
+const WIDEST_KEY_DEG = 60
 
 /** Analyses an equirectangular linear RGB map of any size. Bad pixels count as black and are reported. */
 export const analyseEnvironment = (map: FloatImage): EnvironmentAnalysis => analyseEnvironmentRows(rowsOfImage(map))
@@ -128,7 +129,8 @@ export function analyseEnvironmentRows(source: PictureRows, { withTiers = false 
     sky,
     medianLuminance: median,
     horizontalIrradiance,
-    keyAzimuthDeg: key ? key.azimuthDeg : null,
+    // A cover of cloud is brightest somewhere, but its light has no direction.
+    keyAzimuthDeg: key && key.angularDiameterDeg < WIDEST_KEY_DEG ? key.azimuthDeg : null,
     shadows: facts.shadows,
     negativePixels: bad.negative,
     notFinitePixels: bad.notFinite,

@@ -22,6 +22,7 @@ export const FIX_CODES = [
   'weldAndClean',
   'turnOutwards',
   'reduceToBudget',
+  'dressPart',
   'nameParts',
   'recentre',
   'reduceTextures',
@@ -77,6 +78,13 @@ const FIX_OF: Partial<Record<FindingCode, (finding: Finding) => Fix | null>> = {
 
 /** The fix that answers a finding; null where only a person can. */
 export const proposeFix = (finding: Finding): Fix | null => FIX_OF[finding.code]?.(finding) ?? null
+
+/** A part that nobody dressed, in a house material: which one is a person's to choose. */
+export const dressPartFix = (part: string, material: { code: string; versionId: number; widthMm: number | null }): Fix => ({
+  code: 'dressPart',
+  subject: part,
+  parameters: { code: material.code, versionId: material.versionId, widthMm: material.widthMm ?? 0 },
+})
 
 export const isFixable = (code: FindingCode): boolean => FIX_OF[code] !== undefined
 

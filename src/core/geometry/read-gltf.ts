@@ -15,6 +15,7 @@ import {
   type Iridescence,
   type Sheen,
   type Specular,
+  type Transform,
   type Transmission,
   type Volume,
 } from '@gltf-transform/extensions'
@@ -151,7 +152,27 @@ function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: 
       mesh.uvs[i * 2] = p[0]
       mesh.uvs[i * 2 + 1] = p[1]
     }
+  transformUvs(mesh.uvs, primitive.getMaterial())
   return { mesh, hasUvs }
+}
+
+/** KHR_texture_transform of a material's first texture that has one, worked into the coordinates: its textures share them here. */
+function transformUvs(dstUvs: Float32Array, material: GltfMaterial | null): void {
+  const infos = [
+    material?.getBaseColorTextureInfo(),
+    material?.getMetallicRoughnessTextureInfo(),
+    material?.getNormalTextureInfo(),
+  ]
+  const transform = infos.map(info => info?.getExtension<Transform>('KHR_texture_transform') ?? null).find(t => t !== null)
+  if (!transform) return
+  const [ox, oy] = transform.getOffset()
+  const [sx, sy] = transform.getScale()
+  const [cos, sin] = [Math.cos(transform.getRotation()), Math.sin(transform.getRotation())]
+  for (let i = 0; i < dstUvs.length; i += 2) {
+    const [u, v] = [dstUvs[i] * sx, dstUvs[i + 1] * sy]
+    dstUvs[i] = cos * u + sin * v + ox
+    dstUvs[i + 1] = -sin * u + cos * v + oy
+  }
 }
 
 /** Cofactors of the upper 3x3: carries normals through any affine transform, up to length. */

@@ -18,7 +18,11 @@ export interface ComputeTasks {
   inspect: { input: { source: ItemSource; category: string }; output: Inspection }
   /** The models of an item that name other files, each as one file that names none. */
   assemble: { input: { source: ItemSource }; output: DerivedFile[] }
-  fix: { input: { source: ItemSource; fixes: Fix[] }; output: DerivedFile[] }
+  fix: {
+    /** With the house materials that fixes name, by their versions. */
+    input: { source: ItemSource; fixes: Fix[]; materials: Record<number, ItemSource> }
+    output: DerivedFile[]
+  }
   preview: {
     input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
     /** The picture display-encoded as WebP, and linear as OpenEXR. */

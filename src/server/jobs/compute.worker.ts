@@ -25,7 +25,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   recognize: ({ files }) => recognizeDelivery(files),
   inspect: ({ source, category }) => inspectItem(source, category, { withPictures: true }),
   assemble: ({ source }) => assembleItem(source),
-  fix: ({ source, fixes }) => applyFixes(source, fixes),
+  fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),
   preview: async ({ source, rig, quality, seed }, onProgress) => {
     const result = await previewItem(source, rig, quality, { seed }, share => {
       onProgress(share)

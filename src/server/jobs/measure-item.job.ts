@@ -8,7 +8,7 @@ import { findConflict, inheritWidth, rememberFingerprint } from '../services/con
 import { needsWidth } from '../services/intake'
 import { computeInputKey, requestPreview } from '../services/previews'
 import { putDerivedFiles, seeFindings } from './derived-files'
-import { openFiles } from './version-source'
+import { openFiles, openMaterials } from './version-source'
 import type { WorkContext } from './work-context'
 
 type Row = typeof batchItems.$inferSelect
@@ -112,7 +112,7 @@ async function applyChosenFixes(context: WorkContext, row: Row): Promise<Mended>
   const source = await openRow(context, { ...row, files: delivered })
   let derived: DerivedFile[]
   try {
-    derived = await context.intakePool.run('fix', { source, fixes })
+    derived = await context.intakePool.run('fix', { source, fixes, materials: await openMaterials(context, fixes) })
   } catch (error) {
     if (!(error instanceof FileError)) throw error
     // What was mended before stays mended; only the new wish is dropped, and said so.

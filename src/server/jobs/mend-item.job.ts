@@ -45,7 +45,7 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
   const { widthMm, constants } = version
   const open = async (list: typeof files) => ({ kind, name, widthMm, constants, files: await openFiles(context, list) })
   try {
-    const derived = await context.intakePool.run('fix', { source: await open(files), fixes })
+    const derived = await context.intakePool.run('fix', { source: await open(files), fixes, materials: {} })
     const mended = await putDerivedFiles(context, files, derived)
     const inspection = await context.intakePool.run('inspect', { source: await open(mended), category: item.category })
     const seen = await seeFindings(context, inspection)

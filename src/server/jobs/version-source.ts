@@ -1,4 +1,5 @@
 import { asc, eq, sql } from 'drizzle-orm'
+import type { Fix } from '#core/fixes/fix'
 import type { ItemSource } from '#files/load-item'
 import type { SourceFile } from '#files/source-file'
 import { items, versionFiles, versions } from '../db/library.table'
@@ -21,6 +22,27 @@ export async function openFiles<T extends { path: string; hash: string }>(
 ): Promise<(T & { file: SourceFile })[]> {
   const sources = await toSourceFiles(db, storage, list)
   return list.map((f, i) => ({ ...f, file: sources[i] }))
+}
+
+/** The house materials that fixes name, opened, by their versions. One that is gone is not among them. */
+export async function openMaterials(
+  { db, storage }: Pick<WorkContext, 'db' | 'storage'>,
+  fixes: readonly Fix[],
+): Promise<Record<number, ItemSource>> {
+  const ids = [...new Set(fixes.filter(f => f.code === 'dressPart').map(f => Number(f.parameters.versionId)))]
+  const found: Record<number, ItemSource> = {}
+  for (const id of ids) {
+    const [row] = await db
+      .select({ item: items, version: versions })
+      .from(versions)
+      .innerJoin(items, eq(items.id, versions.itemId))
+      .where(eq(versions.id, id))
+    if (!row) continue
+    const list = await db.select().from(versionFiles).where(eq(versionFiles.versionId, id)).orderBy(asc(versionFiles.position))
+    const { widthMm, constants } = row.version
+    found[id] = { kind: row.item.kind, name: row.item.name, widthMm, constants, files: await openFiles({ db, storage }, list) }
+  }
+  return found
 }
 
 /** The item that has these inputs, opened; at its current version if that is one of them. Null when nobody has them any more. */

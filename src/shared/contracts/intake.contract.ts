@@ -155,6 +155,18 @@ export const chooseFixesSchema = z.object({
 })
 export type ChooseFixes = z.infer<typeof chooseFixesSchema>
 
+/** A house material that a part which nobody dressed might wear, and what speaks for it. */
+export const dressChoiceSchema = z.object({
+  code: z.string(),
+  name: z.string(),
+  reason: z.enum(['name', 'category', 'model', 'any']),
+  preview: z.string().nullable(),
+})
+export type DressChoice = z.infer<typeof dressChoiceSchema>
+
+export const dressPartSchema = z.object({ itemId: z.number().int(), part: z.string(), code: z.string().min(1) })
+export type DressPart = z.infer<typeof dressPartSchema>
+
 export const fileItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(2000) })
 
 /** Files that somebody is about to send, by what they hold. */

@@ -11,6 +11,8 @@ import type {
   Batch,
   BatchSummary,
   chooseFixesSchema,
+  DressChoice,
+  DressPart,
   EditBatchItems,
   MapPlace,
   NewBatch,
@@ -102,6 +104,13 @@ export const api = createApi({
     }),
     mapPlace: build.mutation<void, { batchId: number } & MapPlace>({
       query: ({ batchId, ...body }) => ({ url: at('mapPlace', { id: batchId }), method: 'POST', body }),
+      invalidatesTags: ['Batch'],
+    }),
+    proposeDresses: build.query<DressChoice[], { batchId: number; itemId: number; part: string }>({
+      query: ({ batchId, itemId, part }) => ({ url: at('proposeDresses', { id: batchId, itemId }), params: { part } }),
+    }),
+    dressPart: build.mutation<void, { batchId: number } & DressPart>({
+      query: ({ batchId, ...body }) => ({ url: at('dressPart', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch'],
     }),
     regroup: build.mutation<{ undo: number }, { batchId: number; wish: Regroup }>({
@@ -258,6 +267,8 @@ export const {
   useMeasureMissingFidelityMutation,
   useGetUpkeepQuery,
   useMapPlaceMutation,
+  useProposeDressesQuery,
+  useDressPartMutation,
   useRegroupMutation,
   useUndoRegroupMutation,
   useListFeedsQuery,

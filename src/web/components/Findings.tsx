@@ -1,4 +1,5 @@
 import { CircleAlert, Info, TriangleAlert } from 'lucide-react'
+import type { ReactNode } from 'react'
 import type { FindingView } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { SEVERITY_WORDS } from '../words/states'
@@ -10,10 +11,12 @@ interface Props {
   list: readonly FindingView[]
   /** Mends one finding; without it none is offered. */
   onFix?: (finding: FindingView) => void
+  /** What else can be done about a finding. */
+  more?: (finding: FindingView) => ReactNode
 }
 
 /** Each finding in words, the worst first, its severity by shape and word; with its pictures, and its fix where one can be computed. */
-export function Findings({ list, onFix }: Props) {
+export function Findings({ list, onFix, more }: Props) {
   const order = ['mustFix', 'shouldFix', 'note']
   const sorted = [...list].sort((a, b) => order.indexOf(a.severity) - order.indexOf(b.severity))
   return (
@@ -33,6 +36,7 @@ export function Findings({ list, onFix }: Props) {
                   <Button onClick={() => onFix(f)}>{FIX_WORDS[f.fix].todo}</Button>
                 </p>
               )}
+              {more?.(f)}
             </div>
           </li>
         )

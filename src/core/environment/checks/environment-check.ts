@@ -20,7 +20,7 @@ export interface EnvironmentSubject {
   levels: number
   lowest: number
   highest: number
-  /** Mean step across the left and right edges, and what 99 of 100 steps inside stay below, in stops. */
+  /** Mean step across the left and right edges, and what 95 of 100 steps inside stay below, in stops. */
   wrapStops: number
   interiorStops: number
   plateau: Plateau | null

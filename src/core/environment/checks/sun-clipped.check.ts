@@ -18,7 +18,8 @@ const SUN_DEG = 0.6
  * beside the spot.
  */
 export const checkSunClipped: EnvironmentCheck = ({ setting, sky, medianLuminance, horizontalIrradiance, plateau }) => {
-  const daylight = (setting === 'exterior' || setting === 'unsure') && sky !== 'night' && sky !== 'twilight' && sky !== 'none'
+  // Without its disc a clear day may pass for twilight; twilight itself has no flat spot.
+  const daylight = (setting === 'exterior' || setting === 'unsure') && sky !== 'night' && sky !== 'none'
   if (!daylight || !(medianLuminance > 0)) return []
   const spot = plateau
   if (!spot || spot.pixels < LEAST_PIXELS || spot.elevationDeg < 3 || spot.diameterDeg > MOST_DIAMETER_DEG) return []

@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { claimFiles } from '../../services/claim-files'
 import type { Context } from '../../services/context'
+import { chooseDress, proposeDresses } from '../../services/dress'
 import { fileBatchItems, unfileBatchItems } from '../../services/file-items'
 import { chooseFixes } from '../../services/fix-items'
 import {
@@ -40,6 +41,13 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
   })
   route(app, db, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
     await editBatchItems(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.proposeDresses, ({ actor, params, query }) =>
+    proposeDresses(context, actor, params.id, params.itemId, query.part),
+  )
+  route(app, db, ENDPOINTS.dressPart, async ({ actor, params, body }) => {
+    await chooseDress(context, actor, params.id, body)
     return DONE
   })
   route(app, db, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))

@@ -325,6 +325,7 @@ function Worklist({ batch }: { batch: Batch }) {
               ref={virtual.measureElement}
               index={index}
               top={start - virtual.options.scrollMargin}
+              batchId={batch.id}
               item={items[index]}
               categories={categories}
               mayEdit={batch.mayEdit}

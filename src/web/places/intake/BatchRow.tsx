@@ -13,6 +13,7 @@ import { PreviewFrame } from '../../components/PreviewFrame'
 import { CONFLICT_WORDS, DECISION_WORDS } from '../../words/conflicts'
 import { KIND_WORDS, roleWord } from '../../words/states'
 import { ROW_GRID } from './BatchPlace'
+import { DressMenu } from './DressMenu'
 import { RowFiles } from './RowFiles'
 
 interface Props {
@@ -20,6 +21,7 @@ interface Props {
   /** Place in the list, and how far down it hangs in pixels. */
   index: number
   top: number
+  batchId: number
   item: BatchItem
   categories: readonly Category[]
   mayEdit: boolean
@@ -37,6 +39,7 @@ export function BatchRow({
   ref,
   index,
   top,
+  batchId,
   item,
   categories,
   mayEdit,
@@ -181,6 +184,13 @@ export function BatchRow({
                   frozen || item.state !== 'ready'
                     ? undefined
                     : f => onFix([f.code as FindingCode], f.subject ? { subject: f.subject } : {})
+                }
+                more={f =>
+                  f.code === 'defaultSurface' && f.subject && !frozen && item.state === 'ready' ? (
+                    <div className="mt-1.5">
+                      <DressMenu batchId={batchId} itemId={item.id} part={f.subject} />
+                    </div>
+                  ) : null
                 }
               />
             ) : (

@@ -1,0 +1,66 @@
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
+import type { DressChoice } from '#shared/contracts/intake.contract'
+import { useDressPartMutation, useProposeDressesQuery } from '../../app/api'
+import { tellProblem } from '../../components/bulk-words'
+import { Skeleton } from '../../components/Notice'
+import { PreviewFrame } from '../../components/PreviewFrame'
+
+const REASON_WORDS: Record<DressChoice['reason'], string> = {
+  name: 'named alike',
+  category: 'of that kind',
+  model: 'goes with the model',
+  any: '',
+}
+
+interface Props {
+  batchId: number
+  itemId: number
+  part: string
+}
+
+/** House materials for one part, the likeliest first. */
+export function DressMenu(props: Props) {
+  return (
+    <Popover>
+      <PopoverButton className="inline-flex h-8 items-center rounded-sm border border-line bg-mount px-3 hover:border-quiet">
+        Dress it in a house material
+      </PopoverButton>
+      <PopoverPanel anchor="bottom start" className="z-50 mt-1 w-96 rounded-sm border border-line bg-sheet p-2 shadow-lg">
+        {({ close }) => <Choices {...props} onDone={close} />}
+      </PopoverPanel>
+    </Popover>
+  )
+}
+
+function Choices({ batchId, itemId, part, onDone }: Props & { onDone: () => void }) {
+  const { data: choices } = useProposeDressesQuery({ batchId, itemId, part })
+  const [dress, { isLoading }] = useDressPartMutation()
+  const choose = async (code: string) => {
+    const result = await dress({ batchId, itemId, part, code })
+    if (result.error) tellProblem(result.error)
+    else onDone()
+  }
+  if (!choices) return <Skeleton className="h-40" />
+  if (choices.length === 0) return <p className="p-2 text-quiet">The library has no material yet.</p>
+  return (
+    <ul className="grid max-h-80 grid-cols-3 gap-2 overflow-auto">
+      {choices.map(choice => (
+        <li key={choice.code}>
+          <button
+            type="button"
+            disabled={isLoading}
+            onClick={() => choose(choice.code)}
+            className="w-full p-1 text-left hover:bg-mount focus-visible:bg-mount"
+          >
+            <PreviewFrame url={choice.preview} alt="" />
+            <span className="block truncate text-xs font-medium">{choice.name}</span>
+            <span className="block truncate text-2xs text-quiet">
+              <span className="figures">{choice.code}</span>
+              {REASON_WORDS[choice.reason] && `, ${REASON_WORDS[choice.reason]}`}
+            </span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  )
+}
