@@ -9,7 +9,7 @@ import { analyseModel } from '#core/geometry/check-model'
 import type { Model } from '#core/geometry/model'
 import type { ByteImage } from '#core/image/image'
 import { analyseMaterial } from '#core/material/analyse-material'
-import { findCategory } from '#core/standard/categories'
+import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import { decodeByteImage, readImageHeader } from './decode-image'
 import { encodePicture } from './encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
@@ -33,13 +33,16 @@ export interface Inspection {
 /** Checks want true texels; past this the statistics no longer change and the memory does. */
 const CHECK_TEXTURE_SIZE = 4096
 
-/** Measures an item and runs every check of its kind. Throws a FileError when its main file cannot be read. */
+/**
+ * Measures an item and runs every check of its kind, against the rules given or those that ship.
+ * Throws a FileError when its main file cannot be read.
+ */
 export async function inspectItem(
   source: ItemSource,
   category: string | null,
-  { withPictures = false } = {},
+  { withPictures = false, rules }: { withPictures?: boolean; rules?: CategoryRules } = {},
 ): Promise<Inspection> {
-  const { draw, ...inspection } = await inspectMain(source, category)
+  const { draw, ...inspection } = await inspectMain(source, category, rules ?? resolveRules(category ?? '', new Map()))
   const findings = [...inspection.findings, ...(await auditPictures(source))]
   return { ...inspection, findings, evidence: withPictures ? await drawEvidence(findings, draw) : [] }
 }
@@ -81,14 +84,14 @@ async function auditPictures({ files }: ItemSource): Promise<Finding[]> {
 
 type Measured = Omit<Inspection, 'evidence'> & { draw: (finding: Finding) => EvidencePictures | null }
 
-async function inspectMain(source: ItemSource, category: string | null): Promise<Measured> {
+async function inspectMain(source: ItemSource, category: string | null, rules: CategoryRules): Promise<Measured> {
   const { loaded, failures } = await loadItem(source, 'checks', CHECK_TEXTURE_SIZE)
   const mainPath = source.files.find(f => f.role === source.kind)?.file.path ?? null
   const common = { failures, fingerprint: fingerprintItem(loaded, mainPath) }
   switch (loaded.kind) {
     case 'material': {
       const constant = source.constants.baseColor !== undefined || source.constants.transmissionWeight !== undefined
-      const subject = { maps: loaded.maps, widthMm: source.widthMm, category }
+      const subject = { maps: loaded.maps, widthMm: source.widthMm, category, mapBudgetPx: rules.mapBudgetPx }
       const { facts, findings } = analyseMaterial(subject)
       // A material made of constants has no repeat to measure and needs no colour map.
       const moot =
@@ -101,14 +104,13 @@ async function inspectMain(source: ItemSource, category: string | null): Promise
       }
     }
     case 'model': {
-      const definition = category ? findCategory(category) : undefined
       const levels = await countTrianglesOf(source, 'lod')
       const [standIn] = await countTrianglesOf(source, 'standIn')
       const { facts, findings } = analyseModel(loaded.model, {
         levels,
         textureSizesPx: await measureTextures(loaded.model),
-        expectedSizeM: definition?.expectedSizeM ?? null,
-        triangleBudget: definition?.triangleBudget ?? null,
+        expectedSizeM: rules.expectedSizeM,
+        triangleBudget: rules.triangleBudget,
       })
       const { model } = loaded
       return {

@@ -77,6 +77,10 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   sky: { label: 'Sky', unit: '', digits: 0 },
   skyConfidence: { label: 'Sky confidence', unit: '', digits: 2 },
   botanicalName: { label: 'Botanical name', unit: '', digits: 0 },
+  commonName: { label: 'Common name', unit: '', digits: 0 },
+  series: { label: 'Series', unit: '', digits: 0 },
+  number: { label: 'Number', unit: '', digits: 0 },
+  sheen: { label: 'Sheen', unit: '', digits: 0 },
   maker: { label: 'Maker', unit: '', digits: 0 },
   licence: { label: 'Licence', unit: '', digits: 0 },
   tags: { label: 'Tags', unit: '', digits: 0 },
@@ -108,3 +112,9 @@ export function formatFact(name: string, value: string | number | boolean): stri
 }
 
 export const factLabel = (name: string): string => FACT_UNITS[name]?.label ?? spellWord(name)
+
+/** A fact inside a sentence. */
+export const factWord = (name: string): string => {
+  const label = FACT_UNITS[name]?.label ?? name
+  return label[0].toLowerCase() + label.slice(1)
+}

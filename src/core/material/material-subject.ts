@@ -22,6 +22,8 @@ export interface MaterialSubject {
   /** Real-world width of one repeat; null when nobody has said. */
   widthMm: number | null
   category: string | null
+  /** Longest side that a map may have, in pixels; the usual one without it. */
+  mapBudgetPx?: number | null
   /** Which way up the normal map is, where that was found out already; it is asked for more than once. */
   handedness?: HandednessVerdict
 }

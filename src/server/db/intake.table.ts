@@ -108,6 +108,8 @@ export const batchItems = pgTable(
     /** Where the delivery itself files it, and what it calls it besides. */
     place: text('place').notNull().default(''),
     tags: text('tags').array().notNull().default([]),
+    /** Facts that a person gave; they win over what was measured or came along. */
+    givenFacts: jsonb('given_facts').$type<Facts>().notNull().default({}),
     constants: jsonb('constants').$type<Partial<OpenPbrParameters>>().notNull(),
     files: jsonb('files').$type<BatchItemFile[]>().notNull(),
     inputKey: text('input_key').notNull(),

@@ -17,6 +17,7 @@ import { mountPictureRoutes } from './routes/picture.routes'
 import { mountProjectRoutes } from './routes/project.routes'
 import { mountRigRoutes } from './routes/rig.routes'
 import { mountSessionRoutes } from './routes/session.routes'
+import { mountStandardRoutes } from './routes/standard.routes'
 import { createSessions } from './session'
 import { mountUploads } from './uploads'
 
@@ -78,6 +79,7 @@ export async function createApp({
   mountItemRoutes(app, context)
   mountIntakeRoutes(app, context)
   mountFeedRoutes(app, context)
+  mountStandardRoutes(app, context)
   mountProjectRoutes(app, context)
   mountRigRoutes(app, context)
   mountPictureRoutes(app, context, settings)

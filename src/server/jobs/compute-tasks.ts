@@ -2,6 +2,7 @@ import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
 import type { QualityName, Rig } from '#core/render/rig'
+import type { CategoryRules } from '#core/standard/category-rules'
 import type { DerivedFile } from '#files/apply-fixes'
 import type { Inspection } from '#files/inspect-item'
 import type { ItemSource } from '#files/load-item'
@@ -15,7 +16,7 @@ import type { DeliveryRequest } from '#shared/contracts/projects.contract'
 /** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
 export interface ComputeTasks {
   recognize: { input: { files: SourceFile[] }; output: Recognition }
-  inspect: { input: { source: ItemSource; category: string }; output: Inspection }
+  inspect: { input: { source: ItemSource; category: string; rules?: CategoryRules }; output: Inspection }
   /** The models of an item that name other files, each as one file that names none. */
   assemble: { input: { source: ItemSource }; output: DerivedFile[] }
   fix: {

@@ -23,7 +23,7 @@ type Runner<T extends TaskName> = (
 
 const RUNNERS: { [T in TaskName]: Runner<T> } = {
   recognize: ({ files }) => recognizeDelivery(files),
-  inspect: ({ source, category }) => inspectItem(source, category, { withPictures: true }),
+  inspect: ({ source, category, rules }) => inspectItem(source, category, { withPictures: true, rules }),
   assemble: ({ source }) => assembleItem(source),
   fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),
   preview: async ({ source, rig, quality, seed }, onProgress) => {

@@ -4,6 +4,7 @@ import type { DerivedFile } from '#files/apply-fixes'
 import type { ItemSource } from '#files/load-item'
 import { batches, batchFiles, batchItems } from '../db/intake.table'
 import { publish } from '../db/notify'
+import { rulesFor } from '../services/category-rules'
 import { findConflict, inheritWidth, rememberFingerprint } from '../services/conflicts'
 import { needsWidth } from '../services/intake'
 import { computeInputKey, requestPreview } from '../services/previews'
@@ -24,7 +25,11 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
     const assembled = await assembleModels(context, row)
     const { complaint, ...mended } = await applyChosenFixes(context, assembled)
     const source = await openRow(context, { ...row, ...mended })
-    const inspection = await context.intakePool.run('inspect', { source, category: row.category })
+    const inspection = await context.intakePool.run('inspect', {
+      source,
+      category: row.category,
+      rules: await rulesFor(db, row.category),
+    })
     const { facts, failures, fingerprint } = inspection
     const seen = await seeFindings(context, inspection)
     const main = mended.files.find(f => f.path === fingerprint?.path)

@@ -8,6 +8,7 @@ import { facts, findings, items, versionFiles, versions } from '../db/library.ta
 import { publish } from '../db/notify'
 import { people } from '../db/people.table'
 import { refreshDocuments } from '../db/search'
+import { rulesFor } from '../services/category-rules'
 import { recordEvents } from '../services/events'
 import { addVersion } from '../services/file-items'
 import { computeInputKey, requestPreview } from '../services/previews'
@@ -47,7 +48,11 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
   try {
     const derived = await context.intakePool.run('fix', { source: await open(files), fixes, materials: {} })
     const mended = await putDerivedFiles(context, files, derived)
-    const inspection = await context.intakePool.run('inspect', { source: await open(mended), category: item.category })
+    const inspection = await context.intakePool.run('inspect', {
+      source: await open(mended),
+      category: item.category,
+      rules: await rulesFor(db, item.category),
+    })
     const seen = await seeFindings(context, inspection)
     const known = await db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position))
     const old: Facts = Object.fromEntries(known.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))

@@ -3,7 +3,7 @@ import { events } from '../db/library.table'
 
 export interface NewEvent {
   personId: number | null
-  subject: 'item' | 'batch' | 'project' | 'feed'
+  subject: 'item' | 'batch' | 'project' | 'feed' | 'standard'
   subjectId: number
   verb: string
   before?: unknown

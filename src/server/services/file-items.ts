@@ -1,5 +1,4 @@
 import { and, eq, inArray, sql } from 'drizzle-orm'
-import { computeSizeFacts } from '#core/material/analyse-material'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { Facts, FactValue } from '#files/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
@@ -14,7 +13,7 @@ import { refreshDocuments } from '../db/search'
 import { decisionOf } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
-import { type BatchItemRow, getBatchRow, needsWidth } from './intake'
+import { type BatchItemRow, factsOf, getBatchRow, needsWidth } from './intake'
 import { requestPreview } from './previews'
 import { notAllowed } from './problem'
 
@@ -167,20 +166,6 @@ async function createItem(tx: Connection, actor: Actor, libraryId: number, row: 
   ])
   return item.id
 }
-
-/** What was measured of a row, and what its delivery says of it. */
-const factsOf = (row: BatchItemRow, origin: Origin): Facts => ({
-  ...row.facts,
-  ...(row.kind === 'material'
-    ? computeSizeFacts(row.widthMm, Number(row.facts.widthPx ?? 0), Number(row.facts.heightPx ?? 0))
-    : {}),
-  ...(row.category.startsWith('vegetation') ? { botanicalName: row.name } : {}),
-  ...(origin.maker ? { maker: origin.maker } : {}),
-  ...(origin.licence ? { licence: origin.licence } : {}),
-  ...(row.place ? { deliveredAs: row.place } : {}),
-  ...(row.tags.length > 0 ? { tags: row.tags.join(', ') } : {}),
-  sourcePath: row.files[0]?.path ?? '',
-})
 
 /** The next number of a category; the row lock keeps two people from getting the same one. */
 async function takeCode(tx: Connection, category: string): Promise<string> {

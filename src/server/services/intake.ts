@@ -1,7 +1,10 @@
-import { and, asc, desc, eq, inArray, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, ne, sql } from 'drizzle-orm'
 import type { Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
+import { computeSizeFacts } from '#core/material/analyse-material'
 import { findCategory } from '#core/standard/categories'
+import { checkWords, resolveRules } from '#core/standard/category-rules'
+import type { Facts } from '#files/inspect-item'
 import { isMapRole } from '#files/load-item'
 import type { Batch, BatchItem, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
 import { newBatchSchema } from '#shared/contracts/intake.contract'
@@ -13,6 +16,7 @@ import { batches, batchFiles, batchItems, type Conflict } from '../db/intake.tab
 import { files, items } from '../db/library.table'
 import { publish } from '../db/notify'
 import { libraries, people } from '../db/people.table'
+import { loadRules } from './category-rules'
 import { decisionOf, describeConflicts } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
@@ -163,6 +167,7 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
   )
   const { libraryId, maker } = summary.batch
   const remembered = await rememberedPlaces(db, { libraryId, maker })
+  const rules = await loadRules(db)
   const others = await db
     .select()
     .from(batchFiles)
@@ -179,6 +184,7 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
       ({ row, itemCode }): BatchItem => ({
         ...row,
         needsWidth: needsWidth(row),
+        ...checkWords(resolveRules(row.category, rules), row.name, factsOf(row, summary.batch)),
         figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
         findings: row.findings.map((f, i) =>
           toFindingView(f, {
@@ -211,6 +217,51 @@ export const toFindingView = (f: Finding & { id?: number }, pictures: { before: 
   message: describeFinding(f.code, f.evidence),
   fix: proposeFix(f)?.code ?? null,
   ...pictures,
+})
+
+function mergeFacts(given: Facts, edit: EditBatchItems['facts']): Facts {
+  if (!edit) return given
+  const merged = { ...given }
+  for (const [name, value] of Object.entries(edit)) {
+    if (value === null || value === '') delete merged[name]
+    else merged[name] = value
+  }
+  return merged
+}
+
+/** Gives rows the names that somebody chose for each. */
+export async function renameBatchItems(
+  context: Context,
+  actor: Actor,
+  batchId: number,
+  names: readonly { id: number; name: string }[],
+): Promise<void> {
+  const batch = await getBatchRow(context.db, actor, batchId)
+  if (!mayEdit(actor)) throw notAllowed('Deciding on a delivery')
+  await context.db.transaction(async tx => {
+    for (const { id, name } of names)
+      await tx
+        .update(batchItems)
+        .set({ name })
+        .where(and(eq(batchItems.id, id), eq(batchItems.batchId, batchId), ne(batchItems.state, 'filed')))
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+  })
+}
+
+/** What is known of a row, its delivery and by whom it was given; what a person gave wins. */
+export const factsOf = (row: BatchItemRow, { maker, licence }: { maker: string; licence: string }): Facts => ({
+  ...row.facts,
+  ...(row.kind === 'material'
+    ? computeSizeFacts(row.widthMm, Number(row.facts.widthPx ?? 0), Number(row.facts.heightPx ?? 0))
+    : {}),
+  // A plant is called by its botanical name, its common one behind it in brackets.
+  ...(row.category.startsWith('vegetation') ? { botanicalName: row.name.replace(/ \([^()]*\)$/, '') } : {}),
+  ...(maker ? { maker } : {}),
+  ...(licence ? { licence } : {}),
+  ...(row.place ? { deliveredAs: row.place } : {}),
+  ...(row.tags.length > 0 ? { tags: row.tags.join(', ') } : {}),
+  sourcePath: row.files[0]?.path ?? '',
+  ...row.givenFacts,
 })
 
 /** A surface with maps repeats at some size, and nothing renders right before somebody says which. */
@@ -274,6 +325,7 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
       const updated = {
         ...row,
         name: edit.name ?? row.name,
+        givenFacts: mergeFacts(row.givenFacts, edit.facts),
         category: fits ? category.path : row.category,
         categoryConfidence: fits && edit.category !== undefined ? 1 : row.categoryConfidence,
         widthMm,

@@ -30,6 +30,7 @@ import { ownPictureListSchema, setOwnPicturesSchema } from './own-picture.contra
 import { deliveryRequestSchema, newProjectSchema, pinItemsSchema, projectSchema, projectSummarySchema } from './projects.contract'
 import { proposalSchema, rerenderStateSchema, rigChangeSchema, rigListSchema } from './rigs.contract'
 import { librarySchema, memberSchema, sessionSchema, signInSchema } from './session.contract'
+import { offStandardSchema, renameItemsSchema, setRulesSchema, standardRulesSchema } from './standard.contract'
 import { upkeepSchema } from './upkeep.contract'
 
 export interface Endpoint {
@@ -189,6 +190,41 @@ export const ENDPOINTS = {
     summary: 'Measure every material of a view that was not measured yet',
     body: fidelityQuerySchema,
     response: z.object({ asked: z.number() }),
+  }),
+  listRules: endpoint({
+    method: 'get',
+    path: '/api/standard/rules',
+    summary: 'What the house asks of each category',
+    response: z.array(standardRulesSchema),
+  }),
+  setRules: endpoint({
+    method: 'post',
+    path: '/api/standard/rules',
+    summary: 'Change what the house asks of a category',
+    body: setRulesSchema,
+    response: done,
+  }),
+  listOffStandard: endpoint({
+    method: 'get',
+    path: '/api/standard/off',
+    summary: 'Items of a category that are off its standard by their words',
+    query: z.object({ path: z.string() }),
+    response: z.array(offStandardSchema),
+  }),
+  renameItems: endpoint({
+    method: 'post',
+    path: '/api/items/names',
+    summary: 'Rename items, each as given',
+    body: renameItemsSchema,
+    response: bulkResultSchema,
+  }),
+  renameBatchItems: endpoint({
+    method: 'post',
+    path: '/api/batches/{id}/names',
+    summary: 'Rename rows of a worklist, each as given',
+    params: z.object({ id }),
+    body: renameItemsSchema,
+    response: done,
   }),
   listFeeds: endpoint({
     method: 'get',

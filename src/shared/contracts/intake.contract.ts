@@ -52,6 +52,11 @@ export const batchItemSchema = z.object({
   /** Where the delivery itself files it, and its words for it. */
   place: z.string(),
   tags: z.array(z.string()),
+  /** Facts that a person gave, and what is missing of what the house asks for. */
+  givenFacts: factsSchema,
+  missingFacts: z.array(z.string()),
+  /** The name that the house pattern gives it, where it is another. */
+  proposedName: z.string().nullable(),
   widthMm: z.number().nullable(),
   needsWidth: z.boolean(),
   state: z.enum(['measuring', 'ready', 'failed', 'filed', 'setAside']),
@@ -120,6 +125,8 @@ export const editBatchItemsSchema = z.object({
   name: z.string().trim().min(1, 'An item needs a name.').max(120).optional(),
   category: z.string().optional(),
   widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).nullable().optional(),
+  /** Facts by their names; null takes one back. */
+  facts: z.record(z.string().regex(/^[a-zA-Z][a-zA-Z0-9]*$/), z.string().trim().max(200).nullable()).optional(),
   setAside: z.boolean().optional(),
   /** For rows with a conflict. */
   decision: z.enum(DECISIONS).optional(),

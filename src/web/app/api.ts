@@ -23,6 +23,7 @@ import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-pictu
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Proposal, RigChange, RigList } from '#shared/contracts/rigs.contract'
 import type { Library, Member, Session, SignIn } from '#shared/contracts/session.contract'
+import type { OffStandard, RenameItems, SetRules, StandardRules } from '#shared/contracts/standard.contract'
 import type { Upkeep } from '#shared/contracts/upkeep.contract'
 
 /** The address of an endpoint with its path parameters filled in. */
@@ -48,6 +49,7 @@ export const api = createApi({
     'Fidelity',
     'OwnPictures',
     'Feeds',
+    'Rules',
   ],
   keepUnusedDataFor: 120,
   endpoints: build => ({
@@ -111,6 +113,23 @@ export const api = createApi({
     }),
     dressPart: build.mutation<void, { batchId: number } & DressPart>({
       query: ({ batchId, ...body }) => ({ url: at('dressPart', { id: batchId }), method: 'POST', body }),
+      invalidatesTags: ['Batch'],
+    }),
+    listRules: build.query<StandardRules[], void>({ query: () => at('listRules'), providesTags: ['Rules'] }),
+    setRules: build.mutation<void, SetRules>({
+      query: body => ({ url: at('setRules'), method: 'POST', body }),
+      invalidatesTags: ['Rules', 'Batch'],
+    }),
+    listOffStandard: build.query<OffStandard[], string>({
+      query: path => ({ url: at('listOffStandard'), params: { path } }),
+      providesTags: ['Rules', 'Wall'],
+    }),
+    renameItems: build.mutation<BulkResult, RenameItems>({
+      query: body => ({ url: at('renameItems'), method: 'POST', body }),
+      invalidatesTags: ['Wall', 'Sheet', 'Rules'],
+    }),
+    renameBatchItems: build.mutation<void, { batchId: number } & RenameItems>({
+      query: ({ batchId, ...body }) => ({ url: at('renameBatchItems', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch'],
     }),
     regroup: build.mutation<{ undo: number }, { batchId: number; wish: Regroup }>({
@@ -269,6 +288,11 @@ export const {
   useMapPlaceMutation,
   useProposeDressesQuery,
   useDressPartMutation,
+  useListRulesQuery,
+  useSetRulesMutation,
+  useListOffStandardQuery,
+  useRenameItemsMutation,
+  useRenameBatchItemsMutation,
   useRegroupMutation,
   useUndoRegroupMutation,
   useListFeedsQuery,

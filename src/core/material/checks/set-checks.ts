@@ -22,9 +22,10 @@ export const checkMapSizes: MaterialCheck = ({ maps }) => {
 }
 
 /** Larger than anything here needs: it costs memory and shows nowhere. */
-export const checkMapBudget: MaterialCheck = ({ maps }) => {
+export const checkMapBudget: MaterialCheck = ({ maps, mapBudgetPx }) => {
+  const budgetPx = mapBudgetPx ?? MAP_BUDGET_PX
   const widthPx = Math.max(0, ...maps.map(m => Math.max(m.widthPx, m.heightPx)))
-  return widthPx > MAP_BUDGET_PX ? [createFinding('mapsOverBudget', { widthPx, budgetPx: MAP_BUDGET_PX })] : []
+  return widthPx > budgetPx ? [createFinding('mapsOverBudget', { widthPx, budgetPx })] : []
 }
 
 export const checkPacked: MaterialCheck = ({ maps }) =>

@@ -13,6 +13,7 @@ import {
   getBatchEvidence,
   getBatchItemFile,
   listBatches,
+  renameBatchItems,
   sortBatch,
 } from '../../services/intake'
 import { mapPlace } from '../../services/map-place'
@@ -53,6 +54,10 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))
   route(app, db, ENDPOINTS.undoRegroup, async ({ actor, params, body }) => {
     await undoRegroup(context, actor, params.id, body.undo)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.renameBatchItems, async ({ actor, params, body }) => {
+    await renameBatchItems(context, actor, params.id, body.names)
     return DONE
   })
   route(app, db, ENDPOINTS.mapPlace, async ({ actor, params, body }) => {

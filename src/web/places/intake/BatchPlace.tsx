@@ -14,6 +14,7 @@ import {
   useListCategoriesQuery,
   useMapPlaceMutation,
   useRegroupMutation,
+  useRenameBatchItemsMutation,
   useSortBatchMutation,
   useUndoRegroupMutation,
   useUnfileBatchItemsMutation,
@@ -152,6 +153,7 @@ function Worklist({ batch }: { batch: Batch }) {
   const [choose] = useChooseFixesMutation()
   const [mapPlace] = useMapPlaceMutation()
   const [regroup] = useRegroupMutation()
+  const [renameRows] = useRenameBatchItemsMutation()
   const [undoRegroup] = useUndoRegroupMutation()
   const [unfile] = useUnfileBatchItemsMutation()
   const anchor = useRef<number | null>(null)
@@ -172,6 +174,7 @@ function Worklist({ batch }: { batch: Batch }) {
   const open = items.filter(i => i.state !== 'filed')
   const ready = batch.items.filter(i => i.state === 'ready' && (!i.needsWidth || i.decision === 'link'))
   const chosen = batch.items.filter(i => marked.has(i.id))
+  const byPattern = (chosen.length > 0 ? chosen : batch.items).filter(i => i.state !== 'filed' && i.proposedName !== null)
   const toFile = chosen.length > 0 ? chosen.filter(i => i.state !== 'filed') : ready
   const mark = (id: number, range: boolean) => {
     const next = new Set(marked)
@@ -217,6 +220,15 @@ function Worklist({ batch }: { batch: Batch }) {
           if (back.error) tellProblem(back.error)
         },
       },
+    })
+  }
+  const nameByPattern = async (rows: readonly BatchItem[]) => {
+    const names = rows.map(i => ({ id: i.id, name: i.proposedName ?? i.name }))
+    const before = rows.map(i => ({ id: i.id, name: i.name }))
+    const result = await renameRows({ batchId: batch.id, names })
+    if (result.error) return tellProblem(result.error)
+    toast(`${plural(rows.length, 'row')} named by the pattern.`, {
+      action: { label: 'Undo', onClick: () => renameRows({ batchId: batch.id, names: before }) },
     })
   }
   const joinMarked = () => {
@@ -291,6 +303,9 @@ function Worklist({ batch }: { batch: Batch }) {
           <Button aria-expanded={isOrderOpen} onClick={() => setOrderOpen(!isOrderOpen)}>
             Their order ({batch.places.length})
           </Button>
+        )}
+        {batch.mayEdit && byPattern.length > 0 && (
+          <Button onClick={() => nameByPattern(byPattern)}>Name {byPattern.length} by the pattern</Button>
         )}
         {measuring > 0 && (
           <span role="status" className="text-quiet">

@@ -5,6 +5,7 @@ import type { FindingCode } from '#core/findings/finding'
 import { type BatchItem, DECISIONS, type Decision, type EditBatchItems, type Regroup } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
+import { factWord } from '#shared/units'
 import { useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { INPUT } from '../../components/Field'
@@ -103,7 +104,19 @@ export function BatchRow({
                 ? `, ${roleWord(item.files[0].role)}`
                 : ''}
             {item.place && <span title={item.tags.join(', ')}>, from {item.place}</span>}
+            {!filed && item.missingFacts.length > 0 && (
+              <strong className="font-medium text-ink">, without {item.missingFacts.map(factWord).join(', ')}</strong>
+            )}
           </p>
+          {!frozen && item.proposedName !== null && (
+            <button
+              type="button"
+              className="max-w-full truncate px-2 text-left text-xs hover:underline"
+              onClick={() => onChange({ name: item.proposedName ?? item.name })}
+            >
+              by the pattern: <strong className="font-medium">{item.proposedName}</strong>
+            </button>
+          )}
         </div>
         <select
           aria-label={`Category of ${item.name}`}

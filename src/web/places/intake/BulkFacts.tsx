@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { type BatchItem, DECISIONS, type Decision, type EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
+import { factWord } from '#shared/units'
 import { Button } from '../../components/Button'
 import { INPUT } from '../../components/Field'
 import { DECISION_WORDS } from '../../words/conflicts'
@@ -9,6 +10,50 @@ interface Props {
   items: readonly BatchItem[]
   categories: readonly Category[]
   onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
+}
+
+const GIVEN_FACTS = ['maker', 'licence', 'botanicalName', 'commonName', 'series', 'number', 'sheen']
+
+/** One fact for all marked; what the house misses most of them comes first. */
+function FactForm({ items, onChange }: Pick<Props, 'items' | 'onChange'>) {
+  const missing = [...new Set(items.flatMap(i => i.missingFacts))]
+  const names = [...missing, ...GIVEN_FACTS.filter(f => !missing.includes(f))]
+  const [fact, setFact] = useState('')
+  const [value, setValue] = useState('')
+  return (
+    <form
+      className="flex items-center gap-1.5"
+      onSubmit={e => {
+        e.preventDefault()
+        if (fact && value.trim()) onChange({ facts: { [fact]: value.trim() } })
+        setFact('')
+        setValue('')
+      }}
+    >
+      <select aria-label="Fact for all marked" className={`${INPUT} w-32`} value={fact} onChange={e => setFact(e.target.value)}>
+        <option value="">Fact for all…</option>
+        {names.map(name => (
+          <option key={name} value={name}>
+            {factWord(name)}
+            {missing.includes(name) ? ' (missing)' : ''}
+          </option>
+        ))}
+      </select>
+      {fact && (
+        <>
+          <input
+            aria-label={`Value of ${factWord(fact)} for all marked`}
+            className={`${INPUT} w-40`}
+            value={value}
+            onChange={e => setValue(e.target.value)}
+          />
+          <Button type="submit" disabled={!value.trim()}>
+            Give all
+          </Button>
+        </>
+      )}
+    </form>
+  )
 }
 
 /** One category or one width for every marked row at once. */
@@ -55,6 +100,7 @@ export function BulkFacts({ items, categories, onChange }: Props) {
           </Button>
         </form>
       )}
+      <FactForm items={items} onChange={onChange} />
       {items.some(i => i.conflict) && (
         <select
           aria-label="What becomes of those the library may have"

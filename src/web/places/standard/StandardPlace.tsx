@@ -1,21 +1,22 @@
+import { Fragment, useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { STAGE_KIND } from '#core/render/rig'
-import { HOUSE_CATEGORIES } from '#core/standard/categories'
 import type { Category } from '#shared/contracts/items.contract'
 import type { RigList } from '#shared/contracts/rigs.contract'
 import { formatNumber } from '#shared/units'
-import { useListCategoriesQuery, useListRigsQuery, useProposeCategoryRigMutation } from '../../app/api'
+import { useListCategoriesQuery, useListRigsQuery, useListRulesQuery, useProposeCategoryRigMutation } from '../../app/api'
 import { tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
-import { KIND_WORDS, plural } from '../../words/states'
+import { plural } from '../../words/states'
+import { CategoryRulesPanel } from './CategoryRulesPanel'
 import { RerenderList } from './RerenderList'
 import { Trial } from './Trial'
 
-const range = (size?: [number, number]) => (size ? `${formatNumber(size[0])} – ${formatNumber(size[1])} m` : '')
+const range = (size?: [number, number] | null) => (size ? `${formatNumber(size[0])} – ${formatNumber(size[1])} m` : '')
 
 /** The house rules as they stand: the tree, codes, rigs and budgets. Leads change rigs here, after seeing what that does. */
 export function StandardPlace() {
@@ -61,37 +62,63 @@ const rigTitleOf = (list: RigList, categories: Category[] | undefined, path: str
 }
 
 function HouseTree({ categories, list }: { categories: Category[]; list: RigList }) {
+  const { data: rules } = useListRulesQuery()
+  const [opened, setOpened] = useState<string | null>(null)
   return (
     <table className="w-full border-collapse">
       <thead>
         <tr className="border-b border-line text-left text-xs text-quiet [&>th]:py-1.5 [&>th]:pr-3 [&>th]:font-normal">
           <th>Category</th>
-          <th>Holds</th>
           <th>Codes</th>
           <th>Rig</th>
           <th>Expected size</th>
           <th className="text-right">Triangle budget</th>
-          <th className="!pr-0 text-right">Items</th>
+          <th className="text-right">Items</th>
+          <th className="!pr-0">
+            <span className="sr-only">Rules</span>
+          </th>
         </tr>
       </thead>
       <tbody>
         {categories.map(c => {
-          const rule = HOUSE_CATEGORIES.find(h => h.path === c.path)
+          const here = rules?.find(r => r.path === c.path)
           const depth = c.path.split('.').length - 1
+          const isOpen = opened === c.path
           return (
-            <tr key={c.path} className="border-b border-line/60 [&>td]:py-1 [&>td]:pr-3">
-              <td className={depth === 0 ? 'font-medium' : ''} style={{ paddingLeft: `${depth * 1.25}rem` }}>
-                {c.title}
-              </td>
-              <td className="text-quiet">{KIND_WORDS[c.kind].many}</td>
-              <td className="figures text-xs">{c.prefix}-0001…</td>
-              <td>
-                <RigOfCategory category={c} list={list} />
-              </td>
-              <td className="figures text-xs">{range(rule?.expectedSizeM)}</td>
-              <td className="figures text-right text-xs">{rule?.triangleBudget ? formatNumber(rule.triangleBudget, 0) : ''}</td>
-              <td className="figures !pr-0 text-right text-xs">{c.count}</td>
-            </tr>
+            <Fragment key={c.path}>
+              <tr className="border-b border-line/60 [&>td]:py-1 [&>td]:pr-3">
+                <td className={depth === 0 ? 'font-medium' : ''} style={{ paddingLeft: `${depth * 1.25}rem` }}>
+                  {c.title}
+                </td>
+                <td className="figures text-xs">{c.prefix}-0001…</td>
+                <td>
+                  <RigOfCategory category={c} list={list} />
+                </td>
+                <td className="figures text-xs">{range(here?.resolved.expectedSizeM)}</td>
+                <td className="figures text-right text-xs">
+                  {here?.resolved.triangleBudget ? formatNumber(here.resolved.triangleBudget, 0) : ''}
+                </td>
+                <td className="figures text-right text-xs">{c.count}</td>
+                <td className="!pr-0 text-right">
+                  <button
+                    type="button"
+                    aria-expanded={isOpen}
+                    aria-label={`Rules of ${c.title}`}
+                    className="rounded-sm px-2 py-0.5 text-xs whitespace-nowrap hover:bg-sheet"
+                    onClick={() => setOpened(isOpen ? null : c.path)}
+                  >
+                    {here && !here.isShipped ? 'Our rules' : 'Rules'}
+                  </button>
+                </td>
+              </tr>
+              {isOpen && here && (
+                <tr>
+                  <td colSpan={7} className="!p-0 pb-3">
+                    <CategoryRulesPanel key={JSON.stringify(here.own)} category={c} rules={here} mayEdit={list.mayEdit} />
+                  </td>
+                </tr>
+              )}
+            </Fragment>
           )
         })}
       </tbody>

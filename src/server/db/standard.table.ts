@@ -1,0 +1,16 @@
+import { integer, jsonb, pgTable, timestamp } from 'drizzle-orm/pg-core'
+import type { CategoryRules } from '#core/standard/category-rules'
+import { categories, ltree } from './library.table'
+import { people } from './people.table'
+
+/** What the house asks of a category, where somebody said something else than what ships. */
+export const categoryRules = pgTable('category_rules', {
+  category: ltree('category')
+    .primaryKey()
+    .references(() => categories.path),
+  rules: jsonb('rules').$type<CategoryRules>().notNull(),
+  personId: integer('person_id')
+    .notNull()
+    .references(() => people.id),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+})

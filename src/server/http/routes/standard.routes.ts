@@ -1,0 +1,16 @@
+import type { Express } from 'express'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { listOffStandard, listRules, renameItems, setRules } from '../../services/category-rules'
+import type { Context } from '../../services/context'
+import { route } from '../route'
+
+export function mountStandardRoutes(app: Express, context: Context): void {
+  const { db } = context
+  route(app, db, ENDPOINTS.listRules, () => listRules(db))
+  route(app, db, ENDPOINTS.setRules, async ({ actor, body }) => {
+    await setRules(context, actor, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.listOffStandard, ({ actor, query }) => listOffStandard(db, actor, query.path))
+  route(app, db, ENDPOINTS.renameItems, ({ actor, body }) => renameItems(context, actor, body.names))
+}

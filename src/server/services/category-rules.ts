@@ -1,0 +1,127 @@
+import { and, eq, inArray, sql } from 'drizzle-orm'
+import { type CategoryRules, checkWords, resolveRules, shippedRules } from '#core/standard/category-rules'
+import { parseNamePattern } from '#core/standard/name-pattern'
+import type { BulkResult } from '#shared/contracts/items.contract'
+import type { OffStandard, SetRules, StandardRules } from '#shared/contracts/standard.contract'
+import { type Actor, mayEdit, mayRead } from '../db/access'
+import type { Connection } from '../db/database'
+import { categories, facts, items } from '../db/library.table'
+import { publish } from '../db/notify'
+import { refreshDocuments } from '../db/search'
+import { categoryRules } from '../db/standard.table'
+import type { Context } from './context'
+import { recordEvents } from './events'
+import { notAllowed, notFound, ProblemError } from './problem'
+
+export async function loadRules(db: Connection): Promise<Map<string, CategoryRules>> {
+  const rows = await db.select().from(categoryRules)
+  return new Map(rows.map(r => [r.category, r.rules]))
+}
+
+/** The rules that hold in a category now. */
+export const rulesFor = async (db: Connection, category: string): Promise<CategoryRules> =>
+  resolveRules(category, await loadRules(db))
+
+/** Of each category its own rules, and what holds there with what comes from above. */
+export async function listRules(db: Connection): Promise<StandardRules[]> {
+  const own = await loadRules(db)
+  const rows = await db.select().from(categories).orderBy(categories.position)
+  return rows.map(({ path }) => ({
+    path,
+    own: own.get(path) ?? shippedRules(path),
+    resolved: resolveRules(path, own),
+    isShipped: !own.has(path),
+  }))
+}
+
+/** Sets a category's own rules. Deliveries are measured against them from now on; what is filed is listed as off standard, not changed. */
+export async function setRules(context: Context, actor: Actor, { path, rules }: SetRules): Promise<void> {
+  if (!mayEdit(actor)) throw notAllowed('Changing the standard')
+  const [category] = await context.db.select().from(categories).where(eq(categories.path, path))
+  if (!category) throw notFound('This category')
+  if (rules.namePattern !== null) {
+    const parsed = parseNamePattern(rules.namePattern)
+    if ('problem' in parsed) throw new ProblemError('badRequest', parsed.problem)
+  }
+  if (rules.expectedSizeM && !(rules.expectedSizeM[0] < rules.expectedSizeM[1]))
+    throw new ProblemError('badRequest', 'The smallest size has to be below the largest.')
+  await context.db.transaction(async tx => {
+    const before = (await loadRules(tx)).get(path) ?? shippedRules(path)
+    await tx
+      .insert(categoryRules)
+      .values({ category: path, rules, personId: actor.id })
+      .onConflictDoUpdate({ target: categoryRules.category, set: { rules, personId: actor.id, at: new Date() } })
+    await recordEvents(tx, [
+      {
+        personId: actor.id,
+        subject: 'standard',
+        subjectId: category.position,
+        verb: 'ruled',
+        before: { path, ...before },
+        after: { path, ...rules },
+      },
+    ])
+  })
+}
+
+/** What in a category, and below it, is off its standard by its words: facts that are missing, names that the pattern would change. */
+export async function listOffStandard(db: Connection, actor: Actor, path: string): Promise<OffStandard[]> {
+  const own = await loadRules(db)
+  const rows = await db
+    .select({
+      item: items,
+      facts: sql<Record<string, string | number | boolean>>`
+      (select coalesce(jsonb_object_agg(f.name, coalesce(to_jsonb(f.text), to_jsonb(f.number), to_jsonb(f.truth))), '{}'::jsonb)
+       from ${facts} f where f.version_id = ${items.currentVersionId})`,
+    })
+    .from(items)
+    .where(and(mayRead(actor, items.libraryId), sql`${items.category} <@ ${path}::ltree`, sql`${items.state} <> 'withdrawn'`))
+    .orderBy(items.code)
+  return rows.flatMap(({ item, facts: known }) => {
+    const { missingFacts, proposedName } = checkWords(resolveRules(item.category, own), item.name, known)
+    return missingFacts.length > 0 || proposedName !== null
+      ? [{ id: item.id, code: item.code, name: item.name, category: item.category, missingFacts, proposedName }]
+      : []
+  })
+}
+
+/** Renames items, each as given; for undoing as well. Items that are gone or not the asker's are refused by number. */
+export async function renameItems(
+  context: Context,
+  actor: Actor,
+  names: readonly { id: number; name: string }[],
+): Promise<BulkResult> {
+  if (!mayEdit(actor)) throw notAllowed('Renaming items')
+  const result: BulkResult = { changed: [], refused: [] }
+  await context.db.transaction(async tx => {
+    const rows = await tx
+      .select()
+      .from(items)
+      .where(
+        and(
+          inArray(
+            items.id,
+            names.map(n => n.id),
+          ),
+          mayRead(actor, items.libraryId),
+        ),
+      )
+      .for('update')
+    for (const { id, name } of names) {
+      const row = rows.find(r => r.id === id)
+      if (!row) {
+        result.refused.push({ id, code: '', reason: 'It is not there any more.' })
+        continue
+      }
+      if (row.name === name) continue
+      await tx.update(items).set({ name, updatedAt: new Date() }).where(eq(items.id, id))
+      await recordEvents(tx, [
+        { personId: actor.id, subject: 'item', subjectId: id, verb: 'edited', before: { name: row.name }, after: { name } },
+      ])
+      await publish(tx, { topic: 'item', libraryId: row.libraryId, itemId: id })
+      result.changed.push(id)
+    }
+    if (result.changed.length > 0) await refreshDocuments(tx, result.changed)
+  })
+  return result
+}
