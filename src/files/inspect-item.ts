@@ -1,3 +1,5 @@
+import { deltaE00 } from '#core/color/difference'
+import { decodeSrgb } from '#core/color/srgb'
 import { auditPicture } from '#core/compare/audit-picture'
 import { markBadPixels } from '#core/environment/analyse-environment'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
@@ -8,7 +10,9 @@ import { createFinding, type Finding } from '#core/findings/finding'
 import { analyseModel } from '#core/geometry/check-model'
 import type { Model } from '#core/geometry/model'
 import type { ByteImage } from '#core/image/image'
-import { analyseMaterial } from '#core/material/analyse-material'
+import { analyseMaterial, toHex } from '#core/material/analyse-material'
+import type { Vec3 } from '#core/math/vec3'
+import { renderPatch } from '#core/render/paint-patch'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import { decodeByteImage, readImageHeader } from './decode-image'
 import { encodePicture } from './encode-picture'
@@ -96,9 +100,10 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
       // A material made of constants has no repeat to measure and needs no colour map.
       const moot =
         constant && loaded.maps.length === 0 ? ['realWorldSizeMissing', 'baseColorMissing'] : constant ? ['baseColorMissing'] : []
+      const paint = checkPaint(source)
       return {
-        facts: { ...facts },
-        findings: findings.filter(f => !moot.includes(f.code)),
+        facts: { ...facts, ...paint.facts },
+        findings: [...findings.filter(f => !moot.includes(f.code)), ...paint.findings],
         ...common,
         draw: finding => drawMapEvidence(finding, subject),
       }
@@ -163,3 +168,18 @@ const checkTiers = (source: ItemSource, widthPx: number): Finding[] =>
   widthPx >= TIERS_WANTED_FROM_PX && !source.files.some(f => f.role === 'alternate')
     ? [createFinding('tiersMissing', { widthPx })]
     : []
+
+/** Past this a person beside the card sees another colour. */
+const MOST_DELTA_E = 1
+
+/** Of a paint: what it reads when it is rendered as its maker measured it, against what is specified. */
+function checkPaint({ specifiedColor, constants }: ItemSource): { facts: Facts; findings: Finding[] } {
+  const hex = /^#([0-9a-f]{6})$/i.exec(specifiedColor ?? '')
+  if (!hex) return { facts: {}, findings: [] }
+  const specified = [0, 2, 4].map(i => decodeSrgb(Number.parseInt(hex[1].slice(i, i + 2), 16) / 255)) as Vec3
+  const rendered = renderPatch(constants)
+  const difference = deltaE00(specified, rendered)
+  const facts = { renderedColor: toHex(rendered), colorDeltaE00: difference }
+  const evidence = { rendered: toHex(rendered), specified: `#${hex[1]}`, deltaE00: difference, limit: MOST_DELTA_E }
+  return { facts, findings: difference > MOST_DELTA_E ? [createFinding('paintOffColor', evidence)] : [] }
+}

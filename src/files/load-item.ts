@@ -25,6 +25,8 @@ export interface ItemSource {
   files: { file: SourceFile; role: string; byContentOnly: boolean; handednessHint: 'openGl' | 'directX' | null }[]
   widthMm: number | null
   constants: Partial<OpenPbrParameters>
+  /** Of a paint: the colour that its maker specifies, #rrggbb. */
+  specifiedColor?: string
 }
 
 export type LoadedItem =

@@ -10,6 +10,7 @@ import { decodeByteImage, readImageHeader } from './decode-image'
 import type { IndexVerdict } from './delivery-index'
 import { applyDeliveryIndex } from './read-index'
 import { recognizeModels } from './recognize-models'
+import { recognizePaints } from './recognize-paints'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from './source-file'
 
 export type FileRole =
@@ -47,6 +48,9 @@ export interface RecognizedItem {
   /** Where the delivery itself files it: by its list, else by its folders; parts joined by " / ". */
   place: string
   tags: string[]
+  /** Facts that the delivery states. */
+  given: Record<string, string>
+  specifiedColor?: string
   constants: Partial<OpenPbrParameters>
 }
 
@@ -138,8 +142,14 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
   for (const definition of definitions) attachDefinition(definition)
   for (const picture of pictures) attachPicture(picture)
   placeItems(items, files)
-  const verdicts = await applyDeliveryIndex(documents, items)
+  const paints = await recognizePaints(documents)
+  items.push(...paints.items)
+  const verdicts = await applyDeliveryIndex(
+    documents.filter(d => !paints.taken.has(d.path)),
+    items,
+  )
   for (const file of documents) {
+    if (paints.taken.has(file.path)) continue
     const verdict = verdicts.get(file.path)
     const reason = verdict ? INDEX_REASONS[verdict] : null
     if (reason) leftOver.push({ path: file.path, reason })
@@ -281,5 +291,6 @@ export function createItem(kind: ItemKind, files: RecognizedFile[], words: strin
     constants: {},
     place: '',
     tags: [],
+    given: {},
   }
 }

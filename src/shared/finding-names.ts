@@ -41,6 +41,7 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   mapsOverBudget: 'maps over budget',
   packedMaps: 'maps packed',
   texturesOverBudget: 'textures over budget',
+  paintOffColor: 'off its colour',
   levelsMissing: 'no levels of detail',
   levelNotLighter: 'level not lighter',
   targetLosesLook: 'target loses the look',

@@ -79,9 +79,24 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
 
 async function openRow(
   context: WorkContext,
-  { kind, name, widthMm, constants, files }: Pick<Row, 'kind' | 'name' | 'widthMm' | 'constants' | 'files'>,
+  {
+    kind,
+    name,
+    widthMm,
+    constants,
+    files,
+    givenFacts,
+  }: Pick<Row, 'kind' | 'name' | 'widthMm' | 'constants' | 'files' | 'givenFacts'>,
 ): Promise<ItemSource> {
-  return { kind, name, widthMm, constants, files: await openFiles(context, files) }
+  const { specifiedColor } = givenFacts
+  return {
+    kind,
+    name,
+    widthMm,
+    constants,
+    ...(typeof specifiedColor === 'string' ? { specifiedColor } : {}),
+    files: await openFiles(context, files),
+  }
 }
 
 /**

@@ -49,7 +49,7 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
         byContentOnly: f.byContentOnly,
         handednessHint: f.handednessHint,
       }))
-      const { kind, name, category, categoryConfidence, widthMm, constants, place, tags } = item
+      const { kind, name, category, categoryConfidence, widthMm, constants, place, tags, given } = item
       const [row] = await tx
         .insert(batchItems)
         .values({
@@ -62,6 +62,7 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
           constants,
           place,
           tags,
+          givenFacts: given,
           files,
           inputKey: computeInputKey({ files, widthMm, constants }),
         })

@@ -30,7 +30,7 @@ function FactForm({ items, onChange }: Pick<Props, 'items' | 'onChange'>) {
         setValue('')
       }}
     >
-      <select aria-label="Fact for all marked" className={`${INPUT} w-32`} value={fact} onChange={e => setFact(e.target.value)}>
+      <select aria-label="Fact for all marked" className={`${INPUT} w-40`} value={fact} onChange={e => setFact(e.target.value)}>
         <option value="">Fact for all…</option>
         {names.map(name => (
           <option key={name} value={name}>

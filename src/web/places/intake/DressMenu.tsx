@@ -56,8 +56,8 @@ function Choices({ batchId, itemId, part, onDone }: Props & { onDone: () => void
             <span className="block truncate text-xs font-medium">{choice.name}</span>
             <span className="block truncate text-2xs text-quiet">
               <span className="figures">{choice.code}</span>
-              {REASON_WORDS[choice.reason] && `, ${REASON_WORDS[choice.reason]}`}
             </span>
+            <span className="block truncate text-2xs">{REASON_WORDS[choice.reason] || '\u00a0'}</span>
           </button>
         </li>
       ))}
