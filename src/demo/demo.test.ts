@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { analyseEnvironment } from '#core/environment/analyse-environment'
+import { type Finding, HOUSE_HABITS } from '#core/findings/finding'
 import { analyseModel } from '#core/geometry/check-model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import { analyseMaterial } from '#core/material/analyse-material'
@@ -102,15 +103,17 @@ describe('the demo world', () => {
     ['Studio_Three_Softboxes', 'studio', 'none', null],
   ])('%s is seen as what it was made', (stem, setting, sky, sun) => {
     const recipe = SKY_RECIPES.find(r => r.stem === stem)!
+    // The house's habits are no faults: a sky comes with whatever heading and exposure it was taken with.
+    const faultsOf = (list: readonly Finding[]) => list.map(f => f.code).filter(code => !HOUSE_HABITS.has(code))
     const { facts, findings } = analyseEnvironment(makeSky({ ...recipe, widthPx: 1024 }))
     expect([facts.setting, facts.sky, facts.sunPresent]).toEqual([setting, sky, sun !== null])
     if (sun) {
       expect(facts.sunAzimuthDeg!).toBeCloseTo(sun[0], 0)
       expect(Math.abs(facts.sunElevationDeg! - sun[1])).toBeLessThan(0.5)
     }
-    expect(findings).toEqual([])
+    expect(faultsOf(findings)).toEqual([])
     // At the size it is delivered in, a sun's even disc is several pixels wide, and is no cut-off.
-    if (sun) expect(analyseEnvironment(makeSky(recipe)).findings).toEqual([])
+    if (sun) expect(faultsOf(analyseEnvironment(makeSky(recipe)).findings)).toEqual([])
   })
 })
 

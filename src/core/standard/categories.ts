@@ -98,7 +98,17 @@ export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   environment('environments.studio', 'Studio light', 'STU'),
 ]
 
-export const findCategory = (path: string): CategoryDefinition | undefined => HOUSE_CATEGORIES.find(c => c.path === path)
+/**
+ * What ships for a category. One that a studio made itself lies in one that ships and takes everything from it but its path; undefined
+ * where not even the first part of the path is known.
+ */
+export function findCategory(path: string): CategoryDefinition | undefined {
+  for (let labels = path.split('.'); labels.length > 0; labels = labels.slice(0, -1)) {
+    const shipped = HOUSE_CATEGORIES.find(c => c.path === labels.join('.'))
+    if (shipped) return { ...shipped, path }
+  }
+  return undefined
+}
 
 /** Words by which a delivery's own names point to a place in the house tree. */
 const CATEGORY_WORDS: [string, string[]][] = [

@@ -30,6 +30,8 @@ export const categories = pgTable('categories', {
   position: integer('position').notNull(),
   /** Number of the last code given out, so that codes are never used twice. */
   lastNumber: integer('last_number').notNull().default(0),
+  /** Where its items went when it was merged; its address leads there. */
+  retiredInto: ltree('retired_into'),
 })
 
 /** File bytes, stored once under their SHA-256. */

@@ -12,6 +12,7 @@ import type { Connection } from '../db/database'
 import { feeds, feedTakes } from '../db/feed.table'
 import { batches, batchFiles, batchItems } from '../db/intake.table'
 import { publish } from '../db/notify'
+import { followRetired, loadRetired } from '../services/category-tree'
 import { findRemembered, rememberedPlaces } from '../services/places'
 import { computeInputKey } from '../services/previews'
 import { rememberFile, toSourceFiles } from '../services/stored-files'
@@ -112,7 +113,9 @@ async function applyKnowledge(db: Connection, batch: typeof batches.$inferSelect
     if (items.filter(i => i.files[0]?.file.path.split('/')[0] === offerId).length === 1) item.name = offered.title
   }
   const remembered = await rememberedPlaces(db, batch)
+  const retired = await loadRetired(db)
   for (const item of items) {
+    item.category = followRetired(item.category, retired)
     const known = findRemembered(remembered, item.kind, item.place)
     if (known && findCategory(known)?.kind === item.kind) {
       item.category = known

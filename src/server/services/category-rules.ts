@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
 import { type CategoryRules, checkWords, resolveRules, shippedRules } from '#core/standard/category-rules'
 import { parseNamePattern } from '#core/standard/name-pattern'
 import type { BulkResult } from '#shared/contracts/items.contract'
@@ -25,7 +25,7 @@ export const rulesFor = async (db: Connection, category: string): Promise<Catego
 /** Of each category its own rules, and what holds there with what comes from above. */
 export async function listRules(db: Connection): Promise<StandardRules[]> {
   const own = await loadRules(db)
-  const rows = await db.select().from(categories).orderBy(categories.position)
+  const rows = await db.select().from(categories).where(isNull(categories.retiredInto)).orderBy(categories.position)
   return rows.map(({ path }) => ({
     path,
     own: own.get(path) ?? shippedRules(path),

@@ -1,13 +1,13 @@
 import { and, asc, eq, inArray } from 'drizzle-orm'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
-import { findCategory } from '#core/standard/categories'
 import type { Facts } from '#files/inspect-item'
 import type { BulkResult, EditItem, ItemState } from '#shared/contracts/items.contract'
 import { type Actor, mayEdit, mayRead } from '../db/access'
 import { facts, findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
+import { getCategory } from './category-tree'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { addVersion } from './file-items'
@@ -81,11 +81,11 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
     if (!row) throw notFound('This item')
     const { item, version } = row
     const category = edit.category === undefined ? item.category : edit.category
-    const definition = findCategory(category)
-    if (!definition || definition.kind !== item.kind)
-      throw new ProblemError('badRequest', `${definition?.title ?? category} does not hold ${item.kind}s.`, {
-        category: 'Choose another.',
-      })
+    if (category !== item.category) {
+      const place = await getCategory(tx, category)
+      if (place.kind !== item.kind)
+        throw new ProblemError('badRequest', `${place.title} does not hold ${item.kind}s.`, { category: 'Choose another.' })
+    }
     const name = edit.name ?? item.name
     if (name !== item.name || category !== item.category) {
       await tx.update(items).set({ name, category, updatedAt: new Date() }).where(eq(items.id, id))

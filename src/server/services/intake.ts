@@ -17,6 +17,7 @@ import { files, items } from '../db/library.table'
 import { publish } from '../db/notify'
 import { libraries, people } from '../db/people.table'
 import { loadRules } from './category-rules'
+import { getCategory, loadRetired } from './category-tree'
 import { decisionOf, describeConflicts } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
@@ -179,6 +180,7 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
     places: describePlaces(
       rows.map(r => r.row),
       remembered,
+      await loadRetired(db),
     ),
     items: rows.map(
       ({ row, itemCode }): BatchItem => ({
@@ -301,6 +303,8 @@ export async function getBatchEvidence(
 export async function editBatchItems(context: Context, actor: Actor, batchId: number, edit: EditBatchItems): Promise<void> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Deciding on a delivery')
+  // What a browser still shows may have been merged since.
+  if (edit.category !== undefined) await getCategory(context.db, edit.category)
   const changed = await context.db.transaction(async tx => {
     const rows = await tx
       .select()

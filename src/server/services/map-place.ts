@@ -1,9 +1,9 @@
 import { and, eq, inArray, ne } from 'drizzle-orm'
-import { findCategory } from '#core/standard/categories'
 import type { MapPlace } from '#shared/contracts/intake.contract'
 import { type Actor, mayEdit } from '../db/access'
 import { batchItems, placeMappings } from '../db/intake.table'
 import { publish } from '../db/notify'
+import { getCategory } from './category-tree'
 import type { Context } from './context'
 import { getBatchRow } from './intake'
 import { notAllowed, ProblemError } from './problem'
@@ -17,7 +17,8 @@ export async function mapPlace(
 ): Promise<number> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Deciding on a delivery')
-  if (findCategory(category)?.kind !== kind) throw new ProblemError('badRequest', `${category} does not hold ${kind}s.`)
+  const house = await getCategory(context.db, category)
+  if (house.kind !== kind) throw new ProblemError('badRequest', `${house.title} does not hold ${kind}s.`)
   const moved = await context.db.transaction(async tx => {
     const rows = await tx
       .select()

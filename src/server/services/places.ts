@@ -4,6 +4,7 @@ import { proposePlace } from '#core/standard/place-mapping'
 import type { PlaceView } from '#shared/contracts/intake.contract'
 import type { Connection } from '../db/database'
 import { placeMappings } from '../db/intake.table'
+import { followRetired } from './category-tree'
 import type { BatchItemRow, BatchRow } from './intake'
 
 const keyOf = (kind: ItemKind, place: string): string => `${kind}\n${place.toLowerCase()}`
@@ -25,7 +26,11 @@ export const findRemembered = (remembered: ReadonlyMap<string, string>, kind: It
   remembered.get(keyOf(kind, place)) ?? null
 
 /** The delivery's own places beside the house's, each with the rows in it that are not filed yet. */
-export function describePlaces(rows: readonly BatchItemRow[], remembered: ReadonlyMap<string, string>): PlaceView[] {
+export function describePlaces(
+  rows: readonly BatchItemRow[],
+  remembered: ReadonlyMap<string, string>,
+  retired: ReadonlyMap<string, string>,
+): PlaceView[] {
   const groups = new Map<string, BatchItemRow[]>()
   for (const row of rows) {
     if (row.place === '' || row.state === 'filed') continue
@@ -36,7 +41,8 @@ export function describePlaces(rows: readonly BatchItemRow[], remembered: Readon
     .map((group): PlaceView => {
       const [{ kind, place }] = group
       const votes = group.map(r => ({ category: r.category, confidence: r.categoryConfidence }))
-      const proposal = proposePlace(kind, place, votes, findRemembered(remembered, kind, place))
+      const proposed = proposePlace(kind, place, votes, findRemembered(remembered, kind, place))
+      const proposal = { ...proposed, category: followRetired(proposed.category, retired) }
       const astray = group.filter(r => r.category !== proposal.category).length
       return { place, kind, rows: group.length, ...proposal, astray }
     })

@@ -2,11 +2,14 @@ import { HOUSE_CATEGORIES } from '#core/standard/categories'
 import type { Connection } from '../db/database'
 import { categories } from '../db/library.table'
 
-/** Brings the shipped house tree into the database; what is there keeps its numbers. */
+/** Room between two shipped categories for those a studio makes itself. */
+export const POSITION_STEP = 1000
+
+/** Brings the shipped house tree into the database; what is there stays as the studio has it. */
 export async function prepareCategories(db: Connection): Promise<void> {
   for (const [position, { path, title, kind, prefix }] of HOUSE_CATEGORIES.entries())
     await db
       .insert(categories)
-      .values({ path, title, kind, prefix, position })
-      .onConflictDoUpdate({ target: categories.path, set: { title, position } })
+      .values({ path, title, kind, prefix, position: position * POSITION_STEP })
+      .onConflictDoNothing()
 }

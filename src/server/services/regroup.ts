@@ -10,6 +10,7 @@ import type { Connection } from '../db/database'
 import { type BatchItemFile, batchFiles, batchItems } from '../db/intake.table'
 import { events } from '../db/library.table'
 import { publish } from '../db/notify'
+import { followRetired, loadRetired } from './category-tree'
 import type { Context } from './context'
 import { type BatchItemRow, getBatchRow } from './intake'
 import { computeInputKey } from './previews'
@@ -240,7 +241,8 @@ class Change {
     const kind = kindOf(files)
     const main = files.find(f => isMainRole(f.role)) ?? files[0]
     const words = kind === 'material' ? parseMapName(main.path).stem.split(' ').filter(Boolean) : stemWords(main.path)
-    const { path: category, confidence } = suggestCategory(kind, words)
+    const { path, confidence } = suggestCategory(kind, words)
+    const category = followRetired(path, await loadRetired(this.tx))
     const ready = files.map(f => (kind === 'material' ? f : f === main ? { ...f, role: kind } : f))
     const [row] = await this.tx
       .insert(batchItems)

@@ -3,6 +3,7 @@ import { HOUSE_RIGS } from '#core/render/house-rigs'
 import { type Rig, rigSchema, STAGE_KIND } from '#core/render/rig'
 import { findCategory, HOUSE_CATEGORIES, type ItemKind } from '#core/standard/categories'
 import type { Connection } from '../db/database'
+import { categories } from '../db/library.table'
 import { categoryRigs, rigs } from '../db/rig.table'
 
 /** The rigs in force and which category has which: the shipped ones, and over them what the studio adopted. */
@@ -10,6 +11,7 @@ export class RigBook {
   constructor(
     private readonly byName: ReadonlyMap<string, Rig>,
     private readonly assigned: ReadonlyMap<string, string>,
+    private readonly categoryPaths: readonly string[],
   ) {}
 
   get all(): Rig[] {
@@ -21,13 +23,20 @@ export class RigBook {
   }
 
   rigFor(category: string): Rig {
-    const name = this.assigned.get(category) ?? findCategory(category)?.rig ?? 'material-stage'
+    const name = this.assignedTo(category) ?? findCategory(category)?.rig ?? 'material-stage'
     return this.byName.get(name) ?? HOUSE_RIGS['material-stage']
+  }
+
+  /** The rig adopted for a category, or, for one that a studio made itself, for the one it lies in. */
+  private assignedTo(category: string): string | undefined {
+    const isShipped = HOUSE_CATEGORIES.some(c => c.path === category)
+    const parent = category.split('.').slice(0, -1).join('.')
+    return this.assigned.get(category) ?? (isShipped || parent === '' ? undefined : this.assignedTo(parent))
   }
 
   /** Categories that show their items on a rig. */
   categoriesOf(name: string): string[] {
-    return HOUSE_CATEGORIES.filter(c => this.rigFor(c.path).name === name).map(c => c.path)
+    return this.categoryPaths.filter(path => this.rigFor(path).name === name)
   }
 
   /** Whether a picture on another rig may stand in until one on the category's own is there: those of its kind, but no detail views. */
@@ -41,9 +50,10 @@ const DETAIL_STAGES: ReadonlySet<string> = new Set(['closeUp', 'leaf'])
 const kindOf = (category: string): ItemKind => findCategory(category)?.kind ?? 'material'
 
 export async function loadRigBook(db: Connection): Promise<RigBook> {
-  const [adopted, assigned] = await Promise.all([
+  const [adopted, assigned, places] = await Promise.all([
     db.select().from(rigs).where(eq(rigs.state, 'adopted')).orderBy(asc(rigs.revision)),
     db.select().from(categoryRigs),
+    db.select({ path: categories.path }).from(categories).orderBy(asc(categories.position)),
   ])
   const current = new Map<string, Rig>(Object.values(HOUSE_RIGS).map(r => [r.name, r]))
   // By ascending revision, so that the newest stays. What an older program wrote and this one cannot read is left aside.
@@ -51,7 +61,11 @@ export async function loadRigBook(db: Connection): Promise<RigBook> {
     const parsed = rigSchema.safeParse({ ...data, name, revision })
     if (parsed.success) current.set(name, parsed.data)
   }
-  return new RigBook(current, new Map(assigned.map(a => [a.category, a.rig])))
+  return new RigBook(
+    current,
+    new Map(assigned.map(a => [a.category, a.rig])),
+    places.map(p => p.path),
+  )
 }
 
 /** One revision of a rig, in force or only tried out. */

@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Facts } from '#files/inspect-item'
 import type { Category, Chip, WallQuery, WallView } from '#shared/contracts/items.contract'
 import { KEY_FACTS, keyFigure } from '#shared/key-figure'
@@ -7,6 +7,7 @@ import type { Connection } from '../db/database'
 import { categories, facts, items, versions } from '../db/library.table'
 import { libraries } from '../db/people.table'
 import { type CountedCell, countCells, searchItemIds } from '../db/search'
+import { followRetired, loadRetired } from './category-tree'
 import { findOwnPictures } from './own-pictures'
 import { findPreviews, previewOf } from './previews'
 import { loadRigBook } from './rig-book'
@@ -15,7 +16,8 @@ import { loadRigBook } from './rig-book'
 export const isWithin = (category: string, ancestor: string): boolean =>
   ancestor === '' || category === ancestor || category.startsWith(`${ancestor}.`)
 
-export async function getWall(db: Connection, actor: Actor, query: WallQuery): Promise<WallView> {
+export async function getWall(db: Connection, actor: Actor, given: WallQuery): Promise<WallView> {
+  const query = { ...given, category: given.category ? followRetired(given.category, await loadRetired(db)) : '' }
   const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
   return { ...summarize(cells, query), chips: await getChips(db, actor, ids) }
 }
@@ -109,7 +111,10 @@ export async function getChips(
 /** The house tree with what the asker may see in each place. */
 export async function listCategories(db: Connection, actor: Actor): Promise<Category[]> {
   const cells = await countCells(db, actor, { words: '', category: '', kind: '', state: '', library: '', offset: 0, limit: 1 })
-  const [rows, book] = await Promise.all([db.select().from(categories).orderBy(asc(categories.position)), loadRigBook(db)])
+  const [rows, book] = await Promise.all([
+    db.select().from(categories).where(isNull(categories.retiredInto)).orderBy(asc(categories.position)),
+    loadRigBook(db),
+  ])
   return rows.map(({ path, title, kind, prefix }) => ({
     path,
     title,

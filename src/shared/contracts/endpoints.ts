@@ -30,7 +30,7 @@ import { ownPictureListSchema, setOwnPicturesSchema } from './own-picture.contra
 import { deliveryRequestSchema, newProjectSchema, pinItemsSchema, projectSchema, projectSummarySchema } from './projects.contract'
 import { proposalSchema, rerenderStateSchema, rigChangeSchema, rigListSchema } from './rigs.contract'
 import { librarySchema, memberSchema, sessionSchema, signInSchema } from './session.contract'
-import { offStandardSchema, renameItemsSchema, setRulesSchema, standardRulesSchema } from './standard.contract'
+import { changeTreeSchema, offStandardSchema, renameItemsSchema, setRulesSchema, standardRulesSchema } from './standard.contract'
 import { upkeepSchema } from './upkeep.contract'
 
 export interface Endpoint {
@@ -203,6 +203,27 @@ export const ENDPOINTS = {
     summary: 'Change what the house asks of a category',
     body: setRulesSchema,
     response: done,
+  }),
+  changeTree: endpoint({
+    method: 'post',
+    path: '/api/standard/tree',
+    summary: 'Rename, add, split or merge a category',
+    body: changeTreeSchema,
+    response: z.object({ undo: z.number(), moved: z.number() }),
+  }),
+  undoTree: endpoint({
+    method: 'post',
+    path: '/api/standard/tree/undo',
+    summary: 'Put a change of the house tree back',
+    body: z.object({ undo: z.number().int() }),
+    response: bulkResultSchema,
+  }),
+  countMatching: endpoint({
+    method: 'get',
+    path: '/api/standard/tree/matching',
+    summary: 'How many items a split by words would move',
+    query: z.object({ path: z.string(), words: z.string().max(100) }),
+    response: z.object({ count: z.number() }),
   }),
   listOffStandard: endpoint({
     method: 'get',

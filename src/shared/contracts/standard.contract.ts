@@ -26,6 +26,27 @@ export type StandardRules = z.infer<typeof standardRulesSchema>
 export const setRulesSchema = z.object({ path: z.string().min(1), rules: categoryRulesSchema })
 export type SetRules = z.infer<typeof setRulesSchema>
 
+const treeTitle = z.string().trim().min(1, 'A category needs a title.').max(60)
+const treePrefix = z
+  .string()
+  .trim()
+  .toUpperCase()
+  .regex(/^[A-Z]{3}$/, 'A prefix has three letters, such as TIM.')
+/** split: those items of the category whose words match become a category in it; merge: all of it goes into another, and its address too. */
+export const changeTreeSchema = z.discriminatedUnion('action', [
+  z.object({ action: z.literal('rename'), path: z.string().min(1), title: treeTitle }),
+  z.object({ action: z.literal('add'), path: z.string().min(1), title: treeTitle, prefix: treePrefix }),
+  z.object({
+    action: z.literal('split'),
+    path: z.string().min(1),
+    title: treeTitle,
+    prefix: treePrefix,
+    words: z.string().trim().min(1).max(100),
+  }),
+  z.object({ action: z.literal('merge'), path: z.string().min(1), into: z.string().min(1) }),
+])
+export type ChangeTree = z.infer<typeof changeTreeSchema>
+
 export const offStandardSchema = z.object({
   id: z.number(),
   code: z.string(),

@@ -23,7 +23,7 @@ import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-pictu
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Proposal, RigChange, RigList } from '#shared/contracts/rigs.contract'
 import type { Library, Member, Session, SignIn } from '#shared/contracts/session.contract'
-import type { OffStandard, RenameItems, SetRules, StandardRules } from '#shared/contracts/standard.contract'
+import type { ChangeTree, OffStandard, RenameItems, SetRules, StandardRules } from '#shared/contracts/standard.contract'
 import type { Upkeep } from '#shared/contracts/upkeep.contract'
 
 /** The address of an endpoint with its path parameters filled in. */
@@ -131,6 +131,18 @@ export const api = createApi({
     renameBatchItems: build.mutation<void, { batchId: number } & RenameItems>({
       query: ({ batchId, ...body }) => ({ url: at('renameBatchItems', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch'],
+    }),
+    changeTree: build.mutation<{ undo: number; moved: number }, ChangeTree>({
+      query: body => ({ url: at('changeTree'), method: 'POST', body }),
+      invalidatesTags: ['Categories', 'Rules', 'Wall', 'Sheet', 'Rigs', 'Batch'],
+    }),
+    undoTree: build.mutation<BulkResult, number>({
+      query: undo => ({ url: at('undoTree'), method: 'POST', body: { undo } }),
+      invalidatesTags: ['Categories', 'Rules', 'Wall', 'Sheet', 'Rigs', 'Batch'],
+    }),
+    countMatching: build.query<{ count: number }, { path: string; words: string }>({
+      query: params => ({ url: at('countMatching'), params }),
+      providesTags: ['Wall'],
     }),
     regroup: build.mutation<{ undo: number }, { batchId: number; wish: Regroup }>({
       query: ({ batchId, wish }) => ({ url: at('regroup', { id: batchId }), method: 'POST', body: wish }),
@@ -293,6 +305,9 @@ export const {
   useListOffStandardQuery,
   useRenameItemsMutation,
   useRenameBatchItemsMutation,
+  useChangeTreeMutation,
+  useUndoTreeMutation,
+  useCountMatchingQuery,
   useRegroupMutation,
   useUndoRegroupMutation,
   useListFeedsQuery,

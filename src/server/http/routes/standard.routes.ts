@@ -1,6 +1,7 @@
 import type { Express } from 'express'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { listOffStandard, listRules, renameItems, setRules } from '../../services/category-rules'
+import { changeTree, countMatching, undoTree } from '../../services/category-tree'
 import type { Context } from '../../services/context'
 import { route } from '../route'
 
@@ -11,6 +12,9 @@ export function mountStandardRoutes(app: Express, context: Context): void {
     await setRules(context, actor, body)
     return DONE
   })
+  route(app, db, ENDPOINTS.changeTree, ({ actor, body }) => changeTree(context, actor, body))
+  route(app, db, ENDPOINTS.undoTree, ({ actor, body }) => undoTree(context, actor, body.undo))
+  route(app, db, ENDPOINTS.countMatching, async ({ query }) => ({ count: await countMatching(db, query.path, query.words) }))
   route(app, db, ENDPOINTS.listOffStandard, ({ actor, query }) => listOffStandard(db, actor, query.path))
   route(app, db, ENDPOINTS.renameItems, ({ actor, body }) => renameItems(context, actor, body.names))
 }

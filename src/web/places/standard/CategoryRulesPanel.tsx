@@ -12,6 +12,7 @@ import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { TextField } from '../../components/Field'
 import { Skeleton } from '../../components/Notice'
 import { plural } from '../../words/states'
+import { TreeTools } from './TreeTools'
 
 /** A category's rules as they are typed: every field text, empty where the category above decides. */
 interface Draft {
@@ -70,7 +71,17 @@ const EXAMPLES: Record<string, string> = {
 }
 
 /** What the house asks of a category, and what of it is off standard now. */
-export function CategoryRulesPanel({ category, rules, mayEdit }: { category: Category; rules: StandardRules; mayEdit: boolean }) {
+export function CategoryRulesPanel({
+  category,
+  categories,
+  rules,
+  mayEdit,
+}: {
+  category: Category
+  categories: readonly Category[]
+  rules: StandardRules
+  mayEdit: boolean
+}) {
   const [draft, setDraft] = useState(() => toDraft(rules.own))
   const [save, { isLoading }] = useSetRulesMutation()
   const { resolved } = rules
@@ -122,6 +133,7 @@ export function CategoryRulesPanel({ category, rules, mayEdit }: { category: Cat
         </p>
       </form>
       <OffList category={category} mayEdit={mayEdit} />
+      {mayEdit && <TreeTools key={category.title} category={category} categories={categories} />}
     </div>
   )
 }

@@ -114,7 +114,13 @@ function HouseTree({ categories, list }: { categories: Category[]; list: RigList
               {isOpen && here && (
                 <tr>
                   <td colSpan={7} className="!p-0 pb-3">
-                    <CategoryRulesPanel key={JSON.stringify(here.own)} category={c} rules={here} mayEdit={list.mayEdit} />
+                    <CategoryRulesPanel
+                      key={JSON.stringify(here.own)}
+                      category={c}
+                      categories={categories}
+                      rules={here}
+                      mayEdit={list.mayEdit}
+                    />
                   </td>
                 </tr>
               )}

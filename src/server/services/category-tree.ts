@@ -1,0 +1,296 @@
+import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
+import type { BulkResult } from '#shared/contracts/items.contract'
+import type { ChangeTree } from '#shared/contracts/standard.contract'
+import { type Actor, mayEdit } from '../db/access'
+import type { Connection } from '../db/database'
+import { batchItems, placeMappings } from '../db/intake.table'
+import { categories, events, items, versions } from '../db/library.table'
+import { publish } from '../db/notify'
+import { refreshDocuments, toPrefixQuery } from '../db/search'
+import type { Context } from './context'
+import { recordEvents } from './events'
+import { requestPreview } from './previews'
+import { notAllowed, notFound, ProblemError } from './problem'
+
+type Category = typeof categories.$inferSelect
+
+/** What a change of the tree did, as it was before: enough to put it back. */
+interface Undo {
+  title?: { path: string; title: string }
+  /** Category of items before. */
+  items: { id: number; category: string }[]
+  batchItems: { id: number; category: string }[]
+  retired?: string
+  added?: string
+}
+
+/** Every place a merged category leads to, by its old path. */
+export async function loadRetired(db: Connection): Promise<Map<string, string>> {
+  const rows = await db
+    .select({ path: categories.path, into: categories.retiredInto })
+    .from(categories)
+    .where(sql`${categories.retiredInto} is not null`)
+  return new Map(rows.map(r => [r.path, r.into!]))
+}
+
+/** Where an address of the tree leads now. Merges may follow one another. */
+export function followRetired(path: string, retired: ReadonlyMap<string, string>): string {
+  const seen = new Set<string>()
+  let at = path
+  while (!seen.has(at)) {
+    const next = retired.get(at)
+    if (next === undefined) return at
+    seen.add(at)
+    at = next
+  }
+  return at
+}
+
+/** A category that holds things now; throws where there is none, or where it was merged into another. */
+export async function getCategory(db: Connection, path: string): Promise<Category> {
+  const [row] = await db
+    .select()
+    .from(categories)
+    .where(and(eq(categories.path, path), isNull(categories.retiredInto)))
+  if (!row) throw new ProblemError('badRequest', `There is no category ${path}.`)
+  return row
+}
+
+/**
+ * Renames, adds, splits or merges a category. Nothing is lost by it: codes and sheets of items stay, and the address of a merged
+ * category leads to where its items went.
+ * @returns by what it is undone, and how many items moved
+ */
+export async function changeTree(context: Context, actor: Actor, wish: ChangeTree): Promise<{ undo: number; moved: number }> {
+  if (!mayEdit(actor)) throw notAllowed('Changing the house tree')
+  const done = await context.db.transaction(async tx => {
+    // One change of the tree at a time.
+    await tx.execute(sql`lock table ${categories} in share row exclusive mode`)
+    const category = await getCategory(tx, wish.path)
+    const undo: Undo = { items: [], batchItems: [] }
+    switch (wish.action) {
+      case 'rename':
+        undo.title = { path: wish.path, title: category.title }
+        await tx.update(categories).set({ title: wish.title }).where(eq(categories.path, wish.path))
+        await refreshWithin(tx, wish.path)
+        break
+      case 'add':
+        undo.added = (await addChild(tx, category, wish)).path
+        break
+      case 'split': {
+        const child = await addChild(tx, category, wish)
+        undo.added = child.path
+        const matching = await findMatching(tx, wish.path, wish.words)
+        await moveItems(tx, actor, matching, child.path, undo)
+        break
+      }
+      case 'merge':
+        await merge(tx, actor, category, wish.into, undo)
+        break
+      default:
+        wish satisfies never
+    }
+    const [event] = await tx
+      .insert(events)
+      .values({
+        personId: actor.id,
+        subject: 'standard',
+        subjectId: category.position,
+        verb: 'treeChanged',
+        before: undo,
+        after: wish,
+      })
+      .returning({ id: events.id })
+    return { undo: event.id, moved: undo.items }
+  })
+  await askForPreviews(
+    context,
+    done.moved.map(m => m.id),
+  )
+  return { undo: done.undo, moved: done.moved.length }
+}
+
+/** Puts a change of the tree back. A category that was added stays when something lies in it by now. */
+export async function undoTree(context: Context, actor: Actor, eventId: number): Promise<BulkResult> {
+  if (!mayEdit(actor)) throw notAllowed('Changing the house tree')
+  const result = await context.db.transaction(async (tx): Promise<BulkResult> => {
+    const [event] = await tx
+      .select()
+      .from(events)
+      .where(and(eq(events.id, eventId), eq(events.verb, 'treeChanged')))
+    if (!event) throw notFound('What should be taken back')
+    const undo = event.before as Undo
+    if (undo.title) {
+      await tx.update(categories).set({ title: undo.title.title }).where(eq(categories.path, undo.title.path))
+      await refreshWithin(tx, undo.title.path)
+    }
+    if (undo.retired) await tx.update(categories).set({ retiredInto: null }).where(eq(categories.path, undo.retired))
+    for (const category of new Set(undo.items.map(i => i.category)))
+      await moveItems(
+        tx,
+        actor,
+        undo.items.filter(i => i.category === category).map(i => i.id),
+        category,
+        { items: [], batchItems: [] },
+      )
+    for (const { id, category } of undo.batchItems) await tx.update(batchItems).set({ category }).where(eq(batchItems.id, id))
+    if (undo.added) await dropWhenEmpty(tx, undo.added)
+    await tx.update(events).set({ verb: 'treeChangeUndone' }).where(eq(events.id, eventId))
+    return { changed: undo.items.map(i => i.id), refused: [] }
+  })
+  await askForPreviews(context, result.changed)
+  return result
+}
+
+/** How many items a split would move. */
+export const countMatching = async (db: Connection, path: string, words: string): Promise<number> =>
+  (await findMatching(db, path, words)).length
+
+async function addChild(
+  tx: Connection,
+  parent: Category,
+  { title, prefix }: { title: string; prefix: string },
+): Promise<Category> {
+  const label = title
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '')
+  if (label === '') throw new ProblemError('badRequest', 'The title needs a letter.', { title: 'Use letters.' })
+  const path = `${parent.path}.${label}`
+  const taken = await tx
+    .select({ path: categories.path, prefix: categories.prefix })
+    .from(categories)
+    .where(sql`${categories.path} = ${path}::ltree or ${categories.prefix} = ${prefix}`)
+  if (taken.some(t => t.prefix === prefix))
+    throw new ProblemError('badRequest', `${prefix} is the prefix of another category already.`, { prefix: 'Choose another.' })
+  if (taken.length > 0)
+    throw new ProblemError('badRequest', `${parent.title} holds a category of that name already.`, { title: 'Choose another.' })
+  const [{ last }] = await tx
+    .select({ last: sql<number>`max(${categories.position})::int` })
+    .from(categories)
+    .where(sql`${categories.path} <@ ${parent.path}::ltree`)
+  const [row] = await tx
+    .insert(categories)
+    .values({ path, title, kind: parent.kind, prefix, position: last + 1 })
+    .returning()
+  return row
+}
+
+/** Items of a category, not of those below it, whose words are all of these. */
+async function findMatching(db: Connection, path: string, words: string): Promise<number[]> {
+  const query = toPrefixQuery(words)
+  if (!query) return []
+  const rows = await db
+    .select({ id: items.id })
+    .from(items)
+    .where(
+      and(eq(items.category, path), sql`${items.state} <> 'withdrawn'`, sql`${items.document} @@ to_tsquery('simple', ${query})`),
+    )
+  return rows.map(r => r.id)
+}
+
+async function moveItems(tx: Connection, actor: Actor, ids: readonly number[], category: string, undo: Undo): Promise<void> {
+  if (ids.length === 0) return
+  const rows = await tx
+    .select()
+    .from(items)
+    .where(inArray(items.id, [...ids]))
+    .for('update')
+  undo.items.push(...rows.map(({ id, category: was }) => ({ id, category: was })))
+  await tx
+    .update(items)
+    .set({ category, updatedAt: new Date() })
+    .where(inArray(items.id, [...ids]))
+  await refreshDocuments(tx, ids)
+  await recordEvents(
+    tx,
+    rows.map(row => ({
+      personId: actor.id,
+      subject: 'item' as const,
+      subjectId: row.id,
+      verb: 'edited',
+      before: { category: row.category },
+      after: { category },
+    })),
+  )
+  for (const row of rows) await publish(tx, { topic: 'item', libraryId: row.libraryId, itemId: row.id })
+}
+
+async function merge(tx: Connection, actor: Actor, from: Category, intoPath: string, undo: Undo): Promise<void> {
+  const into = await getCategory(tx, intoPath)
+  if (into.path === from.path) throw new ProblemError('badRequest', 'A category cannot be merged with itself.')
+  if (into.kind !== from.kind)
+    throw new ProblemError('badRequest', `${into.title} holds ${into.kind}s, ${from.title} ${from.kind}s.`)
+  const below = await tx
+    .select({ path: categories.path })
+    .from(categories)
+    .where(
+      and(
+        sql`${categories.path} <@ ${from.path}::ltree`,
+        sql`${categories.path} <> ${from.path}::ltree`,
+        isNull(categories.retiredInto),
+      ),
+    )
+  if (below.length > 0) throw new ProblemError('conflict', `${from.title} has categories in it; merge those first.`)
+  const held = await tx.select({ id: items.id }).from(items).where(eq(items.category, from.path))
+  await moveItems(
+    tx,
+    actor,
+    held.map(h => h.id),
+    into.path,
+    undo,
+  )
+  const waiting = await tx
+    .select({ id: batchItems.id })
+    .from(batchItems)
+    .where(and(eq(batchItems.category, from.path), sql`${batchItems.state} <> 'filed'`))
+  undo.batchItems.push(...waiting.map(w => ({ id: w.id, category: from.path })))
+  if (waiting.length > 0)
+    await tx
+      .update(batchItems)
+      .set({ category: into.path })
+      .where(
+        inArray(
+          batchItems.id,
+          waiting.map(w => w.id),
+        ),
+      )
+  await tx.update(placeMappings).set({ category: into.path }).where(eq(placeMappings.category, from.path))
+  await tx.update(categories).set({ retiredInto: into.path }).where(eq(categories.path, from.path))
+  undo.retired = from.path
+}
+
+/** Takes out a category that was added and that nothing refers to. */
+async function dropWhenEmpty(tx: Connection, path: string): Promise<void> {
+  const [{ used }] = await tx
+    .select({
+      used: sql<number>`(
+        (select count(*) from ${items} i where i.category <@ ${path}::ltree) +
+        (select count(*) from ${batchItems} b where b.category <@ ${path}::ltree) +
+        (select count(*) from ${placeMappings} m where m.category <@ ${path}::ltree) +
+        (select count(*) from category_rules r where r.category <@ ${path}::ltree))::int`,
+    })
+    .from(sql`(select 1) as one`)
+  if (used === 0) await tx.delete(categories).where(and(eq(categories.path, path), eq(categories.lastNumber, 0)))
+}
+
+/** Titles of a category are among the words by which everything in and below it is found. */
+async function refreshWithin(tx: Connection, path: string): Promise<void> {
+  const rows = await tx.select({ id: items.id }).from(items).where(sql`${items.category} <@ ${path}::ltree`)
+  if (rows.length > 0)
+    await refreshDocuments(
+      tx,
+      rows.map(r => r.id),
+    )
+}
+
+/** A category may have another rig than the one its items came from. */
+async function askForPreviews({ db, queue }: Context, ids: readonly number[]): Promise<void> {
+  if (ids.length === 0) return
+  const rows = await db
+    .select({ inputKey: versions.inputKey, category: items.category })
+    .from(items)
+    .innerJoin(versions, eq(versions.id, items.currentVersionId))
+    .where(inArray(items.id, [...ids]))
+  for (const row of rows) await requestPreview(db, queue, { ...row, quality: 'draft' })
+}
