@@ -40,6 +40,22 @@ const VIEWS = [
   ],
   ['standard', '/standard'],
   [
+    'rules',
+    '/standard',
+    async page => {
+      await page.getByRole('button', { name: 'Rules of Timber' }).click()
+      await page.getByText('Merge into').scrollIntoViewIfNeeded()
+    },
+  ],
+  [
+    'feed',
+    '/intake',
+    async page => {
+      await page.getByRole('link', { name: /on offer/ }).click()
+      await page.getByRole('button', { name: /Choose all/ }).click()
+    },
+  ],
+  [
     'rig',
     '/standard/rigs/model-three-quarter',
     async page => {
