@@ -108,7 +108,7 @@ export function createFeedApp(folder: string, offered: readonly OfferedVersion[]
 /** Makes what is not there yet. A version's folder appears when it is whole. */
 async function makeAll(folder: string, offered: readonly OfferedVersion[]): Promise<Made[]> {
   const all: Made[] = []
-  for (const { make, isWithdrawn = false, ...version } of offered) {
+  for (const { make, isWithdrawn = false, widthMm = null, ...version } of offered) {
     const home = join(folder, version.id, String(version.version))
     const list = `${home}.json`
     const known = await readFile(list, 'utf8').catch(() => null)
@@ -127,7 +127,7 @@ async function makeAll(folder: string, offered: readonly OfferedVersion[]): Prom
       await rename(draft, home)
       await writeFile(list, JSON.stringify(files))
     }
-    all.push({ ...version, isWithdrawn, files, folder: home })
+    all.push({ ...version, isWithdrawn, widthMm, files, folder: home })
   }
   return all
 }

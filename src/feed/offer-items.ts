@@ -14,6 +14,7 @@ export interface OfferedVersion {
   kind: 'material' | 'model' | 'environment'
   category: string
   tags: string[]
+  widthMm?: number
   version: number
   released: string
   note: string
@@ -50,6 +51,7 @@ export const OFFERED: readonly OfferedVersion[] = [
     kind: 'material',
     category: 'Wood / Flooring',
     tags: ['oak', 'dark', 'plank'],
+    widthMm: 1200,
     version: 1,
     released: '2026-09-14',
     note: 'First scan',
@@ -61,6 +63,7 @@ export const OFFERED: readonly OfferedVersion[] = [
     kind: 'material',
     category: 'Wood / Flooring',
     tags: ['oak', 'dark', 'plank'],
+    widthMm: 1200,
     version: 2,
     released: '2026-11-20',
     note: 'Scanned again with less knots in a row',
@@ -72,6 +75,7 @@ export const OFFERED: readonly OfferedVersion[] = [
     kind: 'material',
     category: 'Stone / Terrazzo',
     tags: ['terrazzo', 'warm'],
+    widthMm: 600,
     version: 1,
     released: '2026-10-02',
     note: 'Sister of the grey one',
@@ -87,6 +91,7 @@ export const OFFERED: readonly OfferedVersion[] = [
     kind: 'material',
     category: 'Fabric / Upholstery',
     tags: ['linen', 'dark'],
+    widthMm: 120,
     version: 1,
     released: '2026-10-02',
     note: '',
@@ -102,6 +107,7 @@ export const OFFERED: readonly OfferedVersion[] = [
     kind: 'material',
     category: 'Metal',
     tags: ['bronze', 'brushed'],
+    widthMm: 400,
     version: 1,
     released: '2026-10-11',
     note: '',
@@ -118,6 +124,7 @@ export const OFFERED: readonly OfferedVersion[] = [
     kind: 'material',
     category: 'Metal',
     tags: ['brass'],
+    widthMm: 400,
     version: 1,
     released: '2026-08-01',
     note: 'Taken back: the sample was lacquered',

@@ -109,6 +109,7 @@ async function applyKnowledge(db: Connection, batch: typeof batches.$inferSelect
     if (!offered) continue
     item.place = offered.category
     item.tags = offered.tags
+    if (item.kind === 'material') item.widthMm ??= offered.widthMm ?? null
     // A list of files of one thing has one thing in it: what the supplier calls it is its name.
     if (items.filter(i => i.files[0]?.file.path.split('/')[0] === offerId).length === 1) item.name = offered.title
   }

@@ -24,6 +24,8 @@ export const offeredItemSchema = z.object({
   kind: z.string().max(40),
   category: z.string().max(200).default(''),
   tags: z.array(z.string().max(60)).max(50).default([]),
+  /** Real-world width of one repeat of a surface, where the supplier states it. */
+  widthMm: z.number().positive().max(100_000).nullable().default(null),
   version: z.number().int().min(1),
   released: z.string().max(40).default(''),
   note: z.string().max(500).default(''),

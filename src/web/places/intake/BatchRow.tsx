@@ -308,6 +308,9 @@ function measured(item: BatchItem): string {
       ? `${facts.widthPx} × ${facts.heightPx} px`
       : '',
     item.kind !== 'material' ? item.figure : '',
+    typeof item.givenFacts.specifiedColor === 'string' && typeof facts.colorDeltaE00 === 'number'
+      ? `${item.givenFacts.specifiedColor}, ΔE00 ${facts.colorDeltaE00.toFixed(1)}`
+      : '',
     typeof facts.triangles === 'number' ? `${facts.triangles.toLocaleString('en-GB').replaceAll(',', '\u202f')} triangles` : '',
     item.kind === 'environment' && typeof facts.dynamicRangeStops === 'number'
       ? `${facts.dynamicRangeStops.toFixed(1)} stops`

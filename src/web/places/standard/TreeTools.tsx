@@ -26,6 +26,10 @@ export function TreeTools({ category, categories }: { category: Category; catego
     const result = await change(wish)
     if (!result.data) return tellProblem(result.error)
     const { undo: eventId, moved } = result.data
+    setChild('')
+    setPrefix('')
+    setWords('')
+    setInto('')
     toast(said(moved), {
       action: {
         label: 'Undo',
@@ -38,7 +42,7 @@ export function TreeTools({ category, categories }: { category: Category; catego
   }
   const isSplit = words.trim() !== ''
   return (
-    <div className="col-span-2 grid grid-cols-[minmax(0,1fr)_minmax(0,2.2fr)_minmax(0,1fr)] items-end gap-6 border-t border-line pt-3">
+    <div className="col-span-2 grid grid-cols-2 items-end gap-x-8 gap-y-4 border-t border-line pt-3">
       <form
         className="flex items-end gap-2"
         onSubmit={send({ action: 'rename', path: category.path, title }, () => `It is called ${title} now.`)}
@@ -53,6 +57,30 @@ export function TreeTools({ category, categories }: { category: Category; catego
       </form>
       <form
         className="flex items-end gap-2"
+        onSubmit={send(
+          { action: 'merge', path: category.path, into },
+          moved => `${plural(moved, 'item')} moved. The old address leads to the new place.`,
+        )}
+      >
+        <label className={`${LABEL} min-w-0 flex-1`}>
+          Merge into
+          <select className={INPUT} value={into} disabled={hasChildren} onChange={e => setInto(e.target.value)}>
+            <option value="">{hasChildren ? 'not while others are in it' : 'choose…'}</option>
+            {categories
+              .filter(c => c.kind === category.kind && c.path !== category.path)
+              .map(c => (
+                <option key={c.path} value={c.path}>
+                  {c.title}
+                </option>
+              ))}
+          </select>
+        </label>
+        <Button type="submit" disabled={isLoading || into === ''}>
+          Merge
+        </Button>
+      </form>
+      <form
+        className="col-span-2 flex items-end gap-2"
         onSubmit={send(
           isSplit
             ? { action: 'split', path: category.path, title: child, prefix, words }
@@ -80,30 +108,6 @@ export function TreeTools({ category, categories }: { category: Category; catego
         </label>
         <Button type="submit" disabled={isLoading || child.trim() === '' || !/^[A-Z]{3}$/.test(prefix)}>
           {isSplit ? `Split off ${matching ? matching.count : '…'}` : 'Add'}
-        </Button>
-      </form>
-      <form
-        className="flex items-end gap-2"
-        onSubmit={send(
-          { action: 'merge', path: category.path, into },
-          moved => `${plural(moved, 'item')} moved. The old address leads to the new place.`,
-        )}
-      >
-        <label className={`${LABEL} min-w-0 flex-1`}>
-          Merge into
-          <select className={INPUT} value={into} disabled={hasChildren} onChange={e => setInto(e.target.value)}>
-            <option value="">{hasChildren ? 'not while others are in it' : 'choose…'}</option>
-            {categories
-              .filter(c => c.kind === category.kind && c.path !== category.path)
-              .map(c => (
-                <option key={c.path} value={c.path}>
-                  {c.title}
-                </option>
-              ))}
-          </select>
-        </label>
-        <Button type="submit" disabled={isLoading || into === ''}>
-          Merge
         </Button>
       </form>
     </div>
