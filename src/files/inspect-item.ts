@@ -111,9 +111,11 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
     case 'model': {
       const levels = await countTrianglesOf(source, 'lod')
       const [standIn] = await countTrianglesOf(source, 'standIn')
+      const textures = await measureTextures(loaded.model)
       const { facts, findings } = analyseModel(loaded.model, {
         levels,
-        textureSizesPx: await measureTextures(loaded.model),
+        textureSizesPx: textures.map(t => Math.max(t.widthPx, t.heightPx)),
+        texels: textures.reduce((sum, t) => sum + t.widthPx * t.heightPx, 0),
         expectedSizeM: rules.expectedSizeM,
         triangleBudget: rules.triangleBudget,
       })
@@ -148,17 +150,10 @@ async function countTrianglesOf(source: ItemSource, role: 'lod' | 'standIn'): Pr
   return counts
 }
 
-/** The longer side of each texture inside a model; one that does not decode is a matter of other checks. */
-async function measureTextures(model: Model): Promise<number[]> {
-  const sizes = await Promise.all(
-    model.images.map(image =>
-      readImageHeader(image.bytes).then(
-        header => Math.max(header.widthPx, header.heightPx),
-        () => 0,
-      ),
-    ),
-  )
-  return sizes.filter(px => px > 0)
+/** Sizes of the textures inside a model; one that does not decode is a matter of other checks. */
+async function measureTextures(model: Model): Promise<{ widthPx: number; heightPx: number }[]> {
+  const sizes = await Promise.all(model.images.map(image => readImageHeader(image.bytes).catch(() => null)))
+  return sizes.filter(size => size !== null)
 }
 
 /** From here on an environment is slow to open where it is only looked at. */

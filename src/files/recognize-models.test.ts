@@ -167,6 +167,26 @@ describe('models of several files', () => {
     expect(findings.map(f => f.code)).not.toContain('externalFileMissing')
   })
 
+  it('a part that its node mirrors or stretches is told of, and what all of it takes on a graphics card', async () => {
+    const io = new WebIO().registerExtensions(ALL_EXTENSIONS)
+    const document = await io.readBinary(await ball(12))
+    await put('s/sound.glb', await io.writeBinary(document))
+    const sound = await inspectItem((await recognize()).items[0], 'lighting')
+    expect(sound.findings.map(f => f.code)).not.toContain('nodeScaleOdd')
+    expect(sound.facts.gpuMegabytes).toBeCloseTo(
+      (Number(sound.facts.vertices) * 32 + Number(sound.facts.triangles) * 12) / 1e6,
+      6,
+    )
+    document.getRoot().listNodes()[0].setScale([-1, 2, 1])
+    await put('s/sound.glb', await io.writeBinary(document))
+    const odd = await inspectItem((await recognize()).items[0], 'lighting')
+    expect(odd.findings.find(f => f.code === 'nodeScaleOdd')?.evidence).toEqual({
+      mirrored: 1,
+      stretched: 1,
+      mostStretch: expect.closeTo(2),
+    })
+  })
+
   it('reads the file of a map statement behind its options', () => {
     expect(mapAddress('wood.png')).toBe('wood.png')
     expect(mapAddress('-s 2 2 2 -o 0.5 0 0 my wood.png')).toBe('my wood.png')

@@ -42,6 +42,7 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   packedMaps: 'maps packed',
   texturesOverBudget: 'textures over budget',
   paintOffColor: 'off its colour',
+  nodeScaleOdd: 'stretched or mirrored',
   levelsMissing: 'no levels of detail',
   levelNotLighter: 'level not lighter',
   targetLosesLook: 'target loses the look',

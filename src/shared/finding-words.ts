@@ -88,6 +88,8 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
     `${e.count} of ${e.textures} textures are larger than the ${e.budgetPx} px that a model may have; the largest has ${e.largestPx} px.`,
   paintOffColor: e =>
     `Rendered as it is measured (lit evenly, seen at 8°) it reads ${e.rendered} where ${e.specified} is specified: ΔE00 ${n(e, 'deltaE00', 1)}, more than ${n(e, 'limit', 0)}. The shine of such a surface goes everywhere and lightens so dark a colour; a glossier sheen can show it.`,
+  nodeScaleOdd: e =>
+    `${e.mirrored} parts are mirrored and ${e.stretched} stretched by their node (up to ${n(e, 'mostStretch', 2)} : 1); some programs turn their faces or shade them wrongly.`,
   levelsMissing: e =>
     `${formatNumber(Number(e.triangles), 0)} triangles and no level of detail: heavy in a scene seen from afar.`,
   levelNotLighter: e =>

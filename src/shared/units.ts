@@ -53,6 +53,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   heightM: { label: 'Height', unit: 'm', digits: 3 },
   depthM: { label: 'Depth', unit: 'm', digits: 3 },
   surfaceAreaM2: { label: 'Surface area', unit: 'm²', digits: 2 },
+  gpuMegabytes: { label: 'On a graphics card', unit: 'MB', digits: 1 },
   levels: { label: 'Levels of detail', unit: '', digits: 0 },
   levelTriangles: { label: 'Their triangles', unit: '', digits: 0 },
   standInTriangles: { label: 'Stand-in triangles', unit: '', digits: 0 },

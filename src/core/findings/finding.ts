@@ -38,6 +38,7 @@ export const FINDING_SEVERITY = {
   overTriangleBudget: 'shouldFix',
   externalFileMissing: 'mustFix',
   levelsMissing: 'note',
+  nodeScaleOdd: 'note',
   paintOffColor: 'shouldFix',
   headingOff: 'note',
   exposureOff: 'note',

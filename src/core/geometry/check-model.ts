@@ -153,6 +153,17 @@ const checkLevels: ModelCheck = ({ triangles, levels }) => {
   })
 }
 
+/** Rounding in a file's matrices is below this. */
+const EVEN_STRETCH = 1.01
+
+const checkNodeScales: ModelCheck = ({ model }) => {
+  const stretches = model.parts.map(p => p.nodeStretch ?? 1)
+  const mirrored = stretches.filter(s => s < 0).length
+  const stretched = stretches.filter(s => Math.abs(s) > EVEN_STRETCH).length
+  const mostStretch = Math.max(1, ...stretches.map(Math.abs))
+  return mirrored + stretched > 0 ? [createFinding('nodeScaleOdd', { mirrored, stretched, mostStretch })] : []
+}
+
 const checkTextureBudget: ModelCheck = ({ textureSizesPx }) => {
   const over = textureSizesPx.filter(px => px > MODEL_TEXTURE_BUDGET_PX)
   return over.length > 0
@@ -185,6 +196,7 @@ export const MODEL_CHECKS: readonly ModelCheck[] = [
   checkManifold,
   checkLevels,
   checkTextureBudget,
+  checkNodeScales,
 ]
 
 export const largestExtent = ({ min, max }: Bounds): number => Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
@@ -201,6 +213,8 @@ export interface ModelFacts {
   heightM: number
   depthM: number
   surfaceAreaM2: number
+  /** What it takes on a graphics card: vertices of 32 bytes, indices, textures of 4 bytes a texel with their smaller copies. */
+  gpuMegabytes: number
   /** How many coarser levels of detail there are, and their triangles, best first. */
   levels?: number
   levelTriangles?: string
@@ -211,6 +225,8 @@ export interface ModelExpectation {
   triangleBudget: number | null
   levels?: readonly number[]
   textureSizesPx?: readonly number[]
+  /** Of all textures together. */
+  texels?: number
 }
 
 export function analyseModel(model: Model, expectation: ModelExpectation): { facts: ModelFacts; findings: Finding[] } {
@@ -246,6 +262,7 @@ export function analyseModel(model: Model, expectation: ModelExpectation): { fac
     heightM,
     depthM,
     surfaceAreaM2,
+    gpuMegabytes: (vertices * 32 + triangles * 12 + (expectation.texels ?? 0) * 4 * (4 / 3)) / 1e6,
     ...(levels.length > 0 ? { levels: levels.length, levelTriangles: levels.join(', ') } : {}),
   }
   const edges = model.parts.map(p => countEdges(p.mesh))

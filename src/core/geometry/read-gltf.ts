@@ -82,6 +82,7 @@ export function modelFromDocument(document: Document): Model {
         ...part,
         name: all.length > 1 ? `${name || 'part'} ${material?.getName() || i + 1}` : name,
         material: material ? gltfMaterials.indexOf(material) : -1,
+        nodeStretch: stretchOf(node.getWorldMatrix()),
       })
     })
   }
@@ -92,6 +93,15 @@ export function modelFromDocument(document: Document): Model {
     missingFiles: readMissing(root.getExtras()[MISSING_FILES]),
     strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
   }
+}
+
+/** Longest over shortest axis of a matrix, negative where it mirrors. */
+function stretchOf(m: ArrayLike<number>): number {
+  const lengths = [0, 4, 8].map(i => Math.hypot(m[i], m[i + 1], m[i + 2]))
+  const stretch = Math.max(...lengths) / Math.max(Math.min(...lengths), 1e-12)
+  const determinant =
+    m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5])
+  return determinant < 0 ? -stretch : stretch
 }
 
 /** Under which the addresses of missing files are kept in the extras of a document's root, so that they are known as long as it is. */

@@ -12,7 +12,7 @@ createRoot(document.getElementById('root')!).render(
     <Provider store={store}>
       <BrowserRouter>
         <App />
-        <Toaster position="bottom-right" theme="light" toastOptions={{ style: { borderRadius: 3 } }} />
+        <Toaster duration={9000} position="bottom-right" theme="light" toastOptions={{ style: { borderRadius: 3 } }} />
       </BrowserRouter>
     </Provider>
   </StrictMode>,
