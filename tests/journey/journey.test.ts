@@ -347,6 +347,8 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await page.keyboard.press('Enter')
     await larch.getByLabel(/^Choose the file .*normal/).check()
     await larch.getByRole('button', { name: 'Make a row of it' }).click()
+    // A message that is pointed at stays.
+    await page.getByText('The files are a row of their own.').hover()
     await see(rows).toHaveCount(3)
     await page.getByRole('button', { name: 'Undo' }).last().click()
     await see(rows).toHaveCount(2)
@@ -361,7 +363,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await expectAccessible('rules of a category')
     await page.getByRole('button', { name: 'Hold from now on' }).click()
     await page.getByRole('button', { name: 'Rename 1 item by the pattern' }).click()
-    await see(page.getByText('1 item renamed.')).toBeVisible()
+    await page.getByText('1 item renamed.').hover()
     await page.getByRole('button', { name: 'Undo' }).last().click()
     await see(page.getByRole('button', { name: 'Rename 1 item by the pattern' })).toBeVisible()
     await pattern.fill('')
