@@ -3,12 +3,17 @@ import { decodeSrgb } from '#core/color/srgb'
 import { auditPicture } from '#core/compare/audit-picture'
 import { markBadPixels } from '#core/environment/analyse-environment'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
-import { drawModelEvidence } from '#core/evidence/draw-model'
+import { drawModelEvidence, type SeenLevel } from '#core/evidence/draw-model'
 import { drawPanoramaEvidence } from '#core/evidence/draw-panorama'
 import type { EvidencePictures } from '#core/evidence/evidence-pictures'
 import { createFinding, type Finding } from '#core/findings/finding'
-import { analyseModel } from '#core/geometry/check-model'
+import { proposeFix } from '#core/fixes/fix'
+import { analyseModel } from '#core/geometry/analyse-model'
+import type { ImageSize } from '#core/geometry/checks/model-check'
+import { makeLevels } from '#core/geometry/fixes/levels-of-detail'
+import { type Mesh, mergeMeshes } from '#core/geometry/mesh'
 import type { Model } from '#core/geometry/model'
+import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
 import { analyseMaterial, toHex } from '#core/material/analyse-material'
 import type { Vec3 } from '#core/math/vec3'
@@ -17,7 +22,7 @@ import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import { decodeByteImage, readImageHeader } from './decode-image'
 import { encodePicture } from './encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
-import { type ItemSource, loadItem, readModelFile } from './load-item'
+import { type ItemSource, loadItem, mainFile, readModelBytes, readModelFile } from './load-item'
 import type { FailedFile } from './source-file'
 
 export type FactValue = number | string | boolean
@@ -54,13 +59,10 @@ export async function inspectItem(
 /** More pictures than this of one item say nothing new. */
 const MOST_PICTURES = 16
 
-async function drawEvidence(
-  findings: readonly Finding[],
-  draw: (finding: Finding) => EvidencePictures | null,
-): Promise<Inspection['evidence']> {
+async function drawEvidence(findings: readonly Finding[], draw: DrawEvidence): Promise<Inspection['evidence']> {
   const drawn: Inspection['evidence'] = []
   for (const [index, finding] of findings.entries()) {
-    const pictures = drawn.length < MOST_PICTURES ? draw(finding) : null
+    const pictures = drawn.length < MOST_PICTURES ? await draw(finding) : null
     if (!pictures) continue
     const encode = async (image: ByteImage) => new Uint8Array(await encodePicture(image, 'webp', 'Display-encoded: sRGB'))
     drawn.push({ index, before: await encode(pictures.before), after: pictures.after ? await encode(pictures.after) : null })
@@ -86,7 +88,8 @@ async function auditPictures({ files }: ItemSource): Promise<Finding[]> {
   return found
 }
 
-type Measured = Omit<Inspection, 'evidence'> & { draw: (finding: Finding) => EvidencePictures | null }
+type DrawEvidence = (finding: Finding) => EvidencePictures | null | Promise<EvidencePictures | null>
+type Measured = Omit<Inspection, 'evidence'> & { draw: DrawEvidence }
 
 async function inspectMain(source: ItemSource, category: string | null, rules: CategoryRules): Promise<Measured> {
   const { loaded, failures } = await loadItem(source, 'checks', CHECK_TEXTURE_SIZE)
@@ -109,22 +112,27 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
       }
     }
     case 'model': {
-      const levels = await countTrianglesOf(source, 'lod')
-      const [standIn] = await countTrianglesOf(source, 'standIn')
-      const textures = await measureTextures(loaded.model)
+      const levels = await readMeshes(source, 'lod')
+      const [standIn] = await readMeshes(source, 'standIn')
+      const imageSizes = await measureTextures(loaded.model)
       const { facts, findings } = analyseModel(loaded.model, {
-        levels,
-        textureSizesPx: textures.map(t => Math.max(t.widthPx, t.heightPx)),
-        texels: textures.reduce((sum, t) => sum + t.widthPx * t.heightPx, 0),
+        levels: levels.map(countTriangles),
+        imageSizes,
         expectedSizeM: rules.expectedSizeM,
         triangleBudget: rules.triangleBudget,
       })
       const { model } = loaded
       return {
-        facts: { ...facts, ...(standIn === undefined ? {} : { standInTriangles: standIn }) },
+        facts: { ...facts, ...(standIn === undefined ? {} : { standInTriangles: countTriangles(standIn) }) },
         findings,
         ...common,
-        draw: finding => drawModelEvidence(finding, model),
+        draw: async finding =>
+          drawModelEvidence(
+            finding,
+            model,
+            levels.map(mesh => ({ mesh, heightPx: null })),
+            proposeFix(finding)?.code === 'makeLevels' ? await previewLevels(source) : null,
+          ),
       }
     }
     case 'environment': {
@@ -140,21 +148,32 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
   }
 }
 
-/** Triangles of the item's other models, in the order they stand in. One that does not read counts nothing and is no loss. */
-async function countTrianglesOf(source: ItemSource, role: 'lod' | 'standIn'): Promise<number[]> {
-  const counts: number[] = []
+/** The item's other models, in the order they stand in. One that does not read is no loss. */
+async function readMeshes(source: ItemSource, role: 'lod' | 'standIn'): Promise<Mesh[]> {
+  const meshes: Mesh[] = []
   for (const { file } of source.files.filter(f => f.role === role)) {
     const model = await readModelFile(source, file).catch(() => null)
-    if (model) counts.push(model.parts.reduce((sum, p) => sum + p.mesh.indices.length / 3, 0))
+    if (model) meshes.push(mergeMeshes(model.parts.map(p => p.mesh)))
   }
-  return counts
+  return meshes
+}
+
+const countTriangles = (mesh: Mesh): number => mesh.indices.length / 3
+
+/** The levels that would be made, each with the height up to which it is less than a pixel off. */
+async function previewLevels(source: ItemSource): Promise<SeenLevel[]> {
+  const levels = await makeLevels(await readModelBytes(source, mainFile(source)))
+  return Promise.all(
+    levels.map(async ({ bytes, goodUpToPx }) => ({
+      mesh: mergeMeshes((await parseGlb(bytes)).parts.map(p => p.mesh)),
+      heightPx: goodUpToPx,
+    })),
+  )
 }
 
 /** Sizes of the textures inside a model; one that does not decode is a matter of other checks. */
-async function measureTextures(model: Model): Promise<{ widthPx: number; heightPx: number }[]> {
-  const sizes = await Promise.all(model.images.map(image => readImageHeader(image.bytes).catch(() => null)))
-  return sizes.filter(size => size !== null)
-}
+const measureTextures = (model: Model): Promise<(ImageSize | null)[]> =>
+  Promise.all(model.images.map(image => readImageHeader(image.bytes).catch(() => null)))
 
 /** From here on an environment is slow to open where it is only looked at. */
 const TIERS_WANTED_FROM_PX = 4096

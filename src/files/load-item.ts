@@ -66,10 +66,13 @@ export async function loadItem(
 }
 
 /** The model as one file: as it is, or put together from what it names. */
-export async function readModelFile(source: ItemSource, file: SourceFile): Promise<Model> {
-  if (await isSelfContained(file)) return parseGlb(await readBytes(file))
+export const readModelFile = async (source: ItemSource, file: SourceFile): Promise<Model> =>
+  parseGlb(await readModelBytes(source, file))
+
+export async function readModelBytes(source: ItemSource, file: SourceFile): Promise<Uint8Array> {
+  if (await isSelfContained(file)) return readBytes(file)
   const parts = source.files.filter(f => f.role === 'modelPart').map(f => f.file)
-  return parseGlb((await assembleModel(file, parts)).bytes)
+  return (await assembleModel(file, parts)).bytes
 }
 
 /** One pass over the rows, from which everything about an environment comes: figures, findings, a smaller copy, and the hash. */

@@ -30,6 +30,8 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   degenerateTriangles: 'flat triangles',
   duplicateTriangles: 'doubled triangles',
   windingInwards: 'faces inwards',
+  vertexNormalsOff: 'vertex normals off',
+  texelDensityUneven: 'uneven texel density',
   nonManifoldEdges: 'edges of three',
   textureCoordinatesMissing: 'no texture coordinates',
   unnamedParts: 'unnamed parts',

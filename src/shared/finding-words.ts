@@ -56,7 +56,16 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   strayObjects: e =>
     `Came along: ${e.cameras} cameras, ${e.lights} lights, ${e.emptyNodes} empty nodes, ${e.animations} animations.`,
   degenerateTriangles: e => `${e.count} of ${e.triangles} triangles have no area.`,
-  textureCoordinatesMissing: () => 'This part has textures but no texture coordinates.',
+  textureCoordinatesMissing: e =>
+    e.reason === 'noArea'
+      ? 'The texture coordinates of this part cover no area: all of it shows one texel.'
+      : 'This part has textures but no texture coordinates.',
+  vertexNormalsOff: e =>
+    e.reason === 'missing'
+      ? 'This part came without vertex normals, so every program shades it its own way.'
+      : `${percent(e, 'againstShare')} of this part is shaded as if it were seen from behind.`,
+  texelDensityUneven: e =>
+    `${e.highPart} has ${n(e, 'highPxM', 0)} texels a metre, ${e.lowPart} ${n(e, 'lowPxM', 0)}: side by side one of them looks blurred.`,
   unnamedParts: e => `${e.count} of ${e.parts} parts have no name of their own.`,
   overTriangleBudget: e => `${e.triangles} triangles against a budget of ${e.budget}.`,
   bakedLight: e =>

@@ -16,6 +16,7 @@ export const FIX_WORDS: Record<FixCode, { todo: string; done: string }> = {
   dropStrays: { todo: 'Take strays out', done: 'strays taken out' },
   weldAndClean: { todo: 'Weld and clean', done: 'welded and cleaned' },
   turnOutwards: { todo: 'Turn outwards', done: 'turned outwards' },
+  recomputeNormals: { todo: 'Shade it anew', done: 'vertex normals computed anew' },
   reduceToBudget: { todo: 'Reduce to budget', done: 'reduced to budget' },
   dressPart: { todo: 'Dress it', done: 'dressed in a house material' },
   nameParts: { todo: 'Name the parts', done: 'parts named' },

@@ -10,8 +10,23 @@ import type { EvidencePictures } from './evidence-pictures'
 /** Height of the figure that sizes are told by, in metres. */
 const FIGURE_M = 1.75
 
-/** What a finding of a model looks like in a plain front view, and what its fix makes of it. */
-export function drawModelEvidence(finding: Finding, model: Model): EvidencePictures | null {
+/** Another level of a model, and how tall it is meant to be seen; null where nobody said. */
+export interface SeenLevel {
+  mesh: Mesh
+  heightPx: number | null
+}
+
+/**
+ * What a finding of a model looks like in a plain front view, and what its fix makes of it.
+ * @param levels coarser levels that the item has
+ * @param made those that a fix would make of it
+ */
+export function drawModelEvidence(
+  finding: Finding,
+  model: Model,
+  levels: readonly SeenLevel[] = [],
+  made: readonly SeenLevel[] | null = null,
+): EvidencePictures | null {
   const whole = mergeMeshes(model.parts.map(p => p.mesh))
   if (whole.indices.length === 0) return null
   switch (finding.code) {
@@ -29,6 +44,13 @@ export function drawModelEvidence(finding: Finding, model: Model): EvidencePictu
     case 'windingInwards':
     case 'textureCoordinatesMissing':
       return { before: drawPart(model, finding.subject), after: null }
+    case 'levelsMissing':
+    case 'levelNotLighter':
+      return { before: drawLevels(whole, levels), after: made && drawLevels(whole, made) }
+    case 'vertexNormalsOff':
+      return { before: drawPart(model, finding.subject), after: null }
+    case 'texelDensityUneven':
+      return { before: drawPart(model, String(finding.evidence.lowPart)), after: null }
     case 'unnamedParts':
     case 'overTriangleBudget':
       return { before: drawPart(model, undefined), after: null }
@@ -94,6 +116,29 @@ function drawPart(model: Model, name: string | undefined): ByteImage {
   const view = frameBox(min[0], max[0], min[1], max[1])
   return meant.length > 0 ? rasterize(meant, view, rasterize(others, view)) : rasterize(others, view)
 }
+
+/** Each level beside the whole at the height on screen that it is for; where nobody said, as large as keeps its triangles as dense. */
+function drawLevels(whole: Mesh, levels: readonly SeenLevel[]): ByteImage {
+  const most = EVIDENCE_HEIGHT - 2 * MARGIN
+  const all = [{ mesh: whole, heightPx: most }, ...levels]
+  const shown = all.map(({ mesh, heightPx }) => {
+    const { min, max } = computeBounds(mesh.positions)
+    const dense = most * Math.sqrt(mesh.indices.length / Math.max(1, whole.indices.length))
+    const tall = Math.min(most, Math.max(LEAST_LEVEL_PX, heightPx ?? dense))
+    return { mesh, min, max, scale: tall / Math.max(max[1] - min[1], (max[0] - min[0]) / 2, 1e-6) }
+  })
+  const width = shown.reduce((sum, s) => sum + (s.max[0] - s.min[0]) * s.scale + MARGIN, MARGIN)
+  const fit = Math.min(1, EVIDENCE_WIDTH / width)
+  let canvas = createCanvas()
+  let left = (EVIDENCE_WIDTH - width * fit) / 2 + MARGIN * fit
+  for (const { mesh, min, max, scale } of shown) {
+    const view = { x0: min[0], y0: min[1], scale: scale * fit, left, bottom: MARGIN }
+    canvas = rasterize([{ mesh, color: BODY }], view, canvas)
+    left += (max[0] - min[0]) * scale * fit + MARGIN * fit
+  }
+  return canvas
+}
+const LEAST_LEVEL_PX = 16
 
 interface View {
   x0: number

@@ -36,6 +36,46 @@ const countOf = (picture: ByteImage, color: readonly number[]): number => {
   return count
 }
 
+describe('levels of detail', () => {
+  const model = (segments: number): Model => ({
+    parts: [{ name: 'ball', mesh: createSphere(0.5, [0, 0.5, 0], segments), material: 0, hasUvs: true }],
+    materials: [createMaterial('Chalk', {})],
+    images: [],
+    missingFiles: [],
+    strays: { cameras: 0, lights: 0, emptyNodes: 0, animations: 0 },
+  })
+  /** Widths of the dark runs in the lowest rows, left to right: one for each thing that stands there. */
+  const widths = (picture: ByteImage): number[] => {
+    const columns = Array.from({ length: picture.width }, (_, x) =>
+      Array.from({ length: picture.height }, (_, y) => (y * picture.width + x) * 3).some(p => picture.data[p] !== PAPER[0]),
+    )
+    return columns
+      .map(c => (c ? '#' : ' '))
+      .join('')
+      .split(/ +/)
+      .filter(Boolean)
+      .map(run => run.length)
+  }
+
+  it('stand side by side, each as tall as it is meant to be seen', () => {
+    const levels = [16, 8].map(segments => ({ mesh: createSphere(0.5, [0, 0.5, 0], segments), heightPx: null }))
+    const { before, after } = drawModelEvidence(
+      createFinding('levelsMissing', {}),
+      model(32),
+      [],
+      [{ mesh: levels[0].mesh, heightPx: 90 }],
+    )!
+    expect(widths(before)).toHaveLength(1)
+    const [whole, made] = widths(after!)
+    expect(made / whole).toBeCloseTo(90 / (EVIDENCE_HEIGHT - 36), 1)
+    const delivered = widths(drawModelEvidence(createFinding('levelNotLighter', {}), model(32), levels)!.before)
+    // A quarter of the triangles is as dense at half the height.
+    expect(delivered).toHaveLength(3)
+    expect(delivered[1] / delivered[0]).toBeCloseTo(0.5, 1)
+    expect(delivered[2] / delivered[0]).toBeCloseTo(0.25, 1)
+  })
+})
+
 describe('pictures of findings', () => {
   it.each<[FindingCode, string, Evidence]>([
     ['tileSeam', 'basecolor.png', { axis: 'x' }],

@@ -3,7 +3,8 @@ import { makeModelBytes } from '../../../tests/fixtures'
 import { FileError } from '../findings/failure'
 import { createMaterial } from '../material/open-pbr'
 import { createRandom } from '../math/random'
-import { analyseModel, guessUnitFactor } from './check-model'
+import { analyseModel } from './analyse-model'
+import { guessUnitFactor } from './checks/unit.check'
 import { assertMesh, computeBounds, type Mesh, mergeMeshes, placeMesh } from './mesh'
 import type { Model } from './model'
 import { parseGlb } from './read-gltf'
@@ -106,6 +107,39 @@ describe('model checks', () => {
     const flat = { ...box, positions: Float32Array.from(box.positions) }
     flat.positions.fill(0, 0, 9)
     expect(codes(modelOf(flat))).toContain('degenerateTriangles')
+  })
+
+  it('find texture coordinates that cover nothing, and parts textured unevenly', () => {
+    const materials = [0, 1].map(image => createMaterial('Oak', {}, { textures: { baseColor: { image, channel: 0 } } }))
+    const images = [0, 1].map(i => ({ name: `oak ${i}`, mediaType: 'image/png', bytes: new Uint8Array() }))
+    const flat = { ...box, uvs: new Float32Array(box.uvs.length) }
+    expect(analyseModel(modelOf(flat, { materials, images }), chair).findings).toMatchObject([
+      { code: 'textureCoordinatesMissing', subject: 'seat', evidence: { reason: 'noArea' } },
+    ])
+    const seat = { name: 'seat', mesh: box, material: 0, hasUvs: true }
+    const back = { ...seat, name: 'back', material: 1 }
+    const model = modelOf(box, { materials, images, parts: [seat, back] })
+    const sized = (px: number) => ({ ...chair, imageSizes: [512, px].map(side => ({ widthPx: side, heightPx: side })) })
+    expect(analyseModel(model, sized(1024)).findings).toEqual([])
+    const [uneven] = analyseModel(model, sized(4096)).findings.filter(f => f.code !== 'texturesOverBudget')
+    expect(uneven).toMatchObject({ code: 'texelDensityUneven', evidence: { lowPart: 'seat', highPart: 'back' } })
+    expect(Number(uneven.evidence.highPxM) / Number(uneven.evidence.lowPxM)).toBeCloseTo(8, 3)
+    // Half the surface at each density: the root of the mean square.
+    const { texelDensityPxM } = analyseModel(model, sized(4096)).facts
+    expect(texelDensityPxM! / Number(uneven.evidence.lowPxM)).toBeCloseTo(Math.sqrt((1 + 64) / 2), 3)
+  })
+
+  it('find vertex normals that are missing or look away, but not on what is inside out as a whole', () => {
+    const turned = (share: number) => ({
+      ...box,
+      normals: box.normals.map((v, i) => (i / 3 < (box.normals.length / 3) * share ? -v : v)),
+    })
+    const inwards = { ...box, indices: box.indices.map((_, i) => box.indices[i % 3 === 1 ? i + 1 : i % 3 === 2 ? i - 1 : i]) }
+    expect(codes(modelOf(box, {}, { hasNormals: false }))).toEqual(['vertexNormalsOff'])
+    expect(codes(modelOf(turned(0.4)))).toEqual(['vertexNormalsOff'])
+    expect(codes(modelOf(inwards))).toEqual(['windingInwards'])
+    const leaf = [createMaterial('Leaf', { geometryThinWalled: true })]
+    expect(codes(modelOf(turned(0.4), { materials: leaf }))).toEqual([])
   })
 
   it('guess the unit', () => {

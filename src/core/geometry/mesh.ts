@@ -118,3 +118,12 @@ export function computeBounds(positions: ArrayLike<number>): Bounds {
   }
   return { min, max }
 }
+
+/** Of several meshes together. */
+export function boundsOfMeshes(meshes: readonly Pick<Mesh, 'positions'>[]): Bounds {
+  const boxes = meshes.filter(m => m.positions.length > 0).map(m => computeBounds(m.positions))
+  return computeBounds(boxes.flatMap(b => [...b.min, ...b.max]))
+}
+
+/** The largest dimension. */
+export const largestExtent = ({ min, max }: Bounds): number => Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])

@@ -9,6 +9,8 @@ export interface ModelPart {
   material: number
   /** Whether the file gave texture coordinates. */
   hasUvs: boolean
+  /** Whether the file gave vertex normals; where it did not, smooth ones stand in. */
+  hasNormals?: boolean
   /** How its node scales it: the longest axis over the shortest, negative where it is mirrored; 1 for most. */
   nodeStretch?: number
 }

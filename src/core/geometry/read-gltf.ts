@@ -24,6 +24,7 @@ import { createMaterial, type OpenPbrMaterial, type TextureBinding, type Texture
 import { fromGltfAnisotropy } from '../targets/gltf-anisotropy'
 import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelImage, ModelPart } from './model'
+import { partName } from './part-primitives'
 
 /** Luminance given to a glTF emissive factor of 1, which has no unit of its own. */
 export const EMISSIVE_UNIT_NITS = 500
@@ -77,10 +78,9 @@ export function modelFromDocument(document: Document): Model {
       triangles += part.mesh.indices.length / 3
       if (triangles > MAX_TRIANGLES) throw new FileError('tooLarge', `The model has more than ${MAX_TRIANGLES} triangles.`)
       const material = primitive.getMaterial()
-      const name = node.getName() || mesh.getName()
       parts.push({
         ...part,
-        name: all.length > 1 ? `${name || 'part'} ${material?.getName() || i + 1}` : name,
+        name: partName(node, primitive, i, all.length > 1),
         material: material ? gltfMaterials.indexOf(material) : -1,
         nodeStretch: stretchOf(node.getWorldMatrix()),
       })
@@ -110,7 +110,7 @@ export const MISSING_FILES = 'missingFiles'
 const readMissing = (value: unknown): string[] =>
   Array.isArray(value) ? value.filter((v): v is string => typeof v === 'string').slice(0, 1000) : []
 
-function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: boolean } | null {
+function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: boolean; hasNormals: boolean } | null {
   const TRIANGLES = 4
   const position = primitive.getAttribute('POSITION')
   if (!position || primitive.getMode() !== TRIANGLES) return null
@@ -143,7 +143,8 @@ function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: 
       mesh.indices[i + 2] = t
     }
   const normal = primitive.getAttribute('NORMAL')
-  if (normal && normal.getCount() === count) {
+  const hasNormals = normal !== null && normal.getCount() === count
+  if (normal && hasNormals) {
     const inverse = inverseTranspose3(m)
     for (let i = 0; i < count; i++) {
       normal.getElement(i, p)
@@ -163,7 +164,7 @@ function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: 
       mesh.uvs[i * 2 + 1] = p[1]
     }
   transformUvs(mesh.uvs, primitive.getMaterial())
-  return { mesh, hasUvs }
+  return { mesh, hasUvs, hasNormals }
 }
 
 /** KHR_texture_transform of a material's first texture that has one, worked into the coordinates: its textures share them here. */

@@ -1,5 +1,6 @@
 import type { Document, Material, Node, Primitive } from '@gltf-transform/core'
 import { unweld, weld } from '@gltf-transform/functions'
+import { listPartPrimitives } from '../part-primitives'
 
 /**
  * Puts a material of known real size on every primitive of a part. Where the part has texture coordinates they are scaled so that one
@@ -13,13 +14,7 @@ export async function dressPart(
   material: Material,
   widthM: number | null,
 ): Promise<boolean> {
-  const found = document
-    .getRoot()
-    .listNodes()
-    .flatMap(node =>
-      (node.getMesh()?.listPrimitives() ?? []).map((primitive, i, all) => ({ node, primitive, i, many: all.length > 1 })),
-    )
-    .filter(({ node, primitive, i, many }) => nameOf(node, primitive, i, many) === partName)
+  const found = listPartPrimitives(document).filter(p => p.name === partName)
   if (found.length === 0) return false
   if (widthM !== null && found.some(f => !f.primitive.getAttribute('TEXCOORD_0'))) {
     await document.transform(unweld())
@@ -32,12 +27,6 @@ export async function dressPart(
     if (widthM !== null) scaleUvs(document, primitive, metresPerUv(primitive, scaleOf(node)) / widthM)
   }
   return true
-}
-
-/** As parts are called where a model is read. */
-function nameOf(node: Node, primitive: Primitive, index: number, isOneOfMany: boolean): string {
-  const name = node.getName() || node.getMesh()!.getName()
-  return isOneOfMany ? `${name || 'part'} ${primitive.getMaterial()?.getName() || index + 1}` : name
 }
 
 /** Mean scale of a node in the world. */

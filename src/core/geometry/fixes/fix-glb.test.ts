@@ -3,7 +3,7 @@ import { ALL_EXTENSIONS, KHRLightsPunctual } from '@gltf-transform/extensions'
 import { describe, expect, it } from 'vitest'
 import type { Finding } from '../../findings/finding'
 import { proposeFix } from '../../fixes/fix'
-import { analyseModel } from '../check-model'
+import { analyseModel } from '../analyse-model'
 import { countEdges } from '../edges'
 import { type Mesh, mergeMeshes } from '../mesh'
 import { parseGlb } from '../read-gltf'
@@ -19,6 +19,7 @@ interface Wrong {
   inwards?: boolean
   strays?: boolean
   doubled?: boolean
+  normals?: 'none' | 'turned' | 'outwards'
   names?: string[]
   mesh?: Mesh
 }
@@ -40,10 +41,12 @@ async function makeStool(wrong: Wrong): Promise<Uint8Array> {
     const primitive = document
       .createPrimitive()
       .setAttribute('POSITION', accessor('VEC3', mesh.positions.slice()))
-      .setAttribute('NORMAL', accessor('VEC3', wrong.inwards ? mesh.normals.map(v => -v) : mesh.normals.slice()))
       .setAttribute('TEXCOORD_0', accessor('VEC2', mesh.uvs.slice()))
       .setIndices(accessor('SCALAR', Uint32Array.from(indices)))
       .setMaterial(material)
+    const turnsNormals = wrong.normals === 'turned' || (wrong.inwards === true && wrong.normals !== 'outwards')
+    if (wrong.normals !== 'none')
+      primitive.setAttribute('NORMAL', accessor('VEC3', turnsNormals ? mesh.normals.map(v => -v) : mesh.normals.slice()))
     const node = document.createNode(name).setMesh(document.createMesh().addPrimitive(primitive))
     scene.addChild(node.setTranslation(offset).setScale([scale, scale, scale]))
   }
@@ -110,6 +113,29 @@ describe('model fixes answer their findings', () => {
     for (let v = 0; v < mesh.positions.length / 3; v++)
       if (mesh.normals[v * 3 + 1] > 0.9) expect(mesh.positions[v * 3 + 1]).toBeCloseTo(0.5, 5)
   })
+
+  it('what faces inwards keeps normals that looked outwards all along', async () => {
+    const { after } = await mend(await makeStool({ inwards: true, normals: 'outwards' }), 'windingInwards')
+    expect(after.findings).toEqual([])
+  })
+
+  it.each(['none', 'turned'] as const)(
+    'normals that are %s are computed anew: flat on a box, smooth on a ball',
+    async normals => {
+      const box = (await parseGlb((await mend(await makeStool({ normals }), 'vertexNormalsOff')).fixed)).parts[0].mesh
+      for (let v = 0; v < box.normals.length; v += 3)
+        expect(Math.max(...[0, 1, 2].map(c => Math.abs(box.normals[v + c])))).toBeCloseTo(1, 5)
+      const round = createSphere(0.3, [0, 0.3, 0], 24)
+      const { fixed } = await mend(await makeStool({ normals, mesh: round }), 'vertexNormalsOff')
+      const ball = (await parseGlb(fixed)).parts[0].mesh
+      for (let v = 0; v < ball.normals.length; v += 3) {
+        const [x, y, z] = [0, 1, 2].map(c => (ball.positions[v + c] - (c === 1 ? 0.3 : 0)) / 0.3)
+        expect(ball.normals[v] * x + ball.normals[v + 1] * y + ball.normals[v + 2] * z).toBeGreaterThan(0.99)
+      }
+      // Corners that are smooth again are one vertex again.
+      expect(ball.positions.length).toBeLessThanOrEqual(round.positions.length)
+    },
+  )
 
   it('parts without a telling name are called by their material', async () => {
     const { fixed } = await mend(await makeStool({ names: ['Mesh_001', 'Mesh_002', 'Seat'] }), 'unnamedParts')

@@ -2,9 +2,10 @@ import { type Document, Logger, WebIO } from '@gltf-transform/core'
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { FileError } from '../../findings/failure'
 import type { Fix } from '../../fixes/fix'
-import { computeBounds } from '../mesh'
+import { boundsOfMeshes } from '../mesh'
 import { modelFromDocument } from '../read-gltf'
 import { dropStrays, move, nameParts, reduceToBudget, rescale, turnOutwards, weldAndClean } from './model-fixes'
+import { recomputeNormals } from './recompute-normals'
 
 /**
  * A binary glTF with fixes applied in the given order. What a fix does not concern stays.
@@ -35,6 +36,8 @@ async function applyToDocument(document: Document, { code, subject, parameters }
       return weldAndClean(document)
     case 'turnOutwards':
       return turnOutwards(document, new Set(subject === undefined ? [] : [subject]))
+    case 'recomputeNormals':
+      return recomputeNormals(document, new Set(subject === undefined ? [] : [subject]))
     case 'nameParts':
       return nameParts(document)
     case 'reduceToBudget':
@@ -47,11 +50,6 @@ async function applyToDocument(document: Document, { code, subject, parameters }
 /** The middle of the base to the origin. */
 function recentre(document: Document): void {
   const { parts } = modelFromDocument(document)
-  const { min, max } = computeBounds(parts.flatMap(p => boxOf(p.mesh.positions)))
+  const { min, max } = boundsOfMeshes(parts.map(p => p.mesh))
   if (Number.isFinite(min[0])) move(document, [-(min[0] + max[0]) / 2, -min[1], -(min[2] + max[2]) / 2])
-}
-
-const boxOf = (positions: Float32Array): number[] => {
-  const { min, max } = computeBounds(positions)
-  return [...min, ...max]
 }

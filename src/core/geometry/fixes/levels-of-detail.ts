@@ -4,8 +4,7 @@ import { dedup, prune, weld } from '@gltf-transform/functions'
 import { MeshoptSimplifier } from 'meshoptimizer'
 import { FileError } from '../../findings/failure'
 import type { Vec3 } from '../../math/vec3'
-import { largestExtent } from '../check-model'
-import { computeBounds } from '../mesh'
+import { boundsOfMeshes, largestExtent } from '../mesh'
 import { modelFromDocument } from '../read-gltf'
 
 /** Share of the triangles that each level keeps of the whole. */
@@ -155,10 +154,7 @@ function setIndices(document: Document, primitive: Primitive, indices: Uint32Arr
   primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(Uint32Array.from(indices)).setBuffer(buffer))
 }
 
-function boundsOf(document: Document) {
-  const boxes = modelFromDocument(document).parts.map(p => computeBounds(p.mesh.positions))
-  return computeBounds(boxes.flatMap(b => [...b.min, ...b.max]))
-}
+const boundsOf = (document: Document) => boundsOfMeshes(modelFromDocument(document).parts.map(p => p.mesh))
 
 /** Stretches the whole by the few hundredths that the reduction took off its ends. */
 function keepBounds(document: Document, wanted: ReturnType<typeof boundsOf>): void {

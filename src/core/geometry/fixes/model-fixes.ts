@@ -1,8 +1,11 @@
-import type { Document, Node, Primitive } from '@gltf-transform/core'
+import type { Accessor, Document, Node, Primitive } from '@gltf-transform/core'
 import { prune, simplify, weld } from '@gltf-transform/functions'
 import { MeshoptSimplifier } from 'meshoptimizer'
 import type { Vec3 } from '../../math/vec3'
+import { measurePart } from '../measure-part'
+import type { Mesh } from '../mesh'
 import { isTellingName } from '../part-names'
+import { listPartPrimitives } from '../part-primitives'
 
 /** Fixes of a model work on its glTF document, so that whatever else the file holds stays as it is. */
 
@@ -77,26 +80,45 @@ function cleanTriangles(document: Document, primitive: Primitive): void {
   if (indices.listParents().length <= 1) indices.dispose()
 }
 
-/** Vertex normals anew from the triangles, where they are missing or point inwards. */
+/** Triangles of the named parts the other way round, and vertex normals with them where they looked inwards as well. */
 export function turnOutwards(document: Document, partNames: ReadonlySet<string>): void {
-  for (const node of document.getRoot().listNodes()) {
-    const mesh = node.getMesh()
-    if (!mesh || !(partNames.has(node.getName()) || partNames.has(mesh.getName()))) continue
-    for (const primitive of mesh.listPrimitives()) {
-      const indices = primitive.getIndices()
-      const array = indices?.getArray()?.slice()
-      if (indices && array) {
-        for (let i = 0; i + 2 < array.length; i += 3) [array[i + 1], array[i + 2]] = [array[i + 2], array[i + 1]]
-        indices.setArray(array)
-      }
-      const normal = primitive.getAttribute('NORMAL')
-      const normals = normal?.getArray()?.slice()
-      if (normal && normals) {
-        for (let i = 0; i < normals.length; i++) normals[i] = -normals[i]
-        normal.setArray(normals)
-      }
+  const found = listPartPrimitives(document).filter(p => partNames.has(p.name))
+  for (const primitive of new Set(found.map(f => f.primitive))) {
+    const indices = primitive.getIndices()
+    const array = indices?.getArray()?.slice()
+    const agreed = normalsAgree(primitive)
+    if (indices && array) {
+      for (let i = 0; i + 2 < array.length; i += 3) [array[i + 1], array[i + 2]] = [array[i + 2], array[i + 1]]
+      indices.setArray(array)
+    }
+    const normal = primitive.getAttribute('NORMAL')
+    const normals = normal?.getArray()?.slice()
+    if (normal && normals && agreed) {
+      for (let i = 0; i < normals.length; i++) normals[i] = -normals[i]
+      normal.setArray(normals)
     }
   }
+}
+
+/** Whether most of the surface is shaded from the side that its triangles face. */
+function normalsAgree(primitive: Primitive): boolean {
+  const position = primitive.getAttribute('POSITION')
+  const normal = primitive.getAttribute('NORMAL')
+  const indices = primitive.getIndices()
+  if (!position || !normal || !indices) return true
+  const all = (accessor: Accessor, size: number) => {
+    const values = new Float32Array(accessor.getCount() * size)
+    const element: number[] = []
+    for (let i = 0; i < accessor.getCount(); i++) values.set(accessor.getElement(i, element).slice(0, size), i * size)
+    return values
+  }
+  const mesh: Mesh = {
+    positions: all(position, 3),
+    normals: all(normal, 3),
+    uvs: new Float32Array(position.getCount() * 2),
+    indices: Uint32Array.from(indices.getArray()!),
+  }
+  return measurePart(mesh).againstShare <= 0.5
 }
 
 /** Parts whose names say nothing are called by what they are made of, and numbered. */
