@@ -15,6 +15,7 @@ import { makeTileable } from '#core/material/fixes/make-tileable'
 import { flipGreen, renormalize } from '#core/material/fixes/normal-fixes'
 import { removeBakedLight } from '#core/material/fixes/remove-baked-light'
 import { encodeForDisplay, invertValues } from '#core/material/fixes/value-fixes'
+import { PACKED_ROLES, packMaps, unpackMaps } from '#core/material/pack-maps'
 import { computeMeanAlbedo } from '#core/material/palette'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { decodeEnvironment } from './decode-environment'
@@ -163,10 +164,13 @@ async function fixMaps(source: ItemSource, fixes: readonly Fix[]): Promise<Deriv
         image: await decodeFullDepth(file.diskPath, MAX_SIDE),
         isChanged: false,
       })
-  for (const fix of fixes) if (fix.code !== 'unpackMaps') await fixOneOrAll(maps, fix)
-  const unpacked = fixes.some(f => f.code === 'unpackMaps') ? maps.filter(m => m.role === 'orm').flatMap(unpack) : []
+  const wants = (code: Fix['code']) => fixes.some(f => f.code === code)
+  for (const fix of fixes) if (fix.code !== 'unpackMaps' && fix.code !== 'packMaps') await fixOneOrAll(maps, fix)
+  const packed = wants('packMaps') ? maps.filter(m => (PACKED_ROLES as readonly string[]).includes(m.role)) : []
+  const taken = wants('unpackMaps') ? maps.filter(m => m.role === 'orm') : packed
+  const made = wants('unpackMaps') ? taken.flatMap(unpack) : await pack(packed)
   const beside = await Promise.all(
-    unpacked.map(
+    made.map(
       async (m): Promise<DerivedFile> => ({
         from: null,
         path: m.path,
@@ -176,8 +180,8 @@ async function fixMaps(source: ItemSource, fixes: readonly Fix[]): Promise<Deriv
       }),
     ),
   )
-  // The packed one stands aside: what is in it is in the others now.
-  for (const m of unpacked.length > 0 ? maps.filter(o => o.role === 'orm') : []) {
+  // What was put together or taken apart stands aside: it is in the others now.
+  for (const m of made.length > 0 ? taken : []) {
     m.role = 'alternate'
     m.isChanged = true
   }
@@ -195,16 +199,19 @@ async function fixMaps(source: ItemSource, fixes: readonly Fix[]): Promise<Deriv
   return [...changed, ...beside]
 }
 
-/** The three channels of a packed map as maps of their own. */
+/** The channels of a packed map as files of their own. */
 function unpack({ path, image }: OpenMap): { path: string; role: string; image: Image }[] {
   const stem = path.replace(/[ _-]?(orm|arm)?\.[^./]+$/i, '')
-  return (['ambientOcclusion', 'roughness', 'metalness'] as const).flatMap((role, channel) => {
-    if (channel >= image.channels) return []
-    const count = image.width * image.height
-    const data = image.data instanceof Uint16Array ? new Uint16Array(count) : new Uint8Array(count)
-    for (let i = 0; i < count; i++) data[i] = image.data[i * image.channels + channel]
-    return [{ path: `${stem}_${role}.png`, role, image: { width: image.width, height: image.height, channels: 1, data } }]
-  })
+  return unpackMaps(image).map(({ role, image: own }) => ({ path: `${stem}_${role}.png`, role, image: own }))
+}
+
+/** Those that can share a picture, as one; they have to be of one size. */
+async function pack(maps: readonly OpenMap[]): Promise<{ path: string; role: string; image: Image }[]> {
+  const guide = maps[0]
+  if (!guide) return []
+  for (const m of maps) await resizeTo(m, guide.image.width, guide.image.height)
+  const stem = (maps.find(m => m.role === 'roughness') ?? guide).path.replace(/[ _-]?[a-z]*\.[^./]+$/i, '')
+  return [{ path: `${stem}_ORM.png`, role: 'orm', image: packMaps(Object.fromEntries(maps.map(m => [m.role, m.image]))) }]
 }
 
 const put = (map: OpenMap, image: Image): void => {

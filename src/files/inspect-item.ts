@@ -98,7 +98,13 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
   switch (loaded.kind) {
     case 'material': {
       const constant = source.constants.baseColor !== undefined || source.constants.transmissionWeight !== undefined
-      const subject = { maps: loaded.maps, widthMm: source.widthMm, category, mapBudgetPx: rules.mapBudgetPx }
+      const subject = {
+        maps: loaded.maps,
+        widthMm: source.widthMm,
+        category,
+        mapBudgetPx: rules.mapBudgetPx,
+        mapPacking: rules.mapPacking,
+      }
       const { facts, findings } = analyseMaterial(subject)
       // A material made of constants has no repeat to measure and needs no colour map.
       const moot =

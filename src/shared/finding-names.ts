@@ -42,6 +42,8 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   tiersMissing: 'no smaller sizes',
   mapsOverBudget: 'maps over budget',
   packedMaps: 'maps packed',
+  mapsApart: 'maps not packed',
+  visibleRepeat: 'repeat shows',
   texturesOverBudget: 'textures over budget',
   paintOffColor: 'off its colour',
   nodeScaleOdd: 'stretched or mirrored',

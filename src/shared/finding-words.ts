@@ -93,6 +93,9 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   tiersMissing: e => `${e.widthPx} px wide and no smaller size beside it, for looking and for light scenes.`,
   mapsOverBudget: e => `${e.widthPx} px wide where ${e.budgetPx} px are enough here; the rest costs memory and shows nowhere.`,
   packedMaps: () => 'Occlusion, roughness and metalness are packed into one picture; not every target reads that.',
+  mapsApart: e => `${String(e.roles).split(', ').length} maps stand apart that this category keeps packed into one picture.`,
+  visibleRepeat: e =>
+    `One spot stands out, ${n(e, 'lightness', 0)} in lightness from the rest and ${n(e, 'spreads', 0)} times the usual spread: on a wall of it the repeat shows as a grid. Retouch it, or lay it turned.`,
   texturesOverBudget: e =>
     `${e.count} of ${e.textures} textures are larger than the ${e.budgetPx} px that a model may have; the largest has ${e.largestPx} px.`,
   paintOffColor: e =>

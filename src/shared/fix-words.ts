@@ -24,6 +24,7 @@ export const FIX_WORDS: Record<FixCode, { todo: string; done: string }> = {
   rollToHeading: { todo: 'Turn to the house heading', done: 'turned to the house heading' },
   makeTiers: { todo: 'Make smaller sizes', done: 'smaller sizes made' },
   unpackMaps: { todo: 'Unpack the maps', done: 'maps unpacked' },
+  packMaps: { todo: 'Pack the maps', done: 'maps packed' },
   reduceMaps: { todo: 'Reduce the maps', done: 'maps reduced' },
   reduceTextures: { todo: 'Reduce the textures', done: 'textures reduced' },
   makeLevels: { todo: 'Make levels of detail', done: 'levels of detail and a stand-in made' },

@@ -92,6 +92,22 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   sourcePath: { label: 'Came as', unit: '', digits: 0 },
 }
 
+/** Facts that a person or a delivery gives; every other one here is measured. */
+export const GIVEN_FACTS = [
+  'maker',
+  'licence',
+  'botanicalName',
+  'commonName',
+  'series',
+  'number',
+  'sheen',
+  'specifiedColor',
+  'tags',
+]
+
+/** Whether a person may say it: one of those, or one of the studio's own. */
+export const isGivenFact = (name: string): boolean => GIVEN_FACTS.includes(name) || FACT_UNITS[name] === undefined
+
 /** Where a fact stands in a list: as above, then the rest. */
 export function factOrder(name: string): number {
   const at = Object.keys(FACT_UNITS).indexOf(name)

@@ -1,9 +1,11 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { NO_RULES } from '../../src/core/standard/category-rules'
 import { batchItems } from '../../src/server/db/intake.table'
 import { items } from '../../src/server/db/library.table'
+import { listRules, setRules } from '../../src/server/services/category-rules'
 import { changeTree, countMatching, undoTree } from '../../src/server/services/category-tree'
-import { editItem } from '../../src/server/services/edit-items'
+import { editItem, setItemStates } from '../../src/server/services/edit-items'
 import { fileBatchItems } from '../../src/server/services/file-items'
 import { editBatchItems } from '../../src/server/services/intake'
 import { prepareCategories } from '../../src/server/services/prepare-categories'
@@ -31,6 +33,7 @@ afterAll(async () => {
   await world.close()
 })
 
+const NO_RULE = { words: '', fact: '', is: 'equal' as const, value: '' }
 const send = (wish: ChangeTree) => changeTree(world.context, world.lead, wish)
 const paths = async () => (await listCategories(world.context.db, world.lead)).map(c => c.path)
 const wall = async (query: object) =>
@@ -48,6 +51,9 @@ const wall = async (query: object) =>
   ).chips
 const skies = async () => (await wall({ kind: 'environment' })).map(c => [c.name, c.category, c.code])
 
+const idsOf = async (code: string) =>
+  (await world.context.db.select({ id: items.id }).from(items).where(eq(items.code, code))).map(i => i.id)
+
 describe('the house tree', () => {
   it('is changed by leads only, and only where it makes sense', async () => {
     await expect(
@@ -60,7 +66,7 @@ describe('the house tree', () => {
     )
     await expect(send({ action: 'add', path: 'surfaces', title: '···', prefix: 'ZZZ' })).rejects.toThrow('needs a letter')
     await expect(send({ action: 'merge', path: 'surfaces.timber', into: 'furniture' })).rejects.toThrow('holds models')
-    await expect(send({ action: 'merge', path: 'surfaces', into: 'surfaces.timber' })).rejects.toThrow('has categories in it')
+    await expect(send({ action: 'merge', path: 'surfaces', into: 'surfaces.timber' })).rejects.toThrow('with one in it')
     await expect(send({ action: 'merge', path: 'surfaces.timber', into: 'surfaces.timber' })).rejects.toThrow('with itself')
   })
 
@@ -86,13 +92,13 @@ describe('the house tree', () => {
 
   it('is split by words: what is found by them moves, its code and sheet stay, and back again', async () => {
     const before = await skies()
-    expect(await countMatching(world.context.db, 'environments.skies', 'other')).toBe(1)
+    expect(await countMatching(world.context.db, 'environments.skies', { ...NO_RULE, words: 'other' })).toBe(1)
     const { undo, moved } = await send({
       action: 'split',
       path: 'environments.skies',
       title: 'Afternoon',
       prefix: 'AFT',
-      words: 'other',
+      rule: { ...NO_RULE, words: 'other' },
     })
     expect(moved).toBe(1)
     const [other] = await wall({ category: 'environments.skies.afternoon' })
@@ -104,16 +110,82 @@ describe('the house tree', () => {
     expect(await paths()).not.toContain('environments.skies.afternoon')
   })
 
+  it('is split by a fact that things have, compared as a figure or as a word', async () => {
+    const { db } = world.context
+    const count = (rule: object) => countMatching(db, 'environments.skies', { ...NO_RULE, ...rule })
+    expect(await count({ fact: 'maker', value: 'test MAKERS' })).toBe(2)
+    expect(await count({ fact: 'maker', value: 'test makers', words: 'other' })).toBe(1)
+    const stops = (await db.execute<{ number: number }>(sql`select number from facts where name = 'dynamicRangeStops'`)).rows
+    const middle = stops.reduce((sum, s) => sum + s.number, 0) / stops.length
+    const below = await count({ fact: 'dynamicRangeStops', is: 'below', value: String(middle) })
+    const above = await count({ fact: 'dynamicRangeStops', is: 'above', value: String(middle).replace('.', ',') })
+    expect([below + above, await count({ fact: 'dynamicRangeStops', is: 'above', value: '99' })]).toEqual([2, 0])
+    await expect(count({ fact: 'dynamicRangeStops', is: 'above', value: 'bright' })).rejects.toThrow('no number')
+    const rule = { ...NO_RULE, fact: 'maker', value: 'Test Makers' }
+    const split = { action: 'split', path: 'environments.skies', title: 'From them', prefix: 'FRM', rule } as const
+    const { undo, moved } = await send(split)
+    expect([moved, (await wall({ category: 'environments.skies.fromthem' })).length]).toEqual([2, 2])
+    await undoTree(world.context, world.lead, undo)
+  })
+
+  it('is moved with all that is in it: codes, rules, rigs, what waits, and old addresses hold; and back again', async () => {
+    const { db } = world.context
+    const before = await skies()
+    await send({ action: 'add', path: 'environments.skies', title: 'Dusk', prefix: 'DSK' })
+    await setRules(world.context, world.lead, { path: 'environments.skies', rules: { ...NO_RULES, requiredFacts: ['maker'] } })
+    await expect(send({ action: 'move', path: 'environments.skies', into: 'environments.skies.dusk' })).rejects.toThrow(
+      'in itself',
+    )
+    await expect(send({ action: 'move', path: 'environments.skies', into: 'surfaces' })).rejects.toThrow('holds materials')
+    await expect(send({ action: 'move', path: 'environments.skies', into: 'environments' })).rejects.toThrow('already')
+    const { undo, moved } = await send({ action: 'move', path: 'environments.skies', into: 'environments.studio' })
+    expect(moved).toBe(before.length)
+    const there = await paths()
+    expect(there).toEqual(expect.arrayContaining(['environments.studio.skies', 'environments.studio.skies.dusk']))
+    expect(there).not.toContain('environments.skies')
+    expect(there.indexOf('environments.studio.skies')).toBeGreaterThan(there.indexOf('environments.studio'))
+    expect((await wall({ category: 'environments.skies' })).map(c => c.code)).toEqual(before.map(b => b[2]))
+    const rules = (await listRules(db)).find(r => r.path === 'environments.studio.skies')!
+    expect(rules.own.requiredFacts).toEqual(['maker'])
+    const listed = await listCategories(db, world.lead)
+    const rigOf = (path: string) => listed.find(c => c.path === path)?.rig
+    expect(rigOf('environments.studio.skies')).toBe('environment-strip')
+    const rows = await db.select().from(batchItems).where(eq(batchItems.batchId, waiting))
+    expect(new Set(rows.map(r => r.category))).toEqual(new Set(['environments.studio.skies']))
+    // The next code follows the last one; the same delivery is known to the pixel, so it is filed beside it by choice.
+    await editBatchItems(world.context, world.lead, waiting, { ids: [rows[0].id], decision: 'keepBoth' })
+    await fileBatchItems(world.context, world.lead, waiting, [rows[0].id])
+    const codes = (await skies()).map(s => s[2])
+    expect(codes).toHaveLength(before.length + 1)
+    expect(new Set(codes.map(c => c.slice(0, 4)))).toEqual(new Set(['SKY-']))
+    await undoTree(world.context, world.lead, undo)
+    expect((await skies()).map(s => s[1])).toEqual(codes.map(() => 'environments.skies'))
+    expect(await paths()).toEqual(expect.arrayContaining(['environments.skies', 'environments.skies.dusk']))
+    expect((await listRules(db)).find(r => r.path === 'environments.skies')!.own.requiredFacts).toEqual(['maker'])
+    // The place that was left leads back, and another move there is open.
+    expect((await wall({ category: 'environments.studio.skies' })).length).toBe(codes.length)
+    await setItemStates(world.context, world.lead, await idsOf(codes.at(-1)!), 'withdrawn')
+    expect((await listRules(db)).find(r => r.path === 'environments.studio')!.isShipped).toBe(true)
+    const again = await send({ action: 'move', path: 'environments.skies', into: 'environments.studio' })
+    await undoTree(world.context, world.lead, again.undo)
+    await setRules(world.context, world.lead, { path: 'environments.skies', rules: NO_RULES })
+  })
+
   it('is merged: its items, what waits in Intake, and its old address go where it went', async () => {
     const before = await skies()
+    const inOrder = await paths()
     const { undo, moved } = await send({ action: 'merge', path: 'environments.skies', into: 'environments.interiors' })
-    expect(moved).toBe(2)
+    // Two, and the withdrawn one.
+    expect(moved).toBe(3)
+    // What lay in it lies in the other one now.
+    expect(await paths()).toContain('environments.interiors.dusk')
     expect(await paths()).not.toContain('environments.skies')
     expect((await wall({ category: 'environments.skies' })).map(c => c.category)).toEqual([
       'environments.interiors',
       'environments.interiors',
     ])
-    const rows = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, waiting))
+    const all = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, waiting))
+    const rows = all.filter(r => r.state !== 'filed')
     expect(new Set(rows.map(r => r.category))).toEqual(new Set(['environments.interiors']))
     await expect(
       editBatchItems(world.context, world.lead, waiting, { ids: [rows[0].id], category: 'environments.skies' }),
@@ -132,10 +204,12 @@ describe('the house tree', () => {
     )
     await undoTree(world.context, world.lead, undo)
     expect(await skies()).toEqual(before)
+    expect(await paths()).toEqual(inOrder)
     const { rows: history } = await world.context.db.execute<{ verb: string }>(
-      sql`select verb from events where subject = 'standard' order by id`,
+      sql`select verb from events where subject = 'standard' and verb like 'tree%' order by id`,
     )
-    expect(history.every(h => h.verb === 'treeChangeUndone')).toBe(true)
+    // All but the category that was added on the way.
+    expect(history.filter(h => h.verb === 'treeChanged')).toHaveLength(1)
     expect((await world.context.db.select().from(items)).length).toBeGreaterThan(3)
   })
 })

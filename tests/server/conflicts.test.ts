@@ -47,7 +47,12 @@ async function encodeSet(
 
 /** Takes a delivery in up to the worklist, and gives its rows. */
 async function deliver(files: Record<string, Uint8Array>, library = 'house') {
-  const batchId = await createBatch(work, world.lead, { library, title: 'Delivery', maker: '', licence: '' })
+  const batchId = await createBatch(work, world.lead, {
+    library,
+    title: 'Delivery',
+    maker: 'Test Makers',
+    licence: 'All projects',
+  })
   for (const [path, bytes] of Object.entries(files)) {
     const disk = join(world.folder, `in-${batchId}`, path)
     await mkdir(dirname(disk), { recursive: true })

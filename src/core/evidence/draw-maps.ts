@@ -26,6 +26,8 @@ export function drawMapEvidence(finding: Finding, { maps }: MaterialSubject): Ev
       return pair(drawLit, flipGreen(image))
     case 'normalNotUnitLength':
       return pair(drawLit, renormalize(image))
+    case 'visibleRepeat':
+      return { before: drawRepeats(map.image, 4), after: null }
     case 'bakedLight':
       return pair(i => drawRepeats(i, 3), removeBakedLight(image))
     case 'colorLooksLinear':

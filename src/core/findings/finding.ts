@@ -20,6 +20,7 @@ export const FINDING_SEVERITY = {
   roleByContentOnly: 'note',
   tileSeam: 'shouldFix',
   heightBanding: 'note',
+  visibleRepeat: 'note',
   notTwoToOne: 'mustFix',
   badPixels: 'mustFix',
   fewLevels: 'shouldFix',
@@ -47,6 +48,7 @@ export const FINDING_SEVERITY = {
   tiersMissing: 'note',
   mapsOverBudget: 'shouldFix',
   packedMaps: 'note',
+  mapsApart: 'note',
   texturesOverBudget: 'shouldFix',
   levelNotLighter: 'shouldFix',
   targetLosesLook: 'note',
@@ -61,6 +63,7 @@ export const HOUSE_HABITS: ReadonlySet<string> = new Set([
   'tiersMissing',
   'levelsMissing',
   'packedMaps',
+  'mapsApart',
 ] satisfies (keyof typeof FINDING_SEVERITY)[])
 
 export type FindingCode = keyof typeof FINDING_SEVERITY

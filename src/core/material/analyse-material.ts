@@ -1,43 +1,10 @@
 import { linearToSrgbByte } from '../color/srgb'
 import type { Finding } from '../findings/finding'
 import { type ByteImage, extractChannel, meanOfChannel } from '../image/image'
-import { checkColorEncoding, checkColorProfile } from './checks/encoding-checks'
-import { checkBakedLight } from './checks/light-checks'
-import { checkNormalHandedness, checkNormalLength } from './checks/normal-checks'
-import {
-  checkBaseColorPresent,
-  checkHeightBanding,
-  checkMapBudget,
-  checkMapSizes,
-  checkPacked,
-  checkRealWorldSize,
-  checkRoleSource,
-  checkTileSeam,
-} from './checks/set-checks'
-import { checkAlbedoRange, checkGlossAsRoughness, checkMetalnessBinary } from './checks/value-checks'
-import { type MaterialCheck, type MaterialSubject, mapOf } from './material-subject'
+import { MATERIAL_CHECKS } from './checks/material-checks'
+import { type MaterialSubject, mapOf } from './material-subject'
 import { findNormalHandedness } from './normal-map'
 import { computeMeanAlbedo, computePalette } from './palette'
-
-/** Must fix first. Adding a check touches this line and its own file. */
-export const MATERIAL_CHECKS: readonly MaterialCheck[] = [
-  checkRealWorldSize,
-  checkBaseColorPresent,
-  checkNormalHandedness,
-  checkNormalLength,
-  checkColorProfile,
-  checkColorEncoding,
-  checkAlbedoRange,
-  checkBakedLight,
-  checkGlossAsRoughness,
-  checkMetalnessBinary,
-  checkTileSeam,
-  checkMapSizes,
-  checkMapBudget,
-  checkPacked,
-  checkHeightBanding,
-  checkRoleSource,
-]
 
 export interface MaterialFacts {
   maps: string

@@ -1,19 +1,11 @@
-import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
-import { fullScale, type Image } from '../image/image'
+import type { Image } from '../image/image'
+import { sampleCells } from './sample-cells'
 
 /** Cycles per tile up to which light that was baked in shows; a sweep of light over a sample is one cycle, at most two. */
 const MOST_CYCLES = 1
 /** Sampled at this many places a side: enough for a few cycles. */
 const GRID = 48
-/** Texels of a cell that are looked at, a side. */
-const CELL_SAMPLES = 8
 const FLOOR = 0.002
-
-/** Where a cell of the grid begins and ends, at least one texel wide. */
-function cellBounds(index: number, size: number): [number, number] {
-  const start = Math.min(size - 1, Math.floor((index * size) / GRID))
-  return [start, Math.min(size, Math.max(Math.floor(((index + 1) * size) / GRID), start + 1))]
-}
 
 /** Slow change of log luminance over a tile, as Fourier terms, and how much of all change it is. */
 export interface LowFrequencies {
@@ -27,37 +19,18 @@ export interface LowFrequencies {
 
 /** Of a display-encoded colour image that tiles. */
 export function measureLowFrequencies(image: Image): LowFrequencies {
-  const { width, height, channels, data } = image
-  const scale = 255 / fullScale(data)
-  const color = Math.min(channels, 3)
-  const [green, blue] = [Math.min(1, color - 1), Math.min(2, color - 1)]
-  const logs = new Float64Array(GRID * GRID)
-  let whole = 0
-  let wholeSquared = 0
-  let pixels = 0
-  for (let j = 0; j < GRID; j++)
-    for (let i = 0; i < GRID; i++) {
-      const [x0, x1] = cellBounds(i, width)
-      const [y0, y1] = cellBounds(j, height)
-      const stepX = Math.max(1, Math.floor((x1 - x0) / CELL_SAMPLES))
-      const stepY = Math.max(1, Math.floor((y1 - y0) / CELL_SAMPLES))
-      let sum = 0
-      let count = 0
-      for (let y = y0; y < y1; y += stepY)
-        for (let x = x0; x < x1; x += stepX) {
-          const p = (y * width + x) * channels
-          const r = SRGB_TO_LINEAR[Math.round(data[p] * scale)]
-          const g = SRGB_TO_LINEAR[Math.round(data[p + green] * scale)]
-          const b = SRGB_TO_LINEAR[Math.round(data[p + blue] * scale)]
-          const l = Math.log(luminance(r, g, b) + FLOOR)
-          sum += l
-          wholeSquared += l * l
-          count++
-        }
-      whole += sum
-      pixels += count
-      logs[j * GRID + i] = count > 0 ? sum / count : 0
-    }
+  const sums = new Float64Array(GRID * GRID)
+  const counts = new Float64Array(GRID * GRID)
+  let [whole, wholeSquared, pixels] = [0, 0, 0]
+  sampleCells(image, GRID, (cell, y) => {
+    const l = Math.log(y + FLOOR)
+    sums[cell] += l
+    counts[cell]++
+    whole += l
+    wholeSquared += l * l
+    pixels++
+  })
+  const logs = sums.map((sum, cell) => sum / Math.max(1, counts[cell]))
   const mean = whole / pixels
   const variance = Math.max(wholeSquared / pixels - mean * mean, 1e-12)
   const terms: { kx: number; ky: number; re: number; im: number }[] = []

@@ -24,6 +24,8 @@ export interface MaterialSubject {
   category: string | null
   /** Longest side that a map may have, in pixels; the usual one without it. */
   mapBudgetPx?: number | null
+  /** How the house keeps occlusion, roughness and metalness here; apart without it. */
+  mapPacking?: 'apart' | 'packed' | null
   /** Which way up the normal map is, where that was found out already; it is asked for more than once. */
   handedness?: HandednessVerdict
 }

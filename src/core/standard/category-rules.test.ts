@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { type CategoryRules, checkWords, NO_RULES, resolveRules, shippedRules } from './category-rules'
+import { type CategoryRules, checkStandard, NO_RULES, properTags, resolveRules, shippedRules } from './category-rules'
 
 const own = (entries: [string, Partial<CategoryRules>][]) =>
   new Map(entries.map(([path, rules]) => [path, { ...NO_RULES, ...rules }]))
@@ -19,6 +19,34 @@ describe('rules of a category', () => {
     expect(resolveRules('furniture', rules).triangleBudget).toBe(90_000)
   })
 
+  it('ranges and tags add to those from above; what is nearer wins for the same one', () => {
+    const rules = own([
+      [
+        'surfaces',
+        {
+          factRanges: [
+            { fact: 'lrv', low: 2, high: 90 },
+            { fact: 'meanRoughness', low: 0.05, high: null },
+          ],
+          tags: [{ word: 'worn', synonyms: ['old'] }],
+          targets: ['gltf'],
+        },
+      ],
+      [
+        'surfaces.timber',
+        { factRanges: [{ fact: 'lrv', low: 5, high: 70 }], tags: [{ word: 'oak', synonyms: [] }], mapPacking: 'packed' },
+      ],
+    ])
+    const timber = resolveRules('surfaces.timber', rules)
+    expect(timber.factRanges).toEqual([
+      { fact: 'meanRoughness', low: 0.05, high: null },
+      { fact: 'lrv', low: 5, high: 70 },
+    ])
+    expect(timber.tags?.map(t => t.word)).toEqual(['worn', 'oak'])
+    expect(timber).toMatchObject({ targets: ['gltf'], mapPacking: 'packed' })
+    expect(resolveRules('surfaces.metal', rules)).toMatchObject({ tags: [{ word: 'worn' }], mapPacking: null })
+  })
+
   it('ship with the sizes and budgets of the house tree', () => {
     expect(resolveRules('furniture.chairs', new Map())).toMatchObject({ expectedSizeM: [0.4, 1.3], triangleBudget: 200_000 })
     expect(resolveRules('vegetation.trees', new Map()).requiredFacts).toContain('botanicalName')
@@ -34,19 +62,58 @@ describe('rules of a category', () => {
 describe('against the standard', () => {
   const rules = { ...NO_RULES, requiredFacts: ['maker', 'licence'], namePattern: '{name:sentence}' }
   it('a thing with its facts and its name has nothing to change', () => {
-    expect(checkWords(rules, 'Oak plank', { maker: 'Vale', licence: 'all' })).toEqual({ missingFacts: [], proposedName: null })
+    expect(checkStandard(rules, 'Oak plank', { maker: 'Vale', licence: 'all' })).toMatchObject({
+      missingFacts: [],
+      proposedName: null,
+      outOfRange: [],
+      proposedTags: null,
+      strangeTags: [],
+    })
   })
   it('missing facts and another name are told apart', () => {
-    expect(checkWords(rules, 'OAK_plank_2k', { maker: 'Vale', licence: '' })).toEqual({
+    expect(checkStandard(rules, 'OAK_plank_2k', { maker: 'Vale', licence: '' })).toMatchObject({
       missingFacts: ['licence'],
       proposedName: 'Oak plank',
     })
   })
   it('a fact that only the name needs counts as missing too, once', () => {
     const plants = { ...NO_RULES, requiredFacts: ['botanicalName'], namePattern: '{botanicalName} {height}' }
-    expect(checkWords(plants, 'Birch', {})).toEqual({ missingFacts: ['botanicalName', 'height'], proposedName: null })
+    expect(checkStandard(plants, 'Birch', {})).toMatchObject({ missingFacts: ['botanicalName', 'height'], proposedName: null })
   })
   it('a pattern that does not read proposes nothing', () => {
-    expect(checkWords({ ...rules, namePattern: '{na' }, 'X', { maker: 'a', licence: 'b' }).proposedName).toBeNull()
+    expect(checkStandard({ ...rules, namePattern: '{na' }, 'X', { maker: 'a', licence: 'b' }).proposedName).toBeNull()
+  })
+
+  it('a measured fact may be told to stay within a range, open on either side', () => {
+    const ranged = {
+      ...NO_RULES,
+      factRanges: [
+        { fact: 'lrv', low: 10, high: 80 },
+        { fact: 'triangles', low: null, high: 5000 },
+      ],
+    }
+    expect(checkStandard(ranged, 'x', { lrv: 85, triangles: 4000 }).outOfRange).toEqual([
+      { fact: 'lrv', low: 10, high: 80, value: 85 },
+    ])
+    expect(checkStandard(ranged, 'x', { lrv: 10, triangles: 5001 }).outOfRange.map(r => r.fact)).toEqual(['triangles'])
+    // What was not measured is not out of its range.
+    expect(checkStandard(ranged, 'x', { lrv: 'unknown' }).outOfRange).toEqual([])
+  })
+
+  it('tags are put into the house’s words, once each; words that the house has not are told', () => {
+    const house = {
+      ...NO_RULES,
+      tags: [
+        { word: 'oak', synonyms: ['Eiche', 'quercus'] },
+        { word: 'worn', synonyms: [] },
+      ],
+    }
+    expect(checkStandard(house, 'x', { tags: 'eiche, Worn, OAK, shiny' })).toMatchObject({
+      proposedTags: 'oak, worn, shiny',
+      strangeTags: ['shiny'],
+    })
+    expect(checkStandard(house, 'x', { tags: 'oak, worn' })).toMatchObject({ proposedTags: null, strangeTags: [] })
+    expect(checkStandard(NO_RULES, 'x', { tags: 'anything' })).toMatchObject({ proposedTags: null, strangeTags: [] })
+    expect(properTags([], house.tags)).toEqual([])
   })
 })

@@ -79,6 +79,16 @@ export async function countCells(db: Connection, actor: Actor, query: WallQuery)
   return rows
 }
 
+/** The house's other words for the tags of an item i, from the rules of its category and those above. */
+const synonymsOfTags = sql`(
+  select string_agg((tag ->> 'word') || ' ' || array_to_string(array(select jsonb_array_elements_text(tag -> 'synonyms')), ' '), ' ')
+  from category_rules r
+  cross join lateral jsonb_array_elements(case jsonb_typeof(r.rules -> 'tags') when 'array' then r.rules -> 'tags' else '[]' end) tag
+  join facts f on f.version_id = i.current_version_id and f.name = 'tags'
+  where r.category @> i.category
+    and regexp_split_to_array(lower(f.text), '\\s*,\\s*')
+      && array(select lower(w) from jsonb_array_elements_text((tag -> 'synonyms') || jsonb_build_array(tag -> 'word')) w))`
+
 /** Rewrites the search words of items: code and name weigh most, then category, then what the version knows of itself. */
 export const refreshDocuments = (db: Connection, itemIds: readonly number[]) =>
   db.execute(sql`
@@ -88,8 +98,19 @@ export const refreshDocuments = (db: Connection, itemIds: readonly number[]) =>
       setweight(to_tsvector('simple', coalesce((
         select string_agg(f.text, ' ') from facts f
         where f.version_id = i.current_version_id
-          and f.name in ('maker', 'licence', 'botanicalName', 'setting', 'sky', 'sourcePath', 'deliveredAs', 'tags')), '')), 'C')
+          and f.name in ('maker', 'licence', 'botanicalName', 'setting', 'sky', 'sourcePath', 'deliveredAs', 'tags')), '')), 'C') ||
+      setweight(to_tsvector('simple', coalesce(${synonymsOfTags}, '')), 'C')
     where i.id in (${sql.join(
       itemIds.map(id => sql`${id}`),
       sql`, `,
     )})`)
+
+/** Titles and tags of a category are among the words by which everything in and below it is found. */
+export async function refreshWithin(db: Connection, path: string): Promise<void> {
+  const { rows } = await db.execute<{ id: number }>(sql`select id from items where category <@ ${path}::ltree`)
+  if (rows.length > 0)
+    await refreshDocuments(
+      db,
+      rows.map(r => r.id),
+    )
+}

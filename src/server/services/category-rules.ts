@@ -1,5 +1,12 @@
 import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import { type CategoryRules, checkWords, resolveRules, shippedRules } from '#core/standard/category-rules'
+import {
+  type CategoryRules,
+  checkStandard,
+  NO_RULES,
+  resolveRules,
+  type StandardVerdict,
+  shippedRules,
+} from '#core/standard/category-rules'
 import { parseNamePattern } from '#core/standard/name-pattern'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import type { OffStandard, SetRules, StandardRules } from '#shared/contracts/standard.contract'
@@ -7,7 +14,7 @@ import { type Actor, mayEdit, mayRead } from '../db/access'
 import type { Connection } from '../db/database'
 import { categories, facts, items } from '../db/library.table'
 import { publish } from '../db/notify'
-import { refreshDocuments } from '../db/search'
+import { refreshDocuments, refreshWithin } from '../db/search'
 import { categoryRules } from '../db/standard.table'
 import type { Context } from './context'
 import { recordEvents } from './events'
@@ -15,7 +22,8 @@ import { notAllowed, notFound, ProblemError } from './problem'
 
 export async function loadRules(db: Connection): Promise<Map<string, CategoryRules>> {
   const rows = await db.select().from(categoryRules)
-  return new Map(rows.map(r => [r.category, r.rules]))
+  // Rules that were stored before a kind of rule was there say nothing about it.
+  return new Map(rows.map(r => [r.category, { ...NO_RULES, ...r.rules }]))
 }
 
 /** The rules that hold in a category now. */
@@ -45,6 +53,9 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
   }
   if (rules.expectedSizeM && !(rules.expectedSizeM[0] < rules.expectedSizeM[1]))
     throw new ProblemError('badRequest', 'The smallest size has to be below the largest.')
+  for (const { fact, low, high } of rules.factRanges ?? [])
+    if (low !== null && high !== null && !(low < high))
+      throw new ProblemError('badRequest', `The lowest ${fact} has to be below the highest.`)
   await context.db.transaction(async tx => {
     const before = (await loadRules(tx)).get(path) ?? shippedRules(path)
     await tx
@@ -61,8 +72,15 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
         after: { path, ...rules },
       },
     ])
+    // A tag's other words are among those by which things are found.
+    if (JSON.stringify(before.tags) !== JSON.stringify(rules.tags)) await refreshWithin(tx, path)
   })
 }
+
+export const isOnStandard = (verdict: StandardVerdict): boolean =>
+  verdict.proposedName === null &&
+  verdict.proposedTags === null &&
+  [verdict.missingFacts, verdict.outOfRange, verdict.strangeTags].every(list => list.length === 0)
 
 /** What in a category, and below it, is off its standard by its words: facts that are missing, names that the pattern would change. */
 export async function listOffStandard(db: Connection, actor: Actor, path: string): Promise<OffStandard[]> {
@@ -78,10 +96,8 @@ export async function listOffStandard(db: Connection, actor: Actor, path: string
     .where(and(mayRead(actor, items.libraryId), sql`${items.category} <@ ${path}::ltree`, sql`${items.state} <> 'withdrawn'`))
     .orderBy(items.code)
   return rows.flatMap(({ item, facts: known }) => {
-    const { missingFacts, proposedName } = checkWords(resolveRules(item.category, own), item.name, known)
-    return missingFacts.length > 0 || proposedName !== null
-      ? [{ id: item.id, code: item.code, name: item.name, category: item.category, missingFacts, proposedName }]
-      : []
+    const verdict = checkStandard(resolveRules(item.category, own), item.name, known)
+    return isOnStandard(verdict) ? [] : [{ id: item.id, code: item.code, name: item.name, category: item.category, ...verdict }]
   })
 }
 

@@ -1,18 +1,15 @@
-import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
 import type { BulkResult } from '#shared/contracts/items.contract'
-import type { ChangeTree } from '#shared/contracts/standard.contract'
+import type { ChangeTree, SplitRule } from '#shared/contracts/standard.contract'
 import { type Actor, mayEdit } from '../db/access'
 import type { Connection } from '../db/database'
 import { batchItems, placeMappings } from '../db/intake.table'
 import { categories, events, items, versions } from '../db/library.table'
-import { publish } from '../db/notify'
-import { refreshDocuments, toPrefixQuery } from '../db/search'
+import { refreshWithin, toPrefixQuery } from '../db/search'
 import type { Context } from './context'
-import { recordEvents } from './events'
+import { type Category, getCategory, moveCategory, moveItems, type Relocation, relocate } from './move-category'
 import { requestPreview } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
-
-type Category = typeof categories.$inferSelect
 
 /** What a change of the tree did, as it was before: enough to put it back. */
 interface Undo {
@@ -21,6 +18,8 @@ interface Undo {
   items: { id: number; category: string }[]
   batchItems: { id: number; category: string }[]
   retired?: string
+  /** Categories that went elsewhere with all that was in them. */
+  moved?: Relocation['pairs']
   added?: string
 }
 
@@ -46,16 +45,6 @@ export function followRetired(path: string, retired: ReadonlyMap<string, string>
   return at
 }
 
-/** A category that holds things now; throws where there is none, or where it was merged into another. */
-export async function getCategory(db: Connection, path: string): Promise<Category> {
-  const [row] = await db
-    .select()
-    .from(categories)
-    .where(and(eq(categories.path, path), isNull(categories.retiredInto)))
-  if (!row) throw new ProblemError('badRequest', `There is no category ${path}.`)
-  return row
-}
-
 /**
  * Renames, adds, splits or merges a category. Nothing is lost by it: codes and sheets of items stay, and the address of a merged
  * category leads to where its items went.
@@ -68,6 +57,7 @@ export async function changeTree(context: Context, actor: Actor, wish: ChangeTre
     await tx.execute(sql`lock table ${categories} in share row exclusive mode`)
     const category = await getCategory(tx, wish.path)
     const undo: Undo = { items: [], batchItems: [] }
+    let moved: Relocation = { pairs: [], items: [] }
     switch (wish.action) {
       case 'rename':
         undo.title = { path: wish.path, title: category.title }
@@ -80,16 +70,20 @@ export async function changeTree(context: Context, actor: Actor, wish: ChangeTre
       case 'split': {
         const child = await addChild(tx, category, wish)
         undo.added = child.path
-        const matching = await findMatching(tx, wish.path, wish.words)
-        await moveItems(tx, actor, matching, child.path, undo)
+        const matching = await findMatching(tx, wish.path, wish.rule)
+        undo.items.push(...(await moveItems(tx, actor, matching, child.path)))
         break
       }
+      case 'move':
+        moved = await moveCategory(tx, actor, category, wish.into)
+        break
       case 'merge':
-        await merge(tx, actor, category, wish.into, undo)
+        moved = await merge(tx, actor, category, wish.into, undo)
         break
       default:
         wish satisfies never
     }
+    undo.moved = moved.pairs
     const [event] = await tx
       .insert(events)
       .values({
@@ -101,12 +95,9 @@ export async function changeTree(context: Context, actor: Actor, wish: ChangeTre
         after: wish,
       })
       .returning({ id: events.id })
-    return { undo: event.id, moved: undo.items }
+    return { undo: event.id, moved: [...undo.items.map(i => i.id), ...moved.items] }
   })
-  await askForPreviews(
-    context,
-    done.moved.map(m => m.id),
-  )
+  await askForPreviews(context, done.moved)
   return { undo: done.undo, moved: done.moved.length }
 }
 
@@ -125,26 +116,27 @@ export async function undoTree(context: Context, actor: Actor, eventId: number):
       await refreshWithin(tx, undo.title.path)
     }
     if (undo.retired) await tx.update(categories).set({ retiredInto: null }).where(eq(categories.path, undo.retired))
+    const back = (undo.moved ?? []).map(({ from, to, position }) => ({ from: to, to: from, position }))
+    const { items: relocated } = await relocate(tx, actor, back)
     for (const category of new Set(undo.items.map(i => i.category)))
       await moveItems(
         tx,
         actor,
         undo.items.filter(i => i.category === category).map(i => i.id),
         category,
-        { items: [], batchItems: [] },
       )
     for (const { id, category } of undo.batchItems) await tx.update(batchItems).set({ category }).where(eq(batchItems.id, id))
     if (undo.added) await dropWhenEmpty(tx, undo.added)
     await tx.update(events).set({ verb: 'treeChangeUndone' }).where(eq(events.id, eventId))
-    return { changed: undo.items.map(i => i.id), refused: [] }
+    return { changed: [...undo.items.map(i => i.id), ...relocated], refused: [] }
   })
   await askForPreviews(context, result.changed)
   return result
 }
 
 /** How many items a split would move. */
-export const countMatching = async (db: Connection, path: string, words: string): Promise<number> =>
-  (await findMatching(db, path, words)).length
+export const countMatching = async (db: Connection, path: string, rule: SplitRule): Promise<number> =>
+  (await findMatching(db, path, rule)).length
 
 async function addChild(
   tx: Connection,
@@ -176,69 +168,60 @@ async function addChild(
   return row
 }
 
-/** Items of a category, not of those below it, whose words are all of these. */
-async function findMatching(db: Connection, path: string, words: string): Promise<number[]> {
+/** Items of a category, not of those below it, that a rule means. */
+async function findMatching(db: Connection, path: string, { words, fact, is, value }: SplitRule): Promise<number[]> {
   const query = toPrefixQuery(words)
-  if (!query) return []
+  const number = Number(value.replace(',', '.'))
+  if (fact !== '' && is !== 'equal' && !Number.isFinite(number))
+    throw new ProblemError('badRequest', `${value} is no number that a fact could be ${is}.`, { value: 'Give a number.' })
+  if (!query && (fact === '' || value === '')) return []
+  const compared =
+    is === 'below'
+      ? sql`f.number < ${number}`
+      : is === 'above'
+        ? sql`f.number > ${number}`
+        : sql`(lower(f.text) = lower(${value}) or f.number = ${Number.isFinite(number) ? number : null})`
   const rows = await db
     .select({ id: items.id })
     .from(items)
     .where(
-      and(eq(items.category, path), sql`${items.state} <> 'withdrawn'`, sql`${items.document} @@ to_tsquery('simple', ${query})`),
+      and(
+        eq(items.category, path),
+        sql`${items.state} <> 'withdrawn'`,
+        query ? sql`${items.document} @@ to_tsquery('simple', ${query})` : undefined,
+        fact !== '' && value !== ''
+          ? sql`exists (select from facts f where f.version_id = ${items.currentVersionId} and f.name = ${fact} and ${compared})`
+          : undefined,
+      ),
     )
   return rows.map(r => r.id)
 }
 
-async function moveItems(tx: Connection, actor: Actor, ids: readonly number[], category: string, undo: Undo): Promise<void> {
-  if (ids.length === 0) return
-  const rows = await tx
-    .select()
-    .from(items)
-    .where(inArray(items.id, [...ids]))
-    .for('update')
-  undo.items.push(...rows.map(({ id, category: was }) => ({ id, category: was })))
-  await tx
-    .update(items)
-    .set({ category, updatedAt: new Date() })
-    .where(inArray(items.id, [...ids]))
-  await refreshDocuments(tx, ids)
-  await recordEvents(
-    tx,
-    rows.map(row => ({
-      personId: actor.id,
-      subject: 'item' as const,
-      subjectId: row.id,
-      verb: 'edited',
-      before: { category: row.category },
-      after: { category },
-    })),
-  )
-  for (const row of rows) await publish(tx, { topic: 'item', libraryId: row.libraryId, itemId: row.id })
-}
-
-async function merge(tx: Connection, actor: Actor, from: Category, intoPath: string, undo: Undo): Promise<void> {
+async function merge(tx: Connection, actor: Actor, from: Category, intoPath: string, undo: Undo): Promise<Relocation> {
   const into = await getCategory(tx, intoPath)
-  if (into.path === from.path) throw new ProblemError('badRequest', 'A category cannot be merged with itself.')
+  if (into.path === from.path || into.path.startsWith(`${from.path}.`))
+    throw new ProblemError('badRequest', 'A category cannot be merged with itself, or with one in it.')
   if (into.kind !== from.kind)
     throw new ProblemError('badRequest', `${into.title} holds ${into.kind}s, ${from.title} ${from.kind}s.`)
-  const below = await tx
-    .select({ path: categories.path })
+  const children = await tx
+    .select()
     .from(categories)
-    .where(
-      and(
-        sql`${categories.path} <@ ${from.path}::ltree`,
-        sql`${categories.path} <> ${from.path}::ltree`,
-        isNull(categories.retiredInto),
-      ),
-    )
-  if (below.length > 0) throw new ProblemError('conflict', `${from.title} has categories in it; merge those first.`)
+    .where(and(sql`${categories.path} ~ ${`${from.path}.*{1}`}::lquery`, isNull(categories.retiredInto)))
+    .orderBy(asc(categories.position))
+  const moved: Relocation = { pairs: [], items: [] }
+  for (const child of children) {
+    const { pairs, items: ids } = await moveCategory(tx, actor, child, into.path)
+    moved.pairs.push(...pairs)
+    moved.items.push(...ids)
+  }
   const held = await tx.select({ id: items.id }).from(items).where(eq(items.category, from.path))
-  await moveItems(
-    tx,
-    actor,
-    held.map(h => h.id),
-    into.path,
-    undo,
+  undo.items.push(
+    ...(await moveItems(
+      tx,
+      actor,
+      held.map(h => h.id),
+      into.path,
+    )),
   )
   const waiting = await tx
     .select({ id: batchItems.id })
@@ -258,6 +241,7 @@ async function merge(tx: Connection, actor: Actor, from: Category, intoPath: str
   await tx.update(placeMappings).set({ category: into.path }).where(eq(placeMappings.category, from.path))
   await tx.update(categories).set({ retiredInto: into.path }).where(eq(categories.path, from.path))
   undo.retired = from.path
+  return moved
 }
 
 /** Takes out a category that was added and that nothing refers to. */
@@ -272,16 +256,6 @@ async function dropWhenEmpty(tx: Connection, path: string): Promise<void> {
     })
     .from(sql`(select 1) as one`)
   if (used === 0) await tx.delete(categories).where(and(eq(categories.path, path), eq(categories.lastNumber, 0)))
-}
-
-/** Titles of a category are among the words by which everything in and below it is found. */
-async function refreshWithin(tx: Connection, path: string): Promise<void> {
-  const rows = await tx.select({ id: items.id }).from(items).where(sql`${items.category} <@ ${path}::ltree`)
-  if (rows.length > 0)
-    await refreshDocuments(
-      tx,
-      rows.map(r => r.id),
-    )
 }
 
 /** A category may have another rig than the one its items came from. */

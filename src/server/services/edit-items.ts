@@ -1,16 +1,18 @@
 import { and, asc, eq, inArray } from 'drizzle-orm'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
-import type { Facts } from '#files/inspect-item'
+import { checkStandard, resolveRules } from '#core/standard/category-rules'
 import type { BulkResult, EditItem, ItemState } from '#shared/contracts/items.contract'
+import { factWord } from '#shared/units'
 import { type Actor, mayEdit, mayRead } from '../db/access'
-import { facts, findings, items, versionFiles, versions } from '../db/library.table'
+import { findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
-import { getCategory } from './category-tree'
+import { loadRules } from './category-rules'
 import type { Context } from './context'
 import { recordEvents } from './events'
-import { addVersion } from './file-items'
+import { addVersion, readFacts } from './file-items'
+import { getCategory } from './move-category'
 import { computeInputKey, requestPreview } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
 
@@ -25,6 +27,7 @@ export async function setItemStates(
   if (!mayEdit(actor)) throw notAllowed(state === 'approved' ? 'Approving' : 'Changing the state of an item')
   const result: BulkResult = { changed: [], refused: [] }
   const wishes: { inputKey: string; category: string }[] = []
+  const rules = await loadRules(context.db)
   await context.db.transaction(async tx => {
     const rows = await tx
       .select({ item: items, inputKey: versions.inputKey })
@@ -42,6 +45,13 @@ export async function setItemStates(
         if (blocking.length > 0) {
           const many = blocking.length === 1 ? 'One finding' : `${blocking.length} findings`
           result.refused.push({ id: item.id, code: item.code, reason: `${many} must be fixed first.` })
+          continue
+        }
+        const known = await readFacts(tx, item.currentVersionId!)
+        const { missingFacts } = checkStandard(resolveRules(item.category, rules), item.name, known)
+        if (missingFacts.length > 0) {
+          const words = missingFacts.map(factWord).join(', ')
+          result.refused.push({ id: item.id, code: item.code, reason: `Its category asks for its ${words}.` })
           continue
         }
         wishes.push({ inputKey, category: item.category })
@@ -111,9 +121,8 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
         .from(versionFiles)
         .where(eq(versionFiles.versionId, version.id))
         .orderBy(asc(versionFiles.position))
-      const known = await tx.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position))
       const seen = await tx.select().from(findings).where(eq(findings.versionId, version.id))
-      const old: Facts = Object.fromEntries(known.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
+      const old = await readFacts(tx, version.id)
       inputKey = computeInputKey({ files, widthMm, constants })
       await addVersion(tx, actor, id, {
         note:

@@ -1,5 +1,6 @@
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/preview'
+import { resolveRules } from '#core/standard/category-rules'
 import { TARGETS } from '#core/targets/fidelity'
 import {
   type FidelityList,
@@ -11,6 +12,7 @@ import { type Actor, mayEdit, mayRead, visibleLibraries } from '../db/access'
 import type { Connection } from '../db/database'
 import { findings, items, versions } from '../db/library.table'
 import { targetFidelity } from '../db/rig.table'
+import { loadRules } from './category-rules'
 import type { Context } from './context'
 import { isInputShownTo } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
@@ -113,11 +115,19 @@ export async function storeFidelity(db: Connection, inputKey: string, measured: 
       .values(values)
       .onConflictDoUpdate({ target: [targetFidelity.inputKey, targetFidelity.target], set: values })
   }
-  const of = await db.select({ id: versions.id }).from(versions).where(eq(versions.inputKey, inputKey)).orderBy(asc(versions.id))
-  for (const { id } of of) {
+  const of = await db
+    .select({ id: versions.id, category: items.category })
+    .from(versions)
+    .innerJoin(items, eq(items.id, versions.itemId))
+    .where(eq(versions.inputKey, inputKey))
+    .orderBy(asc(versions.id))
+  const rules = await loadRules(db)
+  for (const { id, category } of of) {
+    // A form that the house does not deliver this in may lose what it likes.
+    const { targets } = resolveRules(category, rules)
     await db.delete(findings).where(and(eq(findings.versionId, id), eq(findings.code, 'targetLosesLook')))
     for (const { target, meanFlip, lost } of measured)
-      if (meanFlip > HOUSE_FLIP_LIMIT)
+      if (meanFlip > HOUSE_FLIP_LIMIT && (targets === null || targets.includes(target)))
         await db.insert(findings).values({
           versionId: id,
           code: 'targetLosesLook',

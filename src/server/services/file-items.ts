@@ -1,5 +1,6 @@
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, asc, eq, inArray, sql } from 'drizzle-orm'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
+import { type CategoryRules, properTags, resolveRules, splitTags } from '#core/standard/category-rules'
 import type { Facts, FactValue } from '#files/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
@@ -10,6 +11,7 @@ import { batchItems, type SeenFinding } from '../db/intake.table'
 import { categories, facts, findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
+import { loadRules } from './category-rules'
 import { decisionOf } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
@@ -26,6 +28,7 @@ export async function fileBatchItems(
 ): Promise<BulkResult> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Filing a delivery')
+  const rules = await loadRules(context.db)
   const result: BulkResult = { changed: [], refused: [] }
   const wishes: { inputKey: string; category: string }[] = []
   await context.db.transaction(async tx => {
@@ -41,8 +44,8 @@ export async function fileBatchItems(
         result.refused.push({ id: row.id, code: row.name, reason })
         continue
       }
-      const origin = { maker: batch.maker, licence: batch.licence }
-      const filed = await fileRow(tx, actor, batch.libraryId, row, origin)
+      const known = inHouseWords(factsOf(row, batch), resolveRules(row.category, rules))
+      const filed = await fileRow(tx, actor, batch.libraryId, row, known)
       await tx
         .update(batchItems)
         .set({ state: 'filed', ...filed })
@@ -57,21 +60,27 @@ export async function fileBatchItems(
   return result
 }
 
+/** What is known of a row, its tags in the words that its category has for them. */
+function inHouseWords(known: Facts, { tags }: CategoryRules): Facts {
+  const proper = properTags(splitTags(known.tags), tags ?? [])
+  return proper.length > 0 ? { ...known, tags: proper.join(', ') } : known
+}
+
 /** As an item of its own, as the next version of the one it is, or, where the library has it to the pixel, as that one. */
 async function fileRow(
   tx: Connection,
   actor: Actor,
   libraryId: number,
   row: BatchItemRow,
-  origin: Origin,
+  known: Facts,
 ): Promise<{ itemId: number; previousVersionId: number | null }> {
   const decision = decisionOf(row)
   const { conflict } = row
   if (!conflict || decision === null || decision === 'keepBoth')
-    return { itemId: await createItem(tx, actor, libraryId, row, origin), previousVersionId: null }
+    return { itemId: await createItem(tx, actor, libraryId, row, known), previousVersionId: null }
   const [item] = await tx.select().from(items).where(eq(items.id, conflict.itemId)).for('update')
   if (decision === 'link') return { itemId: item.id, previousVersionId: null }
-  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: factsOf(row, origin) })
+  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
   // The approved version stays the approved one until somebody approves the new.
   if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))
   await refreshDocuments(tx, [item.id])
@@ -148,18 +157,13 @@ function reasonNotToFile(row: BatchItemRow): string | null {
   }
 }
 
-interface Origin {
-  maker: string
-  licence: string
-}
-
-async function createItem(tx: Connection, actor: Actor, libraryId: number, row: BatchItemRow, origin: Origin): Promise<number> {
+async function createItem(tx: Connection, actor: Actor, libraryId: number, row: BatchItemRow, known: Facts): Promise<number> {
   const code = await takeCode(tx, row.category)
   const [item] = await tx
     .insert(items)
     .values({ libraryId, category: row.category, kind: row.kind, code, name: row.name })
     .returning({ id: items.id })
-  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: factsOf(row, origin) })
+  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
   await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
     { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'filed', after: { code, name: row.name } },
@@ -216,11 +220,7 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
         handednessHint,
       })),
     )
-  const entries = Object.entries(given.facts).sort(([a], [b]) => factOrder(a) - factOrder(b))
-  if (entries.length > 0)
-    await tx
-      .insert(facts)
-      .values(entries.map(([name, value], position) => ({ versionId: version.id, name, position, ...toColumns(value) })))
+  await writeFacts(tx, version.id, given.facts)
   if (given.findings.length > 0)
     await tx.insert(findings).values(
       given.findings.map(({ code, severity, subject, evidence, before, after }) => ({
@@ -235,6 +235,19 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
     )
   await tx.update(items).set({ currentVersionId: version.id, updatedAt: new Date() }).where(eq(items.id, itemId))
   return version.id
+}
+
+/** Puts a version's facts in the place of those it had. */
+export async function writeFacts(tx: Connection, versionId: number, given: Readonly<Facts>): Promise<void> {
+  await tx.delete(facts).where(eq(facts.versionId, versionId))
+  const entries = Object.entries(given).sort(([a], [b]) => factOrder(a) - factOrder(b))
+  if (entries.length > 0)
+    await tx.insert(facts).values(entries.map(([name, value], position) => ({ versionId, name, position, ...toColumns(value) })))
+}
+
+export async function readFacts(db: Connection, versionId: number): Promise<Facts> {
+  const rows = await db.select().from(facts).where(eq(facts.versionId, versionId)).orderBy(asc(facts.position))
+  return Object.fromEntries(rows.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
 }
 
 const toColumns = (value: FactValue) =>

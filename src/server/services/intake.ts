@@ -3,7 +3,7 @@ import type { Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { findCategory } from '#core/standard/categories'
-import { checkWords, resolveRules } from '#core/standard/category-rules'
+import { checkStandard, resolveRules } from '#core/standard/category-rules'
 import type { Facts } from '#files/inspect-item'
 import { isMapRole } from '#files/load-item'
 import type { Batch, BatchItem, BatchSummary, EditBatchItems, NewBatch } from '#shared/contracts/intake.contract'
@@ -17,11 +17,12 @@ import { files, items } from '../db/library.table'
 import { publish } from '../db/notify'
 import { libraries, people } from '../db/people.table'
 import { loadRules } from './category-rules'
-import { getCategory, loadRetired } from './category-tree'
+import { loadRetired } from './category-tree'
 import { decisionOf, describeConflicts } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { getLibrary } from './libraries'
+import { getCategory } from './move-category'
 import { describePlaces, rememberedPlaces } from './places'
 import { computeInputKey, findPreviews, previewOf, requestPreview } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
@@ -186,7 +187,7 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
       ({ row, itemCode }): BatchItem => ({
         ...row,
         needsWidth: needsWidth(row),
-        ...checkWords(resolveRules(row.category, rules), row.name, factsOf(row, summary.batch)),
+        ...checkStandard(resolveRules(row.category, rules), row.name, factsOf(row, summary.batch)),
         figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
         findings: row.findings.map((f, i) =>
           toFindingView(f, {

@@ -3,9 +3,9 @@ import type { MapPlace } from '#shared/contracts/intake.contract'
 import { type Actor, mayEdit } from '../db/access'
 import { batchItems, placeMappings } from '../db/intake.table'
 import { publish } from '../db/notify'
-import { getCategory } from './category-tree'
 import type { Context } from './context'
 import { getBatchRow } from './intake'
+import { getCategory } from './move-category'
 import { notAllowed, ProblemError } from './problem'
 
 /** Sends every row of one of the delivery's places to a house category, and remembers that for this supplier. */

@@ -27,11 +27,20 @@ export class RigBook {
     return this.byName.get(name) ?? HOUSE_RIGS['material-stage']
   }
 
-  /** The rig adopted for a category, or, for one that a studio made itself, for the one it lies in. */
+  /** The rig that a category would have if nobody had chosen one for it. */
+  shippedFor(category: string): string {
+    return this.inheritedBy(category) ?? findCategory(category)?.rig ?? 'material-stage'
+  }
+
   private assignedTo(category: string): string | undefined {
+    return this.assigned.get(category) ?? this.inheritedBy(category)
+  }
+
+  /** A category that a studio made itself takes the rig adopted for the one it lies in. */
+  private inheritedBy(category: string): string | undefined {
     const isShipped = HOUSE_CATEGORIES.some(c => c.path === category)
     const parent = category.split('.').slice(0, -1).join('.')
-    return this.assigned.get(category) ?? (isShipped || parent === '' ? undefined : this.assignedTo(parent))
+    return isShipped || parent === '' ? undefined : this.assignedTo(parent)
   }
 
   /** Categories that show their items on a rig. */

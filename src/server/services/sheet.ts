@@ -1,12 +1,15 @@
 import { and, asc, desc, eq, sql } from 'drizzle-orm'
+import { checkStandard, resolveRules } from '#core/standard/category-rules'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { type Actor, mayEdit, mayRead } from '../db/access'
 import type { Connection } from '../db/database'
-import { events, facts, files, findings, items, versionFiles, versions } from '../db/library.table'
+import { events, files, findings, items, versionFiles, versions } from '../db/library.table'
 import { libraries, people } from '../db/people.table'
 import { pins, projects } from '../db/project.table'
 import { itemLooks } from '../db/rig.table'
+import { loadRules } from './category-rules'
 import { findFidelity } from './fidelity'
+import { readFacts } from './file-items'
 import { toFindingView } from './intake'
 import { findOwnPictures, findPendingPicture } from './own-pictures'
 import { findPreviews, previewOf } from './previews'
@@ -32,9 +35,10 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
   const shown = history.find(h => (number === null ? h.version.id === item.currentVersionId : h.version.number === number))
   if (!shown) throw notFound(`Version ${number} of ${code}`)
   const { version } = shown
-  const [factRows, findingRows, fileRows, eventRows, projectRows, found, book, fidelity, turntable, own, pendingPicture] =
+  const rules = await loadRules(db)
+  const [known, findingRows, fileRows, eventRows, projectRows, found, book, fidelity, turntable, own, pendingPicture] =
     await Promise.all([
-      db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position)),
+      readFacts(db, version.id),
       db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
       db
         .select({ file: versionFiles, size: files.size, mediaType: files.mediaType })
@@ -83,7 +87,8 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
     version: toVersion(shown),
     widthMm: version.widthMm,
     constants: version.constants,
-    facts: factRows.map(f => ({ name: f.name, value: f.number ?? f.text ?? f.truth ?? '' })),
+    facts: Object.entries(known).map(([name, value]) => ({ name, value })),
+    standard: checkStandard(resolveRules(item.category, rules), item.name, known),
     findings: findingRows.map(f =>
       toFindingView(
         { ...f, subject: f.subject ?? undefined },

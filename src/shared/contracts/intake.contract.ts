@@ -4,6 +4,7 @@ import { FIX_CODES } from '#core/fixes/fix'
 import { MAP_ROLES } from '#core/material/texture-set'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { factsSchema, findingSchema } from './items.contract'
+import { verdictSchema } from './standard.contract'
 
 /**
  * identical: every file is there already, to the pixel; newerFiles: another state of an item that is there; nearDuplicate: looks nearly
@@ -43,7 +44,7 @@ export const batchSummarySchema = z.object({
 })
 export type BatchSummary = z.infer<typeof batchSummarySchema>
 
-export const batchItemSchema = z.object({
+export const batchItemSchema = verdictSchema.extend({
   id: z.number(),
   kind: z.enum(ITEM_KINDS),
   name: z.string(),
@@ -52,11 +53,8 @@ export const batchItemSchema = z.object({
   /** Where the delivery itself files it, and its words for it. */
   place: z.string(),
   tags: z.array(z.string()),
-  /** Facts that a person gave, and what is missing of what the house asks for. */
+  /** Facts that a person gave. */
   givenFacts: factsSchema,
-  missingFacts: z.array(z.string()),
-  /** The name that the house pattern gives it, where it is another. */
-  proposedName: z.string().nullable(),
   widthMm: z.number().nullable(),
   needsWidth: z.boolean(),
   state: z.enum(['measuring', 'ready', 'failed', 'filed', 'setAside']),

@@ -6,6 +6,7 @@ import { ITEM_KINDS } from '#core/standard/categories'
 import { targetFidelitySchema } from './fidelity.contract'
 import { openPbrConstantsSchema } from './open-pbr.contract'
 import { ownPictureSchema } from './own-picture.contract'
+import { verdictSchema } from './standard.contract'
 
 export const STATES = ['draft', 'inReview', 'approved', 'withdrawn'] as const
 export type ItemState = (typeof STATES)[number]
@@ -153,6 +154,8 @@ export const sheetSchema = z.object({
   constants: z.record(z.string(), z.unknown()),
   facts: z.array(z.object({ name: z.string(), value: factValueSchema })),
   findings: z.array(findingSchema),
+  /** What keeps it from being on standard by its words and figures. */
+  standard: verdictSchema,
   files: z.array(versionFileSchema),
   preview: previewSchema.nullable(),
   /** The picture that stands in the place of the rig's. */
@@ -170,6 +173,20 @@ export const sheetSchema = z.object({
   projects: z.array(z.object({ id: z.number(), code: z.string(), title: z.string(), versionNumber: z.number() })),
 })
 export type Sheet = z.infer<typeof sheetSchema>
+
+/** Facts that people give, by item; null takes one away. */
+export const setFactsSchema = z.object({
+  items: z
+    .array(
+      z.object({
+        id: z.number().int(),
+        facts: z.record(z.string().regex(/^[a-zA-Z][a-zA-Z0-9]*$/), z.string().trim().max(200).nullable()),
+      }),
+    )
+    .min(1)
+    .max(2000),
+})
+export type SetFacts = z.infer<typeof setFactsSchema>
 
 /** States a person may set by hand, and what happened to each item asked for. */
 export const setStateSchema = z.object({
@@ -192,3 +209,7 @@ export const bulkResultSchema = z.object({
   refused: z.array(z.object({ id: z.number(), code: z.string(), reason: z.string() })),
 })
 export type BulkResult = z.infer<typeof bulkResultSchema>
+
+/** With what each item said before, in the form that sets it again. */
+export const setFactsResultSchema = bulkResultSchema.extend({ before: setFactsSchema.shape.items.min(0) })
+export type SetFactsResult = z.infer<typeof setFactsResultSchema>

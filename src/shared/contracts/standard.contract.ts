@@ -1,17 +1,41 @@
 import { z } from 'zod'
+import { TARGETS } from '#core/targets/fidelity'
 
 const positive = z.number().positive()
 
+const factName = z.string().regex(/^[a-zA-Z][a-zA-Z0-9]*$/, 'A fact is one word, such as maker.')
+const factRangeSchema = z.object({ fact: factName, low: z.number().nullable(), high: z.number().nullable() })
+const tagWord = z
+  .string()
+  .trim()
+  .min(1)
+  .max(40)
+  .regex(/^[^,=]+$/, 'A tag has no comma and no equals sign.')
+const tagSchema = z.object({ word: tagWord, synonyms: z.array(tagWord).max(30) })
+
 export const categoryRulesSchema = z.object({
-  requiredFacts: z
-    .array(z.string().regex(/^[a-zA-Z][a-zA-Z0-9]*$/, 'A fact is one word, such as maker.'))
-    .max(20)
-    .nullable(),
+  requiredFacts: z.array(factName).max(20).nullable(),
   namePattern: z.string().max(200).nullable(),
   expectedSizeM: z.tuple([positive, positive]).nullable(),
   triangleBudget: positive.int().max(50_000_000).nullable(),
   mapBudgetPx: positive.int().max(16384).nullable(),
+  mapPacking: z.enum(['apart', 'packed']).nullable().default(null),
+  factRanges: z.array(factRangeSchema).max(30).nullable().default(null),
+  tags: z.array(tagSchema).max(300).nullable().default(null),
+  targets: z.array(z.enum(TARGETS)).nullable().default(null),
 })
+
+/** What keeps a thing from being on standard. */
+export const verdictSchema = z.object({
+  missingFacts: z.array(z.string()),
+  /** The name that the house pattern gives it, where it is another. */
+  proposedName: z.string().nullable(),
+  outOfRange: z.array(factRangeSchema.extend({ value: z.number() })),
+  /** Its tags in the house's words, where they are others. */
+  proposedTags: z.string().nullable(),
+  strangeTags: z.array(z.string()),
+})
+export type Verdict = z.infer<typeof verdictSchema>
 
 export const standardRulesSchema = z.object({
   path: z.string(),
@@ -32,7 +56,24 @@ const treePrefix = z
   .trim()
   .toUpperCase()
   .regex(/^[A-Z]{3}$/, 'A prefix has three letters, such as TIM.')
-/** split: those items of the category whose words match become a category in it; merge: all of it goes into another, and its address too. */
+const ruleFields = {
+  words: z.string().trim().max(100).default(''),
+  fact: z.string().trim().max(40).default(''),
+  is: z.enum(['equal', 'below', 'above']).default('equal'),
+  value: z.string().trim().max(100).default(''),
+}
+/** Which items of a category are meant: found by all these words, and with a fact that is so. */
+export const splitRuleSchema = z
+  .object(ruleFields)
+  .refine(r => r.words !== '' || (r.fact !== '' && r.value !== ''), 'Say by which words or by which fact they are told.')
+export const splitQuerySchema = z.object({ path: z.string().min(1), ...ruleFields })
+export type SplitRule = z.infer<typeof splitRuleSchema>
+export type SplitRuleInput = z.input<typeof splitRuleSchema>
+
+/**
+ * split: those items of the category that a rule means become a category in it; merge: all of it goes into another, and its address too;
+ * move: it goes with everything in it into another category, its codes and its rules as they are.
+ */
 export const changeTreeSchema = z.discriminatedUnion('action', [
   z.object({ action: z.literal('rename'), path: z.string().min(1), title: treeTitle }),
   z.object({ action: z.literal('add'), path: z.string().min(1), title: treeTitle, prefix: treePrefix }),
@@ -41,19 +82,18 @@ export const changeTreeSchema = z.discriminatedUnion('action', [
     path: z.string().min(1),
     title: treeTitle,
     prefix: treePrefix,
-    words: z.string().trim().min(1).max(100),
+    rule: splitRuleSchema,
   }),
+  z.object({ action: z.literal('move'), path: z.string().min(1), into: z.string().min(1) }),
   z.object({ action: z.literal('merge'), path: z.string().min(1), into: z.string().min(1) }),
 ])
 export type ChangeTree = z.infer<typeof changeTreeSchema>
 
-export const offStandardSchema = z.object({
+export const offStandardSchema = verdictSchema.extend({
   id: z.number(),
   code: z.string(),
   name: z.string(),
   category: z.string(),
-  missingFacts: z.array(z.string()),
-  proposedName: z.string().nullable(),
 })
 export type OffStandard = z.infer<typeof offStandardSchema>
 

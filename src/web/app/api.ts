@@ -18,12 +18,29 @@ import type {
   NewBatch,
   Regroup,
 } from '#shared/contracts/intake.contract'
-import type { BulkResult, Category, EditItem, ItemState, Sheet, WallQuery, WallView } from '#shared/contracts/items.contract'
+import type {
+  BulkResult,
+  Category,
+  EditItem,
+  ItemState,
+  SetFacts,
+  SetFactsResult,
+  Sheet,
+  WallQuery,
+  WallView,
+} from '#shared/contracts/items.contract'
 import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
 import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Proposal, RigChange, RigList } from '#shared/contracts/rigs.contract'
 import type { Library, Member, Session, SignIn } from '#shared/contracts/session.contract'
-import type { ChangeTree, OffStandard, RenameItems, SetRules, StandardRules } from '#shared/contracts/standard.contract'
+import type {
+  ChangeTree,
+  OffStandard,
+  RenameItems,
+  SetRules,
+  SplitRuleInput,
+  StandardRules,
+} from '#shared/contracts/standard.contract'
 import type { Upkeep } from '#shared/contracts/upkeep.contract'
 
 /** The address of an endpoint with its path parameters filled in. */
@@ -124,6 +141,10 @@ export const api = createApi({
       query: path => ({ url: at('listOffStandard'), params: { path } }),
       providesTags: ['Rules', 'Wall'],
     }),
+    setFacts: build.mutation<SetFactsResult, SetFacts>({
+      query: body => ({ url: at('setFacts'), method: 'POST', body }),
+      invalidatesTags: ['Wall', 'Sheet', 'Rules'],
+    }),
     renameItems: build.mutation<BulkResult, RenameItems>({
       query: body => ({ url: at('renameItems'), method: 'POST', body }),
       invalidatesTags: ['Wall', 'Sheet', 'Rules'],
@@ -140,7 +161,7 @@ export const api = createApi({
       query: undo => ({ url: at('undoTree'), method: 'POST', body: { undo } }),
       invalidatesTags: ['Categories', 'Rules', 'Wall', 'Sheet', 'Rigs', 'Batch'],
     }),
-    countMatching: build.query<{ count: number }, { path: string; words: string }>({
+    countMatching: build.query<{ count: number }, { path: string } & SplitRuleInput>({
       query: params => ({ url: at('countMatching'), params }),
       providesTags: ['Wall'],
     }),
@@ -301,6 +322,7 @@ export const {
   useProposeDressesQuery,
   useDressPartMutation,
   useListRulesQuery,
+  useSetFactsMutation,
   useSetRulesMutation,
   useListOffStandardQuery,
   useRenameItemsMutation,

@@ -31,6 +31,7 @@ const ROLE_WORDS: Record<string, string> = {
 export const roleWord = (role: string): string => ROLE_WORDS[role] ?? role
 
 const VERB_WORDS: Record<string, string> = {
+  described: 'gave it facts',
   filed: 'filed it',
   state: 'changed its state',
   edited: 'edited it',

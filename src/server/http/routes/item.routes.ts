@@ -8,6 +8,7 @@ import { getComparison } from '../../services/compare'
 import type { Context } from '../../services/context'
 import { editItem, hurryDraft, requestFinalPreview, setItemStates } from '../../services/edit-items'
 import { getFamily } from '../../services/family'
+import { setItemFacts } from '../../services/item-facts'
 import { requestMending } from '../../services/mend-item'
 import { getPreviewFile } from '../../services/previews'
 import { saveComparison, savePicture } from '../../services/save-picture'
@@ -34,6 +35,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(db, actor, query))
   route(app, db, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
+  route(app, db, ENDPOINTS.setFacts, ({ actor, body }) => setItemFacts(context, actor, body.items))
   route(app, db, ENDPOINTS.editItem, async ({ actor, params, body }) => {
     await editItem(context, actor, params.id, body)
     return DONE

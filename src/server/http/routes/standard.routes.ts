@@ -14,7 +14,7 @@ export function mountStandardRoutes(app: Express, context: Context): void {
   })
   route(app, db, ENDPOINTS.changeTree, ({ actor, body }) => changeTree(context, actor, body))
   route(app, db, ENDPOINTS.undoTree, ({ actor, body }) => undoTree(context, actor, body.undo))
-  route(app, db, ENDPOINTS.countMatching, async ({ query }) => ({ count: await countMatching(db, query.path, query.words) }))
+  route(app, db, ENDPOINTS.countMatching, async ({ query }) => ({ count: await countMatching(db, query.path, query) }))
   route(app, db, ENDPOINTS.listOffStandard, ({ actor, query }) => listOffStandard(db, actor, query.path))
   route(app, db, ENDPOINTS.renameItems, ({ actor, body }) => renameItems(context, actor, body.names))
 }

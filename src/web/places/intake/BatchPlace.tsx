@@ -32,7 +32,7 @@ import { FixMenu } from './FixMenu'
 import { PlacePanel } from './PlacePanel'
 import { runningUpload, startUpload } from './running-uploads'
 import type { UploadProgress } from './uploads.slice'
-import { describeFiled, isDoubtful, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
+import { describeFiled, isDoubtful, isOffStandard, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
 
 const ROW_HEIGHT = 89
 const HEADING_HEIGHT = 30
@@ -270,6 +270,7 @@ function Worklist({ batch }: { batch: Batch }) {
         >
           <option value="">every row</option>
           <option value="doubtful">what needs a look ({batch.items.filter(isDoubtful).length})</option>
+          <option value="offStandard">off our standard ({batch.items.filter(isOffStandard).length})</option>
           <option value="mended">what was mended ({batch.items.filter(i => i.fixes.length > 0).length})</option>
           <option value="known">what the library may have ({batch.items.filter(i => i.conflict).length})</option>
           {kinds.map(k => (

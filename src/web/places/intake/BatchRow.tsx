@@ -12,6 +12,7 @@ import { INPUT } from '../../components/Field'
 import { FindingCounts, Findings } from '../../components/Findings'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { CONFLICT_WORDS, DECISION_WORDS } from '../../words/conflicts'
+import { offWords } from '../../words/standard'
 import { KIND_WORDS, roleWord } from '../../words/states'
 import { ROW_GRID } from './BatchPlace'
 import { DressMenu } from './DressMenu'
@@ -68,6 +69,7 @@ export function BatchRow({
       onMark(event.shiftKey)
     }
   }
+  const offRange = offWords({ ...item, missingFacts: [], proposedTags: null })
   return (
     <li
       ref={ref}
@@ -108,6 +110,11 @@ export function BatchRow({
               <strong className="font-medium text-ink">, without {item.missingFacts.map(factWord).join(', ')}</strong>
             )}
           </p>
+          {!filed && offRange.length > 0 && (
+            <p className="truncate px-2 text-xs" title={offRange.join('; ')}>
+              {offRange.join('; ')}
+            </p>
+          )}
           {!frozen && item.proposedName !== null && (
             <button
               type="button"

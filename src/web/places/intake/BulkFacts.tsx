@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { type BatchItem, DECISIONS, type Decision, type EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
-import { factWord } from '#shared/units'
+import { factWord, GIVEN_FACTS } from '#shared/units'
 import { Button } from '../../components/Button'
 import { INPUT } from '../../components/Field'
 import { DECISION_WORDS } from '../../words/conflicts'
@@ -11,8 +11,6 @@ interface Props {
   categories: readonly Category[]
   onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
 }
-
-const GIVEN_FACTS = ['maker', 'licence', 'botanicalName', 'commonName', 'series', 'number', 'sheen']
 
 /** One fact for all marked; what the house misses most of them comes first. */
 function FactForm({ items, onChange }: Pick<Props, 'items' | 'onChange'>) {

@@ -10,6 +10,10 @@ export const isDoubtful = (i: BatchItem): boolean =>
     i.categoryConfidence < 0.5 ||
     i.findings.some(f => f.severity !== 'note'))
 
+/** What filing does not settle by itself: facts that are missing or not as they may be, another name, words that are not ours. */
+export const isOffStandard = (i: BatchItem): boolean =>
+  i.state !== 'filed' && (i.proposedName !== null || [i.missingFacts, i.outOfRange, i.strangeTags].some(list => list.length > 0))
+
 /** Higher is more in doubt: what cannot be filed first, then what must and should be mended, then a guessed category. */
 export function doubtOf(i: BatchItem): number {
   if (i.state === 'filed') return -1
@@ -28,7 +32,7 @@ export const ORDERS = ['category', 'doubt', 'name'] as const
 export type Order = (typeof ORDERS)[number]
 
 /** '' for every row, 'doubtful', 'mended', 'known' to the library, or the code of a finding. */
-export type RowFilter = '' | 'doubtful' | 'mended' | 'known' | FindingCode
+export type RowFilter = '' | 'doubtful' | 'offStandard' | 'mended' | 'known' | FindingCode
 
 export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: Order): BatchItem[] {
   const shown = items.filter(i =>
@@ -38,9 +42,11 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
         ? isDoubtful(i)
         : filter === 'mended'
           ? i.fixes.length > 0
-          : filter === 'known'
-            ? i.conflict !== null
-            : i.findings.some(f => f.code === filter),
+          : filter === 'offStandard'
+            ? isOffStandard(i)
+            : filter === 'known'
+              ? i.conflict !== null
+              : i.findings.some(f => f.code === filter),
   )
   if (order === 'doubt') return [...shown].sort((a, b) => doubtOf(b) - doubtOf(a) || a.id - b.id)
   if (order === 'name') return [...shown].sort((a, b) => a.name.localeCompare(b.name) || a.id - b.id)

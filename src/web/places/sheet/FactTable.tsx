@@ -1,5 +1,10 @@
+import { type FormEvent, useState } from 'react'
 import type { Sheet } from '#shared/contracts/items.contract'
-import { factLabel, formatFact } from '#shared/units'
+import { factLabel, factWord, formatFact, GIVEN_FACTS, isGivenFact } from '#shared/units'
+import { useSetFactsMutation } from '../../app/api'
+import { Button } from '../../components/Button'
+import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { INPUT } from '../../components/Field'
 
 /** The three figures of this text are facts of their own and stand in it. */
 const COVERED = ['widthM', 'heightM', 'depthM']
@@ -26,7 +31,67 @@ export function FactTable({ sheet }: { sheet: Sheet }) {
           </div>
         ))}
       </dl>
+      {sheet.mayEdit && sheet.versions[0]?.id === sheet.version.id && <GiveFact sheet={sheet} />}
     </section>
+  )
+}
+
+/** One of the facts that no check measures: said, said otherwise, or taken away. */
+function GiveFact({ sheet }: { sheet: Sheet }) {
+  const { missingFacts } = sheet.standard
+  const names = [...new Set([...missingFacts, ...GIVEN_FACTS])].filter(isGivenFact)
+  const [fact, setFact] = useState('')
+  const [value, setValue] = useState('')
+  const [setFacts, { isLoading }] = useSetFactsMutation()
+  const known = (name: string) => String(sheet.facts.find(f => f.name === name)?.value ?? '')
+  const submit = async (event: FormEvent) => {
+    event.preventDefault()
+    const result = await setFacts({ items: [{ id: sheet.id, facts: { [fact]: value.trim() || null } }] })
+    if (!result.data) return tellProblem(result.error)
+    const { before } = result.data
+    tellBulk(
+      () => (value.trim() ? `The ${factWord(fact)} is ${value.trim()}.` : `It has no ${factWord(fact)} now.`),
+      result.data,
+      {
+        label: 'Undo',
+        onClick: () => setFacts({ items: before }),
+      },
+    )
+    setFact('')
+  }
+  return (
+    <form className="mt-2 flex items-center gap-2" onSubmit={submit}>
+      <select
+        aria-label="Fact to give"
+        className={`${INPUT} w-40`}
+        value={fact}
+        onChange={e => {
+          setFact(e.target.value)
+          setValue(known(e.target.value))
+        }}
+      >
+        <option value="">Give a fact…</option>
+        {names.map(name => (
+          <option key={name} value={name}>
+            {factLabel(name)}
+            {missingFacts.includes(name) ? ' (missing)' : ''}
+          </option>
+        ))}
+      </select>
+      {fact && (
+        <>
+          <input
+            aria-label={`Value of ${factWord(fact)}`}
+            className={`${INPUT} flex-1`}
+            value={value}
+            onChange={e => setValue(e.target.value)}
+          />
+          <Button type="submit" disabled={isLoading || value.trim() === known(fact)}>
+            {value.trim() === '' && known(fact) !== '' ? 'Take away' : 'Give'}
+          </Button>
+        </>
+      )}
+    </form>
   )
 }
 

@@ -21,6 +21,7 @@ import { FactTable } from './FactTable'
 import { FidelityTable } from './FidelityTable'
 import { OwnPictureView } from './OwnPictureView'
 import { SheetActions } from './SheetActions'
+import { StandardSection } from './StandardSection'
 import { TurnView } from './TurnView'
 
 const LiveView = lazy(() => import('../../viewer/LiveView'))
@@ -66,6 +67,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
           <h2 className="mb-2 font-medium">Findings</h2>
           <SheetFindings sheet={sheet} />
         </section>
+        <StandardSection sheet={sheet} />
         <FactTable sheet={sheet} />
         {sheet.projects.length > 0 && (
           <section>

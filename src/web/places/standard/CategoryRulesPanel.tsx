@@ -1,57 +1,19 @@
+import { X } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import type { CategoryRules } from '#core/standard/category-rules'
 import { formatName, parseNamePattern } from '#core/standard/name-pattern'
+import { TARGETS, type Target } from '#core/targets/fidelity'
 import type { Category } from '#shared/contracts/items.contract'
-import type { OffStandard, StandardRules } from '#shared/contracts/standard.contract'
-import { factWord } from '#shared/units'
-import { useListOffStandardQuery, useRenameItemsMutation, useSetRulesMutation } from '../../app/api'
+import type { StandardRules } from '#shared/contracts/standard.contract'
+import { TARGET_WORDS } from '#shared/target-words'
+import { factLabel, factWord } from '#shared/units'
+import { useSetRulesMutation } from '../../app/api'
 import { Button } from '../../components/Button'
-import { tellBulk, tellProblem } from '../../components/bulk-words'
-import { TextField } from '../../components/Field'
-import { Skeleton } from '../../components/Notice'
-import { plural } from '../../words/states'
+import { tellProblem } from '../../components/bulk-words'
+import { INPUT, SelectField, TextField } from '../../components/Field'
+import { OffList } from './OffList'
+import { type Draft, formatTags, toDraft, toRules } from './rules-draft'
 import { TreeTools } from './TreeTools'
-
-/** A category's rules as they are typed: every field text, empty where the category above decides. */
-interface Draft {
-  requiredFacts: string
-  namePattern: string
-  smallestM: string
-  largestM: string
-  triangleBudget: string
-  mapBudgetPx: string
-}
-
-const toDraft = (rules: CategoryRules): Draft => ({
-  requiredFacts: rules.requiredFacts?.join(', ') ?? '',
-  namePattern: rules.namePattern ?? '',
-  smallestM: rules.expectedSizeM ? String(rules.expectedSizeM[0]) : '',
-  largestM: rules.expectedSizeM ? String(rules.expectedSizeM[1]) : '',
-  triangleBudget: rules.triangleBudget === null ? '' : String(rules.triangleBudget),
-  mapBudgetPx: rules.mapBudgetPx === null ? '' : String(rules.mapBudgetPx),
-})
-
-const toNumber = (text: string): number | null => {
-  const value = Number(text.replace(',', '.').replace(/\s/g, ''))
-  return text.trim() === '' || !Number.isFinite(value) ? null : value
-}
-
-function toRules(draft: Draft): CategoryRules {
-  const [low, high] = [toNumber(draft.smallestM), toNumber(draft.largestM)]
-  const names = draft.requiredFacts
-    .split(/[,\s]+/)
-    .map(n => n.trim())
-    .filter(Boolean)
-  return {
-    requiredFacts: names.length > 0 ? names : null,
-    namePattern: draft.namePattern.trim() || null,
-    expectedSizeM: low !== null && high !== null ? [low, high] : null,
-    triangleBudget: toNumber(draft.triangleBudget),
-    mapBudgetPx: toNumber(draft.mapBudgetPx),
-  }
-}
 
 /** A name as the pattern would give it, from made-up facts. */
 function exampleOf(pattern: string): string {
@@ -70,6 +32,8 @@ const EXAMPLES: Record<string, string> = {
   sheen: 'matt',
 }
 
+type TextKey = { [K in keyof Draft]: Draft[K] extends string ? K : never }[keyof Draft]
+
 /** What the house asks of a category, and what of it is off standard now. */
 export function CategoryRulesPanel({
   category,
@@ -85,7 +49,7 @@ export function CategoryRulesPanel({
   const [draft, setDraft] = useState(() => toDraft(rules.own))
   const [save, { isLoading }] = useSetRulesMutation()
   const { resolved } = rules
-  const field = (key: keyof Draft, label: string, inherited: string, hint?: string) => (
+  const field = (key: TextKey, label: string, inherited: string, hint?: string) => (
     <TextField
       label={label}
       hint={hint}
@@ -120,7 +84,36 @@ export function CategoryRulesPanel({
           </div>
         )}
         {category.kind === 'model' && field('triangleBudget', 'Triangle budget', String(resolved.triangleBudget ?? 'none'))}
-        {category.kind === 'material' && field('mapBudgetPx', 'Largest map, px', String(resolved.mapBudgetPx ?? 4096))}
+        {category.kind === 'material' && (
+          <div className="grid grid-cols-2 gap-3">
+            {field('mapBudgetPx', 'Largest map, px', String(resolved.mapBudgetPx ?? 4096))}
+            <SelectField
+              label="Occlusion, roughness, metalness"
+              value={draft.mapPacking}
+              disabled={!mayEdit}
+              onChange={e => setDraft({ ...draft, mapPacking: e.target.value as Draft['mapPacking'] })}
+            >
+              <option value="">as above: {resolved.mapPacking === 'packed' ? 'in one picture' : 'each apart'}</option>
+              <option value="apart">each apart</option>
+              <option value="packed">in one picture</option>
+            </SelectField>
+          </div>
+        )}
+        <RangeFields kind={category.kind} draft={draft} disabled={!mayEdit} onChange={setDraft} />
+        <label className="flex flex-col gap-1 text-xs text-quiet">
+          Our tags, a word a line, other words for it behind =
+          <textarea
+            value={draft.tags}
+            disabled={!mayEdit}
+            rows={Math.min(8, Math.max(2, draft.tags.split('\n').length))}
+            placeholder={formatTags(resolved.tags ?? []) || 'oak = eiche, quercus'}
+            onChange={e => setDraft({ ...draft, tags: e.target.value })}
+            className="rounded-sm border border-line bg-mount px-2 py-1 text-sm text-ink placeholder:text-quiet/80 disabled:opacity-50"
+          />
+        </label>
+        {category.kind === 'material' && (
+          <TargetFields draft={draft} inherited={resolved.targets} disabled={!mayEdit} onChange={setDraft} />
+        )}
         <p className="flex items-center gap-3">
           {mayEdit && (
             <Button type="submit" look="next" disabled={!isChanged || isLoading}>
@@ -138,46 +131,88 @@ export function CategoryRulesPanel({
   )
 }
 
-function OffList({ category, mayEdit }: { category: Category; mayEdit: boolean }) {
-  const { data: off } = useListOffStandardQuery(category.path)
-  const [rename, { isLoading }] = useRenameItemsMutation()
-  const location = useLocation()
-  if (!off) return <Skeleton className="h-32" />
-  const renamed = off.filter((o): o is OffStandard & { proposedName: string } => o.proposedName !== null)
-  const renameAll = async () => {
-    const result = await rename({ names: renamed.map(o => ({ id: o.id, name: o.proposedName })) })
-    if (!result.data) return tellProblem(result.error)
-    tellBulk(n => `${plural(n, 'item')} renamed.`, result.data, {
-      label: 'Undo',
-      onClick: () => rename({ names: renamed.map(o => ({ id: o.id, name: o.name })) }),
-    })
+interface PartProps {
+  draft: Draft
+  disabled: boolean
+  onChange: (draft: Draft) => void
+}
+
+/** Measured facts by kind, that a range makes sense for. */
+const RANGED: Record<Category['kind'], string[]> = {
+  material: ['meanRoughness', 'lrv', 'metalShare', 'texelDensityPxM', 'widthMm', 'widthPx', 'colorDeltaE00'],
+  model: ['triangles', 'materials', 'textures', 'gpuMegabytes', 'texelDensityPxM', 'widthM', 'heightM', 'depthM', 'levels'],
+  environment: ['dynamicRangeStops', 'widthPx', 'keyToFill', 'colorTemperatureK', 'sunElevationDeg', 'exposureEv'],
+}
+
+function RangeFields({ kind, draft, disabled, onChange }: PartProps & { kind: Category['kind'] }) {
+  const { ranges } = draft
+  const set = (index: number, change: Partial<Draft['ranges'][number]>) =>
+    onChange({ ...draft, ranges: ranges.map((r, i) => (i === index ? { ...r, ...change } : r)) })
+  const free = RANGED[kind].filter(fact => !ranges.some(r => r.fact === fact))
+  return (
+    <fieldset disabled={disabled} className="flex flex-col gap-1">
+      <legend className="mb-1 text-xs text-quiet">Measured facts and what they may be here</legend>
+      {ranges.map((range, i) => (
+        <div key={range.fact} className="grid grid-cols-[minmax(0,1fr)_5rem_1.5rem_5rem_1.75rem] items-center gap-2">
+          <span className="truncate">{factLabel(range.fact)}</span>
+          <input
+            aria-label={`Lowest ${factWord(range.fact)}`}
+            className={`${INPUT} figures text-right`}
+            value={range.low}
+            onChange={e => set(i, { low: e.target.value })}
+          />
+          <span className="text-center text-xs text-quiet">to</span>
+          <input
+            aria-label={`Highest ${factWord(range.fact)}`}
+            className={`${INPUT} figures text-right`}
+            value={range.high}
+            onChange={e => set(i, { high: e.target.value })}
+          />
+          <button
+            type="button"
+            aria-label={`No range for ${factWord(range.fact)}`}
+            className="flex size-7 items-center justify-center rounded-sm hover:bg-mount"
+            onClick={() => onChange({ ...draft, ranges: ranges.filter((_, k) => k !== i) })}
+          >
+            <X aria-hidden className="size-4" />
+          </button>
+        </div>
+      ))}
+      <select
+        aria-label="A range for another fact"
+        className={`${INPUT} w-48`}
+        value=""
+        onChange={e => onChange({ ...draft, ranges: [...ranges, { fact: e.target.value, low: '', high: '' }] })}
+      >
+        <option value="">A range for…</option>
+        {free.map(fact => (
+          <option key={fact} value={fact}>
+            {factLabel(fact)}
+          </option>
+        ))}
+      </select>
+    </fieldset>
+  )
+}
+
+/** In which delivery forms its look has to hold. */
+function TargetFields({ draft, inherited, disabled, onChange }: PartProps & { inherited: Target[] | null }) {
+  const chosen = draft.targets ?? inherited ?? TARGETS
+  const toggle = (target: Target) => {
+    const next = TARGETS.filter(t => (t === target ? !chosen.includes(t) : chosen.includes(t)))
+    onChange({ ...draft, targets: next.length === TARGETS.length ? null : next })
   }
   return (
-    <div>
-      <div className="mb-1 flex items-center gap-3">
-        <h3 className="font-medium">{off.length === 0 ? 'All of it is on standard' : `Off standard (${off.length})`}</h3>
-        {mayEdit && renamed.length > 0 && (
-          <Button className="ml-auto" disabled={isLoading} onClick={renameAll}>
-            Rename {plural(renamed.length, 'item')} by the pattern
-          </Button>
-        )}
-      </div>
-      <ul className="max-h-72 overflow-auto text-xs">
-        {off.map(o => (
-          <li key={o.id} className="grid grid-cols-[5rem_minmax(0,1fr)] gap-3 border-t border-line/60 py-1.5">
-            <Link to={`/items/${o.code}`} state={{ behind: location }} className="figures hover:underline">
-              {o.code}
-            </Link>
-            <span>
-              {o.name}
-              {o.proposedName !== null && <span className="block font-medium">{o.proposedName}</span>}
-              {o.missingFacts.length > 0 && (
-                <span className="block text-quiet">without {o.missingFacts.map(factWord).join(', ')}</span>
-              )}
-            </span>
-          </li>
+    <fieldset disabled={disabled}>
+      <legend className="mb-1 text-xs text-quiet">Forms in which its look has to hold</legend>
+      <div className="flex flex-wrap gap-x-4 gap-y-1">
+        {TARGETS.map(target => (
+          <label key={target} className="flex items-center gap-1.5 whitespace-nowrap">
+            <input type="checkbox" checked={chosen.includes(target)} onChange={() => toggle(target)} />
+            {TARGET_WORDS[target]}
+          </label>
         ))}
-      </ul>
-    </div>
+      </div>
+    </fieldset>
   )
 }

@@ -1,7 +1,8 @@
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
 import type { Category } from '#shared/contracts/items.contract'
-import type { ChangeTree } from '#shared/contracts/standard.contract'
+import type { ChangeTree, SplitRule } from '#shared/contracts/standard.contract'
+import { factWord } from '#shared/units'
 import { useChangeTreeMutation, useCountMatchingQuery, useUndoTreeMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
@@ -10,26 +11,27 @@ import { plural } from '../../words/states'
 
 const LABEL = 'flex flex-col gap-1 text-xs text-quiet'
 
+type Send = (wish: ChangeTree, said: (moved: number) => string, done?: () => void) => (event: FormEvent) => Promise<unknown>
+
+interface FormProps {
+  category: Category
+  isLoading: boolean
+  send: Send
+}
+
 /** Changes of the tree at one category: its title, categories in it, and where it goes when it is no longer wanted. */
 export function TreeTools({ category, categories }: { category: Category; categories: readonly Category[] }) {
   const [title, setTitle] = useState(category.title)
-  const [child, setChild] = useState('')
-  const [prefix, setPrefix] = useState('')
-  const [words, setWords] = useState('')
   const [into, setInto] = useState('')
   const [change, { isLoading }] = useChangeTreeMutation()
   const [undo] = useUndoTreeMutation()
-  const { data: matching } = useCountMatchingQuery({ path: category.path, words: words.trim() }, { skip: words.trim() === '' })
-  const hasChildren = categories.some(c => c.path.startsWith(`${category.path}.`))
-  const send = (wish: ChangeTree, said: (moved: number) => string) => async (event: FormEvent) => {
+  const send: Send = (wish, said, done) => async event => {
     event.preventDefault()
     const result = await change(wish)
     if (!result.data) return tellProblem(result.error)
     const { undo: eventId, moved } = result.data
-    setChild('')
-    setPrefix('')
-    setWords('')
     setInto('')
+    done?.()
     toast(said(moved), {
       action: {
         label: 'Undo',
@@ -40,7 +42,6 @@ export function TreeTools({ category, categories }: { category: Category; catego
       },
     })
   }
-  const isSplit = words.trim() !== ''
   return (
     <div className="col-span-2 grid grid-cols-2 items-end gap-x-8 gap-y-4 border-t border-line pt-3">
       <form
@@ -64,10 +65,10 @@ export function TreeTools({ category, categories }: { category: Category; catego
       >
         <label className={`${LABEL} min-w-0 flex-1`}>
           Merge into
-          <select className={INPUT} value={into} disabled={hasChildren} onChange={e => setInto(e.target.value)}>
-            <option value="">{hasChildren ? 'not while others are in it' : 'choose…'}</option>
+          <select className={INPUT} value={into} onChange={e => setInto(e.target.value)}>
+            <option value="">choose…</option>
             {categories
-              .filter(c => c.kind === category.kind && c.path !== category.path)
+              .filter(c => c.kind === category.kind && c.path !== category.path && !c.path.startsWith(`${category.path}.`))
               .map(c => (
                 <option key={c.path} value={c.path}>
                   {c.title}
@@ -79,37 +80,141 @@ export function TreeTools({ category, categories }: { category: Category; catego
           Merge
         </Button>
       </form>
-      <form
-        className="col-span-2 flex items-end gap-2"
-        onSubmit={send(
-          isSplit
-            ? { action: 'split', path: category.path, title: child, prefix, words }
-            : { action: 'add', path: category.path, title: child, prefix },
-          moved => (isSplit ? `${plural(moved, 'item')} went into ${child}.` : `${child} is in ${category.title} now.`),
-        )}
-      >
-        <label className={`${LABEL} min-w-0 flex-1`}>
-          New category in it
-          <input className={INPUT} value={child} placeholder="its title" onChange={e => setChild(e.target.value)} />
-        </label>
-        <label className={LABEL}>
-          Codes
-          <input
-            className={`${INPUT} figures w-16 uppercase`}
-            value={prefix}
-            maxLength={3}
-            placeholder="ABC"
-            onChange={e => setPrefix(e.target.value.toUpperCase())}
-          />
-        </label>
-        <label className={`${LABEL} min-w-0 flex-1`}>
-          and what is found by
-          <input className={INPUT} value={words} placeholder="words, or nothing" onChange={e => setWords(e.target.value)} />
-        </label>
-        <Button type="submit" disabled={isLoading || child.trim() === '' || !/^[A-Z]{3}$/.test(prefix)}>
-          {isSplit ? `Split off ${matching ? matching.count : '…'}` : 'Add'}
-        </Button>
-      </form>
+      <MoveForm {...{ category, categories, isLoading, send }} />
+      <SplitForm {...{ category, isLoading, send }} />
     </div>
   )
 }
+
+/** The category with everything in it into another one. */
+function MoveForm({ category, categories, isLoading, send }: FormProps & { categories: readonly Category[] }) {
+  const [into, setInto] = useState('')
+  const parent = category.path.split('.').slice(0, -1).join('.')
+  const places = categories.filter(
+    c => c.kind === category.kind && c.path !== parent && c.path !== category.path && !c.path.startsWith(`${category.path}.`),
+  )
+  const title = categories.find(c => c.path === into)?.title ?? ''
+  return (
+    <form
+      className="flex items-end gap-2"
+      onSubmit={send(
+        { action: 'move', path: category.path, into },
+        () => `${category.title} lies in ${title} now; codes, rules and old addresses hold.`,
+        () => setInto(''),
+      )}
+    >
+      <label className={`${LABEL} min-w-0 flex-1`}>
+        Move into
+        <select className={INPUT} value={into} disabled={parent === ''} onChange={e => setInto(e.target.value)}>
+          <option value="">{parent === '' ? 'the first level stays' : 'choose…'}</option>
+          {places.map(c => (
+            <option key={c.path} value={c.path}>
+              {c.title}
+            </option>
+          ))}
+        </select>
+      </label>
+      <Button type="submit" disabled={isLoading || into === ''}>
+        Move
+      </Button>
+    </form>
+  )
+}
+
+const COMPARISONS: [SplitRule['is'], string][] = [
+  ['equal', 'is'],
+  ['below', 'is below'],
+  ['above', 'is above'],
+]
+const SPLIT_FACTS: Record<Category['kind'], string[]> = {
+  material: ['maker', 'series', 'sheen', 'tags', 'meanRoughness', 'lrv', 'metalShare', 'widthMm'],
+  model: ['maker', 'series', 'botanicalName', 'tags', 'triangles', 'widthM', 'heightM', 'depthM'],
+  environment: ['maker', 'setting', 'sky', 'shadows', 'tags', 'dynamicRangeStops', 'colorTemperatureK'],
+}
+
+/** A new category in this one, empty or with what a rule means. */
+function SplitForm({ category, isLoading, send }: FormProps) {
+  const [title, setTitle] = useState('')
+  const [prefix, setPrefix] = useState('')
+  const [rule, setRule] = useState<SplitRule>(NO_RULE)
+  const isSplit = rule.words.trim() !== '' || (rule.fact !== '' && rule.value.trim() !== '')
+  const { data: matching } = useCountMatchingQuery({ path: category.path, ...rule }, { skip: !isSplit })
+  const clear = () => {
+    setTitle('')
+    setPrefix('')
+    setRule(NO_RULE)
+  }
+  return (
+    <form
+      className="col-span-2 flex flex-wrap items-end gap-2"
+      onSubmit={send(
+        isSplit
+          ? { action: 'split', path: category.path, title, prefix, rule }
+          : { action: 'add', path: category.path, title, prefix },
+        moved => (isSplit ? `${plural(moved, 'item')} went into ${title}.` : `${title} is in ${category.title} now.`),
+        clear,
+      )}
+    >
+      <label className={`${LABEL} min-w-36 flex-1`}>
+        New category in it
+        <input className={INPUT} value={title} placeholder="its title" onChange={e => setTitle(e.target.value)} />
+      </label>
+      <label className={LABEL}>
+        Codes
+        <input
+          className={`${INPUT} figures w-16 uppercase`}
+          value={prefix}
+          maxLength={3}
+          placeholder="ABC"
+          onChange={e => setPrefix(e.target.value.toUpperCase())}
+        />
+      </label>
+      <label className={`${LABEL} min-w-36 flex-1`}>
+        with what is found by
+        <input
+          className={INPUT}
+          value={rule.words}
+          placeholder="words, or nothing"
+          onChange={e => setRule({ ...rule, words: e.target.value })}
+        />
+      </label>
+      <label className={LABEL}>
+        and whose
+        <select className={`${INPUT} w-36`} value={rule.fact} onChange={e => setRule({ ...rule, fact: e.target.value })}>
+          <option value="">any fact</option>
+          {SPLIT_FACTS[category.kind].map(fact => (
+            <option key={fact} value={fact}>
+              {factWord(fact)}
+            </option>
+          ))}
+        </select>
+      </label>
+      {rule.fact !== '' && (
+        <>
+          <select
+            aria-label="How the fact compares"
+            className={INPUT}
+            value={rule.is}
+            onChange={e => setRule({ ...rule, is: e.target.value as SplitRule['is'] })}
+          >
+            {COMPARISONS.map(([is, word]) => (
+              <option key={is} value={is}>
+                {word}
+              </option>
+            ))}
+          </select>
+          <input
+            aria-label="Value of the fact"
+            className={`${INPUT} figures w-28`}
+            value={rule.value}
+            onChange={e => setRule({ ...rule, value: e.target.value })}
+          />
+        </>
+      )}
+      <Button type="submit" disabled={isLoading || title.trim() === '' || !/^[A-Z]{3}$/.test(prefix)}>
+        {isSplit ? `Split off ${matching ? matching.count : '…'}` : 'Add'}
+      </Button>
+    </form>
+  )
+}
+const NO_RULE: SplitRule = { words: '', fact: '', is: 'equal', value: '' }

@@ -1,4 +1,3 @@
-import { isSrgbProfile } from '../../codecs/icc'
 import { decodeSrgb } from '../../color/srgb'
 import { createFinding } from '../../findings/finding'
 import { fullScale, rowStride } from '../../image/image'
@@ -33,11 +32,3 @@ export const checkColorEncoding: MaterialCheck = subject => {
     ? [createFinding('colorLooksLinear', evidence, map.path)]
     : []
 }
-
-/** A colour map in another space than sRGB is read wrong by every target. */
-export const checkColorProfile: MaterialCheck = ({ maps }) =>
-  maps
-    .filter(m => m.role === 'baseColor' || m.role === 'emission')
-    .flatMap(m =>
-      m.profile && !isSrgbProfile(m.profile) ? [createFinding('colorProfileOther', { profile: m.profile }, m.path)] : [],
-    )

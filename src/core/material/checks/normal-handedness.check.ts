@@ -1,6 +1,6 @@
 import { createFinding } from '../../findings/finding'
 import { type MaterialCheck, mapOf } from '../material-subject'
-import { findNormalHandedness, measureNormalLengths } from '../normal-map'
+import { findNormalHandedness } from '../normal-map'
 
 export const checkNormalHandedness: MaterialCheck = subject => {
   const map = mapOf(subject, 'normal')
@@ -9,12 +9,4 @@ export const checkNormalHandedness: MaterialCheck = subject => {
   return verdict.handedness === 'directX'
     ? [createFinding('normalDirectX', { curlRatio: verdict.curlRatio, confidence: verdict.confidence }, map.path)]
     : []
-}
-
-export const checkNormalLength: MaterialCheck = subject => {
-  const map = mapOf(subject, 'normal')
-  if (!map || map.image.channels < 3) return []
-  const { offLengthShare, rmsSlope } = measureNormalLengths(map.image)
-  if (offLengthShare > 0.02) return [createFinding('normalNotUnitLength', { offLengthShare }, map.path)]
-  return rmsSlope < 0.004 ? [createFinding('normalFlat', { rmsSlope }, map.path)] : []
 }

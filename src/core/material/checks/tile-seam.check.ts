@@ -1,51 +1,7 @@
 import { createFinding } from '../../findings/finding'
 import { fullScale } from '../../image/image'
 import { percentile } from '../../math/statistics'
-import { MAP_BUDGET_PX } from '../../standard/categories'
 import { type MaterialCheck, type MaterialMap, mapOf } from '../material-subject'
-
-export const checkRealWorldSize: MaterialCheck = ({ widthMm }) =>
-  widthMm === null || !(widthMm > 0) ? [createFinding('realWorldSizeMissing', {})] : []
-
-export const checkBaseColorPresent: MaterialCheck = subject =>
-  mapOf(subject, 'baseColor') ? [] : [createFinding('baseColorMissing', { maps: subject.maps.length })]
-
-export const checkMapSizes: MaterialCheck = ({ maps }) => {
-  const findings = maps
-    .filter(m => !isPowerOfTwo(m.widthPx) || !isPowerOfTwo(m.heightPx))
-    .map(m => createFinding('mapNotPowerOfTwo', { widthPx: m.widthPx, heightPx: m.heightPx }, m.path))
-  const sizes = new Set(maps.map(m => `${m.widthPx} x ${m.heightPx}`))
-  if (sizes.size < 2) return findings
-  // What is looked at first decides: detail that the colour does not have is worth nothing.
-  const { widthPx, heightPx } = maps.find(m => m.role === 'baseColor') ?? maps[0]
-  return [createFinding('mapSizesDisagree', { sizes: [...sizes].join(', '), widthPx, heightPx }), ...findings]
-}
-
-/** Larger than anything here needs: it costs memory and shows nowhere. */
-export const checkMapBudget: MaterialCheck = ({ maps, mapBudgetPx }) => {
-  const budgetPx = mapBudgetPx ?? MAP_BUDGET_PX
-  const widthPx = Math.max(0, ...maps.map(m => Math.max(m.widthPx, m.heightPx)))
-  return widthPx > budgetPx ? [createFinding('mapsOverBudget', { widthPx, budgetPx })] : []
-}
-
-export const checkPacked: MaterialCheck = ({ maps }) =>
-  maps.filter(m => m.role === 'orm').map(m => createFinding('packedMaps', {}, m.path))
-
-const isPowerOfTwo = (n: number): boolean => n > 0 && (n & (n - 1)) === 0
-
-export const checkRoleSource: MaterialCheck = ({ maps }) =>
-  maps.filter(m => m.byContentOnly).map(m => createFinding('roleByContentOnly', { role: m.role }, m.path))
-
-/** A height map with fewer than 2,000 levels over its range shows steps when displaced. */
-export const checkHeightBanding: MaterialCheck = subject => {
-  const map = mapOf(subject, 'height')
-  if (!map) return []
-  const levels = new Set<number>()
-  const { image } = map
-  for (let i = 0; i < image.data.length && levels.size < 2000; i += image.channels) levels.add(image.data[i])
-  const enough = levels.size >= Math.min(2000, (image.width * image.height) / 8)
-  return enough ? [] : [createFinding('heightBanding', { levels: levels.size, bitsPerChannel: map.bitsPerChannel }, map.path)]
-}
 
 /** A joint between tiles or boards is about as wide, as a share of the picture: its other side is no further away. */
 const JOINT_SHARE = 0.015

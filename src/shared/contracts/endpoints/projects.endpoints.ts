@@ -1,0 +1,65 @@
+import { z } from 'zod'
+import { bulkResultSchema } from '../items.contract'
+import {
+  deliveryRequestSchema,
+  newProjectSchema,
+  pinItemsSchema,
+  projectSchema,
+  projectSummarySchema,
+} from '../projects.contract'
+import { created, done, endpoint, id } from './endpoint'
+
+export const PROJECTS_ENDPOINTS = {
+  listProjects: endpoint({
+    method: 'get',
+    path: '/api/projects',
+    summary: 'Projects the asker may see',
+    response: z.array(projectSummarySchema),
+  }),
+  createProject: endpoint({
+    method: 'post',
+    path: '/api/projects',
+    summary: 'Begin a project',
+    body: newProjectSchema,
+    response: created,
+  }),
+  getProject: endpoint({
+    method: 'get',
+    path: '/api/projects/{id}',
+    summary: 'A project, its pins and deliveries',
+    params: z.object({ id }),
+    response: projectSchema,
+  }),
+  pinItems: endpoint({
+    method: 'post',
+    path: '/api/projects/{id}/pins',
+    summary: 'Pin the approved version of items',
+    params: z.object({ id }),
+    body: pinItemsSchema,
+    response: bulkResultSchema,
+  }),
+  unpinItems: endpoint({
+    method: 'delete',
+    path: '/api/projects/{id}/pins',
+    summary: 'Take items out of a project',
+    params: z.object({ id }),
+    body: pinItemsSchema,
+    response: done,
+  }),
+  updatePins: endpoint({
+    method: 'patch',
+    path: '/api/projects/{id}/pins',
+    summary: 'Take the approved version of pinned items',
+    params: z.object({ id }),
+    body: pinItemsSchema,
+    response: done,
+  }),
+  orderDelivery: endpoint({
+    method: 'post',
+    path: '/api/projects/{id}/deliveries',
+    summary: 'Order the zip of a project',
+    params: z.object({ id }),
+    body: deliveryRequestSchema,
+    response: created,
+  }),
+}

@@ -1,0 +1,28 @@
+import { z } from 'zod'
+import { librarySchema, memberSchema, sessionSchema, signInSchema } from '../session.contract'
+import { done, endpoint } from './endpoint'
+
+export const SESSION_ENDPOINTS = {
+  getSession: endpoint({ method: 'get', path: '/api/session', summary: 'Who is signed in', open: true, response: sessionSchema }),
+  signIn: endpoint({
+    method: 'post',
+    path: '/api/session',
+    summary: 'Sign in',
+    open: true,
+    body: signInSchema,
+    response: sessionSchema,
+  }),
+  signOut: endpoint({ method: 'delete', path: '/api/session', summary: 'Sign out', open: true, response: done }),
+  listMembers: endpoint({
+    method: 'get',
+    path: '/api/people',
+    summary: 'Everybody and their libraries',
+    response: z.array(memberSchema),
+  }),
+  listLibraries: endpoint({
+    method: 'get',
+    path: '/api/libraries',
+    summary: 'Libraries the asker may see',
+    response: z.array(librarySchema),
+  }),
+}

@@ -1,0 +1,49 @@
+import { z } from 'zod'
+import { bulkResultSchema } from '../items.contract'
+import { changeTreeSchema, offStandardSchema, setRulesSchema, splitQuerySchema, standardRulesSchema } from '../standard.contract'
+import { done, endpoint } from './endpoint'
+
+export const STANDARD_ENDPOINTS = {
+  listRules: endpoint({
+    method: 'get',
+    path: '/api/standard/rules',
+    summary: 'What the house asks of each category',
+    response: z.array(standardRulesSchema),
+  }),
+  setRules: endpoint({
+    method: 'post',
+    path: '/api/standard/rules',
+    summary: 'Change what the house asks of a category',
+    body: setRulesSchema,
+    response: done,
+  }),
+  changeTree: endpoint({
+    method: 'post',
+    path: '/api/standard/tree',
+    summary: 'Rename, add, split or merge a category',
+    body: changeTreeSchema,
+    splitQuerySchema,
+    response: z.object({ undo: z.number(), moved: z.number() }),
+  }),
+  undoTree: endpoint({
+    method: 'post',
+    path: '/api/standard/tree/undo',
+    summary: 'Put a change of the house tree back',
+    body: z.object({ undo: z.number().int() }),
+    response: bulkResultSchema,
+  }),
+  countMatching: endpoint({
+    method: 'get',
+    path: '/api/standard/tree/matching',
+    summary: 'How many items a split by words would move',
+    query: splitQuerySchema,
+    response: z.object({ count: z.number() }),
+  }),
+  listOffStandard: endpoint({
+    method: 'get',
+    path: '/api/standard/off',
+    summary: 'Items of a category that are off its standard by their words',
+    query: z.object({ path: z.string() }),
+    response: z.array(offStandardSchema),
+  }),
+}
