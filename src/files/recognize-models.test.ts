@@ -15,7 +15,7 @@ import { collectSources } from './collect-sources'
 import { inspectItem } from './inspect-item'
 import { mapAddress } from './model-references'
 import { recognizeDelivery } from './recognize-delivery'
-import { parseLevel } from './recognize-models'
+import { parseModelName } from './recognize-models'
 
 let base: string
 let folder: string
@@ -214,11 +214,33 @@ describe('models of several files', () => {
 
 describe('levels of detail', () => {
   it('are told by number or word at the end of a name, not by a word at its start', () => {
-    expect(parseLevel('Lamp_LOD2.glb')).toEqual({ stem: 'lamp', level: 2 })
-    expect(parseLevel('Lamp_lod_0.glb')).toEqual({ stem: 'lamp', level: 0 })
-    expect(parseLevel('Lamp_low.glb')).toEqual({ stem: 'lamp', level: 2 })
-    expect(parseLevel('Low_Table.glb')).toEqual({ stem: 'low table', level: null })
-    expect(parseLevel('Table_2.glb')).toEqual({ stem: 'table 2', level: null })
+    const none = { level: null, triangles: null, resolutionK: null }
+    expect(parseModelName('Lamp_LOD2.glb')).toEqual({ ...none, stem: 'lamp', level: 2 })
+    expect(parseModelName('Lamp_lod_0.glb')).toEqual({ ...none, stem: 'lamp', level: 0 })
+    expect(parseModelName('Lamp_low.glb')).toEqual({ ...none, stem: 'lamp', level: 2 })
+    expect(parseModelName('Low_Table.glb')).toEqual({ ...none, stem: 'low table' })
+    expect(parseModelName('Table_2.glb')).toEqual({ ...none, stem: 'table 2' })
+    expect(parseModelName('Tree_80k.glb')).toEqual({ ...none, stem: 'tree', triangles: 80_000 })
+    expect(parseModelName('Tree_5000tris.glb')).toEqual({ ...none, stem: 'tree', triangles: 5000 })
+    expect(parseModelName('Tree_2k_LOD1.gltf')).toEqual({ ...none, stem: 'tree', level: 1, resolutionK: 2 })
+  })
+
+  it('belong to the whole that states none, or are told by their triangles; sizes of textures stand aside', async () => {
+    await put('A/Ball.glb', await ball(40))
+    await put('A/Ball_LOD1.glb', await ball(16))
+    await put('B/Knob_1k.glb', await ball(8))
+    await put('B/Knob_400.glb', await ball(8))
+    await put('B/Knob_5k.glb', await ball(40))
+    await put('B/Knob_2000tris.glb', await ball(24))
+    await put('C/Cup_1k.glb', await ball(16))
+    await put('C/Cup_4k.glb', await ball(16))
+    const { items } = await recognize()
+    const files = (name: string) =>
+      items.filter(i => i.name === name).map(i => i.files.map(f => `${f.role} ${f.file.path.split('/').pop()}`))
+    expect(files('Ball')).toEqual([['model Ball.glb', 'lod Ball_LOD1.glb']])
+    expect(files('Knob')).toEqual([['model Knob_1k.glb', 'lod Knob_5k.glb', 'lod Knob_2000tris.glb']])
+    expect(files('Knob 400')).toEqual([['model Knob_400.glb']])
+    expect(files('Cup')).toEqual([['model Cup_4k.glb', 'alternate Cup_1k.glb']])
   })
 
   it('of one model are one item; a level that is not lighter is a finding', async () => {

@@ -11,24 +11,48 @@ const LEVEL_WORDS: readonly (readonly string[])[] = [
   ['low', 'lo', 'lp', 'lowpoly'],
 ]
 
-/** The level of detail that a name states, 0 the best; null when it states none. `stem` is the name without it. */
-export function parseLevel(path: string): { stem: string; level: number | null } {
-  const tokens = tokenizeName(path)
-  let level: number | null = null
-  const rest = tokens.filter((token, i) => {
-    // The first word is what the thing is called.
-    if (i === 0 || level !== null) return true
-    const numbered = /^lod(\d)$/.exec(token)
-    const split = token === 'lod' ? /^\d$/.exec(tokens[i + 1] ?? '') : null
-    const worded = LEVEL_WORDS.findIndex(words => words.includes(token))
-    if (numbered) level = Number(numbered[1])
-    else if (split) level = Number(split[0])
-    else if (worded >= 0 && i === tokens.length - 1) level = worded
-    else return true
-    return false
-  })
-  return { stem: (level !== null && tokens.includes('lod') ? rest.filter(t => t !== String(level)) : rest).join(' '), level }
+/** What a model's name says of it beside what it is called. */
+export interface ParsedModelName {
+  /** The name without the rest. */
+  stem: string
+  /** Level of detail, 0 the best; null when none is stated. */
+  level: number | null
+  /** How many triangles, where that is stated instead: "80k", "5000tris". */
+  triangles: number | null
+  /** Size of its textures, in thousands of pixels: "4k". */
+  resolutionK: number | null
 }
+
+export function parseModelName(path: string): ParsedModelName {
+  const tokens = tokenizeName(path)
+  const parsed: ParsedModelName = { stem: '', level: null, triangles: null, resolutionK: null }
+  const rest: string[] = []
+  for (let i = 0; i < tokens.length; i++) {
+    const token = tokens[i]
+    // The first word is what the thing is called.
+    if (i === 0 || !takeToken(parsed, token, tokens[i + 1], i === tokens.length - 1)) rest.push(token)
+    else if (token === 'lod') i++
+  }
+  return { ...parsed, stem: rest.join(' ') }
+}
+
+/** Notes what a word of a name states; false where it is only a part of what the thing is called. */
+function takeToken(parsed: ParsedModelName, token: string, next: string | undefined, isLast: boolean): boolean {
+  const counted = /^(\d+)(k?)(tris?|triangles|polys?|faces)?$/.exec(token)
+  if (counted && (counted[2] || counted[3])) {
+    const thousands = Number(counted[1])
+    if (counted[2] && !counted[3] && TEXTURE_SIZES_K.has(thousands)) parsed.resolutionK = thousands
+    else parsed.triangles = thousands * (counted[2] ? 1000 : 1)
+    return true
+  }
+  if (parsed.level !== null) return false
+  const numbered = /^lod(\d)$/.exec(token) ?? (token === 'lod' ? /^(\d)$/.exec(next ?? '') : null)
+  const worded = isLast ? LEVEL_WORDS.findIndex(words => words.includes(token)) : -1
+  if (!numbered && worded < 0) return false
+  parsed.level = numbered ? Number(numbered[1]) : worded
+  return true
+}
+const TEXTURE_SIZES_K: ReadonlySet<number> = new Set([1, 2, 4, 8, 16])
 
 /** Models with what they name beside themselves, levels of detail of one thing as one item. */
 export async function recognizeModels(
@@ -36,50 +60,65 @@ export async function recognizeModels(
   failures: FailedFile[],
 ): Promise<{ items: RecognizedItem[]; taken: ReadonlySet<string> }> {
   const taken = new Set<string>()
-  const groups = new Map<string, { file: TypedFile; level: number | null; parts: TypedFile[] }[]>()
+  const found: ModelEntry[] = []
   const byPath = new Map(files.map(f => [f.path, f]))
   for (const file of files) {
     if (file.type !== 'glb' && file.type !== 'gltf' && file.type !== 'obj') continue
     const resolve = createResolver(file.path, files)
     try {
       const addresses = await listModelReferences(file, resolve)
-      const found = addresses.map(address => resolve(address)).filter(f => f !== null)
-      const parts = [...new Set(found)].map(f => byPath.get(f.path)!)
+      const beside = addresses.map(address => resolve(address)).filter(f => f !== null)
+      const parts = [...new Set(beside)].map(f => byPath.get(f.path)!)
       for (const part of parts) taken.add(part.path)
-      const { stem, level } = parseLevel(file.path)
-      // Without a level a file is a thing of its own, whatever it is called; the same thing in two formats is still one.
-      const key = `${folderOf(file.path)}\n${level === null ? stem : `${stem} by level`}`
-      groups.set(key, [...(groups.get(key) ?? []), { file, level, parts }])
+      found.push({ file, parts, name: parseModelName(file.path) })
     } catch (error) {
       failures.push({ path: file.path, ...toFailure(error) })
     }
   }
-  return { items: [...groups.values()].map(toItem), taken }
+  return { items: groupByThing(found).map(toItem), taken }
+}
+
+interface ModelEntry {
+  file: TypedFile
+  parts: TypedFile[]
+  name: ParsedModelName
+}
+
+/** Files of one name in one folder are one thing: its levels of detail, its formats, its sizes of textures. */
+function groupByThing(entries: readonly ModelEntry[]): ModelEntry[][] {
+  const groups = new Map<string, ModelEntry[]>()
+  for (const entry of entries) {
+    const key = `${folderOf(entry.file.path)}\n${entry.name.stem}`
+    groups.set(key, [...(groups.get(key) ?? []), entry])
+  }
+  return [...groups.values()]
 }
 
 /** Of one level in several formats the one that holds all of itself. */
 const FORMATS = ['glb', 'gltf', 'obj']
 
-function toItem(group: { file: TypedFile; level: number | null; parts: TypedFile[] }[]): RecognizedItem {
+function toItem(group: ModelEntry[]): RecognizedItem {
+  // By what the names state: the level, else the count of triangles; a file without either is the whole.
+  const whole = group.some(g => g.name.level === 0) ? 0 : -1
+  const rank = ({ name }: ModelEntry) => name.level ?? (name.triangles !== null ? 1 / name.triangles : whole)
   const sorted = [...group].sort(
-    (a, b) => (a.level ?? 0) - (b.level ?? 0) || FORMATS.indexOf(a.file.type) - FORMATS.indexOf(b.file.type),
+    (a, b) =>
+      rank(a) - rank(b) ||
+      (b.name.resolutionK ?? 0) - (a.name.resolutionK ?? 0) ||
+      FORMATS.indexOf(a.file.type) - FORMATS.indexOf(b.file.type) ||
+      b.file.size - a.file.size,
   )
   const seen = new Set<number>()
-  const entry = (file: TypedFile, role: RecognizedFile['role']): RecognizedFile => ({
-    file,
-    role,
-    byContentOnly: false,
-    handednessHint: null,
+  const main = sorted.map((entry, i): RecognizedFile => {
+    const isRepeat = seen.has(rank(entry))
+    seen.add(rank(entry))
+    const role = i === 0 ? 'model' : isRepeat ? 'alternate' : 'lod'
+    return { file: entry.file, role, byContentOnly: false, handednessHint: null }
   })
-  const main = sorted.map(({ file, level }, i) => {
-    const isRepeat = seen.has(level ?? 0)
-    seen.add(level ?? 0)
-    return entry(file, i === 0 ? 'model' : isRepeat ? 'alternate' : 'lod')
-  })
-  const parts = [...new Set(sorted.flatMap(g => g.parts))].map(file => entry(file, 'modelPart'))
-  const words =
-    sorted.length > 1 || sorted[0].level !== null
-      ? parseLevel(sorted[0].file.path).stem.split(' ')
-      : stemWords(sorted[0].file.path)
+  const parts = [...new Set(sorted.flatMap(g => g.parts))].map(
+    (file): RecognizedFile => ({ file, role: 'modelPart', byContentOnly: false, handednessHint: null }),
+  )
+  const isPlain = sorted.length === 1 && sorted[0].name.level === null
+  const words = isPlain ? stemWords(sorted[0].file.path) : sorted[0].name.stem.split(' ')
   return createItem('model', [...main, ...parts], words.filter(Boolean), folderOf(sorted[0].file.path))
 }

@@ -68,10 +68,12 @@ export async function makeTruth(
       const document = await readDocument(await writeGlb({ ...recipe, parts: recipe.build() }))
       if (fault && !fault.fits(document)) continue
       const isFlat = hasFlatTriangles(document)
-      fault?.spoil(document, random)
+      await fault?.spoil(document, random)
       const name = nameFor(recipe.stem)
       const folder = `${recipe.folder.split('/').pop()}/${name}`
-      await put(`${folder}/${name}.glb`, await writeDocument(document))
+      const written = fault?.write ? await fault.write(document) : [['.glb', await writeDocument(document)] as const]
+      for (const [ending, bytes] of written)
+        await put(`${folder}/${ending.startsWith('/') ? ending.slice(1) : name + ending}`, bytes)
       const codes: FindingCode[] = fault ? [fault.code] : []
       planted.push({
         path: folder,

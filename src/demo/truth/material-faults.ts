@@ -125,6 +125,25 @@ export const MATERIAL_FAULTS: readonly MaterialFault[] = [
     },
   },
   {
+    code: 'visibleRepeat',
+    entails: ['bakedLight', 'albedoOutOfRange'],
+    // On boards and bricks of many tones one more spot is nothing.
+    fits: ({ hasMetal, folder }) => !hasMetal && /Textiles|Plaster|Ground/.test(folder),
+    spoil: (files, random) => {
+      const [u0, v0, radius] = [random.next(), random.next(), random.between(0.06, 0.1)]
+      const light = random.between(0.25, 0.45)
+      const away = (a: number, b: number) => Math.min(Math.abs(a - b), 1 - Math.abs(a - b))
+      return change(files, 'basecolor', m =>
+        eachValue(m, (v, i) => {
+          const u = (Math.floor(i / 3) % m.width) / m.width
+          const w = Math.floor(i / 3 / m.width) / m.height
+          const near = Math.exp(-0.5 * ((away(u, u0) ** 2 + away(w, v0) ** 2) / radius ** 2))
+          return linearToSrgbByte(SRGB_TO_LINEAR[v] * (1 - near * (1 - light)))
+        }),
+      )
+    },
+  },
+  {
     code: 'colorLooksLinear',
     entails: ['albedoOutOfRange'],
     // A colour so light that it would pass for a darker one is beyond telling.

@@ -1,8 +1,10 @@
-import { type Document, WebIO } from '@gltf-transform/core'
+import { type Document, type Node, WebIO } from '@gltf-transform/core'
 import { ALL_EXTENSIONS, KHRLightsPunctual } from '@gltf-transform/extensions'
+import sharp from 'sharp'
 import type { FindingCode } from '#core/findings/finding'
 import { countEdges } from '#core/geometry/edges'
 import { move, rescale } from '#core/geometry/fixes/model-fixes'
+import { measurePart } from '#core/geometry/measure-part'
 import { computeBounds, mergeMeshes } from '#core/geometry/mesh'
 import { modelFromDocument } from '#core/geometry/read-gltf'
 import { createSphere } from '#core/geometry/shapes'
@@ -13,7 +15,9 @@ export interface ModelFault {
   code: FindingCode
   entails: FindingCode[]
   fits: (document: Document) => boolean
-  spoil: (document: Document, random: Random) => void
+  spoil: (document: Document, random: Random) => void | Promise<void>
+  /** The files it comes as, by their endings; one binary glTF without it. */
+  write?: (document: Document) => Promise<[string, Uint8Array][]>
 }
 
 const partNodes = (document: Document) =>
@@ -28,6 +32,12 @@ const pickNode = (document: Document, random: Random) => {
 const extentOf = (document: Document): number => {
   const { min, max } = computeBounds(mergeMeshes(modelFromDocument(document).parts.map(p => p.mesh)).positions)
   return Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+}
+
+/** Whether a part has two sides that are not the same: one that is bent on purpose, such as a leaf, is another matter. */
+const isOpaque = (node: Node): boolean => {
+  const material = primitiveOf(node).getMaterial()
+  return material?.getAlphaMode() === 'OPAQUE' && !material.getExtension('KHR_materials_transmission')
 }
 
 /** Appends triangles to a primitive by the corners of its own. */
@@ -112,6 +122,67 @@ export const MODEL_FAULTS: readonly ModelFault[] = [
     },
   },
   {
+    code: 'vertexNormalsOff',
+    entails: [],
+    fits: document => partNodes(document).some(isOpaque),
+    spoil: (document, random) => {
+      const opaque = partNodes(document).filter(isOpaque)
+      const node = opaque[random.index(opaque.length)]
+      if (random.next() < 0.4) primitiveOf(node).setAttribute('NORMAL', null)
+      else changeAttribute(document, node, 'NORMAL', v => -v)
+    },
+  },
+  {
+    code: 'nodeScaleOdd',
+    entails: ['pivotOffBase', 'texelDensityUneven'],
+    fits: () => true,
+    spoil: (document, random) => {
+      const stretch = random.between(1.05, 1.3)
+      pickNode(document, random).setScale(random.next() < 0.5 ? [-1, 1, 1] : [1, 1, stretch])
+    },
+  },
+  {
+    code: 'texelDensityUneven',
+    entails: [],
+    fits: document => largeTexturedNodes(document).length > 1,
+    spoil: (document, random) => {
+      const [node] = largeTexturedNodes(document)
+      const times = random.between(15, 30)
+      changeAttribute(document, node, 'TEXCOORD_0', v => v * times)
+    },
+  },
+  {
+    code: 'texturesOverBudget',
+    entails: ['texelDensityUneven'],
+    fits: document => texturedNode(document) !== undefined,
+    spoil: async (document, random) => {
+      const side = [4096, 3000, 8192][random.index(3)]
+      const plain = sharp({ create: { width: side, height: side, channels: 3, background: '#777' } })
+      const texture = primitiveOf(texturedNode(document)!).getMaterial()!.getBaseColorTexture()!
+      texture.setImage(new Uint8Array(await plain.png().toBuffer())).setMimeType('image/png')
+    },
+  },
+  {
+    code: 'externalFileMissing',
+    entails: ['defaultSurface'],
+    fits: document => texturedNode(document) !== undefined,
+    spoil: () => {},
+    write: writeWithoutOneTexture,
+  },
+  {
+    code: 'levelNotLighter',
+    entails: [],
+    fits: () => true,
+    spoil: () => {},
+    write: async document => {
+      const bytes = await writeDocument(document)
+      return [
+        ['.glb', bytes],
+        ['_LOD1.glb', bytes],
+      ]
+    },
+  },
+  {
     code: 'textureCoordinatesMissing',
     entails: [],
     fits: document => texturedNode(document) !== undefined,
@@ -153,6 +224,43 @@ export const MODEL_FAULTS: readonly ModelFault[] = [
     },
   },
 ]
+
+/** Nodes whose texture covers enough of the model that its sharpness shows. */
+function largeTexturedNodes(document: Document): Node[] {
+  const measured = partNodes(document).map((node, i) => {
+    const hasTexture = node.getMesh()!.listPrimitives()[0].getMaterial()?.getBaseColorTexture() != null
+    return { node, areaM2: hasTexture ? measurePart(modelFromDocument(document).parts[i].mesh).areaM2 : 0 }
+  })
+  const whole = measured.reduce((sum, m) => sum + m.areaM2, 0)
+  return measured.filter(m => m.areaM2 > whole * 0.05).map(m => m.node)
+}
+
+const primitiveOf = (node: Node) => node.getMesh()!.listPrimitives()[0]
+
+/** An attribute of a primitive in an accessor of its own, each number turned into another. */
+function changeAttribute(document: Document, node: Node, name: string, turn: (value: number, index: number) => number): void {
+  const old = primitiveOf(node).getAttribute(name)!
+  const array = Float32Array.from(old.getArray()!, turn)
+  primitiveOf(node).setAttribute(
+    name,
+    document.createAccessor().setType(old.getType()).setArray(array).setBuffer(old.getBuffer()),
+  )
+}
+
+/** A glTF of loose files, one of its textures left behind. */
+async function writeWithoutOneTexture(document: Document): Promise<[string, Uint8Array][]> {
+  const textures = document.getRoot().listTextures()
+  for (const [i, texture] of textures.entries()) texture.setURI(`surface_${i}.${texture.getMimeType().split('/').pop()}`)
+  document.getRoot().listBuffers()[0].setURI('shape.bin')
+  const { json, resources } = await io().writeJSON(document)
+  const left = textures[0].getURI()
+  return [
+    ['.gltf', new TextEncoder().encode(JSON.stringify(json))],
+    ...Object.entries(resources)
+      .filter(([uri]) => uri !== left)
+      .map(([uri, bytes]): [string, Uint8Array] => [`/${uri}`, bytes]),
+  ]
+}
 
 const texturedNode = (document: Document) =>
   partNodes(document).find(n => n.getMesh()!.listPrimitives()[0].getMaterial()?.getBaseColorTexture())
