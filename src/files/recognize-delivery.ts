@@ -3,7 +3,15 @@ import { extensionOf } from '#core/codecs/sniff'
 import { toFailure } from '#core/findings/failure'
 import { guessRoleByContent } from '#core/material/content-role'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
-import { type MapCandidate, type MapRole, parseMapName, recognizeTextureSets, tokenizeName } from '#core/material/texture-set'
+import {
+  type MapCandidate,
+  type MapRole,
+  parseMapName,
+  type RoleWords,
+  recognizeTextureSets,
+  tokenizeName,
+  withoutSizeFolder,
+} from '#core/material/texture-set'
 import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
 import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
 import { decodeByteImage, readImageHeader } from './decode-image'
@@ -70,8 +78,11 @@ const INDEX_REASONS = { used: 'index', older: 'indexOlder', backup: 'indexBackup
 
 const PICTURE_WORDS = ['preview', 'thumb', 'thumbnail', 'render', 'swatch']
 
-/** Sorts the files of a delivery into items. Every file ends in an item, left over with a reason, or failed with one. */
-export async function recognizeDelivery(files: readonly SourceFile[]): Promise<Recognition> {
+/**
+ * Sorts the files of a delivery into items. Every file ends in an item, left over with a reason, or failed with one.
+ * @param words what the supplier's own words for maps mean
+ */
+export async function recognizeDelivery(files: readonly SourceFile[], words: RoleWords = {}): Promise<Recognition> {
   const failures: FailedFile[] = []
   const typed: TypedFile[] = []
   for (const file of files) {
@@ -103,7 +114,7 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
         environments.push(file)
         break
       case 'exr':
-        if (parseMapName(file.path).role) mapFiles.push(file)
+        if (parseMapName(file.path, words).role) mapFiles.push(file)
         else environments.push(file)
         break
       case 'png':
@@ -112,7 +123,8 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
       case 'tiff':
       case 'gif':
         // A word such as "render" may also be what a surface is called; a map says its role.
-        if (!parseMapName(file.path).role && tokenizeName(file.path).some(t => PICTURE_WORDS.includes(t))) pictures.push(file)
+        if (!parseMapName(file.path, words).role && tokenizeName(file.path).some(t => PICTURE_WORDS.includes(t)))
+          pictures.push(file)
         else mapFiles.push(file)
         break
       case 'text':
@@ -171,13 +183,15 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
     for (const file of candidates) {
       try {
         const header = await readImageHeader(file.diskPath)
-        const contentRole = parseMapName(file.path).role ? null : guessRoleByContent(await decodeByteImage(file.diskPath, 128))
+        const contentRole = parseMapName(file.path, words).role
+          ? null
+          : guessRoleByContent(await decodeByteImage(file.diskPath, 128))
         read.push({ path: file.path, ...header, contentRole })
       } catch (error) {
         failures.push({ path: file.path, ...toFailure(error) })
       }
     }
-    const { sets, leftOver: unassigned } = recognizeTextureSets(read)
+    const { sets, leftOver: unassigned } = recognizeTextureSets(read, words)
     for (const path of unassigned) leftOver.push({ path, reason: 'picture' })
     return sets.map(set => {
       const take =
@@ -206,7 +220,8 @@ export async function recognizeDelivery(files: readonly SourceFile[]): Promise<R
       ) ??
       items.find(
         i =>
-          i.kind === 'material' && i.files.some(f => folderOf(f.file.path) === folder && parseMapName(f.file.path).stem === stem),
+          i.kind === 'material' &&
+          i.files.some(f => folderOf(f.file.path) === folder && parseMapName(f.file.path, words).stem === stem),
       )
     const entry: RecognizedFile = { file, role: 'definition', byContentOnly: false, handednessHint: null }
     const target = item ?? createItem('material', [], stemWords(file.path), folder)
@@ -260,7 +275,7 @@ export const stemWords = (path: string): string[] => tokenizeName(path).filter(t
 function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
   const groups = new Map<string, TypedFile[]>()
   for (const file of files) {
-    const key = `${folderOf(file.path)}\n${stemWords(file.path).join(' ')}`
+    const key = `${withoutSizeFolder(folderOf(file.path))}\n${stemWords(file.path).join(' ')}`
     groups.set(key, [...(groups.get(key) ?? []), file])
   }
   return [...groups.values()].map(group => {

@@ -47,6 +47,9 @@ const ROLE_TOKENS: Record<MapRole, string[]> = {
 
 const ROLE_BY_TOKENS = new Map(MAP_ROLES.flatMap(role => ROLE_TOKENS[role].map(tokens => [tokens, role] as const)))
 
+/** What words mean that are one supplier's own, in lower case. */
+export type RoleWords = Readonly<Record<string, MapRole>>
+
 export interface ParsedMapName {
   stem: string
   role: MapRole | null
@@ -71,7 +74,7 @@ export function tokenizeName(path: string): string[] {
  * Reads role, resolution and handedness from a file name; what is left is the stem that a set shares. The last
  * role word counts, so that `metal_plate_diff` is a base colour and not a metalness map.
  */
-export function parseMapName(path: string): ParsedMapName {
+export function parseMapName(path: string, words: RoleWords = {}): ParsedMapName {
   const tokens = tokenizeName(path)
   const used = new Set<number>()
   let claimedPx: number | null = null
@@ -90,7 +93,8 @@ export function parseMapName(path: string): ParsedMapName {
   for (let end = tokens.length; end > 0 && role === null; end--) {
     for (const span of [3, 2, 1]) {
       if (end - span < 0) continue
-      const found = ROLE_BY_TOKENS.get(tokens.slice(end - span, end).join(' '))
+      const run = tokens.slice(end - span, end).join(' ')
+      const found = words[run] ?? ROLE_BY_TOKENS.get(run)
       // The first word of a name is what the thing is called, even when it is also a role word.
       if (!found || (end - span === 0 && tokens.length > span + used.size)) continue
       role = found
@@ -129,11 +133,14 @@ export interface TextureSet {
 }
 
 /** Groups image files into texture sets by folder and stem, and gives each file its role. */
-export function recognizeTextureSets(candidates: readonly MapCandidate[]): { sets: TextureSet[]; leftOver: string[] } {
+export function recognizeTextureSets(
+  candidates: readonly MapCandidate[],
+  words: RoleWords = {},
+): { sets: TextureSet[]; leftOver: string[] } {
   const groups = new Map<string, { candidate: MapCandidate; parsed: ParsedMapName }[]>()
   for (const candidate of candidates) {
-    const parsed = parseMapName(candidate.path)
-    const folder = folderOf(candidate.path)
+    const parsed = parseMapName(candidate.path, words)
+    const folder = withoutSizeFolder(folderOf(candidate.path))
     const key = `${folder}\n${parsed.stem}`
     groups.set(key, [...(groups.get(key) ?? []), { candidate, parsed }])
   }
@@ -155,6 +162,10 @@ export function recognizeTextureSets(candidates: readonly MapCandidate[]): { set
   }
   return { sets, leftOver }
 }
+
+/** Sizes of one set may come in folders beside each other: "Oak/4K", "Oak/1K". */
+export const withoutSizeFolder = (folder: string): string =>
+  folder.replace(/(^|\/)(\d{1,2}k|512|1024|2048|4096|8192)([ _-]?(png|jpe?g|tiff?|exr|hdr))?$/i, '')
 
 const folderOf = (path: string): string => path.split('/').slice(0, -1).join('/')
 

@@ -16,6 +16,7 @@ import type { FailureCode } from '#core/findings/failure'
 import type { Finding, FindingCode } from '#core/findings/finding'
 import type { Fix } from '#core/fixes/fix'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
+import type { MapRole } from '#core/material/texture-set'
 import type { Facts } from '#files/inspect-item'
 import type { LeftOverReason } from '#files/recognize-delivery'
 import { type ConflictKind, DECISIONS } from '#shared/contracts/intake.contract'
@@ -155,6 +156,26 @@ export const placeMappings = pgTable(
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [uniqueIndex('place_mappings_place').on(t.libraryId, t.maker, t.place, t.kind)],
+)
+
+/** Which map a word in a supplier's file names means, where somebody said so. */
+export const roleWords = pgTable(
+  'role_words',
+  {
+    id: serial('id').primaryKey(),
+    libraryId: integer('library_id')
+      .notNull()
+      .references(() => libraries.id),
+    /** In lower case, as is the word. */
+    maker: text('maker').notNull(),
+    word: text('word').notNull(),
+    role: text('role').$type<MapRole>().notNull(),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('role_words_word').on(t.libraryId, t.maker, t.word)],
 )
 
 /** 64 bits that are compared by counting those that differ. */

@@ -1,6 +1,7 @@
 import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
+import type { RoleWords } from '#core/material/texture-set'
 import type { QualityName, Rig } from '#core/render/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { DerivedFile } from '#files/apply-fixes'
@@ -15,7 +16,7 @@ import type { DeliveryRequest } from '#shared/contracts/projects.contract'
 
 /** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
 export interface ComputeTasks {
-  recognize: { input: { files: SourceFile[] }; output: Recognition }
+  recognize: { input: { files: SourceFile[]; words?: RoleWords }; output: Recognition }
   inspect: { input: { source: ItemSource; category: string; rules?: CategoryRules }; output: Inspection }
   /** The models of an item that name other files, each as one file that names none. */
   assemble: { input: { source: ItemSource }; output: DerivedFile[] }

@@ -22,7 +22,7 @@ type Runner<T extends TaskName> = (
 ) => Promise<ComputeTasks[T]['output']>
 
 const RUNNERS: { [T in TaskName]: Runner<T> } = {
-  recognize: ({ files }) => recognizeDelivery(files),
+  recognize: ({ files, words }) => recognizeDelivery(files, words),
   inspect: ({ source, category, rules }) => inspectItem(source, category, { withPictures: true, rules }),
   assemble: ({ source }) => assembleItem(source),
   fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),

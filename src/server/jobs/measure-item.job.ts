@@ -34,7 +34,9 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
     const seen = await seeFindings(context, inspection)
     const main = mended.files.find(f => f.path === fingerprint?.path)
     if (main && fingerprint) await rememberFingerprint(db, main.hash, fingerprint)
-    const conflict = await findConflict(db, batch.libraryId, { ...row, ...mended }, fingerprint)
+    // What somebody put beside a filed row stays the next version of that, whatever it looks like.
+    const found = await findConflict(db, batch.libraryId, { ...row, ...mended }, fingerprint)
+    const conflict = row.decision === 'newVersion' && row.conflict ? row.conflict : found
     const widthMm = row.widthMm ?? (await inheritWidth(db, conflict))
     const known = widthMm === null ? seen : seen.filter(f => f.code !== 'realWorldSizeMissing')
     const inputKey = computeInputKey({ ...row, ...mended, widthMm })

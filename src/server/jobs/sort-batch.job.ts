@@ -15,6 +15,7 @@ import { publish } from '../db/notify'
 import { followRetired, loadRetired } from '../services/category-tree'
 import { findRemembered, rememberedPlaces } from '../services/places'
 import { computeInputKey } from '../services/previews'
+import { loadRoleWords } from '../services/role-words'
 import { rememberFile, toSourceFiles } from '../services/stored-files'
 import type { WorkContext } from './work-context'
 
@@ -33,7 +34,7 @@ export async function sortBatchJob(context: WorkContext, { batchId }: { batchId:
   // A file that an archive lists but could not give out has no bytes; it has failed already.
   const present = rows.flatMap(r => (r.hash === null ? [] : [{ path: r.path, hash: r.hash }]))
   const sources = await toSourceFiles(db, storage, present)
-  const recognition = await context.intakePool.run('recognize', { files: sources })
+  const recognition = await context.intakePool.run('recognize', { files: sources, words: await loadRoleWords(db, batch) })
   await applyKnowledge(db, batch, recognition)
   const hashOf = new Map(present.map(r => [r.path, r.hash]))
   const made = await db.transaction(async tx => {

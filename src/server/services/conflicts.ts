@@ -76,6 +76,44 @@ export async function findConflict(
   return { kind, itemId: best.id, differentBits: best.different }
 }
 
+/** The file that a row is known again by. */
+const MAIN_ROLES = ['baseColor', 'height', 'model', 'environment']
+const mainHashOf = ({ files }: Pick<Row, 'files'>): string | undefined =>
+  MAIN_ROLES.flatMap(role => files.find(f => f.role === role)?.hash ?? [])[0]
+
+/** A row that was new when it was measured, and that something filed since is to the pixel: what came twice in one delivery, say. */
+export async function findLateTwin(tx: Connection, libraryId: number, row: Row): Promise<Conflict | null> {
+  const hash = mainHashOf(row)
+  if (row.conflict || hash === undefined) return row.conflict
+  const [known] = await tx.select().from(fingerprints).where(eq(fingerprints.fileHash, hash))
+  if (!known) return null
+  const found = await findConflict(tx, libraryId, row, { path: '', content: known.content, look: null })
+  return found?.kind === 'identical' ? found : null
+}
+
+/** Of rows that hold the same to the pixel, the first that stands for the others: by the ids of those others. */
+export async function findTwins(db: Connection, rows: readonly Row[]): Promise<Map<number, Row>> {
+  const open = rows.filter(r => r.state === 'ready').sort((a, b) => a.id - b.id)
+  const hashes = [...new Set(open.flatMap(r => mainHashOf(r) ?? []))]
+  if (hashes.length === 0) return new Map()
+  const known = await db.select().from(fingerprints).where(inArray(fingerprints.fileHash, hashes))
+  const contentOf = new Map(known.map(k => [k.fileHash, k.content]))
+  const first = new Map<string, Row>()
+  const twins = new Map<number, Row>()
+  for (const row of open) {
+    const content = contentOf.get(mainHashOf(row) ?? '')
+    if (content === undefined) continue
+    const whole = `${row.kind} ${content} ${row.files
+      .map(f => f.hash)
+      .sort()
+      .join()}`
+    const other = first.get(whole)
+    if (other) twins.set(row.id, other)
+    else first.set(whole, row)
+  }
+  return twins
+}
+
 /** Real-world width of the item that a row is, where nobody has said it of the row: what was decided once need not be said again. */
 export async function inheritWidth(db: Connection, conflict: Conflict | null): Promise<number | null> {
   if (conflict?.kind !== 'identical' && conflict?.kind !== 'newerFiles') return null

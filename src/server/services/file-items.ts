@@ -12,7 +12,7 @@ import { categories, facts, findings, items, versionFiles, versions } from '../d
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
 import { loadRules } from './category-rules'
-import { decisionOf } from './conflicts'
+import { decisionOf, findLateTwin } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { type BatchItemRow, factsOf, getBatchRow, needsWidth } from './intake'
@@ -38,7 +38,10 @@ export async function fileBatchItems(
       .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, [...ids])))
       .orderBy(batchItems.category, batchItems.name)
       .for('update')
-    for (const row of rows) {
+    // Of what came twice, the one whose width is known is the one that is filed.
+    const inOrder = [...rows.filter(r => !needsWidth(r)), ...rows.filter(needsWidth)]
+    for (const given of inOrder) {
+      const row = { ...given, conflict: await findLateTwin(tx, batch.libraryId, given) }
       const reason = reasonNotToFile(row)
       if (reason) {
         result.refused.push({ id: row.id, code: row.name, reason })
@@ -48,7 +51,7 @@ export async function fileBatchItems(
       const filed = await fileRow(tx, actor, batch.libraryId, row, known)
       await tx
         .update(batchItems)
-        .set({ state: 'filed', ...filed })
+        .set({ state: 'filed', conflict: row.conflict, ...filed })
         .where(eq(batchItems.id, row.id))
       result.changed.push(row.id)
       wishes.push(row)

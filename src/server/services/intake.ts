@@ -18,7 +18,7 @@ import { publish } from '../db/notify'
 import { libraries, people } from '../db/people.table'
 import { loadRules } from './category-rules'
 import { loadRetired } from './category-tree'
-import { decisionOf, describeConflicts } from './conflicts'
+import { decisionOf, describeConflicts, findTwins } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { getLibrary } from './libraries'
@@ -167,6 +167,10 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
     db,
     rows.map(r => r.row),
   )
+  const twins = await findTwins(
+    db,
+    rows.map(r => r.row),
+  )
   const { libraryId, maker } = summary.batch
   const remembered = await rememberedPlaces(db, { libraryId, maker })
   const rules = await loadRules(db)
@@ -201,6 +205,7 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
         itemCode,
         conflict: toConflictView(row.conflict, known),
         decision: decisionOf(row),
+        twinOf: row.conflict ? null : (twins.get(row.id)?.name ?? null),
       }),
     ),
     notInItems: others.map(({ path, size, outcome, code, message }) => ({ path, size, outcome, code, message })),

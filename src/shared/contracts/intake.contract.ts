@@ -81,6 +81,8 @@ export const batchItemSchema = verdictSchema.extend({
     .nullable(),
   /** What is to become of it: what somebody decided, else what is usual for such a conflict. */
   decision: z.enum(DECISIONS).nullable(),
+  /** Name of another row that holds the same; filed after it, this one is linked to what that one became. */
+  twinOf: z.string().nullable(),
 })
 export type BatchItem = z.infer<typeof batchItemSchema>
 
@@ -134,7 +136,8 @@ export type EditBatchItems = z.infer<typeof editBatchItemsSchema>
 const pathList = z.array(z.string().min(1)).min(1).max(2000)
 /**
  * Sorting by hand. split: files become a row of their own; merge: rows become one, the first leading; leave: files belong to no item;
- * take: files that belong to none go into a row, or become one (itemId null); setRole: a file is another map than it seemed.
+ * take: files that belong to none go into a row, or become one (itemId null); into one that is filed, they make its next version;
+ * setRole: a file is another map than it seemed; chooseSize: of several sizes of a map one leads; leaveRoles: a kind of file is left out.
  */
 export const regroupSchema = z.discriminatedUnion('action', [
   z.object({ action: z.literal('split'), itemId: z.number().int(), paths: pathList }),
@@ -146,6 +149,17 @@ export const regroupSchema = z.discriminatedUnion('action', [
     itemId: z.number().int(),
     path: z.string().min(1),
     role: z.enum([...MAP_ROLES, 'picture', 'alternate', 'document', 'lod']),
+  }),
+  z.object({
+    action: z.literal('chooseSize'),
+    ids: z.array(z.number().int()).min(1).max(2000),
+    px: z.number().int().positive(),
+    leaveRest: z.boolean().default(false),
+  }),
+  z.object({
+    action: z.literal('leaveRoles'),
+    ids: z.array(z.number().int()).min(1).max(2000),
+    roles: z.array(z.string().min(1)).min(1),
   }),
 ])
 export type Regroup = z.infer<typeof regroupSchema>

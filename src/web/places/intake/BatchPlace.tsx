@@ -28,8 +28,11 @@ import { plural } from '../../words/states'
 import { BatchRow } from './BatchRow'
 import { BulkFacts } from './BulkFacts'
 import { DropMore } from './DropMore'
+import { FilesMenu } from './FilesMenu'
 import { FixMenu } from './FixMenu'
+import { NotInItems } from './NotInItems'
 import { PlacePanel } from './PlacePanel'
+import { REGROUP_WORDS } from './regroup-words'
 import { runningUpload, startUpload } from './running-uploads'
 import type { UploadProgress } from './uploads.slice'
 import { describeFiled, isDoubtful, isOffStandard, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
@@ -316,6 +319,7 @@ function Worklist({ batch }: { batch: Batch }) {
         {batch.mayEdit && chosen.length > 1 && chosen.every(i => i.kind === chosen[0].kind && i.state !== 'filed') && (
           <Button onClick={joinMarked}>Make one of the {chosen.length}</Button>
         )}
+        {batch.mayEdit && chosen.length > 0 && <FilesMenu items={chosen} onRegroup={regroupRows} />}
         {batch.mayEdit && chosen.length > 0 && (
           <BulkFacts items={chosen} categories={categories} onChange={patch => change([...marked], patch)} />
         )}
@@ -359,76 +363,8 @@ function Worklist({ batch }: { batch: Batch }) {
         {batch.items.length === 0 && (
           <p className="py-6">No item was recognised in this delivery. What became of each file stands below.</p>
         )}
-        <NotInItems batch={batch} into={chosen.length === 1 ? chosen[0] : null} onRegroup={regroupRows} />
+        <NotInItems batch={batch} marked={chosen.length === 1 ? chosen[0] : null} onRegroup={regroupRows} />
       </div>
     </>
-  )
-}
-
-const REGROUP_WORDS: Record<Regroup['action'], string> = {
-  split: 'The files are a row of their own.',
-  merge: 'The rows are one.',
-  leave: 'Left out; they stand at the end of the page.',
-  take: 'The files are in a row now.',
-  setRole: 'It is measured again as that.',
-}
-
-const REASONS: Record<string, string> = {
-  document: 'A document; kept with the batch.',
-  index: 'The delivery’s own list; read for places, tags and sizes.',
-  indexOlder: 'Another list of the delivery that says less or is older; not read.',
-  indexBackup: 'A copy of a list that was kept aside; not read.',
-  byHand: 'Left out by hand.',
-  noItem: 'Belongs to no item.',
-  picture: 'A picture that belongs to no item.',
-  unknownType: 'Of no type that is known here; kept with the batch.',
-}
-
-/** Of any other file no item can be made; it can still go with one. */
-const MAY_BE_AN_ITEM = /\.(png|jpe?g|webp|tiff?|exr|hdr|glb|gltf|obj)$/i
-
-/** Files that are in no row, each with its reason; what may be a map or a model can be brought into one. */
-function NotInItems({
-  batch,
-  into,
-  onRegroup,
-}: {
-  batch: Batch
-  /** The one row that is marked. */
-  into: BatchItem | null
-  onRegroup: (wish: Regroup) => void
-}) {
-  if (batch.notInItems.length === 0) return null
-  return (
-    <section className="mt-8">
-      <h2 className="mb-2 font-medium">Not in any item ({batch.notInItems.length})</h2>
-      <ul className="border-t border-line">
-        {batch.notInItems.map(f => (
-          <li
-            key={f.path}
-            className="grid min-h-9 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_5rem_13rem] items-center gap-4 border-b border-line py-0.5"
-          >
-            <span className="figures truncate text-xs leading-5" title={f.path}>
-              {f.path}
-            </span>
-            <span>
-              {f.outcome === 'failed' ? (
-                <strong className="font-medium">{f.message}</strong>
-              ) : (
-                (REASONS[f.code ?? ''] ?? f.message)
-              )}
-            </span>
-            <span className="figures text-right text-xs text-quiet">{f.size > 0 ? formatBytes(f.size) : ''}</span>
-            <span className="flex justify-end">
-              {batch.mayEdit && f.outcome === 'leftOver' && (into || MAY_BE_AN_ITEM.test(f.path)) && (
-                <Button look="bare" onClick={() => onRegroup({ action: 'take', itemId: into?.id ?? null, paths: [f.path] })}>
-                  {into ? 'Into the marked row' : 'Make a row of it'}
-                </Button>
-              )}
-            </span>
-          </li>
-        ))}
-      </ul>
-    </section>
   )
 }

@@ -192,6 +192,12 @@ export function BatchRow({
           )}
         </div>
       </div>
+      {item.twinOf !== null && !filed && (
+        <p className="pb-2 pl-10 text-quiet">
+          The same to the pixel as <strong className="font-medium text-ink">{item.twinOf}</strong> in this delivery. Filed with
+          it, it is linked to it, not filed twice.
+        </p>
+      )}
       {item.conflict && <ConflictLine item={item} frozen={frozen} onChange={onChange} location={location} />}
       {item.message && <p className="pb-2 pl-10 font-medium">{item.message}</p>}
       {expanded && (

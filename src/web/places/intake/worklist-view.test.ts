@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { describeFiled, doubtOf, isDoubtful, listFindingKinds, viewRows } from './worklist-view'
+import { describeFiled, doubtOf, findHome, isDoubtful, isOffStandard, listFindingKinds, viewRows } from './worklist-view'
 
 const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   id,
@@ -14,6 +14,7 @@ const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   outOfRange: [],
   proposedTags: null,
   strangeTags: [],
+  twinOf: null,
   category: 'surfaces.timber',
   categoryConfidence: 1,
   widthMm: 600,
@@ -71,11 +72,29 @@ describe('a worklist', () => {
     expect(ids(viewRows(rows, '', 'name'))).toEqual([7, 6, 5, 4, 3, 2, 1])
   })
 
+  it('knows what is off the standard, and which row a loose file comes from', () => {
+    const off = [row(1, { missingFacts: ['maker'] }), row(2, { strangeTags: ['x'] }), row(3, { proposedName: 'Row' })]
+    expect(off.every(isOffStandard)).toBe(true)
+    expect(
+      [row(4), row(5, { proposedTags: 'filing settles it' }), row(6, { ...off[0], state: 'filed' })].some(isOffStandard),
+    ).toBe(false)
+    expect(ids(viewRows([...off, row(9)], 'offStandard', 'category'))).toEqual([1, 2, 3])
+    const files = (...paths: string[]) => ({ files: paths.map(path => ({ path, role: 'baseColor', url: '' })) })
+    const homes = [row(1, files('A/Oak_col.png')), row(2, files('A/Oakum_col.png')), row(3, files('B/Oak_col.png'))]
+    expect(findHome(homes, 'A/Oak_height.png')?.id).toBe(1)
+    expect(findHome(homes, 'A/Oakum_height.png')?.id).toBe(2)
+    expect(findHome(homes, 'C/Oak_height.png')).toBeNull()
+    expect(findHome(homes, 'A/Ash.png')).toBeNull()
+  })
+
   it('says what became of what was filed', () => {
     expect(describeFiled([row(1), row(2), row(3, { decision: 'newVersion' }), row(4, { decision: 'link' })])).toBe(
       '2 items filed as drafts, 1 new version, 1 linked to what the library has.',
     )
     expect(describeFiled([row(1)])).toBe('1 item filed as a draft.')
+    expect(describeFiled([row(1), row(2, { twinOf: 'row y' })])).toBe(
+      '1 item filed as a draft, 1 linked to what the library has.',
+    )
   })
 
   it('counts each finding once a row, and leaves out what is filed', () => {

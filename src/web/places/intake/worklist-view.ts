@@ -55,7 +55,8 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
 
 /** "3 items filed as drafts, 1 as a new version, 2 linked to what the library has." */
 export function describeFiled(filed: readonly BatchItem[]): string {
-  const count = (decision: string) => filed.filter(i => (i.decision ?? 'keepBoth') === decision).length
+  const count = (decision: string) =>
+    filed.filter(i => (i.decision ?? (i.twinOf === null ? 'keepBoth' : 'link')) === decision).length
   const [own, versions, links] = [count('keepBoth'), count('newVersion'), count('link')]
   const parts = [
     own > 0 ? `${plural(own, 'item')} filed as ${own === 1 ? 'a draft' : 'drafts'}` : '',
@@ -84,4 +85,22 @@ export function listFindingKinds(items: readonly BatchItem[]): FindingKind[] {
     }
   }
   return [...kinds.values()].sort((a, b) => b.rows - a.rows || a.code.localeCompare(b.code))
+}
+
+/** The row that a file most likely belongs to: the one whose files share the longest beginning of their path, within its folder. */
+export function findHome(items: readonly BatchItem[], path: string): BatchItem | null {
+  const folder = path.slice(0, path.lastIndexOf('/') + 1)
+  let best: { item: BatchItem; length: number } | null = null
+  for (const item of items)
+    for (const file of item.files) {
+      const length = sharedLength(file.path, path)
+      if (length > folder.length && (!best || length > best.length)) best = { item, length }
+    }
+  return best?.item ?? null
+}
+
+function sharedLength(a: string, b: string): number {
+  let length = 0
+  while (length < a.length && a[length] === b[length]) length++
+  return length
 }

@@ -1,0 +1,62 @@
+import { and, eq, sql } from 'drizzle-orm'
+import { MAP_ROLES, type MapRole, tokenizeName } from '#core/material/texture-set'
+import type { Actor } from '../db/access'
+import type { Connection } from '../db/database'
+import { roleWords } from '../db/intake.table'
+import type { BatchItemRow, BatchRow } from './intake'
+import { deliveredFiles } from './regroup-change'
+
+/** What a supplier calls their maps, by the words in their names, as somebody corrected it. */
+export async function loadRoleWords(
+  db: Connection,
+  { libraryId, maker }: Pick<BatchRow, 'libraryId' | 'maker'>,
+): Promise<Record<string, MapRole>> {
+  if (maker === '') return {}
+  const rows = await db
+    .select()
+    .from(roleWords)
+    .where(and(eq(roleWords.libraryId, libraryId), eq(roleWords.maker, maker.toLowerCase())))
+  return Object.fromEntries(rows.map(r => [r.word, r.role]))
+}
+
+/**
+ * Remembers for a supplier what a file's own word means, when somebody says which map it is: `Oak_r7.png` beside `Oak_basecolor.png` has
+ * the word "r7". Only where there is a supplier, a map, and one such word.
+ * @returns the word that was learned
+ */
+export async function learnRoleWord(
+  tx: Connection,
+  actor: Actor,
+  { libraryId, maker }: BatchRow,
+  row: BatchItemRow,
+  { path, role }: { path: string; role: string },
+): Promise<string | null> {
+  if (maker === '' || row.kind !== 'material' || !isMap(role)) return null
+  const word = ownWord(
+    path,
+    deliveredFiles(row).map(f => f.path),
+  )
+  if (word === null) return null
+  await tx
+    .insert(roleWords)
+    .values({ libraryId, maker: maker.toLowerCase(), word, role, personId: actor.id })
+    .onConflictDoUpdate({
+      target: [roleWords.libraryId, roleWords.maker, roleWords.word],
+      set: { role, personId: actor.id, at: sql`now()` },
+    })
+  return word
+}
+
+export const forgetRoleWord = (tx: Connection, { libraryId, maker }: BatchRow, word: string) =>
+  tx
+    .delete(roleWords)
+    .where(and(eq(roleWords.libraryId, libraryId), eq(roleWords.maker, maker.toLowerCase()), eq(roleWords.word, word)))
+
+const isMap = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
+
+/** The one word of a name that no other file of the row has; null where there is none, or more than one. */
+function ownWord(path: string, all: readonly string[]): string | null {
+  const others = new Set(all.filter(p => p !== path).flatMap(tokenizeName))
+  const own = tokenizeName(path).filter(token => !others.has(token) && !/^\d/.test(token))
+  return own.length === 1 && others.size > 0 ? own[0] : null
+}

@@ -1,0 +1,78 @@
+import type { Batch, BatchItem, Regroup } from '#shared/contracts/intake.contract'
+import { formatBytes } from '#shared/units'
+import { Button } from '../../components/Button'
+import { findHome } from './worklist-view'
+
+const REASONS: Record<string, string> = {
+  document: 'A document; kept with the batch.',
+  index: 'The delivery’s own list; read for places, tags and sizes.',
+  indexOlder: 'Another list of the delivery that says less or is older; not read.',
+  indexBackup: 'A copy of a list that was kept aside; not read.',
+  byHand: 'Left out by hand.',
+  noItem: 'Belongs to no item.',
+  picture: 'A picture that belongs to no item.',
+  unknownType: 'Of no type that is known here; kept with the batch.',
+}
+
+/** Of any other file no item can be made; it can still go with one. */
+const MAY_BE_AN_ITEM = /\.(png|jpe?g|webp|tiff?|exr|hdr|glb|gltf|obj)$/i
+
+interface Props {
+  batch: Batch
+  /** The one row that is marked. */
+  marked: BatchItem | null
+  onRegroup: (wish: Regroup) => void
+}
+
+/** Files that are in no row, each with its reason; they can be brought into one, also into one that is filed. */
+export function NotInItems({ batch, marked, onRegroup }: Props) {
+  if (batch.notInItems.length === 0) return null
+  return (
+    <section className="mt-8">
+      <h2 className="mb-2 font-medium">Not in any item ({batch.notInItems.length})</h2>
+      <ul className="border-t border-line">
+        {batch.notInItems.map(f => {
+          const into = marked ?? findHome(batch.items, f.path)
+          const take = (itemId: number | null) => onRegroup({ action: 'take', itemId, paths: [f.path] })
+          return (
+            <li
+              key={f.path}
+              className="grid min-h-9 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_5rem_minmax(0,19rem)] items-center gap-4 border-b border-line py-0.5"
+            >
+              <span className="figures truncate text-xs leading-5" title={f.path}>
+                {f.path}
+              </span>
+              <span>
+                {f.outcome === 'failed' ? (
+                  <strong className="font-medium">{f.message}</strong>
+                ) : (
+                  (REASONS[f.code ?? ''] ?? f.message)
+                )}
+              </span>
+              <span className="figures text-right text-xs text-quiet">{f.size > 0 ? formatBytes(f.size) : ''}</span>
+              <span className="flex min-w-0 justify-end">
+                {batch.mayEdit && f.outcome === 'leftOver' && (
+                  <>
+                    {into && (
+                      <Button look="bare" className="min-w-0" onClick={() => take(into.id)} title={describeHome(into)}>
+                        <span className="truncate">Into {into.name}</span>
+                      </Button>
+                    )}
+                    {MAY_BE_AN_ITEM.test(f.path) && !marked && (
+                      <Button look="bare" onClick={() => take(null)}>
+                        A row of its own
+                      </Button>
+                    )}
+                  </>
+                )}
+              </span>
+            </li>
+          )
+        })}
+      </ul>
+    </section>
+  )
+}
+
+const describeHome = (item: BatchItem): string =>
+  item.state === 'filed' ? `Its next version: a row with this file beside those of ${item.itemCode}` : `The row ${item.name}`

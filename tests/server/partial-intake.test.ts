@@ -1,0 +1,203 @@
+import { mkdir, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { eq } from 'drizzle-orm'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { batchFiles, batchItems } from '../../src/server/db/intake.table'
+import { items } from '../../src/server/db/library.table'
+import { measureItemJob } from '../../src/server/jobs/measure-item.job'
+import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
+import { fileBatchItems } from '../../src/server/services/file-items'
+import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
+import { regroup, undoRegroup } from '../../src/server/services/regroup'
+import { getSheet } from '../../src/server/services/sheet'
+import { createTestWorld, type TestWorld } from '../test-database'
+import { createWork } from './take-in'
+
+let world: TestWorld
+let work: ReturnType<typeof createWork>
+
+beforeAll(async () => {
+  world = await createTestWorld()
+  work = createWork(world)
+})
+afterAll(async () => {
+  await work.pool.close()
+  await world.close()
+})
+
+/** Grain of a colour, so that no two pictures are the same. */
+const picture = (side: number, seed: number) =>
+  sharp(
+    Uint8Array.from({ length: side * side * 3 }, (_, i) => 90 + (((i * 2654435761 + seed * 40503) >>> 16) % 60)),
+    { raw: { width: side, height: side, channels: 3 } },
+  )
+    .png()
+    .toBuffer()
+
+async function deliver(files: Record<string, Uint8Array>, maker = 'Test Makers'): Promise<number> {
+  const batchId = await createBatch(work, world.lead, { library: 'house', title: 'Sizes', maker, licence: 'All projects' })
+  for (const [path, bytes] of Object.entries(files)) {
+    const disk = join(world.folder, `sent-${batchId}`, path)
+    await mkdir(dirname(disk), { recursive: true })
+    await writeFile(disk, bytes)
+    await addBatchFile(work, world.lead, batchId, path, disk)
+  }
+  await sortBatch(work, world.lead, batchId)
+  await sortBatchJob(work, { batchId })
+  await measure(batchId)
+  return batchId
+}
+const rowsOf = (batchId: number) =>
+  world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId)).orderBy(batchItems.id)
+const measure = async (batchId: number) => {
+  for (const row of await rowsOf(batchId)) await measureItemJob(work, { batchItemId: row.id })
+}
+const rolesOf = async (id: number) => {
+  const [row] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, id))
+  return Object.fromEntries(row.files.map(f => [f.path, f.role]))
+}
+const leftOver = async (batchId: number) =>
+  (await world.context.db.select().from(batchFiles).where(eq(batchFiles.batchId, batchId)))
+    .filter(f => f.outcome === 'leftOver')
+    .map(f => f.path)
+    .sort()
+
+describe('a delivery of which not everything is wanted', () => {
+  let batchId: number
+  let oak: number
+  let ash: number
+
+  beforeAll(async () => {
+    batchId = await deliver({
+      'Oak/4K/Oak_basecolor.png': await picture(128, 1),
+      'Oak/2K/Oak_basecolor.png': await picture(64, 1),
+      'Oak/1K/Oak_basecolor.png': await picture(32, 1),
+      'Oak/4K/Oak_roughness.png': await picture(128, 2),
+      'Oak/2K/Oak_roughness.png': await picture(64, 2),
+      'Oak/4K/Oak_height.png': await picture(128, 3),
+      'Ash/Ash_basecolor.png': await picture(64, 4),
+      'Ash/Ash_height.png': await picture(64, 5),
+    })
+    const rows = await rowsOf(batchId)
+    oak = rows.find(r => r.name.startsWith('Oak'))!.id
+    ash = rows.find(r => r.name.startsWith('Ash'))!.id
+    expect(rows).toHaveLength(2)
+  })
+
+  it('sizes in folders beside each other are one item, the largest leading', async () => {
+    expect(await rolesOf(oak)).toEqual({
+      'Oak/4K/Oak_basecolor.png': 'baseColor',
+      'Oak/4K/Oak_roughness.png': 'roughness',
+      'Oak/4K/Oak_height.png': 'height',
+      'Oak/2K/Oak_basecolor.png': 'alternate',
+      'Oak/2K/Oak_roughness.png': 'alternate',
+      'Oak/1K/Oak_basecolor.png': 'alternate',
+    })
+  })
+
+  it('another size leads: of each map the nearest that is not larger; the rest stands aside or is left out', async () => {
+    const before = await rolesOf(oak)
+    const smaller = await regroup(work, world.lead, batchId, { action: 'chooseSize', ids: [oak, ash], px: 64, leaveRest: false })
+    expect(await rolesOf(oak)).toEqual({
+      ...before,
+      'Oak/4K/Oak_basecolor.png': 'alternate',
+      'Oak/4K/Oak_roughness.png': 'alternate',
+      'Oak/2K/Oak_basecolor.png': 'baseColor',
+      'Oak/2K/Oak_roughness.png': 'roughness',
+    })
+    await undoRegroup(work, world.lead, batchId, smaller.undo)
+    expect(await rolesOf(oak)).toEqual(before)
+    await regroup(work, world.lead, batchId, { action: 'chooseSize', ids: [oak], px: 20, leaveRest: true })
+    // None is that small: the smallest there is.
+    expect(await rolesOf(oak)).toEqual({
+      'Oak/1K/Oak_basecolor.png': 'baseColor',
+      'Oak/2K/Oak_roughness.png': 'roughness',
+      'Oak/4K/Oak_height.png': 'height',
+    })
+    expect(await leftOver(batchId)).toEqual(['Oak/2K/Oak_basecolor.png', 'Oak/4K/Oak_basecolor.png', 'Oak/4K/Oak_roughness.png'])
+  })
+
+  it('a kind of file is left out of many rows, but never what an item is made of', async () => {
+    await regroup(work, world.lead, batchId, { action: 'leaveRoles', ids: [oak, ash], roles: ['height'] })
+    expect(Object.values(await rolesOf(ash))).toEqual(['baseColor'])
+    await regroup(work, world.lead, batchId, { action: 'leaveRoles', ids: [ash], roles: ['baseColor'] })
+    expect(Object.values(await rolesOf(ash))).toEqual(['baseColor'])
+  })
+
+  it('the rest goes into what was filed later: as its next version, from what is stored', async () => {
+    await measure(batchId)
+    await editBatchItems(work, world.lead, batchId, { ids: [ash], widthMm: 700, facts: { series: 'North' } })
+    await fileBatchItems(work, world.lead, batchId, [ash])
+    await regroup(work, world.lead, batchId, { action: 'take', itemId: ash, paths: ['Ash/Ash_height.png'] })
+    await measure(batchId)
+    const made = (await rowsOf(batchId)).at(-1)!
+    expect(made).toMatchObject({
+      name: 'Ash',
+      state: 'ready',
+      widthMm: 700,
+      decision: 'newVersion',
+      givenFacts: { series: 'North' },
+    })
+    expect(made.files.map(f => f.role)).toEqual(['baseColor', 'height'])
+    expect(await fileBatchItems(work, world.lead, batchId, [made.id])).toMatchObject({ changed: [made.id] })
+    const [item] = await world.context.db.select().from(items).where(eq(items.name, 'Ash'))
+    const sheet = await getSheet(world.context.db, world.lead, item.code, null)
+    expect(sheet.version.number).toBe(2)
+    expect(sheet.files.map(f => f.role)).toEqual(['baseColor', 'height'])
+  })
+})
+
+describe('what a supplier calls their maps', () => {
+  const set = async (stem: string, seed: number) => ({
+    [`${stem}/${stem}_basecolor.png`]: await picture(64, seed),
+    [`${stem}/${stem}_zeta.png`]: await picture(64, seed + 1),
+  })
+  const zetaOf = async (batchId: number) => (await rowsOf(batchId)).flatMap(r => r.files).find(f => f.path.includes('zeta'))?.role
+
+  it('is remembered for them, and for nobody else, until it is taken back', async () => {
+    const first = await deliver(await set('Clay', 10), 'Odd Maps')
+    // Its name says nothing, so it stands by itself at first.
+    const [row, other] = await rowsOf(first)
+    expect(other.files.map(f => f.path)).toEqual(['Clay/Clay_zeta.png'])
+    await regroup(work, world.lead, first, { action: 'merge', ids: [row.id, other.id] })
+    const { undo } = await regroup(work, world.lead, first, {
+      action: 'setRole',
+      itemId: row.id,
+      path: 'Clay/Clay_zeta.png',
+      role: 'gloss',
+    })
+    const next = await deliver(await set('Loam', 20), 'odd maps')
+    expect(await zetaOf(next)).toBe('gloss')
+    expect(await rowsOf(next)).toHaveLength(1)
+    expect(await zetaOf(await deliver(await set('Silt', 30), 'Other Makers'))).not.toBe('gloss')
+    await undoRegroup(work, world.lead, first, undo)
+    expect(await zetaOf(await deliver(await set('Marl', 40), 'Odd Maps'))).not.toBe('gloss')
+  })
+})
+
+describe('the same thing twice in one delivery', () => {
+  it('is told, and filed once: the second is linked to what the first became', async () => {
+    const bytes = await picture(64, 77)
+    const batchId = await deliver({ 'A/Slate_basecolor.png': bytes, 'B/Copy_basecolor.png': bytes })
+    const rows = await rowsOf(batchId)
+    const seen = (await getBatch(world.context.db, world.lead, batchId)).items
+    expect(seen.map(i => i.twinOf).sort()).toEqual([rows[0].name, null].sort())
+    await editBatchItems(work, world.lead, batchId, { ids: [rows[0].id], widthMm: 500 })
+    // The second has no width; it needs none to be linked.
+    const { changed, refused } = await fileBatchItems(
+      work,
+      world.lead,
+      batchId,
+      rows.map(r => r.id),
+    )
+    const filed = await rowsOf(batchId)
+    const made = await world.context.db.select().from(items)
+    expect({ changed: changed.length, refused, same: filed[0].itemId === filed[1].itemId }).toEqual({
+      changed: 2,
+      refused: [],
+      same: true,
+    })
+    expect(made.filter(i => i.id === filed[0].itemId)).toHaveLength(1)
+  })
+})
