@@ -6,13 +6,15 @@ import type { BufferGeometry, Mesh, Material as ThreeMaterial } from 'three'
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js'
 import { resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
-import { MISSING_FILES } from '#core/geometry/read-gltf'
+import { MATCHED_FILES, MISSING_FILES } from '#core/geometry/read-gltf'
 import { parseMapName } from '#core/material/texture-set'
+import { matchTextures } from './match-textures'
 import {
   createResolver,
   type GltfJson,
   isExternal,
   listMaterialLibraries,
+  listModelReferences,
   type MtlEntry,
   mapAddress,
   parseGltfJson,
@@ -21,8 +23,9 @@ import {
   readGlbHeader,
   readGlbJson,
   readModelText,
+  resolveWith,
 } from './model-references'
-import { readBytes, readHead, type SourceFile } from './source-file'
+import { readBytes, readHead, type SourceFile, type TypedFile } from './source-file'
 
 export interface AssembledModel {
   /** One self-contained binary glTF. What is missing stands in its extras as well, so that it is known as long as the file is. */
@@ -44,16 +47,33 @@ export async function isSelfContained(file: SourceFile): Promise<boolean> {
  * @throws FileError when the model does not read, or a buffer is missing
  */
 export async function assembleModel(main: SourceFile, parts: readonly SourceFile[]): Promise<AssembledModel> {
-  const resolve = createResolver(main.path, parts)
   const type = resolveType(main.path, await readHead(main.diskPath))
   const missing: string[] = []
+  const byName = createResolver(main.path, parts)
+  const matched = await matchLostTextures({ ...main, type }, byName, parts)
+  const resolve = resolveWith(byName, matched)
   const document = type === 'obj' ? await readObj(main, resolve, missing) : await readGltf(main, type, resolve, missing)
   document.setLogger(new Logger(Logger.Verbosity.SILENT))
-  if (missing.length > 0) {
-    const root = document.getRoot()
-    root.setExtras({ ...root.getExtras(), [MISSING_FILES]: missing })
-  }
+  const root = document.getRoot()
+  if (missing.length > 0) root.setExtras({ ...root.getExtras(), [MISSING_FILES]: missing })
+  if (matched.size > 0)
+    root.setExtras({ ...root.getExtras(), [MATCHED_FILES]: [...matched].map(([address, file]) => [address, file.path]) })
   return { bytes: await new WebIO().registerExtensions(ALL_EXTENSIONS).writeBinary(document), missing }
+}
+
+/** Textures that no name leads to, found among the parts that nothing else asks for. */
+async function matchLostTextures(
+  main: TypedFile,
+  resolve: Resolve,
+  parts: readonly SourceFile[],
+): Promise<Map<string, SourceFile>> {
+  const references = await listModelReferences(main, resolve)
+  const lost = references.filter(r => r.isTexture && resolve(r.address) === null)
+  const asked = new Set(references.map(r => resolve(r.address)?.path))
+  return matchTextures(
+    lost,
+    parts.filter(p => !asked.has(p.path) && /\.(png|jpe?g|webp|tiff?)$/i.test(p.path)),
+  )
 }
 
 const PLACEHOLDER = 'missing:'

@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { MTLLoader } from 'three/examples/jsm/loaders/MTLLoader.js'
 import { FileError } from '#core/findings/failure'
+import type { MapRole } from '#core/material/texture-set'
 import { readHead, type SourceFile, type TypedFile } from './source-file'
 
 /** Larger text models than this are refused before they are read. */
@@ -72,6 +73,16 @@ export async function readModelText(file: SourceFile): Promise<string> {
 export interface GltfJson {
   buffers?: { uri?: string; byteLength?: number }[]
   images?: { uri?: string }[]
+  textures?: { source?: number }[]
+  materials?: {
+    pbrMetallicRoughness?: { baseColorTexture?: TextureInfo; metallicRoughnessTexture?: TextureInfo }
+    normalTexture?: TextureInfo
+    occlusionTexture?: TextureInfo
+    emissiveTexture?: TextureInfo
+  }[]
+}
+interface TextureInfo {
+  index?: number
 }
 
 export const isExternal = (uri: string | undefined): uri is string => uri !== undefined && !uri.startsWith('data:')
@@ -134,11 +145,18 @@ export function mapAddress(statement: string): string {
 
 export const listMaterialLibraries = (obj: string): string[] => [...obj.matchAll(/^mtllib[ \t]+(.+?)[ \t\r]*$/gm)].map(m => m[1])
 
+/** A file that a model names, and what it uses it as where it is a texture. */
+export interface ModelReference {
+  address: string
+  isTexture: boolean
+  role: MapRole | null
+}
+
 /**
  * Everything that a model names beside itself: buffers, textures, material libraries and what those name.
  * @throws FileError when the model, or its JSON, does not read
  */
-export async function listModelReferences(file: TypedFile, resolve: Resolve): Promise<string[]> {
+export async function listModelReferences(file: TypedFile, resolve: Resolve): Promise<ModelReference[]> {
   switch (file.type) {
     case 'gltf':
       return externalsOf(parseGltfJson(await readModelText(file)))
@@ -146,13 +164,14 @@ export async function listModelReferences(file: TypedFile, resolve: Resolve): Pr
       return externalsOf(await readGlbHeader(file.diskPath))
     case 'obj': {
       const libraries = listMaterialLibraries(await readModelText(file))
-      const found = [...libraries]
+      const found = libraries.map((address): ModelReference => ({ address, isTexture: false, role: null }))
       for (const library of libraries) {
         const mtl = resolve(library)
         if (!mtl) continue
         for (const entry of Object.values(parseMtlEntries(await readModelText(mtl))))
           for (const [key, value] of Object.entries(entry))
-            if (isMapKey(key) && typeof value === 'string') found.push(mapAddress(value))
+            if (isMapKey(key) && typeof value === 'string')
+              found.push({ address: mapAddress(value), isTexture: true, role: MTL_ROLES[key] ?? null })
       }
       return found
     }
@@ -163,5 +182,37 @@ export async function listModelReferences(file: TypedFile, resolve: Resolve): Pr
 
 export const isMapKey = (key: string): boolean => /^(map_|bump$|norm$|disp$)/.test(key)
 
-const externalsOf = ({ buffers = [], images = [] }: GltfJson): string[] =>
-  [...buffers, ...images].map(entry => entry.uri).filter(isExternal)
+const MTL_ROLES: Record<string, MapRole> = {
+  map_kd: 'baseColor',
+  map_pr: 'roughness',
+  map_pm: 'metalness',
+  map_d: 'opacity',
+  map_ke: 'emission',
+  norm: 'normal',
+}
+
+function externalsOf({ buffers = [], images = [], textures = [], materials = [] }: GltfJson): ModelReference[] {
+  const roles = new Map<number, MapRole>()
+  const note = (info: { index?: number } | undefined, role: MapRole) => {
+    const image = info?.index === undefined ? undefined : textures[info.index]?.source
+    if (image !== undefined) roles.set(image, role)
+  }
+  for (const material of materials) {
+    note(material.occlusionTexture, 'ambientOcclusion')
+    note(material.emissiveTexture, 'emission')
+    note(material.normalTexture, 'normal')
+    note(material.pbrMetallicRoughness?.metallicRoughnessTexture, 'orm')
+    note(material.pbrMetallicRoughness?.baseColorTexture, 'baseColor')
+  }
+  const bufferRefs = buffers.flatMap(({ uri }) => (isExternal(uri) ? [{ address: uri, isTexture: false, role: null }] : []))
+  const imageRefs = images.flatMap(({ uri }, i) =>
+    isExternal(uri) ? [{ address: uri, isTexture: true, role: roles.get(i) ?? null }] : [],
+  )
+  return [...bufferRefs, ...imageRefs]
+}
+
+/** A resolver that knows, besides, what lost textures were found to be. */
+export const resolveWith =
+  (resolve: Resolve, matched: ReadonlyMap<string, SourceFile>): Resolve =>
+  address =>
+    resolve(address) ?? matched.get(address) ?? null

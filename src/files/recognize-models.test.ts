@@ -133,6 +133,29 @@ describe('models of several files', () => {
     })
   })
 
+  it('a texture under quite another name is found by what it is, and told; where two would do, none is taken', async () => {
+    const colored = await sharp({ create: { width: 32, height: 32, channels: 3, background: '#a63' } })
+      .png()
+      .toBuffer()
+    await putGltf('d/Cabinet/cabinet.gltf', 'C:/maps/wood_0815.png')
+    await put('d/Cabinet/textures/doors.png', colored)
+    await putGltf('e/Shelf/shelf.gltf', 'old_walnut_veneer.png')
+    await put('e/Shelf/walnut_fine.png', colored)
+    await put('e/Shelf/label.png', await sharp(colored).modulate({ hue: 90 }).png().toBuffer())
+    await putGltf('f/Tray/tray.gltf', 'unknown.png')
+    await put('f/Tray/one.png', await sharp(colored).modulate({ hue: 40 }).png().toBuffer())
+    await put('f/Tray/two.png', await sharp(colored).modulate({ hue: 140 }).png().toBuffer())
+    const { items } = await recognize()
+    const seen = async (name: string) => {
+      const { facts, findings } = await inspectItem(items.find(i => i.kind === 'model' && i.name === name)!, 'furniture')
+      const told = findings.filter(f => f.code === 'textureMatched' || f.code === 'externalFileMissing')
+      return [facts.textures, ...told.map(f => `${f.code} ${f.evidence.file}`)]
+    }
+    expect(await seen('Cabinet')).toEqual([1, 'textureMatched doors.png'])
+    expect(await seen('Shelf')).toEqual([1, 'textureMatched walnut_fine.png'])
+    expect(await seen('Tray')).toEqual([0, 'externalFileMissing unknown.png'])
+  })
+
   it('a buffer that is not there fails the model with its name', async () => {
     await putGltf('c/half.gltf', 'veneer.png')
     await rm(join(folder, 'c'), { recursive: true })

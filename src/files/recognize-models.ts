@@ -1,5 +1,6 @@
 import { toFailure } from '#core/findings/failure'
 import { tokenizeName } from '#core/material/texture-set'
+import { type LostTexture, matchTextures } from './match-textures'
 import { createResolver, listModelReferences } from './model-references'
 import { createItem, folderOf, type RecognizedFile, type RecognizedItem, stemWords } from './recognize-delivery'
 import type { FailedFile, TypedFile } from './source-file'
@@ -61,21 +62,41 @@ export async function recognizeModels(
 ): Promise<{ items: RecognizedItem[]; taken: ReadonlySet<string> }> {
   const taken = new Set<string>()
   const found: ModelEntry[] = []
+  const lost: { parts: TypedFile[]; textures: LostTexture[]; path: string }[] = []
   const byPath = new Map(files.map(f => [f.path, f]))
   for (const file of files) {
     if (file.type !== 'glb' && file.type !== 'gltf' && file.type !== 'obj') continue
     const resolve = createResolver(file.path, files)
     try {
-      const addresses = await listModelReferences(file, resolve)
-      const beside = addresses.map(address => resolve(address)).filter(f => f !== null)
+      const references = await listModelReferences(file, resolve)
+      const beside = references.map(({ address }) => resolve(address)).filter(f => f !== null)
       const parts = [...new Set(beside)].map(f => byPath.get(f.path)!)
       for (const part of parts) taken.add(part.path)
       found.push({ file, parts, name: parseModelName(file.path) })
+      const textures = references.filter(r => r.isTexture && resolve(r.address) === null)
+      if (textures.length > 0) lost.push({ parts, textures, path: file.path })
     } catch (error) {
       failures.push({ path: file.path, ...toFailure(error) })
     }
   }
+  // Only when every model has what it names by name can what is left over be somebody's.
+  for (const { parts, textures, path } of lost) {
+    const near = files.filter(f => PICTURE_TYPES.has(f.type) && !taken.has(f.path) && isNear(f.path, path))
+    for (const match of new Set((await matchTextures(textures, near)).values())) {
+      parts.push(byPath.get(match.path)!)
+      taken.add(match.path)
+    }
+  }
   return { items: groupByThing(found).map(toItem), taken }
+}
+
+const PICTURE_TYPES: ReadonlySet<string> = new Set(['png', 'jpeg', 'webp', 'tiff'])
+
+/** In the model's own folder, below it, or in one that lies beside it. */
+function isNear(path: string, modelPath: string): boolean {
+  const folder = folderOf(modelPath)
+  const parent = folderOf(folder)
+  return path.startsWith(folder === '' ? '' : `${folder}/`) || (parent !== '' && folderOf(folderOf(path)) === parent)
 }
 
 interface ModelEntry {

@@ -36,6 +36,7 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   textureCoordinatesMissing: 'no texture coordinates',
   unnamedParts: 'unnamed parts',
   overTriangleBudget: 'over budget',
+  textureMatched: 'texture found',
   externalFileMissing: 'file missing',
   headingOff: 'other heading',
   exposureOff: 'other exposure',

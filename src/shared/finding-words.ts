@@ -1,6 +1,6 @@
 import type { PictureFault } from '#core/compare/audit-picture'
 import type { Evidence, FindingCode } from '#core/findings/finding'
-import type { Target } from '#core/targets/fidelity'
+import type { Target } from '#core/targets/target-names'
 import { lostWord } from './parameter-words'
 import { TARGET_WORDS } from './target-words'
 import { formatNumber } from './units'
@@ -85,6 +85,8 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
       .join(', ')}. The rig's own picture is shown instead.`,
   pictureLooksLinear: e =>
     `The picture ${e.file} that came along looks as if it holds linear values saved without their display encoding; it is too dark in the middle.`,
+  textureMatched: e =>
+    `The model names ${e.address}, which did not come along; ${e.file} was taken for it, by what it shows and what it is called.`,
   externalFileMissing: () => 'The model names it, but it did not come along, and nothing of that name is in the delivery.',
   headingOff: e =>
     `The light comes from ${n(e, 'azimuthDeg', 0)}°; house skies have it at ${n(e, 'houseDeg', 0)}°, so that one can be put in place of another. Turning it by whole pixels loses nothing.`,

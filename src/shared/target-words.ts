@@ -1,4 +1,4 @@
-import type { Target } from '#core/targets/fidelity'
+import type { Target } from '#core/targets/target-names'
 
 export const TARGET_WORDS: Record<Target, string> = {
   gltf: 'glTF 2.0',

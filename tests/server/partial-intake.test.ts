@@ -1,5 +1,7 @@
 import { mkdir, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
+import { WebIO } from '@gltf-transform/core'
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -11,6 +13,7 @@ import { fileBatchItems } from '../../src/server/services/file-items'
 import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
 import { regroup, undoRegroup } from '../../src/server/services/regroup'
 import { getSheet } from '../../src/server/services/sheet'
+import { makeModelBytes } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork } from './take-in'
 
@@ -199,5 +202,34 @@ describe('the same thing twice in one delivery', () => {
       same: true,
     })
     expect(made.filter(i => i.id === filed[0].itemId)).toHaveLength(1)
+  })
+})
+
+describe('a model whose texture did not come along', () => {
+  it('is given the one of that name which the library holds', async () => {
+    const io = new WebIO().registerExtensions(ALL_EXTENSIONS)
+    const document = await io.readBinary(await makeModelBytes())
+    const texture = document
+      .createTexture('bark')
+      .setImage(new Uint8Array(await picture(64, 91)))
+      .setMimeType('image/png')
+    document.getRoot().listMaterials()[0].setBaseColorTexture(texture.setURI('Bark_basecolor.png'))
+    document.getRoot().listBuffers()[0].setURI('stool.bin')
+    const { json, resources } = await io.writeJSON(document)
+    const model = {
+      'Stool/stool.gltf': new TextEncoder().encode(JSON.stringify(json)),
+      'Stool/stool.bin': resources['stool.bin'],
+    }
+    const codes = async (batchId: number) => (await rowsOf(batchId)).flatMap(r => r.findings.map(f => f.code))
+    expect(await codes(await deliver(model))).toContain('externalFileMissing')
+    const bark = await deliver({ 'Bark/Bark_basecolor.png': await picture(64, 91) })
+    const [row] = await rowsOf(bark)
+    await editBatchItems(work, world.lead, bark, { ids: [row.id], widthMm: 300 })
+    await fileBatchItems(work, world.lead, bark, [row.id])
+    const again = await deliver(model)
+    expect(await codes(again)).not.toContain('externalFileMissing')
+    const [whole] = await rowsOf(again)
+    expect(whole.facts.textures).toBe(1)
+    expect(whole.files.map(f => f.path)).toContain('Bark/Bark_basecolor.png')
   })
 })

@@ -3,7 +3,8 @@ import type { OpenPbrMaterial } from '../material/open-pbr'
 import { renderPreview } from '../render/preview'
 import type { Quality, Rig } from '../render/rig'
 import type { MipCache } from '../render/scene'
-import { passThroughTarget, TARGETS, type Target, type ThroughTarget } from '../targets/fidelity'
+import { passThroughTarget, type ThroughTarget } from '../targets/fidelity'
+import { TARGETS, type Target } from '../targets/target-names'
 import { comparePictures } from './compare-pictures'
 
 /** What a material looks like after it has been through a target. */

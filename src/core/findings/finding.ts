@@ -39,6 +39,7 @@ export const FINDING_SEVERITY = {
   unnamedParts: 'shouldFix',
   overTriangleBudget: 'shouldFix',
   externalFileMissing: 'mustFix',
+  textureMatched: 'note',
   levelsMissing: 'note',
   nodeScaleOdd: 'note',
   texelDensityUneven: 'note',

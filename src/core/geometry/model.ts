@@ -27,6 +27,8 @@ export interface Model {
   images: ModelImage[]
   /** Addresses of files that the model names and that did not come along. */
   missingFiles: string[]
+  /** Textures that were found by what they are, not by the name that the model has for them. */
+  matchedFiles?: { address: string; file: string }[]
   /** Cameras, lights, empty nodes and animations that came along. */
   strays: { cameras: number; lights: number; emptyNodes: number; animations: number }
 }

@@ -91,6 +91,7 @@ export function modelFromDocument(document: Document): Model {
     materials,
     images,
     missingFiles: readMissing(root.getExtras()[MISSING_FILES]),
+    matchedFiles: readMatched(root.getExtras()[MATCHED_FILES]),
     strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
   }
 }
@@ -106,6 +107,15 @@ function stretchOf(m: ArrayLike<number>): number {
 
 /** Under which the addresses of missing files are kept in the extras of a document's root, so that they are known as long as it is. */
 export const MISSING_FILES = 'missingFiles'
+
+/** Under which textures are kept that were found by what they are, each with what the model called it. */
+export const MATCHED_FILES = 'matchedFiles'
+
+const readMatched = (value: unknown): { address: string; file: string }[] =>
+  (Array.isArray(value) ? value : [])
+    .filter((v): v is [string, string] => Array.isArray(v) && v.length === 2 && v.every(w => typeof w === 'string'))
+    .slice(0, 1000)
+    .map(([address, file]) => ({ address, file }))
 
 const readMissing = (value: unknown): string[] =>
   Array.isArray(value) ? value.filter((v): v is string => typeof v === 'string').slice(0, 1000) : []

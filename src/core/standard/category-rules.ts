@@ -1,4 +1,4 @@
-import type { Target } from '../targets/fidelity'
+import type { Target } from '../targets/target-names'
 import { findCategory } from './categories'
 import { cleanName, formatName, parseNamePattern } from './name-pattern'
 

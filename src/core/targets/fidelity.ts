@@ -11,11 +11,8 @@ import {
 import { addGltfMaterial, type GltfTextures, readGltfBinary, writeGltfBinary } from './gltf'
 import { MATERIALX_SLOTS, parseMaterialX, writeMaterialX } from './materialx'
 import { MTL_SLOTS, parseMtl, writeMtl } from './obj-mtl'
+import type { Target } from './target-names'
 import { parseUsdPreviewSurface, USD_SLOTS, writeUsdPreviewSurface } from './usd-preview-surface'
-
-/** Delivery forms whose fidelity is measured. */
-export const TARGETS = ['gltf', 'materialX', 'usdPreviewSurface', 'objMtl'] as const
-export type Target = (typeof TARGETS)[number]
 
 export interface ThroughTarget {
   /** The material as a reader of the target gets it. */

@@ -19,7 +19,7 @@ export interface ComputeTasks {
   recognize: { input: { files: SourceFile[]; words?: RoleWords }; output: Recognition }
   inspect: { input: { source: ItemSource; category: string; rules?: CategoryRules }; output: Inspection }
   /** The models of an item that name other files, each as one file that names none. */
-  assemble: { input: { source: ItemSource }; output: DerivedFile[] }
+  assemble: { input: { source: ItemSource }; output: { files: DerivedFile[]; missing: string[] } }
   fix: {
     /** With the house materials that fixes name, by their versions. */
     input: { source: ItemSource; fixes: Fix[]; materials: Record<number, ItemSource> }

@@ -1,8 +1,10 @@
-import { and, eq } from 'drizzle-orm'
+import { and, eq, inArray, sql } from 'drizzle-orm'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { DerivedFile } from '#files/apply-fixes'
 import type { ItemSource } from '#files/load-item'
+import type { Connection } from '../db/database'
 import { batches, batchFiles, batchItems } from '../db/intake.table'
+import { items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { rulesFor } from '../services/category-rules'
 import { findConflict, inheritWidth, rememberFingerprint } from '../services/conflicts'
@@ -22,7 +24,7 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
   const [batch] = await db.select().from(batches).where(eq(batches.id, row.batchId))
   const tell = { topic: 'batch', libraryId: batch.libraryId, batchId: batch.id } as const
   try {
-    const assembled = await assembleModels(context, row)
+    const assembled = await assembleModels(context, row, batch.libraryId)
     const { complaint, ...mended } = await applyChosenFixes(context, assembled)
     const source = await openRow(context, { ...row, ...mended })
     const inspection = await context.intakePool.run('inspect', {
@@ -105,10 +107,17 @@ async function openRow(
  * A model that came in several files becomes one, under the same name; what it was made of stays with the item. Written down at once, so
  * that it is what the fixes begin with, and done once.
  */
-async function assembleModels(context: WorkContext, row: Row): Promise<Row> {
-  const { kind, files } = row
+async function assembleModels(context: WorkContext, row: Row, libraryId: number): Promise<Row> {
+  const { kind } = row
+  let { files } = row
   if (kind !== 'model' || row.sourceFiles || files.every(f => !isModelRole(f.role) || /\.glb$/i.test(f.path))) return row
-  const made = await context.intakePool.run('assemble', { source: await openRow(context, row) })
+  const first = await context.intakePool.run('assemble', { source: await openRow(context, row) })
+  let made = first.files
+  const lent = await findInLibrary(context.db, libraryId, first.missing)
+  if (lent.length > 0) {
+    files = [...files, ...lent]
+    made = (await context.intakePool.run('assemble', { source: await openRow(context, { ...row, files }) })).files
+  }
   if (made.length === 0) return row
   const originals = files
     .filter(f => made.some(m => m.from === f.path) && !/\.glb$/i.test(f.path))
@@ -116,6 +125,22 @@ async function assembleModels(context: WorkContext, row: Row): Promise<Row> {
   const next = [...(await putDerivedFiles(context, files, made)), ...originals]
   await context.db.update(batchItems).set({ files: next }).where(eq(batchItems.id, row.id))
   return { ...row, files: next }
+}
+
+/** Files that the library holds under the names of what a delivery left behind: the one that came last. */
+async function findInLibrary(db: Connection, libraryId: number, addresses: readonly string[]): Promise<Row['files']> {
+  const names = addresses.map(a => a.split(/[\\/]/).at(-1)?.toLowerCase() ?? '').filter(Boolean)
+  if (names.length === 0) return []
+  const name = sql<string>`lower(regexp_replace(${versionFiles.path}, '^.*/', ''))`
+  const found = await db
+    .select({ path: versionFiles.path, hash: versionFiles.hash, name })
+    .from(versionFiles)
+    .innerJoin(versions, eq(versions.id, versionFiles.versionId))
+    .innerJoin(items, eq(items.id, versions.itemId))
+    .where(and(eq(items.libraryId, libraryId), inArray(name, names)))
+    .orderBy(versions.id)
+  const last = [...new Map(found.map(f => [f.name, f])).values()]
+  return last.map(({ path, hash }) => ({ path, hash, role: 'modelPart', byContentOnly: false, handednessHint: null }))
 }
 
 const isModelRole = (role: string): boolean => role === 'model' || role === 'lod'

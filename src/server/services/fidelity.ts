@@ -1,7 +1,7 @@
 import { and, asc, eq, sql } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/preview'
 import { resolveRules } from '#core/standard/category-rules'
-import { TARGETS } from '#core/targets/fidelity'
+import { TARGETS } from '#core/targets/target-names'
 import {
   type FidelityList,
   type FidelityQuery,

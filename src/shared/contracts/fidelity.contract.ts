@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { TARGETS } from '#core/targets/fidelity'
+import { TARGETS } from '#core/targets/target-names'
 
 /** FLIP over which a target is said to lose the look of a material. */
 export const HOUSE_FLIP_LIMIT = 0.05

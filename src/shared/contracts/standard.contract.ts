@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { TARGETS } from '#core/targets/fidelity'
+import { TARGETS } from '#core/targets/target-names'
 
 const positive = z.number().positive()
 
