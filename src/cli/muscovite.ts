@@ -25,6 +25,10 @@ const HELP = `muscovite: the library from the command line
 /** Exit status: 0 all well, 1 something in the input failed, 2 the call itself is wrong. */
 async function main(argv: string[]): Promise<number> {
   const [command, ...rest] = argv
+  if (rest.includes('--help')) {
+    process.stdout.write(HELP)
+    return 0
+  }
   try {
     switch (command) {
       case 'inspect': {

@@ -250,7 +250,7 @@ function placeItems(items: readonly RecognizedItem[], files: readonly SourceFile
   const tops = new Set(files.map(f => f.path.split('/')[0]))
   const hasTop = tops.size === 1 && files.every(f => f.path.includes('/'))
   for (const item of items) {
-    const parts = folderOf(item.files[0]?.file.path ?? '')
+    const parts = withoutSizeFolder(folderOf(item.files[0]?.file.path ?? ''))
       .split('/')
       .filter(Boolean)
     if (hasTop) parts.shift()

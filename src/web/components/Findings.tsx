@@ -67,7 +67,8 @@ function EvidencePictures({ finding: { before, after, message } }: { finding: Fi
 export function FindingCounts({ list }: { list: readonly FindingView[] }) {
   const must = list.filter(f => f.severity === 'mustFix').length
   const should = list.filter(f => f.severity === 'shouldFix').length
-  if (must + should === 0) return <span className="text-quiet">none</span>
+  const notes = list.length - must - should
+  if (must + should === 0) return <span className="text-quiet">{notes === 0 ? 'none' : plural(notes, 'note')}</span>
   return (
     <span className="inline-flex items-center gap-2">
       {must > 0 && (

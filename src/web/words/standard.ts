@@ -1,10 +1,10 @@
 import type { Verdict } from '#shared/contracts/standard.contract'
-import { factWord, formatFact } from '#shared/units'
+import { FACT_UNITS, factWord, formatFact, formatNumber } from '#shared/units'
 
 /** "0.3 to 1", "at most 80", "at least 2" */
 export function rangeWords(fact: string, low: number | null, high: number | null): string {
   const figure = (value: number) => formatFact(fact, value)
-  if (low !== null && high !== null) return `${figure(low)} to ${figure(high)}`
+  if (low !== null && high !== null) return `${formatNumber(low, FACT_UNITS[fact]?.digits ?? 2)} to ${figure(high)}`
   return low !== null ? `at least ${figure(low)}` : high !== null ? `at most ${figure(high)}` : 'anything'
 }
 

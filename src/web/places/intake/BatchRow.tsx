@@ -105,10 +105,10 @@ export function BatchRow({
               : item.files[0] && item.files[0].role !== item.kind
                 ? `, ${roleWord(item.files[0].role)}`
                 : ''}
-            {item.place && <span title={item.tags.join(', ')}>, from {item.place}</span>}
             {!filed && item.missingFacts.length > 0 && (
               <strong className="font-medium text-ink">, without {item.missingFacts.map(factWord).join(', ')}</strong>
             )}
+            {item.place && <span title={[item.place, item.tags.join(', ')].filter(Boolean).join('\n')}>, from {item.place}</span>}
           </p>
           {!filed && offRange.length > 0 && (
             <p className="truncate px-2 text-xs" title={offRange.join('; ')}>

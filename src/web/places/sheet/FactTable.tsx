@@ -5,6 +5,7 @@ import { useSetFactsMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
+import { roleWord } from '../../words/states'
 
 /** The three figures of this text are facts of their own and stand in it. */
 const COVERED = ['widthM', 'heightM', 'depthM']
@@ -24,6 +25,8 @@ export function FactTable({ sheet }: { sheet: Sheet }) {
                 <Palette text={String(value)} />
               ) : name === 'meanColor' ? (
                 <Swatch color={String(value)} label={String(value)} />
+              ) : name === 'maps' ? (
+                String(value).split(', ').map(roleWord).join(', ')
               ) : (
                 formatFact(name, value)
               )}

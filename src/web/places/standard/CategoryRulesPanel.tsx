@@ -59,7 +59,7 @@ export function CategoryRulesPanel({
       onChange={e => setDraft({ ...draft, [key]: e.target.value })}
     />
   )
-  const isChanged = JSON.stringify(toRules(draft)) !== JSON.stringify(rules.own)
+  const isChanged = JSON.stringify(toRules(draft)) !== JSON.stringify(toRules(toDraft(rules.own)))
   const submit = async () => {
     const result = await save({ path: category.path, rules: toRules(draft) })
     if (result.error) tellProblem(result.error)
@@ -67,61 +67,66 @@ export function CategoryRulesPanel({
   }
   const pattern = draft.namePattern.trim() || resolved.namePattern || ''
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)] gap-8 bg-sheet p-4">
+    <div className="flex flex-col gap-6 bg-sheet p-4">
       <form
-        className="flex flex-col gap-3"
+        className="grid grid-cols-2 items-start gap-x-8 gap-y-4"
         onSubmit={event => {
           event.preventDefault()
           void submit()
         }}
       >
-        {field('requiredFacts', 'Facts everything here must carry', resolved.requiredFacts?.join(', ') ?? 'none')}
-        {field('namePattern', 'Name pattern', resolved.namePattern ?? 'any name', pattern ? exampleOf(pattern) : undefined)}
-        {category.kind === 'model' && (
-          <div className="grid grid-cols-2 gap-3">
-            {field('smallestM', 'Smallest size, m', String(resolved.expectedSizeM?.[0] ?? ''))}
-            {field('largestM', 'Largest size, m', String(resolved.expectedSizeM?.[1] ?? ''))}
-          </div>
-        )}
-        {category.kind === 'model' && field('triangleBudget', 'Triangle budget', String(resolved.triangleBudget ?? 'none'))}
-        {category.kind === 'material' && (
-          <div className="grid grid-cols-2 gap-3">
-            {field('mapBudgetPx', 'Largest map, px', String(resolved.mapBudgetPx ?? 4096))}
-            <SelectField
-              label="Occlusion, roughness, metalness"
-              value={draft.mapPacking}
+        <div className="flex flex-col gap-3">
+          {field('requiredFacts', 'Facts everything here must carry', resolved.requiredFacts?.join(', ') ?? 'none')}
+          {field('namePattern', 'Name pattern', resolved.namePattern ?? 'any name', pattern ? exampleOf(pattern) : undefined)}
+          {category.kind === 'model' && (
+            <div className="grid grid-cols-3 gap-3">
+              {field('smallestM', 'Smallest size, m', String(resolved.expectedSizeM?.[0] ?? ''))}
+              {field('largestM', 'Largest size, m', String(resolved.expectedSizeM?.[1] ?? ''))}
+              {field('triangleBudget', 'Triangle budget', String(resolved.triangleBudget ?? 'none'))}
+            </div>
+          )}
+          {category.kind === 'material' && (
+            <div className="grid grid-cols-2 gap-3">
+              {field('mapBudgetPx', 'Largest map, px', String(resolved.mapBudgetPx ?? 4096))}
+              <SelectField
+                label="Roughness and metalness"
+                value={draft.mapPacking}
+                disabled={!mayEdit}
+                onChange={e => setDraft({ ...draft, mapPacking: e.target.value as Draft['mapPacking'] })}
+              >
+                <option value="">{resolved.mapPacking === 'packed' ? 'packed' : 'apart'}, as above</option>
+                <option value="apart">apart</option>
+                <option value="packed">packed</option>
+              </SelectField>
+            </div>
+          )}
+        </div>
+        <div className="flex flex-col gap-3">
+          <RangeFields kind={category.kind} draft={draft} disabled={!mayEdit} onChange={setDraft} />
+          <label className="flex flex-col gap-1 text-xs text-quiet">
+            Our tags: one a line, other words for it behind =
+            <textarea
+              value={draft.tags}
               disabled={!mayEdit}
-              onChange={e => setDraft({ ...draft, mapPacking: e.target.value as Draft['mapPacking'] })}
-            >
-              <option value="">as above: {resolved.mapPacking === 'packed' ? 'in one picture' : 'each apart'}</option>
-              <option value="apart">each apart</option>
-              <option value="packed">in one picture</option>
-            </SelectField>
-          </div>
-        )}
-        <RangeFields kind={category.kind} draft={draft} disabled={!mayEdit} onChange={setDraft} />
-        <label className="flex flex-col gap-1 text-xs text-quiet">
-          Our tags, a word a line, other words for it behind =
-          <textarea
-            value={draft.tags}
-            disabled={!mayEdit}
-            rows={Math.min(8, Math.max(2, draft.tags.split('\n').length))}
-            placeholder={formatTags(resolved.tags ?? []) || 'oak = eiche, quercus'}
-            onChange={e => setDraft({ ...draft, tags: e.target.value })}
-            className="rounded-sm border border-line bg-mount px-2 py-1 text-sm text-ink placeholder:text-quiet/80 disabled:opacity-50"
-          />
-        </label>
-        {category.kind === 'material' && (
-          <TargetFields draft={draft} inherited={resolved.targets} disabled={!mayEdit} onChange={setDraft} />
-        )}
-        <p className="flex items-center gap-3">
+              rows={Math.min(8, Math.max(2, draft.tags.split('\n').length))}
+              placeholder={formatTags(resolved.tags ?? []) || 'oak = eiche, quercus'}
+              onChange={e => setDraft({ ...draft, tags: e.target.value })}
+              className="rounded-sm border border-line bg-mount px-2 py-1 text-sm text-ink placeholder:text-quiet/80 disabled:opacity-50"
+            />
+          </label>
+          {category.kind === 'material' && (
+            <TargetFields draft={draft} inherited={resolved.targets} disabled={!mayEdit} onChange={setDraft} />
+          )}
+        </div>
+        <p className="col-span-2 flex items-center gap-3">
           {mayEdit && (
             <Button type="submit" look="next" disabled={!isChanged || isLoading}>
               Hold from now on
             </Button>
           )}
           <span className="text-xs text-quiet">
-            {rules.isShipped ? 'As shipped.' : 'Ours.'} An empty field takes what stands in it from the category above.
+            {rules.isShipped ? 'As shipped.' : 'Ours.'} An empty field takes what stands in it from the category above; ranges and
+            tags add to those above.
           </span>
         </p>
       </form>

@@ -35,7 +35,7 @@ export function OffList({ category, mayEdit }: { category: Category; mayEdit: bo
     tellBulk(said, result.data, { label: 'Undo', onClick: () => setFacts({ items: before }) })
   }
   return (
-    <div className="min-w-0">
+    <div className="min-w-0 border-t border-line pt-3">
       <div className="mb-1 flex flex-wrap items-center gap-3">
         <h3 className="font-medium">{off.length === 0 ? 'All of it is on standard' : `Off standard (${off.length})`}</h3>
         {mayEdit && renamed.length > 0 && (
@@ -58,7 +58,7 @@ export function OffList({ category, mayEdit }: { category: Category; mayEdit: bo
         )}
       </div>
       {mayEdit && <MissingFacts off={off} onGive={give} />}
-      <ul className="max-h-72 overflow-auto text-xs">
+      <ul className="grid max-h-72 grid-cols-2 gap-x-8 overflow-auto text-xs">
         {off.map(o => (
           <li key={o.id} className="grid grid-cols-[5rem_minmax(0,1fr)] gap-3 border-t border-line/60 py-1.5">
             <Link to={`/items/${o.code}`} state={{ behind: location }} className="figures hover:underline">
@@ -95,7 +95,7 @@ function MissingFacts({ off, onGive }: MissingProps) {
   const without = off.filter(o => o.missingFacts.includes(fact))
   return (
     <form
-      className="mb-2 flex items-center gap-2"
+      className="mb-2 flex max-w-xl items-center gap-2"
       onSubmit={event => {
         event.preventDefault()
         onGive(

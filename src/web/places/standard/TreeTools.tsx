@@ -43,7 +43,7 @@ export function TreeTools({ category, categories }: { category: Category; catego
     })
   }
   return (
-    <div className="col-span-2 grid grid-cols-2 items-end gap-x-8 gap-y-4 border-t border-line pt-3">
+    <div className="grid grid-cols-2 items-end gap-x-8 gap-y-4 border-t border-line pt-3">
       <form
         className="flex items-end gap-2"
         onSubmit={send({ action: 'rename', path: category.path, title }, () => `It is called ${title} now.`)}
