@@ -2,7 +2,7 @@ import { CircleAlert, Info, TriangleAlert } from 'lucide-react'
 import type { ReactNode } from 'react'
 import type { FindingView } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
-import { SEVERITY_WORDS } from '../words/states'
+import { plural, SEVERITY_WORDS } from '../words/states'
 import { Button } from './Button'
 
 const ICONS = { mustFix: CircleAlert, shouldFix: TriangleAlert, note: Info }

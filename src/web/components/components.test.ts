@@ -52,7 +52,8 @@ describe('findings', () => {
         html(createElement(FindingCounts, { list: [finding('mustFix', ''), finding('mustFix', ''), finding('shouldFix', '')] })),
       ),
     ).toBe('2 must fix 1 should fix')
-    expect(textOf(html(createElement(FindingCounts, { list: [finding('note', '')] })))).toBe('none')
+    expect(textOf(html(createElement(FindingCounts, { list: [finding('note', '')] })))).toBe('1 note')
+    expect(textOf(html(createElement(FindingCounts, { list: [] })))).toBe('none')
   })
 })
 
