@@ -36,23 +36,29 @@ export async function readImageHeader(input: string | Uint8Array): Promise<Image
   }
 }
 
-/** Decodes to 8 bits a channel, at most `maxSize` on the longer side. */
-export async function decodeByteImage(input: string | Uint8Array, maxSize: number): Promise<ByteImage> {
+/** Decodes to 8 bits a channel, at most `maxSize` on the longer side. A header that is known already is not read again. */
+export async function decodeByteImage(
+  input: string | Uint8Array,
+  maxSize: number,
+  header?: Pick<ImageHeader, 'widthPx' | 'heightPx'>,
+): Promise<ByteImage> {
   try {
     let pipeline = openImage(input)
-    const { width = 0, height = 0 } = await pipeline.metadata()
-    if (Math.max(width, height) > maxSize) pipeline = pipeline.resize(maxSize, maxSize, { fit: 'inside', kernel: 'linear' })
+    const { widthPx, heightPx } = header ?? (await readImageHeader(input))
+    if (Math.max(widthPx, heightPx) > maxSize) pipeline = pipeline.resize(maxSize, maxSize, { fit: 'inside', kernel: 'linear' })
     const { data, info } = await pipeline.raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true })
-    return { width: info.width, height: info.height, channels: info.channels, data: new Uint8Array(data) }
+    const bytes = new Uint8Array(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
+    return { width: info.width, height: info.height, channels: info.channels, data: bytes }
   } catch (error) {
     throw asFileError(error)
   }
 }
 
 /** Decodes at the file's own depth, 8 or 16 bits, for checks that count levels. */
-export async function decodeFullDepth(input: string | Uint8Array, maxSize: number): Promise<Image> {
-  const header = await readImageHeader(input)
-  if (header.bitsPerChannel !== 16 || Math.max(header.widthPx, header.heightPx) > maxSize) return decodeByteImage(input, maxSize)
+export async function decodeFullDepth(input: string | Uint8Array, maxSize: number, known?: ImageHeader): Promise<Image> {
+  const header = known ?? (await readImageHeader(input))
+  if (header.bitsPerChannel !== 16 || Math.max(header.widthPx, header.heightPx) > maxSize)
+    return decodeByteImage(input, maxSize, header)
   try {
     const { data, info } = await openImage(input)
       .toColourspace(header.channels < 3 ? 'grey16' : 'rgb16')

@@ -4,7 +4,7 @@ import { auditPicture } from '#core/compare/audit-picture'
 import { markBadPixels } from '#core/environment/analyse-environment'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
 import { drawModelEvidence, type SeenLevel } from '#core/evidence/draw-model'
-import { drawPanoramaEvidence } from '#core/evidence/draw-panorama'
+import { drawPanoramaEvidence, viewPanorama } from '#core/evidence/draw-panorama'
 import type { EvidencePictures } from '#core/evidence/evidence-pictures'
 import { createFinding, type Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
@@ -144,10 +144,16 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
     case 'environment': {
       const { facts } = loaded.analysis
       const findings = [...loaded.analysis.findings, ...checkTiers(source, facts.widthPx)]
-      const map = markBadPixels(loaded.analysis)
+      const { analysis } = loaded
+      const view = once(() => viewPanorama(markBadPixels(analysis)))
       const { sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg } = facts
       const sun = azimuthDeg !== undefined && elevationDeg !== undefined ? { azimuthDeg, elevationDeg } : null
-      return { facts: { ...facts }, findings, ...common, draw: finding => drawPanoramaEvidence(finding, map, sun) }
+      return {
+        facts: { ...facts },
+        findings,
+        ...common,
+        draw: finding => drawPanoramaEvidence(finding, view(), sun),
+      }
     }
     default:
       return loaded satisfies never
@@ -175,6 +181,15 @@ async function previewLevels(source: ItemSource): Promise<SeenLevel[]> {
       heightPx: goodUpToPx,
     })),
   )
+}
+
+/** What is only needed for pictures is made when the first of them asks for it. */
+function once<T>(make: () => T): () => T {
+  let made: { value: T } | null = null
+  return () => {
+    made ??= { value: make() }
+    return made.value
+  }
 }
 
 /** Sizes of the textures inside a model; one that does not decode is a matter of other checks. */

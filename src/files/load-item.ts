@@ -104,7 +104,9 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
     try {
       const header = await readImageHeader(file.diskPath)
       const image: Image =
-        purpose === 'checks' ? await decodeFullDepth(file.diskPath, maxTexture) : await decodeByteImage(file.diskPath, maxTexture)
+        purpose === 'checks'
+          ? await decodeFullDepth(file.diskPath, maxTexture, header)
+          : await decodeByteImage(file.diskPath, maxTexture, header)
       maps.push({ role, path: file.path, image, byContentOnly, ...header })
       if (!(image.data instanceof Uint8Array)) continue
       const index = images.push(image as ByteImage) - 1

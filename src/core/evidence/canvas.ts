@@ -13,7 +13,8 @@ export const MARK: Vec3 = [208, 138, 32]
 
 export function createCanvas(color: Vec3 = PAPER, width = EVIDENCE_WIDTH, height = EVIDENCE_HEIGHT): ByteImage {
   const data = new Uint8Array(width * height * 3)
-  for (let p = 0; p < width * height; p++) data.set(color, p * 3)
+  if (color[0] === color[1] && color[1] === color[2]) data.fill(color[0])
+  else for (let p = 0; p < width * height; p++) data.set(color, p * 3)
   return { width, height, channels: 3, data }
 }
 

@@ -2,31 +2,44 @@ import { luminance } from '../color/srgb'
 import { closeSeam, repairPixels, rollPanorama, rollToHeading } from '../environment/fixes/environment-fixes'
 import type { Finding } from '../findings/finding'
 import type { ByteImage, FloatImage } from '../image/image'
-import { reduceFloat } from '../image/reduce'
 import { percentile } from '../math/statistics'
 import { developForDisplay } from '../render/develop'
 import { createCanvas, EVIDENCE_HEIGHT, EVIDENCE_WIDTH, fillBox, MARK } from './canvas'
 import type { EvidencePictures } from './evidence-pictures'
 
+/** A panorama as its pictures are drawn from: once for all findings of it. */
+export interface PanoramaView {
+  map: FloatImage
+  /** As large as it is drawn, what is no light taken as black. */
+  small: FloatImage
+  /** Brings its median to the middle of the display. */
+  gain: number
+}
+
+export const viewPanorama = (map: FloatImage): PanoramaView => ({
+  map,
+  small: reduceSound(map, Math.min(EVIDENCE_WIDTH, map.width), Math.min(STRIP, map.height)),
+  gain: exposureOf(map),
+})
+
 /** What a finding of an environment looks like on its panorama, and what its fix makes of it. */
 export function drawPanoramaEvidence(
   finding: Finding,
-  map: FloatImage,
+  { map, small, gain }: PanoramaView,
   sun: { azimuthDeg: number; elevationDeg: number } | null,
 ): EvidencePictures | null {
-  const gain = exposureOf(map)
   switch (finding.code) {
     case 'badPixels': {
-      const before = drawWhole(map, gain)
+      const before = drawWhole(small, gain)
       markBad(before, map)
-      return { before, after: drawWhole(repairPixels(map), gain) }
+      return { before, after: drawWhole(viewPanorama(repairPixels(map)).small, gain) }
     }
     case 'environmentSeam': {
       const draw = (m: FloatImage) => drawSeam(m, gain)
       return { before: draw(map), after: draw(closeSeam(map)) }
     }
     case 'sunClipped': {
-      const before = drawWhole(map, gain)
+      const before = drawWhole(small, gain)
       if (sun) {
         const x = (sun.azimuthDeg / 360 + 0.5) * EVIDENCE_WIDTH
         const y = TOP + (0.5 - sun.elevationDeg / 180) * STRIP
@@ -42,14 +55,17 @@ export function drawPanoramaEvidence(
     }
     case 'headingOff': {
       const { azimuthDeg, houseDeg } = finding.evidence
-      return { before: drawWhole(map, gain), after: drawWhole(rollToHeading(map, Number(azimuthDeg), Number(houseDeg)), gain) }
+      return {
+        before: drawWhole(small, gain),
+        after: drawWhole(rollToHeading(small, Number(azimuthDeg), Number(houseDeg)), gain),
+      }
     }
     // As it would show without anybody setting an exposure, before and after.
     case 'exposureOff':
-      return { before: drawWhole(map, 1), after: drawWhole(map, Number(finding.evidence.gain)) }
+      return { before: drawWhole(small, 1), after: drawWhole(small, Number(finding.evidence.gain)) }
     case 'notTwoToOne':
     case 'fewLevels':
-      return { before: drawWhole(map, gain), after: null }
+      return { before: drawWhole(small, gain), after: null }
     default:
       return null
   }
@@ -73,15 +89,31 @@ function exposureOf({ data, channels }: FloatImage): number {
 
 const sound = (v: number): number => (v >= 0 && v < 1e30 ? v : 0)
 
-function drawWhole(map: FloatImage, gain: number): ByteImage {
-  const clean: FloatImage = { ...map, data: map.data.map(v => sound(v) * gain) }
-  const [width, height] = [Math.min(EVIDENCE_WIDTH, map.width), Math.min(STRIP, map.height)]
-  const small = developForDisplay(reduceFloat(clean, width, height))
+/** Means over boxes of whole pixels. */
+function reduceSound({ width, height, channels, data }: FloatImage, outWidth: number, outHeight: number): FloatImage {
+  const out = new Float32Array(outWidth * outHeight * 3)
+  const counts = new Uint32Array(outWidth * outHeight)
+  for (let y = 0; y < height; y++) {
+    const row = Math.floor((y * outHeight) / height) * outWidth
+    for (let x = 0, p = y * width * channels; x < width; x++, p += channels) {
+      const at = row + Math.floor((x * outWidth) / width)
+      counts[at]++
+      for (let c = 0; c < 3; c++) out[at * 3 + c] += sound(data[p + Math.min(c, channels - 1)])
+    }
+  }
+  for (let i = 0; i < out.length; i++) out[i] /= Math.max(1, counts[Math.floor(i / 3)])
+  return { width: outWidth, height: outHeight, channels: 3, data: out }
+}
+
+function drawWhole(small: FloatImage, gain: number): ByteImage {
+  const { width, height } = small
+  const developed = developForDisplay({ ...small, data: small.data.map(v => v * gain) })
   const canvas = createCanvas([120, 120, 120])
   for (let y = 0; y < STRIP; y++)
     for (let x = 0; x < EVIDENCE_WIDTH; x++) {
       const from = (Math.floor((y * height) / STRIP) * width + Math.floor((x * width) / EVIDENCE_WIDTH)) * 3
-      canvas.data.set(small.data.subarray(from, from + 3), ((TOP + y) * EVIDENCE_WIDTH + x) * 3)
+      const at = ((TOP + y) * EVIDENCE_WIDTH + x) * 3
+      for (let c = 0; c < 3; c++) canvas.data[at + c] = developed.data[from + c]
     }
   return canvas
 }

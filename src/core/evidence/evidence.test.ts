@@ -10,7 +10,7 @@ import { createMaterial } from '../material/open-pbr'
 import { EVIDENCE_HEIGHT, EVIDENCE_WIDTH, INK, MARK, PAPER } from './canvas'
 import { drawMapEvidence } from './draw-maps'
 import { drawModelEvidence } from './draw-model'
-import { drawPanoramaEvidence } from './draw-panorama'
+import { drawPanoramaEvidence, viewPanorama } from './draw-panorama'
 
 const maps = makeSurfaceMaps(128)
 const image = (role: string) => maps.find(m => m.role === role)! as unknown as ByteImage
@@ -146,15 +146,18 @@ describe('pictures of findings', () => {
     const sky = makeSunSky(40, 35, 512)
     const broken = { ...sky, data: sky.data.slice() }
     broken.data[(100 * 512 + 200) * 3] = Number.NaN
-    const bad = drawPanoramaEvidence(createFinding('badPixels', { count: 1 }), broken, null)!
+    const bad = drawPanoramaEvidence(createFinding('badPixels', { count: 1 }), viewPanorama(broken), null)!
     expect(countOf(bad.before, MARK)).toBeGreaterThanOrEqual(20)
     expect(countOf(bad.after!, MARK)).toBe(0)
-    const seam = drawPanoramaEvidence(createFinding('environmentSeam', {}), sky, null)!
+    const seam = drawPanoramaEvidence(createFinding('environmentSeam', {}), viewPanorama(sky), null)!
     expect([seam.before.width, seam.after!.height]).toEqual([EVIDENCE_WIDTH, EVIDENCE_HEIGHT])
-    const clipped = drawPanoramaEvidence(createFinding('sunClipped', {}), sky, { azimuthDeg: 40, elevationDeg: 35 })!
+    const clipped = drawPanoramaEvidence(createFinding('sunClipped', {}), viewPanorama(sky), {
+      azimuthDeg: 40,
+      elevationDeg: 35,
+    })!
     expect(countOf(clipped.before, MARK)).toBeGreaterThan(80)
     const black = { ...sky, data: new Float32Array(sky.data.length) }
-    expect(drawPanoramaEvidence(createFinding('fewLevels', {}), black, null)!.after).toBeNull()
-    expect(drawPanoramaEvidence(createFinding('tileSeam', {}), sky, null)).toBeNull()
+    expect(drawPanoramaEvidence(createFinding('fewLevels', {}), viewPanorama(black), null)!.after).toBeNull()
+    expect(drawPanoramaEvidence(createFinding('tileSeam', {}), viewPanorama(sky), null)).toBeNull()
   })
 })

@@ -39,7 +39,7 @@ export function extractChannel(image: Image, channel: number): FloatImage {
 }
 
 /** Rows that are looked at where a mean or a share is wanted: more of them change neither. */
-const ROWS = 1024
+const ROWS = 512
 
 /** Every how many rows to look, for means and shares. */
 export const rowStride = ({ height }: Image): number => Math.max(1, Math.floor(height / ROWS))

@@ -85,17 +85,23 @@ const squaredDistance = (pixels: Float64Array, i: number, c: Vec3): number =>
 export function computeMeanAlbedo(image: ByteImage): { albedo: Vec3; lrv: number } {
   const { width, height, channels, data } = image
   const stride = rowStride(image)
+  const isGrey = channels < 3
   // Codes are counted first: there are 256 of them and millions of texels.
-  const meanLight = (channel: number): number => {
-    const counts = new Float64Array(256)
-    let count = 0
-    for (let y = 0; y < height; y += stride, count += width)
-      for (let x = 0, p = y * width * channels + channel; x < width; x++, p += channels) counts[data[p]]++
+  const [reds, greens, blues] = [new Uint32Array(256), new Uint32Array(256), new Uint32Array(256)]
+  let count = 0
+  for (let y = 0; y < height; y += stride, count += width)
+    for (let x = 0, p = y * width * channels; x < width; x++, p += channels) {
+      reds[data[p]]++
+      if (isGrey) continue
+      greens[data[p + 1]]++
+      blues[data[p + 2]]++
+    }
+  const meanOfCodes = (counts: Uint32Array): number => {
     let sum = 0
     for (let code = 0; code < 256; code++) sum += counts[code] * SRGB_TO_LINEAR[code]
     return sum / count
   }
-  const red = meanLight(0)
-  const albedo: Vec3 = channels < 3 ? [red, red, red] : [red, meanLight(1), meanLight(2)]
+  const red = meanOfCodes(reds)
+  const albedo: Vec3 = isGrey ? [red, red, red] : [red, meanOfCodes(greens), meanOfCodes(blues)]
   return { albedo, lrv: 100 * luminance(...albedo) }
 }

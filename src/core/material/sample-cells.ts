@@ -2,7 +2,7 @@ import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
 import { fullScale, type Image } from '../image/image'
 
 /** Texels of a cell that are looked at, a side: more of them do not change a mean. */
-const CELL_SAMPLES = 8
+const CELL_SAMPLES = 4
 
 /**
  * Linear luminance of a display-encoded picture on a grid: evenly spread texels of each cell, cell by cell in rows. A picture with fewer
@@ -12,6 +12,8 @@ const CELL_SAMPLES = 8
 export function sampleCells(image: Image, grid: number, take: (cell: number, luminance: number) => void): void {
   const { width, height, channels, data } = image
   const scale = 255 / fullScale(data)
+  const linear =
+    data instanceof Uint8Array ? (code: number) => SRGB_TO_LINEAR[code] : (v: number) => SRGB_TO_LINEAR[Math.round(v * scale)]
   const color = Math.min(channels, 3)
   const [green, blue] = [Math.min(1, color - 1), Math.min(2, color - 1)]
   for (let j = 0; j < grid; j++)
@@ -23,10 +25,7 @@ export function sampleCells(image: Image, grid: number, take: (cell: number, lum
       for (let y = y0; y < y1; y += stepY)
         for (let x = x0; x < x1; x += stepX) {
           const p = (y * width + x) * channels
-          const r = SRGB_TO_LINEAR[Math.round(data[p] * scale)]
-          const g = SRGB_TO_LINEAR[Math.round(data[p + green] * scale)]
-          const b = SRGB_TO_LINEAR[Math.round(data[p + blue] * scale)]
-          take(j * grid + i, luminance(r, g, b))
+          take(j * grid + i, luminance(linear(data[p]), linear(data[p + green]), linear(data[p + blue])))
         }
     }
 }

@@ -45,16 +45,26 @@ const SEAM_LINES = 512
 /** The mean step from each column (or row) to the next, and from the last to the first, as a share of full scale. */
 function measureSeam({ image }: MaterialMap, axis: 'x' | 'y') {
   const { width, height, channels, data } = image
-  const [along, across] = axis === 'x' ? [width, height] : [height, width]
-  const [next, line] = axis === 'x' ? [channels, width * channels] : [width * channels, channels]
-  const stride = Math.max(1, Math.floor(across / SEAM_LINES))
+  const row = width * channels
   const color = Math.min(3, channels)
+  const [along, across] = axis === 'x' ? [width, height] : [height, width]
+  const stride = Math.max(1, Math.floor(across / SEAM_LINES))
+  const lines = Math.ceil(across / stride)
   const sums = new Float64Array(along)
-  let lines = 0
-  for (let k = 0; k < across; k += stride, lines++)
-    for (let i = 0, a = k * line; i < along; i++, a += next) {
-      const b = i === along - 1 ? k * line : a + next
-      for (let c = 0; c < color; c++) sums[i] += Math.abs(data[a + c] - data[b + c])
+  // Along the rows in either case, as the pixels lie.
+  if (axis === 'x')
+    for (let y = 0; y < height; y += stride)
+      for (let x = 0, a = y * row; x < width; x++, a += channels) {
+        const b = x === width - 1 ? y * row : a + channels
+        for (let c = 0; c < color; c++) sums[x] += Math.abs(data[a + c] - data[b + c])
+      }
+  else
+    for (let y = 0; y < height; y++) {
+      const below = y === height - 1 ? 0 : (y + 1) * row
+      let sum = 0
+      for (let a = y * row, b = below; a < (y + 1) * row; a += stride * channels, b += stride * channels)
+        for (let c = 0; c < color; c++) sum += Math.abs(data[a + c] - data[b + c])
+      sums[y] = sum
     }
   const scale = 1 / (fullScale(data) * lines * color)
   const means = Array.from(sums, sum => sum * scale)
