@@ -1,5 +1,5 @@
 import { deltaE00 } from '#core/color/difference'
-import { decodeSrgb } from '#core/color/srgb'
+import { fromHex, toHex } from '#core/color/srgb'
 import { auditPicture } from '#core/compare/audit-picture'
 import { markBadPixels } from '#core/environment/analyse-environment'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
@@ -15,8 +15,7 @@ import { type Mesh, mergeMeshes } from '#core/geometry/mesh'
 import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
-import { analyseMaterial, toHex } from '#core/material/analyse-material'
-import type { Vec3 } from '#core/math/vec3'
+import { analyseMaterial } from '#core/material/analyse-material'
 import { renderPatch } from '#core/render/paint-patch'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import { decodeByteImage, readImageHeader } from './decode-image'
@@ -209,12 +208,11 @@ const MOST_DELTA_E = 1
 
 /** Of a paint: what it reads when it is rendered as its maker measured it, against what is specified. */
 function checkPaint({ specifiedColor, constants }: ItemSource): { facts: Facts; findings: Finding[] } {
-  const hex = /^#([0-9a-f]{6})$/i.exec(specifiedColor ?? '')
-  if (!hex) return { facts: {}, findings: [] }
-  const specified = [0, 2, 4].map(i => decodeSrgb(Number.parseInt(hex[1].slice(i, i + 2), 16) / 255)) as Vec3
+  const specified = fromHex(specifiedColor ?? '')
+  if (!specified) return { facts: {}, findings: [] }
   const rendered = renderPatch(constants)
   const difference = deltaE00(specified, rendered)
   const facts = { renderedColor: toHex(rendered), colorDeltaE00: difference }
-  const evidence = { rendered: toHex(rendered), specified: `#${hex[1]}`, deltaE00: difference, limit: MOST_DELTA_E }
+  const evidence = { rendered: toHex(rendered), specified: toHex(specified), deltaE00: difference, limit: MOST_DELTA_E }
   return { facts, findings: difference > MOST_DELTA_E ? [createFinding('paintOffColor', evidence)] : [] }
 }

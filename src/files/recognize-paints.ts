@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises'
-import { toHex } from '#core/material/analyse-material'
+import { toHex } from '#core/color/srgb'
 import { findSheen } from '#core/material/sheens'
 import { createPaintMatcher } from '#core/render/paint-patch'
 import { parsePaintList } from './paint-list'

@@ -1,6 +1,6 @@
 import { mkdir, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { eq } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parseGlb } from '../../src/core/geometry/read-gltf'
 import { createBox } from '../../src/core/geometry/shapes'
@@ -67,18 +67,20 @@ describe('a part that nobody dressed', () => {
     await expect(proposeDresses(world.context, world.lead, batchId, id, 'no such part')).rejects.toMatchObject({
       code: 'notFound',
     })
-    await expect(chooseDress(world.context, world.artist, batchId, { itemId: id, part: 'frame', code })).rejects.toMatchObject({
-      code: 'notAllowed',
-    })
+    await expect(chooseDress(world.context, world.artist, batchId, { itemId: id, parts: ['frame'], code })).rejects.toMatchObject(
+      {
+        code: 'notAllowed',
+      },
+    )
     await expect(
-      chooseDress(world.context, world.lead, batchId, { itemId: id, part: 'frame', code: 'TIM-9999' }),
+      chooseDress(world.context, world.lead, batchId, { itemId: id, parts: ['frame'], code: 'TIM-9999' }),
     ).rejects.toMatchObject({ code: 'notFound' })
   })
 
   it('wears the material at its true size, and no other part does', async () => {
     const { id } = await row()
     const delivered = await model()
-    await chooseDress(world.context, world.lead, batchId, { itemId: id, part: 'oak seat', code })
+    await chooseDress(world.context, world.lead, batchId, { itemId: id, parts: ['oak seat'], code })
     await measure()
     expect((await row()).message).toBeNull()
     expect(await bare()).toEqual(['frame'])
@@ -97,6 +99,38 @@ describe('a part that nobody dressed', () => {
     expect(ratio).toBeCloseTo(1 / 0.6, 1)
     expect(seat.mesh.positions.length).toBeGreaterThan(0)
     expect(dressed.materials[dressed.parts.find(p => p.name === 'frame')!.material].name).toBe('Material 1')
+  })
+
+  it('is dressed with the others in one go, each once', async () => {
+    const { id } = await row()
+    await chooseDress(world.context, world.lead, batchId, { itemId: id, parts: ['oak seat', 'frame'], code })
+    await measure()
+    expect(await bare()).toEqual([])
+    expect((await row()).fixes.map(f => f.subject).sort()).toEqual(['frame', 'oak seat'])
+    await chooseFixes(world.context, world.lead, batchId, {
+      ids: [id],
+      codes: ['defaultSurface'],
+      subject: 'frame',
+      takeBack: true,
+    })
+    await measure()
+    expect(await bare()).toEqual(['frame'])
+  })
+
+  it('a part whose name says nothing is offered what has its colour first', async () => {
+    const { id } = await row()
+    const [{ text: mean }] = (
+      await world.context.db.execute<{ text: string }>(sql`select text from facts where name = 'meanColor'`)
+    ).rows
+    const reasons = async (color: string) => {
+      await world.context.db
+        .update(batchItems)
+        .set({ findings: (await row()).findings.map(f => ({ ...f, evidence: { ...f.evidence, color } })) })
+        .where(eq(batchItems.id, id))
+      return (await proposeDresses(world.context, world.lead, batchId, id, 'frame')).map(c => c.reason)
+    }
+    expect(await reasons(mean)).toEqual(['look'])
+    expect(await reasons('#0000ff')).toEqual(['any'])
   })
 
   it('is bare again when that is taken back', async () => {

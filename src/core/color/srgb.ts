@@ -19,3 +19,15 @@ export function linearToSrgbByte(v: number): number {
 
 /** Relative luminance of linear Rec.709 RGB. */
 export const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+/** Linear Rec.709 as the #rrggbb of its display codes. */
+export const toHex = (linear: readonly number[]): string =>
+  `#${linear.map(v => linearToSrgbByte(v).toString(16).padStart(2, '0')).join('')}`
+
+/** The linear colour of #rrggbb; null where it is none. */
+export function fromHex(hex: string): [number, number, number] | null {
+  const found = /^#([0-9a-f]{6})$/i.exec(hex)
+  return found
+    ? ([0, 2, 4].map(i => SRGB_TO_LINEAR[Number.parseInt(found[1].slice(i, i + 2), 16)]) as [number, number, number])
+    : null
+}

@@ -1,4 +1,4 @@
-import { linearToSrgbByte } from '../color/srgb'
+import { toHex } from '../color/srgb'
 import type { Finding } from '../findings/finding'
 import { type ByteImage, extractChannel, meanOfChannel } from '../image/image'
 import { MATERIAL_CHECKS } from './checks/material-checks'
@@ -75,6 +75,3 @@ export function computeSizeFacts(
   if (!(widthPx > 0)) return { widthMm }
   return { widthMm, heightMm: (widthMm * heightPx) / widthPx, texelDensityPxM: widthPx / (widthMm / 1000) }
 }
-
-export const toHex = (linear: readonly number[]): string =>
-  `#${linear.map(v => linearToSrgbByte(v).toString(16).padStart(2, '0')).join('')}`

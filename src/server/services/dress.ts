@@ -1,11 +1,13 @@
 import { and, eq, sql } from 'drizzle-orm'
+import { deltaE00 } from '#core/color/difference'
+import { fromHex } from '#core/color/srgb'
 import { dressPartFix, orderFixes } from '#core/fixes/fix'
 import { tokenizeName } from '#core/material/texture-set'
 import { suggestCategory } from '#core/standard/categories'
 import type { DressChoice, DressPart } from '#shared/contracts/intake.contract'
 import { type Actor, mayEdit, mayRead } from '../db/access'
 import { batchItems, type ChosenFix } from '../db/intake.table'
-import { items, versions } from '../db/library.table'
+import { facts, items, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import type { Context } from './context'
 import { recordEvents } from './events'
@@ -14,10 +16,13 @@ import { findPreviews, previewOf } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
 
 const MOST_CHOICES = 12
+/** Two colours nearer than this pass for the same material in another light (CIEDE2000). */
+const ALIKE = 12
+const NEUTRAL = 100
 
 /**
  * House materials for a part that nobody dressed, the likeliest first: by the words of the part, of the material it wears and of the
- * model, against the names and categories of what the asker may use.
+ * model, against the names and categories of what the asker may use; then by the colour it has.
  */
 export async function proposeDresses(
   { db }: Pick<Context, 'db'>,
@@ -36,19 +41,26 @@ export async function proposeDresses(
   const own = [part, String(finding.evidence.material ?? '')].flatMap(text => tokenizeName(text))
   const near = tokenizeName(row.name)
   const wanted = suggestCategory('material', own)
+  const color = fromHex(String(finding.evidence.color ?? ''))
   const candidates = await db
-    .select({ item: items, version: versions })
+    .select({ item: items, version: versions, meanColor: facts.text })
     .from(items)
     .innerJoin(versions, eq(versions.id, sql`coalesce(${items.approvedVersionId}, ${items.currentVersionId})`))
+    .leftJoin(facts, and(eq(facts.versionId, versions.id), eq(facts.name, 'meanColor')))
     .where(and(mayRead(actor, items.libraryId), eq(items.kind, 'material'), sql`${items.state} <> 'withdrawn'`))
   const ranked = candidates
-    .map(({ item, version }) => {
+    .map(({ item, version, meanColor }) => {
       const words = new Set(tokenizeName(item.name))
       const named = own.filter(w => words.has(w)).length
       const around = near.filter(w => words.has(w)).length
       const fits = wanted.confidence > 0.3 && item.category.startsWith(wanted.path)
-      const score = named * 4 + around * 2 + (fits ? 2 : 0) + (item.state === 'approved' ? 0.5 : 0)
-      return { item, version, score, reason: named > 0 ? 'name' : fits ? 'category' : around > 0 ? 'model' : 'any' } as const
+      const mean = fromHex(meanColor ?? '')
+      const away = color && mean ? deltaE00(color, mean) : NEUTRAL
+      const looks = away < ALIKE
+      const score =
+        named * 4 + around * 2 + (fits ? 2 : 0) + (item.state === 'approved' ? 0.5 : 0) + (looks ? 1 - away / ALIKE : 0)
+      const reason = named > 0 ? 'name' : fits ? 'category' : around > 0 ? 'model' : looks ? 'look' : 'any'
+      return { item, version, score, reason } as const
     })
     .sort((a, b) => b.score - a.score || a.item.code.localeCompare(b.item.code))
     .slice(0, MOST_CHOICES)
@@ -64,12 +76,12 @@ export async function proposeDresses(
   }))
 }
 
-/** Dresses a part of a row in a house material; the files are made anew by the measuring that follows. Another choice replaces it. */
+/** Dresses parts of a row in a house material; the files are made anew by the measuring that follows. Another choice replaces it. */
 export async function chooseDress(
   context: Context,
   actor: Actor,
   batchId: number,
-  { itemId, part, code }: DressPart,
+  { itemId, parts, code }: DressPart,
 ): Promise<void> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Mending a delivery')
@@ -88,12 +100,14 @@ export async function chooseDress(
       .where(and(mayRead(actor, items.libraryId), eq(items.kind, 'material'), eq(items.code, code)))
     if (!held) throw notFound('This material')
     const { id: versionId, widthMm } = held.version
-    const fix: ChosenFix = { ...dressPartFix(part, { code, versionId, widthMm }), finding: 'defaultSurface' }
-    const others = row.fixes.filter(f => !(f.code === 'dressPart' && f.subject === part))
+    const dresses = parts.map(
+      (part): ChosenFix => ({ ...dressPartFix(part, { code, versionId, widthMm }), finding: 'defaultSurface' }),
+    )
+    const others = row.fixes.filter(f => !(f.code === 'dressPart' && parts.includes(f.subject ?? '')))
     await tx
       .update(batchItems)
       .set({
-        fixes: orderFixes([...others, fix]) as ChosenFix[],
+        fixes: orderFixes([...others, ...dresses]) as ChosenFix[],
         sourceFiles: row.sourceFiles ?? row.files,
         state: 'measuring',
         message: null,
@@ -105,7 +119,7 @@ export async function chooseDress(
         subject: 'batch',
         subjectId: batchId,
         verb: 'mended',
-        after: { codes: ['defaultSurface'], items: [itemId], part, code },
+        after: { codes: ['defaultSurface'], items: [itemId], parts, code },
       },
     ])
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })

@@ -178,12 +178,16 @@ export type ChooseFixes = z.infer<typeof chooseFixesSchema>
 export const dressChoiceSchema = z.object({
   code: z.string(),
   name: z.string(),
-  reason: z.enum(['name', 'category', 'model', 'any']),
+  reason: z.enum(['name', 'category', 'model', 'look', 'any']),
   preview: z.string().nullable(),
 })
 export type DressChoice = z.infer<typeof dressChoiceSchema>
 
-export const dressPartSchema = z.object({ itemId: z.number().int(), part: z.string(), code: z.string().min(1) })
+export const dressPartSchema = z.object({
+  itemId: z.number().int(),
+  parts: z.array(z.string()).min(1).max(500),
+  code: z.string().min(1),
+})
 export type DressPart = z.infer<typeof dressPartSchema>
 
 export const fileItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(2000) })

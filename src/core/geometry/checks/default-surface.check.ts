@@ -1,3 +1,4 @@
+import { toHex } from '../../color/srgb'
 import { createFinding } from '../../findings/finding'
 import type { ModelCheck } from './model-check'
 
@@ -16,5 +17,7 @@ export const checkDefaultSurfaces: ModelCheck = ({ model }) =>
       p.transmissionWeight === 0 &&
       p.emissionLuminance === 0
     const unnamed = /^$|^(material|default|lambert|standard|none)[\s._-]*\d*$/i.test(material.name)
-    return plain && unnamed ? [createFinding('defaultSurface', { reason: 'plain', material: material.name }, part.name)] : []
+    return plain && unnamed
+      ? [createFinding('defaultSurface', { reason: 'plain', material: material.name, color: toHex([r, g, b]) }, part.name)]
+      : []
   })

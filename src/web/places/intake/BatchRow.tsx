@@ -214,7 +214,12 @@ export function BatchRow({
                 more={f =>
                   f.code === 'defaultSurface' && f.subject && !frozen && item.state === 'ready' ? (
                     <div className="mt-1.5">
-                      <DressMenu batchId={batchId} itemId={item.id} part={f.subject} />
+                      <DressMenu
+                        batchId={batchId}
+                        itemId={item.id}
+                        part={f.subject}
+                        bare={item.findings.flatMap(x => (x.code === 'defaultSurface' && x.subject ? [x.subject] : []))}
+                      />
                     </div>
                   ) : null
                 }

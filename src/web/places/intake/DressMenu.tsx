@@ -1,4 +1,5 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
+import { useState } from 'react'
 import type { DressChoice } from '#shared/contracts/intake.contract'
 import { useDressPartMutation, useProposeDressesQuery } from '../../app/api'
 import { tellProblem } from '../../components/bulk-words'
@@ -9,6 +10,7 @@ const REASON_WORDS: Record<DressChoice['reason'], string> = {
   name: 'named alike',
   category: 'of that kind',
   model: 'goes with the model',
+  look: 'of that colour',
   any: '',
 }
 
@@ -16,6 +18,8 @@ interface Props {
   batchId: number
   itemId: number
   part: string
+  /** Every part of the model that nobody dressed. */
+  bare: readonly string[]
 }
 
 /** House materials for one part, the likeliest first. */
@@ -32,35 +36,44 @@ export function DressMenu(props: Props) {
   )
 }
 
-function Choices({ batchId, itemId, part, onDone }: Props & { onDone: () => void }) {
+function Choices({ batchId, itemId, part, bare, onDone }: Props & { onDone: () => void }) {
   const { data: choices } = useProposeDressesQuery({ batchId, itemId, part })
   const [dress, { isLoading }] = useDressPartMutation()
+  const [all, setAll] = useState(false)
   const choose = async (code: string) => {
-    const result = await dress({ batchId, itemId, part, code })
+    const result = await dress({ batchId, itemId, parts: all ? [...bare] : [part], code })
     if (result.error) tellProblem(result.error)
     else onDone()
   }
   if (!choices) return <Skeleton className="h-40" />
   if (choices.length === 0) return <p className="p-2 text-quiet">The library has no material yet.</p>
   return (
-    <ul className="grid max-h-80 grid-cols-3 gap-2 overflow-auto">
-      {choices.map(choice => (
-        <li key={choice.code}>
-          <button
-            type="button"
-            disabled={isLoading}
-            onClick={() => choose(choice.code)}
-            className="w-full p-1 text-left hover:bg-mount focus-visible:bg-mount"
-          >
-            <PreviewFrame url={choice.preview} alt="" />
-            <span className="block truncate text-xs font-medium">{choice.name}</span>
-            <span className="block truncate text-2xs text-quiet">
-              <span className="figures">{choice.code}</span>
-            </span>
-            <span className="block truncate text-2xs">{REASON_WORDS[choice.reason] || '\u00a0'}</span>
-          </button>
-        </li>
-      ))}
-    </ul>
+    <>
+      {bare.length > 1 && (
+        <label className="mb-2 flex items-center gap-2 px-1">
+          <input type="checkbox" checked={all} onChange={e => setAll(e.target.checked)} />
+          All {bare.length} parts that nobody dressed
+        </label>
+      )}
+      <ul className="grid max-h-80 grid-cols-3 gap-2 overflow-auto">
+        {choices.map(choice => (
+          <li key={choice.code}>
+            <button
+              type="button"
+              disabled={isLoading}
+              onClick={() => choose(choice.code)}
+              className="w-full p-1 text-left hover:bg-mount focus-visible:bg-mount"
+            >
+              <PreviewFrame url={choice.preview} alt="" />
+              <span className="block truncate text-xs font-medium">{choice.name}</span>
+              <span className="block truncate text-2xs text-quiet">
+                <span className="figures">{choice.code}</span>
+              </span>
+              <span className="block truncate text-2xs">{REASON_WORDS[choice.reason] || '\u00a0'}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
   )
 }
