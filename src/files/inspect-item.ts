@@ -100,6 +100,7 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
       const subject = {
         maps: loaded.maps,
         widthMm: source.widthMm,
+        tiling: source.tiling,
         category,
         mapBudgetPx: rules.mapBudgetPx,
         mapPacking: rules.mapPacking,

@@ -7,7 +7,7 @@ import type { ByteImage, Image } from '#core/image/image'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
 import type { MaterialMap } from '#core/material/material-subject'
-import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters } from '#core/material/open-pbr'
+import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters, type Tiling } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { PreviewSubject } from '#core/render/preview'
 import type { SceneObject } from '#core/render/scene'
@@ -24,6 +24,8 @@ export interface ItemSource {
   name: string
   files: { file: SourceFile; role: string; byContentOnly: boolean; handednessHint: 'openGl' | 'directX' | null }[]
   widthMm: number | null
+  /** Of a material: whether its pictures repeat; they do without it. */
+  tiling?: Tiling
   constants: Partial<OpenPbrParameters>
   /** Of a paint: the colour that its maker specifies, #rrggbb. */
   specifiedColor?: string
@@ -120,7 +122,7 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
     }
   }
   if (maps.length === 0 && failures.length > 0) throw new FileError(failures[0].code, failures[0].message)
-  const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants)
+  const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants, source.tiling)
   return { loaded: { kind: 'material' as const, material, images, maps }, failures }
 }
 

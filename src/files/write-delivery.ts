@@ -10,6 +10,7 @@ import { collectRows } from '#core/codecs/picture-rows'
 import { extensionOf } from '#core/codecs/sniff'
 import { FileError, toFailure } from '#core/findings/failure'
 import { reduceRows } from '#core/image/row-reducer'
+import type { Tiling } from '#core/material/open-pbr'
 import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
 import type { DeliveryRequest } from '#shared/contracts/projects.contract'
 import { readEnvironmentRows } from './decode-environment'
@@ -37,6 +38,7 @@ export interface ManifestItem {
   licence: string
   target: string
   widthMm: number | null
+  tiling: Tiling
   files: { path: string; sha256: string; bytes: number }[]
 }
 
@@ -94,6 +96,7 @@ export async function writeDelivery(
         licence,
         target,
         widthMm: source.widthMm,
+        tiling: source.tiling ?? 'repeat',
         files: entries,
       })
     } catch (error) {

@@ -9,6 +9,7 @@ import { batchFiles, batchItems } from '../../src/server/db/intake.table'
 import { items } from '../../src/server/db/library.table'
 import { measureItemJob } from '../../src/server/jobs/measure-item.job'
 import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
+import { editItem } from '../../src/server/services/edit-items'
 import { fileBatchItems } from '../../src/server/services/file-items'
 import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
 import { regroup, undoRegroup } from '../../src/server/services/regroup'
@@ -148,6 +149,38 @@ describe('a delivery of which not everything is wanted', () => {
     const sheet = await getSheet(world.context.db, world.lead, item.code, null)
     expect(sheet.version.number).toBe(2)
     expect(sheet.files.map(f => f.role)).toEqual(['baseColor', 'height'])
+  })
+})
+
+describe('a picture that does not repeat', () => {
+  it('has no seam to find; it is filed so, rendered so, and repeats again when somebody says so on its sheet', async () => {
+    // Bright on the left and dark on the right: its edges do not join.
+    const ramp = await sharp(
+      Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) => 60 + 2 * (Math.floor(i / 3) % 64)),
+      {
+        raw: { width: 64, height: 64, channels: 3 },
+      },
+    )
+      .png()
+      .toBuffer()
+    const batchId = await deliver({ 'Rug/Rug_basecolor.png': ramp })
+    const [row] = await rowsOf(batchId)
+    await editBatchItems(work, world.lead, batchId, { ids: [row.id], widthMm: 2000 })
+    const codes = async () => (await rowsOf(batchId))[0].findings.map(f => f.code)
+    expect(await codes()).toContain('tileSeam')
+    await editBatchItems(work, world.lead, batchId, { ids: [row.id], tiling: 'once' })
+    await measure(batchId)
+    expect(await codes()).not.toContain('tileSeam')
+    const [once] = await rowsOf(batchId)
+    expect(once.inputKey).not.toBe(row.inputKey)
+    await fileBatchItems(work, world.lead, batchId, [row.id])
+    const [item] = await world.context.db.select().from(items).where(eq(items.name, 'Rug'))
+    const sheet = () => getSheet(world.context.db, world.lead, item.code, null)
+    expect(await sheet()).toMatchObject({ tiling: 'once', widthMm: 2000 })
+    await editItem(work, world.lead, item.id, { tiling: 'repeat' })
+    expect(await sheet()).toMatchObject({ tiling: 'repeat', version: { number: 2, note: 'Repeats' } })
+    await editItem(work, world.lead, item.id, { tiling: 'once', widthMm: 1800 })
+    expect((await sheet()).version.note).toBe('Real-world width 2000 to 1800 mm; Stands once, does not repeat')
   })
 })
 

@@ -1,7 +1,7 @@
 import { toHex } from '../color/srgb'
 import type { Finding } from '../findings/finding'
 import { type ByteImage, extractChannel, meanOfChannel } from '../image/image'
-import { MATERIAL_CHECKS } from './checks/material-checks'
+import { MATERIAL_CHECKS, REPEAT_CHECKS } from './checks/material-checks'
 import { type MaterialSubject, mapOf } from './material-subject'
 import { findNormalHandedness } from './normal-map'
 import { computeMeanAlbedo, computePalette } from './palette'
@@ -62,7 +62,7 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
     const values = extractChannel(metalness.image, 0).data
     facts.metalShare = values.reduce((sum, v) => sum + (v > 0.5 ? 1 : 0), 0) / values.length
   }
-  return { facts, findings: MATERIAL_CHECKS.flatMap(check => check({ ...subject, handedness })) }
+  return { facts, findings: checksOf(subject).flatMap(check => check({ ...subject, handedness })) }
 }
 
 /** What follows from the real-world width of one repeat; nothing while that is not known. */
@@ -75,3 +75,7 @@ export function computeSizeFacts(
   if (!(widthPx > 0)) return { widthMm }
   return { widthMm, heightMm: (widthMm * heightPx) / widthPx, texelDensityPxM: widthPx / (widthMm / 1000) }
 }
+
+/** What stands once has no edges that meet, and repeats nothing. */
+const checksOf = ({ tiling }: MaterialSubject) =>
+  tiling === 'once' ? MATERIAL_CHECKS.filter(check => !REPEAT_CHECKS.has(check)) : MATERIAL_CHECKS

@@ -1,4 +1,11 @@
-import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters, type TextureBinding, type TextureSlot } from './open-pbr'
+import {
+  createMaterial,
+  type OpenPbrMaterial,
+  type OpenPbrParameters,
+  type TextureBinding,
+  type TextureSlot,
+  type Tiling,
+} from './open-pbr'
 import type { MapRole } from './texture-set'
 
 export interface RoleImage {
@@ -13,6 +20,7 @@ export function buildMaterialFromMaps(
   maps: readonly RoleImage[],
   tileSizeM: [number, number] | null,
   constants: Partial<OpenPbrParameters> = {},
+  tiling: Tiling = 'repeat',
 ): OpenPbrMaterial {
   const textures: Partial<Record<TextureSlot, TextureBinding>> = {}
   const has = (role: MapRole) => maps.some(m => m.role === role)
@@ -62,6 +70,6 @@ export function buildMaterialFromMaps(
   return createMaterial(
     name,
     { specularRoughness: 0.5, ...constants, ...(textures.emissionColor ? { emissionLuminance: 1 } : {}) },
-    { textures, tileSizeM },
+    { textures, tileSizeM, tiling },
   )
 }

@@ -1,6 +1,7 @@
 import type { Finding } from '../findings/finding'
 import type { Image } from '../image/image'
 import type { HandednessVerdict } from './normal-map'
+import type { Tiling } from './open-pbr'
 import type { MapRole } from './texture-set'
 
 /** A decoded map as a check sees it: at working size, with what the file itself is. */
@@ -22,6 +23,8 @@ export interface MaterialSubject {
   /** Real-world width of one repeat; null when nobody has said. */
   widthMm: number | null
   category: string | null
+  /** Whether its pictures repeat; they do without it. */
+  tiling?: Tiling
   /** Longest side that a map may have, in pixels; the usual one without it. */
   mapBudgetPx?: number | null
   /** How the house keeps occlusion, roughness and metalness here; apart without it. */

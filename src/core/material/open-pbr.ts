@@ -94,12 +94,17 @@ export interface TextureBinding {
   handedness?: 'openGl' | 'directX'
 }
 
+export const TILINGS = ['repeat', 'once'] as const
+export type Tiling = (typeof TILINGS)[number]
+
 export interface OpenPbrMaterial {
   name: string
   parameters: OpenPbrParameters
   textures: Partial<Record<TextureSlot, TextureBinding>>
   /** Size of one repeat in metres; null when texture coordinates are used as they are. */
   tileSizeM: [number, number] | null
+  /** Whether its pictures repeat beyond their edges, or stand once, their edges drawn out; they repeat without it. */
+  tiling?: Tiling
   /** Height of white over black in the displacement map; null when nobody has said. */
   reliefM?: number | null
 }
@@ -108,9 +113,15 @@ export interface OpenPbrMaterial {
 export function createMaterial(
   name: string,
   given: Partial<OpenPbrParameters> = {},
-  rest: Partial<Pick<OpenPbrMaterial, 'textures' | 'tileSizeM'>> = {},
+  rest: Partial<Pick<OpenPbrMaterial, 'textures' | 'tileSizeM' | 'tiling'>> = {},
 ): OpenPbrMaterial {
   const parameters = { ...OPEN_PBR_DEFAULTS }
   for (const [key, value] of Object.entries(given)) if (value !== undefined) Object.assign(parameters, { [key]: value })
-  return { name, parameters, textures: rest.textures ?? {}, tileSizeM: rest.tileSizeM ?? null }
+  return {
+    name,
+    parameters,
+    textures: rest.textures ?? {},
+    tileSizeM: rest.tileSizeM ?? null,
+    ...(rest.tiling === 'once' ? { tiling: rest.tiling } : {}),
+  }
 }

@@ -112,6 +112,17 @@ describe('textures', () => {
     }
   })
 
+  it('of what stands once draw their edges out instead of repeating', () => {
+    const texture = createMipTexture(image, 'linear', false)
+    const at = (u: number, v: number) => {
+      readTexture(texture, u, v, 0, dst)
+      return dst[0]
+    }
+    expect([at(-3, 0.25), at(0, 0.25), at(7, 0.25)]).toEqual([0, 0, 1])
+    expect([at(0.125, -2), at(0.125, 5)]).toEqual([0, 1])
+    expect(at(0.375, 0.25)).toBe(1)
+  })
+
   it('read the mean at the smallest level, and between texels in between', () => {
     const texture = createMipTexture(image, 'linear')
     readTexture(texture, 0.2, 0.9, 99, dst)

@@ -152,7 +152,7 @@ function compileMaterial(source: OpenPbrMaterial, images: readonly ByteImage[], 
     if (!image || slot === 'ambientOcclusion') continue
     let texture = mipCache.get(image)
     if (!texture) {
-      texture = createMipTexture(image, isColorParameter(slot) ? 'srgb' : 'linear')
+      texture = createMipTexture(image, isColorParameter(slot) ? 'srgb' : 'linear', source.tiling !== 'once')
       mipCache.set(image, texture)
     }
     const read = { texture, binding }

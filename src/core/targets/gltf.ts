@@ -1,4 +1,4 @@
-import { Document, type Material, type Texture, WebIO } from '@gltf-transform/core'
+import { Document, type Material, type Texture, TextureInfo, WebIO } from '@gltf-transform/core'
 import {
   ALL_EXTENSIONS,
   KHRMaterialsAnisotropy,
@@ -62,6 +62,13 @@ export function addGltfMaterial(document: Document, source: OpenPbrMaterial, tex
     .setBaseColorTexture(add(textures.baseColor))
     .setMetallicRoughnessTexture(add(textures.roughnessMetalness))
     .setNormalTexture(add(textures.normal))
+  if (source.tiling === 'once')
+    for (const info of [
+      material.getBaseColorTextureInfo(),
+      material.getMetallicRoughnessTextureInfo(),
+      material.getNormalTextureInfo(),
+    ])
+      info?.setWrapS(TextureInfo.WrapMode.CLAMP_TO_EDGE).setWrapT(TextureInfo.WrapMode.CLAMP_TO_EDGE)
   if (source.textures.geometryOpacity) material.setAlphaMode('MASK').setAlphaCutoff(0.5)
   if (p.geometryThinWalled || source.textures.geometryOpacity) material.setDoubleSided(true)
   if (p.emissionLuminance > 0) {

@@ -44,6 +44,9 @@ export function writeMaterialX(material: OpenPbrMaterial, files: ReadonlyMap<num
     nodes.push(
       `    <tiledimage name="${node}" type="${type}">`,
       `      <input name="file" type="filename" value="${escapeXml(file)}"${isColor ? ' colorspace="srgb_texture"' : ' colorspace="lin_rec709"'} />`,
+      ...(material.tiling === 'once'
+        ? ['uaddressmode', 'vaddressmode'].map(mode => `      <input name="${mode}" type="string" value="clamp" />`)
+        : []),
       ...(tile
         ? [
             `      <input name="realworldimagesize" type="vector2" value="${tile[0]}, ${tile[1]}" unittype="distance" unit="meter" />`,

@@ -47,7 +47,8 @@ export function writeMtl(material: OpenPbrMaterial, files: ReadonlyMap<number, s
     const file = files.get(binding.image)
     if (!key || !file) continue
     const isScalar = slot !== 'baseColor' && slot !== 'emissionColor' && slot !== 'geometryNormal'
-    lines.push(`${key} ${isScalar ? `-imfchan ${CHANNELS[binding.channel]} ` : ''}${file}`)
+    const clamp = material.tiling === 'once' ? '-clamp on ' : ''
+    lines.push(`${key} ${clamp}${isScalar ? `-imfchan ${CHANNELS[binding.channel]} ` : ''}${file}`)
   }
   return `${lines.join('\n')}\n`
 }

@@ -1,9 +1,12 @@
+import { Document } from '@gltf-transform/core'
 import { describe, expect, it } from 'vitest'
 import { FileError } from '../findings/failure'
 import { parseGlb } from '../geometry/read-gltf'
 import { createMaterial } from '../material/open-pbr'
-import { createSamplePatch, readGltfBinary, writeGltfBinary } from './gltf'
+import { addGltfMaterial, createSamplePatch, readGltfBinary, writeGltfBinary } from './gltf'
 import { parseMaterialX, writeMaterialX } from './materialx'
+import { writeMtl } from './obj-mtl'
+import { writeUsdPreviewSurface } from './usd-preview-surface'
 
 describe('MaterialX', () => {
   const glass = createMaterial('Glass "clear" & thin', {
@@ -92,5 +95,30 @@ describe('glTF', () => {
     const bytes = await writeGltfBinary(createSamplePatch(createMaterial('x'), {}, { code: 'TIM-0001', version: 2 }))
     const asset = (await readGltfBinary(bytes)).getRoot().getAsset()
     expect(asset.extras).toMatchObject({ muscovite: { code: 'TIM-0001', version: 2 } })
+  })
+})
+
+describe('a picture that stands once', () => {
+  const files = new Map([[0, 'rug.png']])
+  const rug = (tiling: 'repeat' | 'once') =>
+    createMaterial('rug', {}, { textures: { baseColor: { image: 0, channel: 0 } }, tileSizeM: [2, 3], tiling })
+
+  it('is held at its edges in every target, and what repeats is not', async () => {
+    expect(writeMaterialX(rug('once'), files)).toContain('name="uaddressmode" type="string" value="clamp"')
+    expect(writeMaterialX(rug('repeat'), files)).not.toContain('clamp')
+    expect(writeUsdPreviewSurface(rug('once'), files)).toContain('inputs:wrapS = "clamp"')
+    expect(writeUsdPreviewSurface(rug('repeat'), files)).toContain('inputs:wrapS = "repeat"')
+    expect(writeMtl(rug('once'), files)).toContain('map_Kd -clamp on rug.png')
+    expect(writeMtl(rug('repeat'), files)).toContain('map_Kd rug.png')
+    const wrapOf = async (tiling: 'repeat' | 'once') => {
+      const document = new Document()
+      document.createBuffer()
+      addGltfMaterial(document, rug(tiling), {
+        baseColor: { name: 'rug', bytes: Uint8Array.from([0x89, 0x50, 0x4e, 0x47]), mediaType: 'image/png' },
+      })
+      const [material] = document.getRoot().listMaterials()
+      return material.getBaseColorTextureInfo()!.getWrapS()
+    }
+    expect([await wrapOf('once'), await wrapOf('repeat')]).toEqual([33071, 10497])
   })
 })

@@ -51,6 +51,7 @@ export function writeUsdPreviewSurface(material: OpenPbrMaterial, files: Readonl
   const bound = new Set<TextureSlot>()
   const nodes: string[] = []
   const connected: string[] = []
+  const wrap = material.tiling === 'once' ? 'clamp' : 'repeat'
   for (const [slot, binding] of Object.entries(material.textures) as [TextureSlot, { image: number; channel: 0 | 1 | 2 | 3 }][]) {
     const target = SLOT_INPUTS[slot]
     const file = files.get(binding.image)
@@ -62,8 +63,8 @@ export function writeUsdPreviewSurface(material: OpenPbrMaterial, files: Readonl
       '    {',
       '        uniform token info:id = "UsdUVTexture"',
       `        asset inputs:file = @${file.replaceAll('@', '')}@`,
-      '        token inputs:wrapS = "repeat"',
-      '        token inputs:wrapT = "repeat"',
+      `        token inputs:wrapS = "${wrap}"`,
+      `        token inputs:wrapT = "${wrap}"`,
       `        token inputs:sourceColorSpace = "${target.isColor ? 'sRGB' : 'raw'}"`,
       ...(slot === 'geometryNormal'
         ? ['        float4 inputs:scale = (2, 2, 2, 1)', '        float4 inputs:bias = (-1, -1, -1, 0)']

@@ -15,7 +15,7 @@ import {
 import type { FailureCode } from '#core/findings/failure'
 import type { Finding, FindingCode } from '#core/findings/finding'
 import type { Fix } from '#core/fixes/fix'
-import type { OpenPbrParameters } from '#core/material/open-pbr'
+import { type OpenPbrParameters, TILINGS } from '#core/material/open-pbr'
 import type { MapRole } from '#core/material/texture-set'
 import type { Facts } from '#files/inspect-item'
 import type { LeftOverReason } from '#files/recognize-delivery'
@@ -106,6 +106,8 @@ export const batchItems = pgTable(
       .references(() => categories.path),
     categoryConfidence: real('category_confidence').notNull(),
     widthMm: doublePrecision('width_mm'),
+    /** Whether the pictures of a material repeat, or stand once. */
+    tiling: text('tiling', { enum: TILINGS }).notNull().default('repeat'),
     /** Where the delivery itself files it, and what it calls it besides. */
     place: text('place').notNull().default(''),
     tags: text('tags').array().notNull().default([]),

@@ -16,7 +16,7 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/pg-core'
 import type { Evidence, FindingCode, Severity } from '#core/findings/finding'
-import type { OpenPbrParameters } from '#core/material/open-pbr'
+import { type OpenPbrParameters, TILINGS } from '#core/material/open-pbr'
 import { libraries, people } from './people.table'
 
 export const ltree = customType<{ data: string }>({ dataType: () => 'ltree' })
@@ -88,6 +88,8 @@ export const versions = pgTable(
       .references(() => people.id),
     note: text('note').notNull().default(''),
     widthMm: doublePrecision('width_mm'),
+    /** Whether the pictures of a material repeat, or stand once. */
+    tiling: text('tiling', { enum: TILINGS }).notNull().default('repeat'),
     constants: jsonb('constants').$type<Partial<OpenPbrParameters>>().notNull().default({}),
     /** Hash of everything a picture or an analysis depends on; derived things are kept under it. */
     inputKey: text('input_key').notNull(),

@@ -11,7 +11,7 @@ import { findConflict, inheritWidth, rememberFingerprint } from '../services/con
 import { needsWidth } from '../services/intake'
 import { computeInputKey, requestPreview } from '../services/previews'
 import { putDerivedFiles, seeFindings } from './derived-files'
-import { openFiles, openMaterials } from './version-source'
+import { openMaterials, openSource } from './version-source'
 import type { WorkContext } from './work-context'
 
 type Row = typeof batchItems.$inferSelect
@@ -81,26 +81,11 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: { ba
   }
 }
 
-async function openRow(
-  context: WorkContext,
-  {
-    kind,
-    name,
-    widthMm,
-    constants,
-    files,
-    givenFacts,
-  }: Pick<Row, 'kind' | 'name' | 'widthMm' | 'constants' | 'files' | 'givenFacts'>,
-): Promise<ItemSource> {
-  const { specifiedColor } = givenFacts
-  return {
-    kind,
-    name,
-    widthMm,
-    constants,
-    ...(typeof specifiedColor === 'string' ? { specifiedColor } : {}),
-    files: await openFiles(context, files),
-  }
+/** Of a paint the specified colour goes along, for comparing with what is rendered. */
+async function openRow(context: WorkContext, row: Row): Promise<ItemSource> {
+  const { specifiedColor } = row.givenFacts
+  const source = await openSource(context, row, row.files)
+  return typeof specifiedColor === 'string' ? { ...source, specifiedColor } : source
 }
 
 /**

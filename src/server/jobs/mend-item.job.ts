@@ -14,7 +14,7 @@ import { addVersion } from '../services/file-items'
 import { computeInputKey, requestPreview } from '../services/previews'
 import { putDerivedFiles, seeFindings } from './derived-files'
 import type { Jobs } from './queue'
-import { openFiles } from './version-source'
+import { inputsOf, openSource } from './version-source'
 import type { WorkContext } from './work-context'
 
 /**
@@ -42,9 +42,9 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
     .from(versionFiles)
     .where(eq(versionFiles.versionId, version.id))
     .orderBy(asc(versionFiles.position))
-  const { kind, name } = item
-  const { widthMm, constants } = version
-  const open = async (list: typeof files) => ({ kind, name, widthMm, constants, files: await openFiles(context, list) })
+  const { kind } = item
+  const { widthMm } = version
+  const open = (list: typeof files) => openSource(context, { ...item, ...inputsOf(version) }, list)
   try {
     const derived = await context.intakePool.run('fix', { source: await open(files), fixes, materials: {} })
     const mended = await putDerivedFiles(context, files, derived)
@@ -56,15 +56,14 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
     const seen = await seeFindings(context, inspection)
     const known = await db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position))
     const old: Facts = Object.fromEntries(known.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
-    const inputKey = computeInputKey({ files: mended, widthMm, constants })
+    const inputKey = computeInputKey({ files: mended, ...inputsOf(version) })
     const measured = inspection.facts
     await db.transaction(async tx => {
       const [now] = await tx.select({ current: items.currentVersionId }).from(items).where(eq(items.id, item.id)).for('update')
       if (now.current !== version.id) return
       await addVersion(tx, person, item.id, {
         note: `Mended: ${[...new Set(fixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`,
-        widthMm,
-        constants,
+        ...inputsOf(version),
         inputKey,
         files: mended,
         facts: {

@@ -7,7 +7,7 @@ import { publish } from '../db/notify'
 import { hasPreview, PREVIEW_SEED, type PreviewJob } from '../services/previews'
 import { finishRerenderItem } from '../services/rerenders'
 import { loadRigRevision } from '../services/rig-book'
-import { findVersionSource, openFiles, type VersionSource } from './version-source'
+import { findVersionSource, openSource, type VersionSource } from './version-source'
 import type { WorkContext } from './work-context'
 
 /** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
@@ -87,12 +87,11 @@ async function findBatchItem({ db, storage }: WorkContext, { inputKey }: Preview
     .where(eq(batchItems.inputKey, inputKey))
     .limit(1)
   if (!row) return null
-  const { kind, name, widthMm, constants, files: list, batchId } = row.item
   return {
     libraryId: row.libraryId,
     itemId: null,
-    batchId,
+    batchId: row.item.batchId,
     category: row.item.category,
-    source: { kind, name, widthMm, constants, files: await openFiles({ db, storage }, list) },
+    source: await openSource({ db, storage }, row.item, row.item.files),
   }
 }

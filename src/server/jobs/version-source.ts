@@ -1,5 +1,6 @@
 import { asc, eq, sql } from 'drizzle-orm'
 import type { Fix } from '#core/fixes/fix'
+import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import type { ItemSource } from '#files/load-item'
 import type { SourceFile } from '#files/source-file'
 import { items, versionFiles, versions } from '../db/library.table'
@@ -16,7 +17,7 @@ export interface VersionSource {
 }
 
 /** Stored files of an item, opened for the core. */
-export async function openFiles<T extends { path: string; hash: string }>(
+async function openFiles<T extends { path: string; hash: string }>(
   { db, storage }: Pick<WorkContext, 'db' | 'storage'>,
   list: readonly T[],
 ): Promise<(T & { file: SourceFile })[]> {
@@ -39,8 +40,7 @@ export async function openMaterials(
       .where(eq(versions.id, id))
     if (!row) continue
     const list = await db.select().from(versionFiles).where(eq(versionFiles.versionId, id)).orderBy(asc(versionFiles.position))
-    const { widthMm, constants } = row.version
-    found[id] = { kind: row.item.kind, name: row.item.name, widthMm, constants, files: await openFiles({ db, storage }, list) }
+    found[id] = await openSource({ db, storage }, { ...row.item, ...inputsOf(row.version) }, list)
   }
   return found
 }
@@ -60,13 +60,28 @@ export async function findVersionSource({ db, storage }: WorkContext, inputKey: 
     .from(versionFiles)
     .where(eq(versionFiles.versionId, row.version.id))
     .orderBy(asc(versionFiles.position))
-  const { widthMm, constants } = row.version
-  const { kind, name, libraryId, id } = row.item
+  const { libraryId, id } = row.item
   return {
     libraryId,
     itemId: id,
     batchId: null,
     category: row.item.category,
-    source: { kind, name, widthMm, constants, files: await openFiles({ db, storage }, list) },
+    source: await openSource({ db, storage }, { ...row.item, ...inputsOf(row.version) }, list),
   }
 }
+
+interface Inputs {
+  widthMm: number | null
+  tiling: Tiling
+  constants: Partial<OpenPbrParameters>
+}
+
+/** What a picture or a measurement depends on beside the files, of a version or a row of a worklist. */
+export const inputsOf = ({ widthMm, tiling, constants }: Inputs): Inputs => ({ widthMm, tiling, constants })
+
+/** An item with its files where they can be read. */
+export const openSource = async (
+  context: Pick<WorkContext, 'db' | 'storage'>,
+  { kind, name, widthMm, tiling, constants }: Pick<ItemSource, 'kind' | 'name'> & Inputs,
+  list: readonly Omit<ItemSource['files'][number] & { path: string; hash: string }, 'file'>[],
+): Promise<ItemSource> => ({ kind, name, widthMm, tiling, constants, files: await openFiles(context, list) })

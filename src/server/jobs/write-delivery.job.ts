@@ -6,6 +6,7 @@ import { facts, files, items, versionFiles, versions } from '../db/library.table
 import { publish } from '../db/notify'
 import { deliveries, pins, projects } from '../db/project.table'
 import { toSourceFiles } from '../services/stored-files'
+import { inputsOf } from './version-source'
 import type { WorkContext } from './work-context'
 
 /** Writes the zip a person ordered. */
@@ -84,8 +85,7 @@ async function collectItems({ db, storage }: WorkContext, projectId: number): Pr
         source: {
           kind: item.kind,
           name: item.name,
-          widthMm: version.widthMm,
-          constants: version.constants,
+          ...inputsOf(version),
           files: list.map((f, i) => ({ ...f, file: sources[i] })),
         },
       }

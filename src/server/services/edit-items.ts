@@ -113,7 +113,8 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
     let inputKey = version.inputKey
     const widthMm = edit.widthMm ?? version.widthMm
     const constants = edit.constants ?? version.constants
-    const isResized = widthMm !== version.widthMm
+    const tiling = edit.tiling ?? version.tiling
+    const isResized = widthMm !== version.widthMm || tiling !== version.tiling
     const tuned = describeTuning(version.constants, constants)
     if (item.kind === 'material' && (isResized || tuned.length > 0)) {
       const files = await tx
@@ -123,12 +124,11 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
         .orderBy(asc(versionFiles.position))
       const seen = await tx.select().from(findings).where(eq(findings.versionId, version.id))
       const old = await readFacts(tx, version.id)
-      inputKey = computeInputKey({ files, widthMm, constants })
+      inputKey = computeInputKey({ files, widthMm, tiling, constants })
       await addVersion(tx, actor, id, {
-        note:
-          edit.note ??
-          [...(isResized ? [`Real-world width ${version.widthMm ?? 'unknown'} to ${widthMm} mm`] : []), ...tuned].join('; '),
+        note: edit.note ?? [...describeSize(version, { widthMm, tiling }), ...tuned].join('; '),
         widthMm,
+        tiling,
         constants,
         inputKey,
         files,
@@ -138,6 +138,7 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
         },
         findings: seen
           .filter(f => widthMm === null || f.code !== 'realWorldSizeMissing')
+          .filter(f => tiling !== 'once' || !ONLY_OF_REPEATS.has(f.code))
           .map(f => ({
             ...f,
             subject: f.subject ?? undefined,
@@ -151,8 +152,8 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
           subject: 'item',
           subjectId: id,
           verb: isResized ? 'resized' : 'tuned',
-          before: isResized ? { widthMm: version.widthMm } : pick(version.constants, constants),
-          after: isResized ? { widthMm } : pick(constants, version.constants),
+          before: isResized ? { widthMm: version.widthMm, tiling: version.tiling } : pick(version.constants, constants),
+          after: isResized ? { widthMm, tiling } : pick(constants, version.constants),
         },
       ])
       // The approved version stays the approved one until somebody approves the new.
@@ -186,6 +187,9 @@ export async function hurryDraft({ db, queue }: Context, versionId: number): Pro
   if (row) await requestPreview(db, queue, { ...row, quality: 'draft' }, 35)
 }
 
+/** Findings that what stands once cannot have. */
+const ONLY_OF_REPEATS: ReadonlySet<string> = new Set(['tileSeam', 'visibleRepeat', 'bakedLight'])
+
 type Constants = Partial<OpenPbrParameters>
 const changedNames = (a: Constants, b: Constants): (keyof Constants)[] =>
   ([...new Set([...Object.keys(a), ...Object.keys(b)])] as (keyof Constants)[]).filter(
@@ -195,6 +199,12 @@ const changedNames = (a: Constants, b: Constants): (keyof Constants)[] =>
 /** Of one set of parameters, those that differ in the other. */
 const pick = (from: Constants, other: Constants): Constants =>
   Object.fromEntries(changedNames(from, other).map(name => [name, from[name] ?? OPEN_PBR_DEFAULTS[name]]))
+
+type Size = Pick<typeof versions.$inferSelect, 'widthMm' | 'tiling'>
+const describeSize = (before: Size, after: Size): string[] => [
+  ...(before.widthMm === after.widthMm ? [] : [`Real-world width ${before.widthMm ?? 'unknown'} to ${after.widthMm} mm`]),
+  ...(before.tiling === after.tiling ? [] : [after.tiling === 'once' ? 'Stands once, does not repeat' : 'Repeats']),
+]
 
 /** A line for each parameter that changed: "fuzzWeight 0 to 0.4". */
 const describeTuning = (before: Constants, after: Constants): string[] =>

@@ -1,5 +1,5 @@
 import { and, asc, eq, inArray, sql } from 'drizzle-orm'
-import type { OpenPbrParameters } from '#core/material/open-pbr'
+import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import { type CategoryRules, properTags, resolveRules, splitTags } from '#core/standard/category-rules'
 import type { Facts, FactValue } from '#files/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
@@ -187,6 +187,7 @@ async function takeCode(tx: Connection, category: string): Promise<string> {
 export interface NewVersion {
   note: string
   widthMm: number | null
+  tiling: Tiling
   constants: Partial<OpenPbrParameters>
   inputKey: string
   files: readonly {
@@ -206,10 +207,10 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
     .select({ last: sql<number>`coalesce(max(${versions.number}), 0)::int` })
     .from(versions)
     .where(eq(versions.itemId, itemId))
-  const { note, widthMm, constants, inputKey } = given
+  const { note, widthMm, tiling, constants, inputKey } = given
   const [version] = await tx
     .insert(versions)
-    .values({ itemId, number: last + 1, authorId: actor.id, note, widthMm, constants, inputKey })
+    .values({ itemId, number: last + 1, authorId: actor.id, note, widthMm, tiling, constants, inputKey })
     .returning({ id: versions.id })
   if (given.files.length > 0)
     await tx.insert(versionFiles).values(

@@ -328,7 +328,9 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
         throw new ProblemError('badRequest', `${category.title} holds ${category.kind}s; this is a ${row.kind}.`)
       const widthMm = edit.widthMm === undefined || row.kind !== 'material' ? row.widthMm : edit.widthMm
       const setAside = edit.setAside ?? row.state === 'setAside'
-      const moved = fits && category.path !== row.category
+      const tiling = edit.tiling === undefined || row.kind !== 'material' ? row.tiling : edit.tiling
+      // Whether it repeats decides about its checks as well.
+      const moved = (fits && category.path !== row.category) || tiling !== row.tiling
       // What is usual depends on the category, so a row that moves is measured again.
       const settled: BatchItemRow['state'] = setAside ? 'setAside' : moved ? 'measuring' : 'ready'
       const state = row.state === 'measuring' || row.state === 'failed' ? row.state : settled
@@ -339,8 +341,9 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
         category: fits ? category.path : row.category,
         categoryConfidence: fits && edit.category !== undefined ? 1 : row.categoryConfidence,
         widthMm,
+        tiling,
         state,
-        inputKey: computeInputKey({ ...row, widthMm }),
+        inputKey: computeInputKey({ ...row, widthMm, tiling }),
         decision: edit.decision !== undefined && row.conflict ? edit.decision : row.decision,
         findings: widthMm !== null ? row.findings.filter(f => f.code !== 'realWorldSizeMissing') : row.findings,
       }

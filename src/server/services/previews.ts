@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { and, desc, eq, inArray, type SQL, type SQLWrapper, sql } from 'drizzle-orm'
-import type { OpenPbrParameters } from '#core/material/open-pbr'
+import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import { RENDERER_REVISION } from '#core/render/preview'
 import type { QualityName, Rig } from '#core/render/rig'
 import { isShownRole } from '#files/load-item'
@@ -19,17 +19,18 @@ export const PREVIEW_SEED = 1
 export interface RenderInput {
   files: readonly { role: string; hash: string; handednessHint: 'openGl' | 'directX' | null }[]
   widthMm: number | null
+  tiling?: Tiling
   constants: Partial<OpenPbrParameters>
 }
 
 /** Key of all that a picture of an item depends on, apart from the rig. */
-export function computeInputKey({ files, widthMm, constants }: RenderInput): string {
+export function computeInputKey({ files, widthMm, tiling, constants }: RenderInput): string {
   const parts = files
     .filter(f => isShownRole(f.role))
     .map(f => [f.role, f.hash, f.handednessHint])
     .sort((a, b) => JSON.stringify(a).localeCompare(JSON.stringify(b)))
   return createHash('sha256')
-    .update(JSON.stringify([parts, widthMm, constants]))
+    .update(JSON.stringify([parts, widthMm, constants, ...(tiling === 'once' ? [tiling] : [])]))
     .digest('hex')
 }
 

@@ -86,6 +86,7 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
     mayEdit: mayEdit(actor),
     version: toVersion(shown),
     widthMm: version.widthMm,
+    tiling: version.tiling,
     constants: version.constants,
     facts: Object.entries(known).map(([name, value]) => ({ name, value })),
     standard: checkStandard(resolveRules(item.category, rules), item.name, known),

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { FINDING_CODES } from '#core/findings/finding'
 import { FIX_CODES } from '#core/fixes/fix'
+import { TILINGS } from '#core/material/open-pbr'
 import { MAP_ROLES } from '#core/material/texture-set'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { factsSchema, findingSchema } from './items.contract'
@@ -56,6 +57,7 @@ export const batchItemSchema = verdictSchema.extend({
   /** Facts that a person gave. */
   givenFacts: factsSchema,
   widthMm: z.number().nullable(),
+  tiling: z.enum(TILINGS),
   needsWidth: z.boolean(),
   state: z.enum(['measuring', 'ready', 'failed', 'filed', 'setAside']),
   message: z.string().nullable(),
@@ -125,6 +127,8 @@ export const editBatchItemsSchema = z.object({
   name: z.string().trim().min(1, 'An item needs a name.').max(120).optional(),
   category: z.string().optional(),
   widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).nullable().optional(),
+  /** Whether a material repeats or stands once. */
+  tiling: z.enum(TILINGS).optional(),
   /** Facts by their names; null takes one back. */
   facts: z.record(z.string().regex(/^[a-zA-Z][a-zA-Z0-9]*$/), z.string().trim().max(200).nullable()).optional(),
   setAside: z.boolean().optional(),

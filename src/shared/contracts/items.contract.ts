@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { SEVERITIES } from '#core/findings/finding'
 import { FIX_CODES } from '#core/fixes/fix'
+import { TILINGS } from '#core/material/open-pbr'
 import { rigSchema } from '#core/render/rig'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { targetFidelitySchema } from './fidelity.contract'
@@ -151,6 +152,7 @@ export const sheetSchema = z.object({
   mayEdit: z.boolean(),
   version: versionSchema,
   widthMm: z.number().nullable(),
+  tiling: z.enum(TILINGS),
   constants: z.record(z.string(), z.unknown()),
   facts: z.array(z.object({ name: z.string(), value: factValueSchema })),
   findings: z.array(findingSchema),
@@ -198,6 +200,7 @@ export const editItemSchema = z.object({
   category: z.string().optional(),
   /** Makes a new version: the size is part of what renders. */
   widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).optional(),
+  tiling: z.enum(TILINGS).optional(),
   /** Material parameters that no map gives: makes a new version. */
   constants: openPbrConstantsSchema.optional(),
   note: z.string().max(500).optional(),

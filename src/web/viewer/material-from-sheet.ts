@@ -1,4 +1,5 @@
 import {
+  ClampToEdgeWrapping,
   DoubleSide,
   LinearSRGBColorSpace,
   MeshPhysicalMaterial,
@@ -7,14 +8,15 @@ import {
   Texture,
   TextureLoader,
   Vector2,
+  type Wrapping,
 } from 'three'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import type { Sheet, VersionFile } from '#shared/contracts/items.contract'
 
-const loadTexture = (url: string, isColor: boolean): Promise<Texture> =>
+const loadTexture = (url: string, isColor: boolean, wrapping: Wrapping): Promise<Texture> =>
   new TextureLoader().loadAsync(url).then(texture => {
     texture.colorSpace = isColor ? SRGBColorSpace : LinearSRGBColorSpace
-    texture.wrapS = texture.wrapT = RepeatWrapping
+    texture.wrapS = texture.wrapT = wrapping
     // Rows from the top, as the core's texture coordinates run.
     texture.flipY = false
     texture.anisotropy = 8
@@ -32,7 +34,7 @@ function invert(texture: Texture): Texture {
   context.filter = 'invert(1)'
   context.drawImage(image, 0, 0)
   const inverted = new Texture(canvas)
-  inverted.wrapS = inverted.wrapT = RepeatWrapping
+  inverted.wrapS = inverted.wrapT = texture.wrapS
   inverted.flipY = false
   inverted.needsUpdate = true
   return inverted
@@ -45,7 +47,7 @@ export async function loadSheetMaterial(sheet: Sheet): Promise<MeshPhysicalMater
   const fileOf = (role: string): VersionFile | undefined => sheet.files.find(f => f.role === role)
   const load = async (role: string, isColor = false): Promise<Texture | null> => {
     const file = fileOf(role)
-    return file ? loadTexture(file.url, isColor) : null
+    return file ? loadTexture(file.url, isColor, sheet.tiling === 'once' ? ClampToEdgeWrapping : RepeatWrapping) : null
   }
   const [color, normal, roughness, gloss, metalness, orm, opacity] = await Promise.all([
     load('baseColor', true),

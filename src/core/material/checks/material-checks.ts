@@ -37,3 +37,6 @@ export const MATERIAL_CHECKS: readonly MaterialCheck[] = [
   checkHeightBanding,
   checkRoleSource,
 ]
+
+/** Those that only make sense of what repeats. */
+export const REPEAT_CHECKS: ReadonlySet<MaterialCheck> = new Set([checkTileSeam, checkVisibleRepeat, checkBakedLight])

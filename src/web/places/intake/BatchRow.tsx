@@ -2,6 +2,7 @@ import { Check } from 'lucide-react'
 import { type KeyboardEvent, type Ref, useEffect, useState } from 'react'
 import { Link, type Location } from 'react-router'
 import type { FindingCode } from '#core/findings/finding'
+import type { Tiling } from '#core/material/open-pbr'
 import { type BatchItem, DECISIONS, type Decision, type EditBatchItems, type Regroup } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
@@ -143,21 +144,33 @@ export function BatchRow({
             ))}
         </select>
         {item.kind === 'material' && item.files.some(f => f.role !== 'definition') ? (
-          <div className="flex items-center gap-1.5">
-            <DraftField
-              key={item.widthMm}
-              label={`Repeat width of ${item.name} in millimetres`}
-              value={item.widthMm === null ? '' : String(item.widthMm)}
+          <div>
+            <div className="flex items-center gap-1.5">
+              <DraftField
+                key={item.widthMm}
+                label={`Repeat width of ${item.name} in millimetres`}
+                value={item.widthMm === null ? '' : String(item.widthMm)}
+                disabled={frozen}
+                figures
+                missing={item.needsWidth}
+                onSettle={text => {
+                  const widthMm = Number(text.replace(',', '.'))
+                  if (text === '') onChange({ widthMm: null })
+                  else if (widthMm > 0) onChange({ widthMm })
+                }}
+              />
+              <span className="text-xs text-quiet">mm</span>
+            </div>
+            <select
+              aria-label={`Whether ${item.name} repeats`}
+              className="mt-0.5 -ml-1 h-6 rounded-sm border border-transparent bg-transparent text-xs text-quiet hover:border-line"
+              value={item.tiling}
               disabled={frozen}
-              figures
-              missing={item.needsWidth}
-              onSettle={text => {
-                const widthMm = Number(text.replace(',', '.'))
-                if (text === '') onChange({ widthMm: null })
-                else if (widthMm > 0) onChange({ widthMm })
-              }}
-            />
-            <span className="text-xs text-quiet">mm</span>
+              onChange={e => onChange({ tiling: e.target.value as Tiling })}
+            >
+              <option value="repeat">repeats</option>
+              <option value="once">stands once</option>
+            </select>
           </div>
         ) : (
           <span />

@@ -18,6 +18,7 @@ const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   category: 'surfaces.timber',
   categoryConfidence: 1,
   widthMm: 600,
+  tiling: 'repeat',
   needsWidth: false,
   state: 'ready',
   message: null,

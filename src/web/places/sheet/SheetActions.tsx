@@ -1,7 +1,9 @@
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
+import type { Tiling } from '#core/material/open-pbr'
 import type { Category, ItemState, Sheet } from '#shared/contracts/items.contract'
+import { factWord } from '#shared/units'
 import { toProblem, useEditItemMutation, useSetStatesMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
@@ -18,6 +20,7 @@ interface Props {
 export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
   const [setStates, { isLoading }] = useSetStatesMutation()
   const [editing, setEditing] = useState(false)
+  const missing = sheet.standard.missingFacts
   const blocked = sheet.findings.filter(f => f.severity === 'mustFix').length
   const current = sheet.versions[0]?.id === sheet.version.id
   const approvedNow = sheet.state === 'approved' && sheet.version.isApproved
@@ -37,9 +40,15 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
         {sheet.mayEdit && current && !approvedNow && sheet.state !== 'withdrawn' && (
           <Button
             look="next"
-            disabled={isLoading || blocked > 0}
+            disabled={isLoading || blocked > 0 || missing.length > 0}
             onClick={() => put('approved')}
-            title={blocked > 0 ? `${blocked} must be fixed first` : undefined}
+            title={
+              blocked > 0
+                ? `${blocked} must be fixed first`
+                : missing.length > 0
+                  ? `Its ${missing.map(factWord).join(', ')} must be known first`
+                  : undefined
+            }
           >
             Approve
           </Button>
@@ -77,20 +86,27 @@ interface EditValues {
   name: string
   category: string
   widthMm: string
+  tiling: Tiling
 }
 
 function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: readonly Category[]; onDone: () => void }) {
   const [edit, { isLoading, error }] = useEditItemMutation()
   const { register, handleSubmit, formState } = useForm<EditValues>({
-    defaultValues: { name: sheet.name, category: sheet.category, widthMm: sheet.widthMm === null ? '' : String(sheet.widthMm) },
+    defaultValues: {
+      name: sheet.name,
+      category: sheet.category,
+      widthMm: sheet.widthMm === null ? '' : String(sheet.widthMm),
+      tiling: sheet.tiling,
+    },
   })
-  const save = async ({ name, category, widthMm }: EditValues) => {
+  const save = async ({ name, category, widthMm, tiling }: EditValues) => {
     const width = Number(widthMm.replace(',', '.'))
     const result = await edit({
       id: sheet.id,
       name,
       category,
       ...(sheet.kind === 'material' && widthMm ? { widthMm: width } : {}),
+      ...(sheet.kind === 'material' ? { tiling } : {}),
     })
     if (!result.error) onDone()
   }
@@ -112,7 +128,7 @@ function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: rea
       </SelectField>
       {sheet.kind === 'material' && (
         <TextField
-          label="Repeat width, millimetres"
+          label="Real-world width, millimetres"
           hint="A new width makes a new version"
           inputMode="decimal"
           error={formState.errors.widthMm?.message}
@@ -120,6 +136,12 @@ function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: rea
             validate: v => v === '' || Number(v.replace(',', '.')) > 0 || 'The width must be more than 0 mm.',
           })}
         />
+      )}
+      {sheet.kind === 'material' && (
+        <SelectField label="At that width" {...register('tiling')}>
+          <option value="repeat">it repeats, edge to edge</option>
+          <option value="once">it stands once, as a picture</option>
+        </SelectField>
       )}
       {error && (
         <p role="alert" className="font-medium">

@@ -36,7 +36,7 @@ export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial
   const widthM = (sheet.widthMm ?? 1000) / 1000
   const first = images[0]
   const tile: [number, number] = [widthM, first ? (widthM * first.height) / first.width : widthM]
-  return { images, build: constants => buildMaterialFromMaps(sheet.name, roles, tile, constants) }
+  return { images, build: constants => buildMaterialFromMaps(sheet.name, roles, tile, constants, sheet.tiling) }
 }
 
 async function loadImage(url: string): Promise<ByteImage> {
