@@ -239,13 +239,13 @@ function Worklist({ batch }: { batch: Batch }) {
     void regroupRows({ action: 'merge', ids: items.filter(i => marked.has(i.id)).map(i => i.id) })
     setMarked(new Set())
   }
-  const fileThem = async () => {
-    const result = await file({ batchId: batch.id, ids: toFile.map(i => i.id) })
+  const fileThem = async (rows: readonly BatchItem[]) => {
+    const result = await file({ batchId: batch.id, ids: rows.map(i => i.id) })
     if (result.error) tellProblem(result.error)
     else if (result.data) {
       const { changed } = result.data
       const done = new Set(changed)
-      tellBulk(() => describeFiled(toFile.filter(i => done.has(i.id))), result.data, {
+      tellBulk(() => describeFiled(rows.filter(i => done.has(i.id))), result.data, {
         label: 'Undo',
         onClick: () => unfile({ batchId: batch.id, ids: changed }),
       })
@@ -324,7 +324,7 @@ function Worklist({ batch }: { batch: Batch }) {
           <BulkFacts items={chosen} categories={categories} onChange={patch => change([...marked], patch)} />
         )}
         {batch.mayEdit ? (
-          <Button look="next" className="ml-auto" disabled={toFile.length === 0 || isFiling} onClick={fileThem}>
+          <Button look="next" className="ml-auto" disabled={toFile.length === 0 || isFiling} onClick={() => fileThem(toFile)}>
             {chosen.length > 0 ? `File the ${toFile.length} marked` : `File ${toFile.length} ready`}
           </Button>
         ) : (
@@ -355,6 +355,7 @@ function Worklist({ batch }: { batch: Batch }) {
               onMark={range => mark(items[index].id, range)}
               onChange={patch => change([items[index].id], patch)}
               onRegroup={regroupRows}
+              onFile={() => fileThem(marked.has(items[index].id) ? toFile : [items[index]])}
               onFix={(codes, more) => fix([items[index].id], codes, more)}
               location={location}
             />

@@ -35,6 +35,8 @@ interface Props {
   onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
   onFix: (codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => void
   onRegroup: (wish: Regroup) => void
+  /** Files it, or with it everything that is marked. */
+  onFile: () => void
   location: Location
 }
 
@@ -53,10 +55,18 @@ export function BatchRow({
   onChange,
   onFix,
   onRegroup,
+  onFile,
   location,
 }: Props) {
   const filed = item.state === 'filed'
   const frozen = filed || !mayEdit
+  /** What a letter does to the row that has the focus. */
+  const act = (key: string) => {
+    const fixable = [...new Set(item.findings.flatMap(f => (f.fix ? [f.code as FindingCode] : [])))]
+    if (key === 'm' && item.state === 'ready' && fixable.length > 0) onFix(fixable)
+    else if (key === 's' && (item.state === 'ready' || item.state === 'setAside')) onChange({ setAside: item.state === 'ready' })
+    else if (key === 'f' && item.state === 'ready') onFile()
+  }
   const onKeyDown = (event: KeyboardEvent<HTMLElement>) => {
     const step = event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : null
     if (step && event.target === event.currentTarget) {
@@ -68,7 +78,8 @@ export function BatchRow({
     } else if (event.key === ' ' && event.target === event.currentTarget && !filed) {
       event.preventDefault()
       onMark(event.shiftKey)
-    }
+    } else if (event.target === event.currentTarget && !frozen && !event.ctrlKey && !event.metaKey && !event.altKey)
+      act(event.key.toLowerCase())
   }
   const offRange = offWords({ ...item, missingFacts: [], proposedTags: null })
   return (

@@ -91,6 +91,13 @@ function DeliveryForm({ session }: { session: Session }) {
   const [createBatch, { isLoading }] = useCreateBatchMutation()
   const dispatch = useAppDispatch()
   const navigate = useNavigate()
+  const { data: batches = [] } = useListBatchesQuery()
+  // Who came before comes under the same licence, unless somebody says otherwise.
+  const chooseMaker = (name: string) => {
+    setMaker(name)
+    const before = batches.find(b => b.maker !== '' && b.maker === name)
+    if (before && licence === '') setLicence(before.licence)
+  }
   const take = async (files: File[]) => {
     if (files.length === 0) return
     const dropped = files.map(toDropped)
@@ -152,9 +159,12 @@ function DeliveryForm({ session }: { session: Session }) {
         onChange={e => setTitle(e.target.value)}
         placeholder="the folder's name, if left empty"
       />
-      <TextField label="Maker or supplier" value={maker} onChange={e => setMaker(e.target.value)} />
+      <TextField label="Maker or supplier" list="known-makers" value={maker} onChange={e => chooseMaker(e.target.value)} />
+      <Known id="known-makers" words={batches.map(b => b.maker)} />
+      <Known id="known-licences" words={batches.map(b => b.licence)} />
       <TextField
         label="Licence"
+        list="known-licences"
         value={licence}
         onChange={e => setLicence(e.target.value)}
         placeholder="for example: all projects"
@@ -162,3 +172,12 @@ function DeliveryForm({ session }: { session: Session }) {
     </section>
   )
 }
+
+/** Words that were given before, offered while one is typed. */
+const Known = ({ id, words }: { id: string; words: readonly string[] }) => (
+  <datalist id={id}>
+    {[...new Set(words)].filter(Boolean).map(word => (
+      <option key={word} value={word} />
+    ))}
+  </datalist>
+)
