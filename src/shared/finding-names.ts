@@ -20,6 +20,7 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   heightBanding: 'height in steps',
   notTwoToOne: 'not 2 : 1',
   badPixels: 'bad pixels',
+  ringingPixels: 'slightly negative',
   fewLevels: '8 bits in disguise',
   environmentSeam: 'panorama seam',
   sunClipped: 'sun clipped',

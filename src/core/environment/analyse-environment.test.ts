@@ -127,6 +127,13 @@ describe('analyseEnvironment', () => {
     bad.data[60] = -2
     expect(analyseEnvironment(bad).findings.find(f => f.code === 'badPixels')?.evidence.count).toBe(2)
     expect(Number.isFinite(analyseEnvironment(bad).facts.horizontalIrradiance)).toBe(true)
+    // A little below zero beside a lamp is told and no more; a hole, or what is no number, must be mended.
+    const ringing = makeSunSky(0, 40)
+    for (let i = 0; i < 60; i++) ringing.data[3 * (ringing.width * 40 + 100 + i)] = -0.004
+    const [told] = analyseEnvironment(ringing).findings.filter(f => /pixels/i.test(f.code))
+    expect(told).toMatchObject({ code: 'ringingPixels', severity: 'note', evidence: { count: 60 } })
+    for (let i = 0; i < 60; i++) ringing.data[3 * (ringing.width * 40 + 100 + i)] = -40
+    expect(codes(ringing)).toContain('badPixels')
     expect(codes(uniform(1))).toContain('fewLevels')
     // A sky kept in bytes of mantissa has few values too, but its sun tells it from a photograph of 8 bits.
     expect(codes(parseHdr(writeHdr(makeSunSky(0, 40))))).not.toContain('fewLevels')

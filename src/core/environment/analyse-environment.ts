@@ -134,6 +134,7 @@ export function analyseEnvironmentRows(source: PictureRows, { withTiers = false 
     shadows: facts.shadows,
     negativePixels: bad.negative,
     notFinitePixels: bad.notFinite,
+    negativeFlux: bad.negativeFlux,
     levels: levels.levels,
     lowest: levels.low,
     highest: levels.high,

@@ -29,6 +29,7 @@ export function drawPanoramaEvidence(
   sun: { azimuthDeg: number; elevationDeg: number } | null,
 ): EvidencePictures | null {
   switch (finding.code) {
+    case 'ringingPixels':
     case 'badPixels': {
       const before = drawWhole(small, gain)
       markBad(before, map)

@@ -23,6 +23,7 @@ export const FINDING_SEVERITY = {
   visibleRepeat: 'note',
   notTwoToOne: 'mustFix',
   badPixels: 'mustFix',
+  ringingPixels: 'note',
   fewLevels: 'shouldFix',
   environmentSeam: 'shouldFix',
   sunClipped: 'shouldFix',

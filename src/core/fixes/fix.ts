@@ -58,6 +58,7 @@ const FIX_OF: Partial<Record<FindingCode, (finding: Finding) => Fix | null>> = {
   bakedLight: simple('removeBakedLight'),
   tileSeam: ({ evidence }) => ({ code: 'makeTileable', parameters: { axis: evidence.axis } }),
   badPixels: simple('repairPixels'),
+  ringingPixels: simple('repairPixels'),
   environmentSeam: simple('closeSeam'),
   // A factor of 1 would change nothing: the size is unusual, and no unit explains it.
   unitSuspect: finding => (finding.evidence.factor === 1 ? null : simple('rescale', 'factor')(finding)),

@@ -35,8 +35,7 @@ export const SKY_FAULTS: readonly SkyFault[] = [
     spoil: (map, random) => {
       const data = map.data.slice()
       const count = 3 + random.index(60)
-      for (let k = 0; k < count; k++)
-        data[random.index(data.length)] = [Number.NaN, -0.5, Number.POSITIVE_INFINITY][random.index(3)]
+      for (let k = 0; k < count; k++) data[random.index(data.length)] = [Number.NaN, -0.5, Number.POSITIVE_INFINITY][k % 3]
       return { ...map, data }
     },
   },

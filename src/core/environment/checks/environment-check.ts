@@ -16,6 +16,8 @@ export interface EnvironmentSubject {
   shadows: 'hard' | 'soft' | 'none'
   negativePixels: number
   notFinitePixels: number
+  /** Luminance times solid angle of what is below zero. */
+  negativeFlux: number
   /** Different values of green, counted up to 257, the lowest above 0 and the highest. */
   levels: number
   lowest: number

@@ -1,3 +1,4 @@
+import { luminance } from '../../color/srgb'
 import type { MapRow, RowGauge } from './row-gauge'
 
 /** As many places are remembered, for the picture of the finding. */
@@ -7,15 +8,19 @@ const MOST_PLACES = 4096
 export class BadPixelGauge implements RowGauge {
   negative = 0
   notFinite = 0
+  /** Light below nothing: luminance times solid angle of the negative parts. */
+  negativeFlux = 0
   /** Some of their places. */
   readonly places: { x: number; y: number }[] = []
 
-  add({ y, raw, rgb }: MapRow): void {
+  add({ y, raw, rgb, solidAngle }: MapRow): void {
     if (raw === rgb) return
     for (let i = 0, x = 0; i < raw.length; i += 3, x++) {
       if (raw[i] === rgb[i] && raw[i + 1] === rgb[i + 1] && raw[i + 2] === rgb[i + 2]) continue
-      if (raw[i] + raw[i + 1] + raw[i + 2] < Number.POSITIVE_INFINITY && isSmall(raw, i)) this.negative++
-      else this.notFinite++
+      if (raw[i] + raw[i + 1] + raw[i + 2] < Number.POSITIVE_INFINITY && isSmall(raw, i)) {
+        this.negative++
+        this.negativeFlux -= luminance(Math.min(raw[i], 0), Math.min(raw[i + 1], 0), Math.min(raw[i + 2], 0)) * solidAngle
+      } else this.notFinite++
       if (this.places.length < MOST_PLACES) this.places.push({ x, y })
     }
   }
