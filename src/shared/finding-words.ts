@@ -44,7 +44,7 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   notTwoToOne: e => `${e.width} x ${e.height} px is not 2 : 1, so it does not cover the sphere.`,
   badPixels: e => `${e.count} pixels are negative, infinite or not a number; they count as black.`,
   ringingPixels: e =>
-    `${e.count} pixels are a little below zero, as a lossy compression leaves them beside bright lights; together ${formatNumber(Number(e.share) * 1e6, 1)} millionths of its light.`,
+    `${e.count} pixels are a little below zero, as a lossy compression leaves them beside bright lights; together they take ${formatNumber(Number(e.share) * 1e6, 0)} millionths of its light.`,
   fewLevels: e => `Only ${e.levels} distinct levels: an 8-bit picture saved as a float file.`,
   environmentSeam: e =>
     `The left and right edges do not join: ${n(e, 'stepStops')} stops apart, ${n(e, 'interiorStepStops')} inside.`,

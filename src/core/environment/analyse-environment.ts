@@ -128,6 +128,7 @@ export function analyseEnvironmentRows(source: PictureRows, { withTiers = false 
     setting,
     sky,
     medianLuminance: median,
+    meanLuminance: luminance(...whole),
     horizontalIrradiance,
     // A cover of cloud is brightest somewhere, but its light has no direction.
     keyAzimuthDeg: key && key.angularDiameterDeg < WIDEST_KEY_DEG ? key.azimuthDeg : null,

@@ -9,6 +9,8 @@ export interface EnvironmentSubject {
   setting: Setting
   sky: Sky
   medianLuminance: number
+  /** Over the solid angle. */
+  meanLuminance: number
   /** Luminance of the irradiance on a horizontal card. */
   horizontalIrradiance: number
   /** Null where there is no key light. */
