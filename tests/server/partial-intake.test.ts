@@ -236,6 +236,18 @@ describe('the same thing twice in one delivery', () => {
     })
     expect(made.filter(i => i.id === filed[0].itemId)).toHaveLength(1)
   })
+
+  it('is filed twice all the same where somebody says so', async () => {
+    const bytes = await picture(64, 78)
+    const batchId = await deliver({ 'C/Flint_basecolor.png': bytes, 'D/Chert_basecolor.png': bytes })
+    const rows = await rowsOf(batchId)
+    const ids = rows.map(r => r.id)
+    await editBatchItems(work, world.lead, batchId, { ids, widthMm: 500 })
+    await editBatchItems(work, world.lead, batchId, { ids, decision: 'keepBoth' })
+    expect((await getBatch(world.context.db, world.lead, batchId)).items.map(i => i.twinOf)).toEqual([null, null])
+    await fileBatchItems(work, world.lead, batchId, ids)
+    expect(new Set((await rowsOf(batchId)).map(r => r.itemId)).size).toBe(2)
+  })
 })
 
 describe('a model whose texture did not come along', () => {

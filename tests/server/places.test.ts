@@ -36,9 +36,15 @@ async function deliver(maker: string): Promise<number> {
     await writeFile(full, bytes)
     await addBatchFile(world.context, world.lead, batchId, path, full)
   }
-  for (const name of ['Quern', 'Vellum'])
+  for (const [name, more] of [
+    ['Quern', 0],
+    ['Vellum', 9],
+  ] as const)
     for (const map of makeSurfaceMaps().slice(0, 2))
-      await put(`Set/Group 7/${name}/${name}_${map.role}.png`, await encodeMap(map))
+      await put(
+        `Set/Group 7/${name}/${name}_${map.role}.png`,
+        await encodeMap({ ...map, data: map.data.map(v => Math.min(255, v + more)) } as typeof map),
+      )
   await put('Set/Seating/Zed.glb', await makeModelBytes())
   await sortBatch(world.context, world.lead, batchId)
   await sortBatchJob(work, { batchId })

@@ -205,7 +205,7 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
         itemCode,
         conflict: toConflictView(row.conflict, known),
         decision: decisionOf(row),
-        twinOf: row.conflict ? null : (twins.get(row.id)?.name ?? null),
+        twinOf: row.conflict || row.decision === 'keepBoth' ? null : (twins.get(row.id)?.name ?? null),
       }),
     ),
     notInItems: others.map(({ path, size, outcome, code, message }) => ({ path, size, outcome, code, message })),
@@ -344,7 +344,7 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
         tiling,
         state,
         inputKey: computeInputKey({ ...row, widthMm, tiling }),
-        decision: edit.decision !== undefined && row.conflict ? edit.decision : row.decision,
+        decision: edit.decision ?? row.decision,
         findings: widthMm !== null ? row.findings.filter(f => f.code !== 'realWorldSizeMissing') : row.findings,
       }
       await tx.update(batchItems).set(updated).where(eq(batchItems.id, row.id))

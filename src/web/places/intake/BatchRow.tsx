@@ -219,7 +219,12 @@ export function BatchRow({
       {item.twinOf !== null && !filed && (
         <p className="pb-2 pl-10 text-quiet">
           The same to the pixel as <strong className="font-medium text-ink">{item.twinOf}</strong> in this delivery. Filed with
-          it, it is linked to it, not filed twice.
+          it, it is linked to it, not filed twice.{' '}
+          {!frozen && (
+            <button type="button" className="underline" onClick={() => onChange({ decision: 'keepBoth' })}>
+              File it as well
+            </button>
+          )}
         </p>
       )}
       {item.conflict && <ConflictLine item={item} frozen={frozen} onChange={onChange} location={location} />}

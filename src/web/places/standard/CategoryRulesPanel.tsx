@@ -210,7 +210,7 @@ function TargetFields({ draft, inherited, disabled, onChange }: PartProps & { in
   return (
     <fieldset disabled={disabled}>
       <legend className="mb-1 text-xs text-quiet">Forms in which its look has to hold</legend>
-      <div className="flex flex-wrap gap-x-4 gap-y-1">
+      <div className="flex flex-wrap gap-x-4 gap-y-2.5">
         {TARGETS.map(target => (
           <label key={target} className="flex items-center gap-1.5 whitespace-nowrap">
             <input type="checkbox" checked={chosen.includes(target)} onChange={() => toggle(target)} />
