@@ -139,7 +139,11 @@ describe('what a delivery brings that the library has', () => {
 
   it('another picture under the same name is said to be that', async () => {
     const other = await deliver(await encodeSet('Oak_Plank', { change: (_role, _v, i) => ((i * 7919) % 251) ^ ((i >> 6) & 255) }))
-    expect(await other.row()).toMatchObject({ conflict: { kind: 'sameName' }, decision: 'keepBoth' })
+    const taken = await other.row()
+    expect(taken).toMatchObject({
+      conflict: { kind: 'sameName', otherName: `${taken.name} Test Makers` },
+      decision: 'keepBoth',
+    })
   })
 
   it('of a model: the same triangles in a file that was saved anew', async () => {

@@ -2,15 +2,14 @@ import { and, asc, eq, inArray } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
 import { orderFixes, proposeFix } from '#core/fixes/fix'
 import { computeSizeFacts } from '#core/material/analyse-material'
-import type { Facts } from '#files/inspect-item'
 import { FIX_WORDS } from '#shared/fix-words'
-import { facts, findings, items, versionFiles, versions } from '../db/library.table'
+import { findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { people } from '../db/people.table'
 import { refreshDocuments } from '../db/search'
 import { rulesFor } from '../services/category-rules'
 import { recordEvents } from '../services/events'
-import { addVersion } from '../services/file-items'
+import { addVersion, readFacts } from '../services/file-items'
 import { computeInputKey, requestPreview } from '../services/previews'
 import { putDerivedFiles, seeFindings } from './derived-files'
 import type { Jobs } from './queue'
@@ -44,7 +43,13 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
     .orderBy(asc(versionFiles.position))
   const { kind } = item
   const { widthMm } = version
-  const open = (list: typeof files) => openSource(context, { ...item, ...inputsOf(version) }, list)
+  const old = await readFacts(db, version.id)
+  // Of a paint the specified colour goes along, for comparing with what is rendered.
+  const paint = typeof old.specifiedColor === 'string' ? { specifiedColor: old.specifiedColor } : {}
+  const open = async (list: typeof files) => ({
+    ...(await openSource(context, { ...item, ...inputsOf(version) }, list)),
+    ...paint,
+  })
   try {
     const derived = await context.intakePool.run('fix', { source: await open(files), fixes, materials: {} })
     const mended = await putDerivedFiles(context, files, derived)
@@ -54,8 +59,6 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
       rules: await rulesFor(db, item.category),
     })
     const seen = await seeFindings(context, inspection)
-    const known = await db.select().from(facts).where(eq(facts.versionId, version.id)).orderBy(asc(facts.position))
-    const old: Facts = Object.fromEntries(known.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
     const inputKey = computeInputKey({ files: mended, ...inputsOf(version) })
     const measured = inspection.facts
     await db.transaction(async tx => {

@@ -12,7 +12,7 @@ import { describeFinding } from '#shared/finding-words'
 import { keyFigure } from '#shared/key-figure'
 import { type Actor, mayEdit, mayRead } from '../db/access'
 import type { Connection } from '../db/database'
-import { batches, batchFiles, batchItems, type Conflict } from '../db/intake.table'
+import { batches, batchFiles, batchItems } from '../db/intake.table'
 import { files, items } from '../db/library.table'
 import { publish } from '../db/notify'
 import { libraries, people } from '../db/people.table'
@@ -203,7 +203,7 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
         files: row.files.map((f, i) => ({ path: f.path, role: f.role, url: `/api/batches/${id}/items/${row.id}/files/${i}` })),
         preview: previewOf(found, row.inputKey, row.category)?.url ?? null,
         itemCode,
-        conflict: toConflictView(row.conflict, known),
+        conflict: toConflictView(row, summary.batch.maker, known),
         decision: decisionOf(row),
         twinOf: row.conflict || row.decision === 'keepBoth' ? null : (twins.get(row.id)?.name ?? null),
       }),
@@ -212,9 +212,18 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
   }
 }
 
-function toConflictView(conflict: Conflict | null, known: Awaited<ReturnType<typeof describeConflicts>>): BatchItem['conflict'] {
+function toConflictView(
+  { conflict, name }: BatchItemRow,
+  maker: string,
+  known: Awaited<ReturnType<typeof describeConflicts>>,
+): BatchItem['conflict'] {
   const held = conflict ? known.get(conflict.itemId) : undefined
-  return conflict && held ? { kind: conflict.kind, differentBits: conflict.differentBits, ...held } : null
+  if (!conflict || !held) return null
+  const { kind, differentBits } = conflict
+  // Two things of one name are told apart by whose they are.
+  const isTaken = kind === 'sameName' && name.toLowerCase() === held.name.toLowerCase()
+  const otherName = isTaken ? `${name} ${maker !== '' && !name.includes(maker) ? maker : '2'}` : null
+  return { kind, differentBits, otherName, ...held }
 }
 
 export const toFindingView = (f: Finding & { id?: number }, pictures: { before: string | null; after: string | null }) => ({

@@ -79,6 +79,8 @@ export const batchItemSchema = verdictSchema.extend({
       name: z.string(),
       preview: z.string().nullable(),
       differentBits: z.number().nullable(),
+      /** Another name for the row, where the one it has is taken by something else. */
+      otherName: z.string().nullable(),
     })
     .nullable(),
   /** What is to become of it: what somebody decided, else what is usual for such a conflict. */

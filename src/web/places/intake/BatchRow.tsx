@@ -305,6 +305,9 @@ function ConflictLine({ item, frozen, onChange, location }: Pick<Props, 'item' |
           </span>
         )}
       </p>
+      {conflict.otherName !== null && !frozen && (
+        <Button onClick={() => onChange({ name: conflict.otherName ?? item.name })}>Call it {conflict.otherName}</Button>
+      )}
       <select
         aria-label={`What becomes of ${item.name}`}
         className={`${INPUT} w-44`}

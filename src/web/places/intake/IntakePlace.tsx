@@ -86,18 +86,14 @@ function BatchLine({ batch: b }: { batch: BatchSummary }) {
 function DeliveryForm({ session }: { session: Session }) {
   const [title, setTitle] = useState('')
   const [maker, setMaker] = useState('')
-  const [licence, setLicence] = useState('')
+  const [ownLicence, setOwnLicence] = useState<string | null>(null)
   const [library, setLibrary] = useState(session.libraries[0]?.key ?? '')
   const [createBatch, { isLoading }] = useCreateBatchMutation()
   const dispatch = useAppDispatch()
   const navigate = useNavigate()
   const { data: batches = [] } = useListBatchesQuery()
   // Who came before comes under the same licence, unless somebody says otherwise.
-  const chooseMaker = (name: string) => {
-    setMaker(name)
-    const before = batches.find(b => b.maker !== '' && b.maker === name)
-    if (before && licence === '') setLicence(before.licence)
-  }
+  const licence = ownLicence ?? batches.find(b => b.maker !== '' && b.maker === maker.trim())?.licence ?? ''
   const take = async (files: File[]) => {
     if (files.length === 0) return
     const dropped = files.map(toDropped)
@@ -159,14 +155,14 @@ function DeliveryForm({ session }: { session: Session }) {
         onChange={e => setTitle(e.target.value)}
         placeholder="the folder's name, if left empty"
       />
-      <TextField label="Maker or supplier" list="known-makers" value={maker} onChange={e => chooseMaker(e.target.value)} />
+      <TextField label="Maker or supplier" list="known-makers" value={maker} onChange={e => setMaker(e.target.value)} />
       <Known id="known-makers" words={batches.map(b => b.maker)} />
       <Known id="known-licences" words={batches.map(b => b.licence)} />
       <TextField
         label="Licence"
         list="known-licences"
         value={licence}
-        onChange={e => setLicence(e.target.value)}
+        onChange={e => setOwnLicence(e.target.value)}
         placeholder="for example: all projects"
       />
     </section>
