@@ -43,8 +43,13 @@ const VIEWS = [
     'rules',
     '/standard',
     async page => {
-      await page.getByRole('button', { name: 'Rules of Timber' }).click()
-      await page.getByText('Merge into').scrollIntoViewIfNeeded()
+      const row = page.getByRole('button', { name: 'Rules of Timber' })
+      await row.click()
+      await page.getByLabel('Our tags').fill('oak = eiche, quercus\nworn = rustic, used')
+      await page.getByLabel('A range for another fact').selectOption('lrv')
+      await page.getByLabel('Lowest light reflectance').fill('5')
+      await page.getByLabel('Highest light reflectance').fill('60')
+      await row.evaluate(element => element.scrollIntoView({ block: 'start' }))
     },
   ],
   [

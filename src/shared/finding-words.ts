@@ -3,7 +3,7 @@ import type { Evidence, FindingCode } from '#core/findings/finding'
 import type { Target } from '#core/targets/target-names'
 import { lostWord } from './parameter-words'
 import { TARGET_WORDS } from './target-words'
-import { formatNumber } from './units'
+import { formatMetres, formatNumber } from './units'
 
 const n = (evidence: Evidence, key: string, digits = 2): string => formatNumber(Number(evidence[key]), digits)
 const percent = (evidence: Evidence, key: string): string => `${formatNumber(Number(evidence[key]) * 100, 1)} %`
@@ -51,8 +51,9 @@ const SENTENCES: Record<FindingCode, (e: Evidence) => string> = {
   sunClipped: e =>
     `The sun is cut off: a flat spot of ${n(e, 'plateauDeg', 1)}° stands only ${n(e, 'aboveMedianStops', 1)} stops above the sky; some ${n(e, 'stopsMissing', 1)} stops are missing, so its shadows will be too soft.`,
   unitSuspect: e =>
-    `${n(e, 'largestM')} m at its largest; things of this category have ${n(e, 'lowM')} to ${n(e, 'highM')} m. A factor of ${e.factor} would fit.`,
-  pivotOffBase: e => `The origin is ${n(e, 'sidewaysM')} m beside and ${n(e, 'belowM')} m under the centre of the base.`,
+    `${formatMetres(Number(e.largestM))} at its largest; things of this category have ${n(e, 'lowM')} to ${n(e, 'highM')} m. A factor of ${e.factor} would fit.`,
+  pivotOffBase: e =>
+    `The origin is ${formatMetres(Number(e.sidewaysM))} beside and ${formatMetres(Number(e.belowM))} under the centre of the base.`,
   defaultSurface: e =>
     e.reason === 'none' ? 'This part has no material.' : `This part wears a plain default surface (${e.material || 'unnamed'}).`,
   strayObjects: e =>

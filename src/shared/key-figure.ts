@@ -1,5 +1,5 @@
 import type { ItemKind } from '#core/standard/categories'
-import { formatLengthMm, formatNumber, spellWord } from './units'
+import { formatLengthMm, formatMetres, formatNumber, spellWord } from './units'
 
 type KnownFacts = Record<string, number | string | boolean | undefined>
 
@@ -16,8 +16,6 @@ export const KEY_FACTS = [
   'dynamicRangeStops',
 ]
 
-const metres = (v: number): string => (v < 1 ? formatNumber(v, 2) : formatNumber(v, v < 10 ? 2 : 1))
-
 /** The one figure that matters for an item of its kind, as the label strip shows it; empty while it is not known. */
 export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
   switch (kind) {
@@ -25,7 +23,12 @@ export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
       return typeof facts.widthMm === 'number' ? `${formatLengthMm(facts.widthMm)} wide` : ''
     case 'model': {
       const { widthM, heightM } = facts
-      return typeof widthM === 'number' && typeof heightM === 'number' ? `${metres(widthM)} × ${metres(heightM)} m` : ''
+      if (typeof widthM !== 'number' || typeof heightM !== 'number') return ''
+      const [width, height] = [formatMetres(widthM), formatMetres(heightM)]
+      // The unit is said once where both have the same.
+      return width.slice(-2) === height.slice(-2) && !width.endsWith('mm')
+        ? `${width.slice(0, -2)} × ${height}`
+        : `${width} × ${height}`
     }
     case 'environment': {
       const { sky, setting, sunPresent, sunElevationDeg } = facts

@@ -2,9 +2,23 @@ import { describe, expect, it } from 'vitest'
 import { FINDING_SEVERITY } from '#core/findings/finding'
 import { describeFinding } from './finding-words'
 import { keyFigure } from './key-figure'
-import { factOrder, formatBytes, formatFact, formatLengthMm, formatNumber, spellWord } from './units'
+import { factOrder, formatBytes, formatFact, formatLengthMm, formatMetres, formatNumber, spellWord } from './units'
 
 describe('figures', () => {
+  it('lengths are in metres, small ones in millimetres', () => {
+    expect([1.234, 12.34, 0.05, 0.00175, 0.0000254, 0, -0.002].map(formatMetres)).toEqual([
+      '1.23 m',
+      '12.3 m',
+      '0.05 m',
+      '1.75 mm',
+      '0.0254 mm',
+      '0 m',
+      '−2 mm',
+    ])
+    expect(keyFigure('model', { widthM: 3.12, heightM: 1.11 })).toBe('3.12 × 1.11 m')
+    expect(keyFigure('model', { widthM: 0.0004, heightM: 0.00175 })).toBe('0.4 mm × 1.75 mm')
+  })
+
   it('are grouped, trimmed and signed', () => {
     expect(formatNumber(1234567.5)).toBe('1\u202f234\u202f567.5')
     expect(formatNumber(0.3)).toBe('0.3')

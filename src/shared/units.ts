@@ -8,6 +8,12 @@ export function formatNumber(value: number, digits = 2): string {
   return `${value < 0 && !zero ? '−' : ''}${grouped}${tail ? `.${tail}` : ''}`
 }
 
+/** A length in metres with its unit; what is less than a centimetre in millimetres. */
+export const formatMetres = (metres: number): string =>
+  metres !== 0 && Math.abs(metres) < 0.01
+    ? `${formatNumber(metres * 1000, Math.abs(metres) < 0.0001 ? 4 : 2)} mm`
+    : `${formatNumber(metres, Math.abs(metres) < 10 ? 2 : 1)} m`
+
 export function formatBytes(bytes: number): string {
   const units = ['B', 'KB', 'MB', 'GB', 'TB']
   let value = bytes

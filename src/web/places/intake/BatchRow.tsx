@@ -118,7 +118,7 @@ export function BatchRow({
                 ? `, ${roleWord(item.files[0].role)}`
                 : ''}
             {!filed && item.missingFacts.length > 0 && (
-              <strong className="font-medium text-ink">, without {item.missingFacts.map(factWord).join(', ')}</strong>
+              <span className="text-ink">, without {item.missingFacts.map(factWord).join(', ')}</span>
             )}
             {item.place && <span title={[item.place, item.tags.join(', ')].filter(Boolean).join('\n')}>, from {item.place}</span>}
           </p>
