@@ -10,6 +10,8 @@ import { INPUT } from '../../components/Field'
 import { plural } from '../../words/states'
 
 const LABEL = 'flex flex-col gap-1 text-xs text-quiet'
+/** As large as any other field, inside a small label. */
+const FIELD = `${INPUT} text-sm text-ink`
 
 type Send = (wish: ChangeTree, said: (moved: number) => string, done?: () => void) => (event: FormEvent) => Promise<unknown>
 
@@ -43,14 +45,14 @@ export function TreeTools({ category, categories }: { category: Category; catego
     })
   }
   return (
-    <div className="grid grid-cols-2 items-end gap-x-8 gap-y-4 border-t border-line pt-3">
+    <div className="grid grid-cols-3 items-end gap-x-6 gap-y-4 border-t border-line pt-3">
       <form
         className="flex items-end gap-2"
         onSubmit={send({ action: 'rename', path: category.path, title }, () => `It is called ${title} now.`)}
       >
         <label className={`${LABEL} min-w-0 flex-1`}>
           Title
-          <input className={INPUT} value={title} onChange={e => setTitle(e.target.value)} />
+          <input className={FIELD} value={title} onChange={e => setTitle(e.target.value)} />
         </label>
         <Button type="submit" disabled={isLoading || title.trim() === '' || title === category.title}>
           Rename
@@ -65,7 +67,7 @@ export function TreeTools({ category, categories }: { category: Category; catego
       >
         <label className={`${LABEL} min-w-0 flex-1`}>
           Merge into
-          <select className={INPUT} value={into} onChange={e => setInto(e.target.value)}>
+          <select className={FIELD} value={into} onChange={e => setInto(e.target.value)}>
             <option value="">choose…</option>
             {categories
               .filter(c => c.kind === category.kind && c.path !== category.path && !c.path.startsWith(`${category.path}.`))
@@ -105,7 +107,7 @@ function MoveForm({ category, categories, isLoading, send }: FormProps & { categ
     >
       <label className={`${LABEL} min-w-0 flex-1`}>
         Move into
-        <select className={INPUT} value={into} disabled={parent === ''} onChange={e => setInto(e.target.value)}>
+        <select className={FIELD} value={into} disabled={parent === ''} onChange={e => setInto(e.target.value)}>
           <option value="">{parent === '' ? 'the first level stays' : 'choose…'}</option>
           {places.map(c => (
             <option key={c.path} value={c.path}>
@@ -146,7 +148,7 @@ function SplitForm({ category, isLoading, send }: FormProps) {
   }
   return (
     <form
-      className="col-span-2 flex flex-wrap items-end gap-2"
+      className="col-span-3 flex flex-wrap items-end gap-2"
       onSubmit={send(
         isSplit
           ? { action: 'split', path: category.path, title, prefix, rule }
@@ -155,24 +157,24 @@ function SplitForm({ category, isLoading, send }: FormProps) {
         clear,
       )}
     >
-      <label className={`${LABEL} min-w-36 flex-1`}>
+      <label className={`${LABEL} min-w-24 flex-1`}>
         New category in it
-        <input className={INPUT} value={title} placeholder="its title" onChange={e => setTitle(e.target.value)} />
+        <input className={FIELD} value={title} placeholder="its title" onChange={e => setTitle(e.target.value)} />
       </label>
       <label className={LABEL}>
         Codes
         <input
-          className={`${INPUT} figures w-16 uppercase`}
+          className={`${FIELD} figures w-14 uppercase`}
           value={prefix}
           maxLength={3}
           placeholder="ABC"
           onChange={e => setPrefix(e.target.value.toUpperCase())}
         />
       </label>
-      <label className={`${LABEL} min-w-36 flex-1`}>
+      <label className={`${LABEL} min-w-24 flex-1`}>
         with what is found by
         <input
-          className={INPUT}
+          className={FIELD}
           value={rule.words}
           placeholder="words, or nothing"
           onChange={e => setRule({ ...rule, words: e.target.value })}
@@ -180,7 +182,7 @@ function SplitForm({ category, isLoading, send }: FormProps) {
       </label>
       <label className={LABEL}>
         and whose
-        <select className={`${INPUT} w-36`} value={rule.fact} onChange={e => setRule({ ...rule, fact: e.target.value })}>
+        <select className={`${FIELD} w-32`} value={rule.fact} onChange={e => setRule({ ...rule, fact: e.target.value })}>
           <option value="">any fact</option>
           {SPLIT_FACTS[category.kind].map(fact => (
             <option key={fact} value={fact}>
@@ -193,7 +195,7 @@ function SplitForm({ category, isLoading, send }: FormProps) {
         <>
           <select
             aria-label="How the fact compares"
-            className={INPUT}
+            className={FIELD}
             value={rule.is}
             onChange={e => setRule({ ...rule, is: e.target.value as SplitRule['is'] })}
           >
@@ -205,7 +207,7 @@ function SplitForm({ category, isLoading, send }: FormProps) {
           </select>
           <input
             aria-label="Value of the fact"
-            className={`${INPUT} figures w-28`}
+            className={`${FIELD} figures w-20`}
             value={rule.value}
             onChange={e => setRule({ ...rule, value: e.target.value })}
           />
