@@ -7,13 +7,16 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parseExr, writeExr } from '#core/codecs/exr'
 import { parseHdr, writeHdr } from '#core/codecs/hdr'
 import { readProfileName } from '#core/codecs/icc'
+import { analyseEnvironmentRows } from '#core/environment/analyse-environment'
 import { FileError } from '#core/findings/failure'
 import { fixGlb } from '#core/geometry/fixes/fix-glb'
 import { parseGlb } from '#core/geometry/read-gltf'
-import { createRandom, type Random } from '#core/math/random'
+import { createRandom } from '#core/math/random'
 import { parseMaterialX } from '#core/targets/materialx'
 import { makeModelBytes, makeSunSky, makeSurfaceMaps } from '../../tests/fixtures'
+import { attack, SEED, spoil } from '../../tests/hostile'
 import { unpackArchive } from './archive'
+import { readEnvironmentRows } from './decode-environment'
 import { decodeByteImage } from './decode-image'
 
 /**
@@ -21,45 +24,11 @@ import { decodeByteImage } from './decode-image'
  * hang, or memory out of proportion fails.
  */
 
-const SEED = 4711
-const SLOWEST_MS = 10_000
-/** A file of a hundred kilobytes may not grow into more than this. */
-const MOST_GROWTH_BYTES = 1.2 * 1024 ** 3
-
 let folder: string
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'muscovite-hostile-'))
 })
 afterAll(() => rm(folder, { recursive: true, force: true }))
-
-/** Cut short, bytes changed, runs overwritten, blocks doubled or left out, lengths blown up. */
-function spoil(bytes: Uint8Array, random: Random): Uint8Array {
-  const kind = random.index(6)
-  const copy = bytes.slice()
-  const at = random.index(bytes.length)
-  switch (kind) {
-    case 0:
-      return copy.subarray(0, at)
-    case 1:
-      for (let k = 0; k < 1 + random.index(20); k++) copy[random.index(copy.length)] = random.index(256)
-      return copy
-    case 2:
-      copy.fill(random.index(2) * 255, at, Math.min(copy.length, at + 1 + random.index(64)))
-      return copy
-    case 3: {
-      const block = copy.subarray(at, at + 1 + random.index(200))
-      return Uint8Array.from([...copy.subarray(0, at), ...block, ...copy.subarray(at)])
-    }
-    case 4:
-      return Uint8Array.from([...copy.subarray(0, at), ...copy.subarray(at + 1 + random.index(64))])
-    default: {
-      // A count near the head, where formats keep sizes, becomes huge.
-      const head = random.index(Math.min(copy.length - 4, 200))
-      new DataView(copy.buffer).setUint32(head, [0xffffffff, 0x7fffffff, 0x10000000, 0][random.index(4)], random.next() < 0.5)
-      return copy
-    }
-  }
-}
 
 async function makeZip(entries: Record<string, string>): Promise<Uint8Array> {
   const archive = new ZipArchive({ zlib: { level: 9 } })
@@ -70,30 +39,6 @@ async function makeZip(entries: Record<string, string>): Promise<Uint8Array> {
   return new Uint8Array(Buffer.concat(chunks))
 }
 
-async function attack(name: string, whole: Uint8Array, times: number, decode: (bytes: Uint8Array) => unknown): Promise<void> {
-  const random = createRandom(SEED)
-  let failures = 0
-  for (let k = 0; k < times; k++) {
-    const bytes = spoil(whole, random)
-    const before = process.memoryUsage()
-    const started = performance.now()
-    try {
-      await decode(bytes)
-    } catch (error) {
-      failures++
-      if (!(error instanceof FileError)) throw new Error(`${name}, case ${k}: ${error instanceof Error ? error.stack : error}`)
-      expect(error.message.length).toBeGreaterThan(10)
-      expect(error.message).not.toMatch(/undefined|\bat \w+ \(|Error:/)
-    }
-    expect(performance.now() - started, `${name}, case ${k}`).toBeLessThan(SLOWEST_MS)
-    const after = process.memoryUsage()
-    const growth = after.heapUsed + after.arrayBuffers - before.heapUsed - before.arrayBuffers
-    expect(growth, `${name}, case ${k}`).toBeLessThan(MOST_GROWTH_BYTES)
-  }
-  // Damage of this kind mostly shows.
-  expect(failures).toBeGreaterThan(times * 0.1)
-}
-
 describe('hostile files', () => {
   const sky = makeSunSky(40, 35, 128)
   const color = makeSurfaceMaps(64).find(m => m.role === 'basecolor')!
@@ -101,6 +46,17 @@ describe('hostile files', () => {
 
   it('OpenEXR', () => attack('exr', writeExr(sky), 600, parseExr), 120_000)
   it('Radiance HDR', () => attack('hdr', writeHdr(sky), 600, parseHdr), 120_000)
+  it.each(['exr', 'hdr'] as const)(
+    '%s read row by row',
+    async type => {
+      const path = join(folder, `rows.${type}`)
+      await attack(`${type} rows`, type === 'exr' ? writeExr(sky) : writeHdr(sky), 300, async bytes => {
+        await writeFile(path, bytes)
+        readEnvironmentRows(path, type, rows => analyseEnvironmentRows(rows))
+      })
+    },
+    240_000,
+  )
   it('binary glTF', async () => attack('glb', await makeModelBytes(), 600, parseGlb), 120_000)
   it(
     'binary glTF that is to be mended',

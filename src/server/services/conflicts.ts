@@ -85,10 +85,20 @@ const mainHashOf = ({ files }: Pick<Row, 'files'>): string | undefined =>
 export async function findLateTwin(tx: Connection, libraryId: number, row: Row): Promise<Conflict | null> {
   const hash = mainHashOf(row)
   if (row.conflict || hash === undefined) return row.conflict
-  const [known] = await tx.select().from(fingerprints).where(eq(fingerprints.fileHash, hash))
-  if (!known) return null
-  const found = await findConflict(tx, libraryId, row, { path: '', content: known.content, look: null })
-  return found?.kind === 'identical' ? found : null
+  const hashes = [...new Set(row.files.filter(f => f.role !== 'picture').map(f => f.hash))]
+  const { rows: found } = await tx.execute<{ id: number }>(sql`
+    select i.id
+    from fingerprints mine
+    join fingerprints f on f.content = mine.content
+    join version_files vf on vf.hash = f.file_hash
+    join items i on i.current_version_id = vf.version_id
+    where mine.file_hash = ${hash} and i.library_id = ${libraryId} and i.kind = ${row.kind} and i.state <> 'withdrawn'
+      and not exists (
+        select from unnest(${sql.param(hashes)}::text[]) w(hash)
+        where not exists (select from version_files o where o.version_id = vf.version_id and o.hash = w.hash))
+    order by i.id
+    limit 1`)
+  return found.length > 0 ? { kind: 'identical', itemId: found[0].id, differentBits: null } : null
 }
 
 /** Of rows that hold the same to the pixel, the first that stands for the others: by the ids of those others. */
