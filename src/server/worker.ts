@@ -3,6 +3,7 @@ import { setPriority } from 'node:os'
 import { join } from 'node:path'
 import pino from 'pino'
 import { openDatabase } from './db/database'
+import { checkItemJob } from './jobs/check-item.job'
 import { ComputePool } from './jobs/compute-pool'
 import { fetchFeedJob } from './jobs/fetch-feed.job'
 import { measureFidelityJob } from './jobs/measure-fidelity.job'
@@ -31,6 +32,7 @@ const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Prom
   'render-turntable': renderTurntableJob,
   'reduce-picture': reducePictureJob,
   'mend-item': mendItemJob,
+  'check-item': checkItemJob,
 }
 
 /** What has not changed for so long has arrived. */
@@ -79,6 +81,7 @@ await work('measure-fidelity', 1)
 await work('render-turntable', 1)
 await work('reduce-picture', 1)
 await work('mend-item', 1)
+await work('check-item', 1)
 await resumeWork(context)
 if (settings.watchFolder) {
   const watch = watchFolder(context, settings.watchFolder, text => log.warn(text))

@@ -1,19 +1,14 @@
-import { mkdir, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { batchItems } from '../../src/server/db/intake.table'
 import { items } from '../../src/server/db/library.table'
-import { measureItemJob } from '../../src/server/jobs/measure-item.job'
-import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
 import { setItemStates } from '../../src/server/services/edit-items'
 import { fileBatchItems, unfileBatchItems } from '../../src/server/services/file-items'
-import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
+import { editBatchItems, getBatch } from '../../src/server/services/intake'
 import { getSheet } from '../../src/server/services/sheet'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
-import { createWork } from './take-in'
+import { createWork, deliverFiles } from './take-in'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>
@@ -47,22 +42,7 @@ async function encodeSet(
 
 /** Takes a delivery in up to the worklist, and gives its rows. */
 async function deliver(files: Record<string, Uint8Array>, library = 'house') {
-  const batchId = await createBatch(work, world.lead, {
-    library,
-    title: 'Delivery',
-    maker: 'Test Makers',
-    licence: 'All projects',
-  })
-  for (const [path, bytes] of Object.entries(files)) {
-    const disk = join(world.folder, `in-${batchId}`, path)
-    await mkdir(dirname(disk), { recursive: true })
-    await writeFile(disk, bytes)
-    await addBatchFile(work, world.lead, batchId, path, disk)
-  }
-  await sortBatch(work, world.lead, batchId)
-  await sortBatchJob(work, { batchId })
-  for (const { id } of await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId)))
-    await measureItemJob(work, { batchItemId: id })
+  const batchId = await deliverFiles(world, work, files, { library })
   const rows = async () => (await getBatch(world.context.db, world.lead, batchId)).items
   return { batchId, rows, row: async () => (await rows())[0] }
 }

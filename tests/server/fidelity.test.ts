@@ -1,9 +1,11 @@
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { HOUSE_RIGS } from '../../src/core/render/house-rigs'
+import { NO_RULES } from '../../src/core/standard/category-rules'
 import { findings } from '../../src/server/db/library.table'
 import { rigs } from '../../src/server/db/rig.table'
 import { measureFidelityJob } from '../../src/server/jobs/measure-fidelity.job'
+import { setRules } from '../../src/server/services/category-rules'
 import { editItem } from '../../src/server/services/edit-items'
 import { getFidelityPicture, listFidelity, requestFidelity, requestMissingFidelity } from '../../src/server/services/fidelity'
 import { getSheet } from '../../src/server/services/sheet'
@@ -65,6 +67,16 @@ describe('of an item', () => {
     expect(await getFidelityPicture(db, world.artist, pictureId, 'original')).not.toBe(
       await getFidelityPicture(db, world.artist, pictureId, 'picture'),
     )
+    // A form that the category is not delivered in may lose what it likes, from now on and of what was measured before.
+    const told = async () => {
+      const sheet = await getSheet(db, world.lead, 'TIM-0001', null)
+      return sheet.findings.filter(f => f.code === 'targetLosesLook').length
+    }
+    const before = await told()
+    await setRules(world.context, world.lead, { path: 'surfaces', rules: { ...NO_RULES, targets: ['materialX'] } })
+    expect(await told()).toBe(0)
+    await setRules(world.context, world.lead, { path: 'surfaces', rules: NO_RULES })
+    expect(await told()).toBe(before)
     // Measured again, the findings are not doubled.
     await measureFidelityJob(work, jobs()[0])
     const stored = await db.select().from(findings).where(eq(findings.code, 'targetLosesLook'))

@@ -1,5 +1,3 @@
-import { mkdir, writeFile } from 'node:fs/promises'
-import { dirname, join } from 'node:path'
 import { WebIO } from '@gltf-transform/core'
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { eq } from 'drizzle-orm'
@@ -7,16 +5,15 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { batchFiles, batchItems } from '../../src/server/db/intake.table'
 import { items } from '../../src/server/db/library.table'
-import { measureItemJob } from '../../src/server/jobs/measure-item.job'
-import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
+import { checkItemJob } from '../../src/server/jobs/check-item.job'
 import { editItem } from '../../src/server/services/edit-items'
-import { fileBatchItems } from '../../src/server/services/file-items'
-import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
+import { fileBatchItems, unfileBatchItems } from '../../src/server/services/file-items'
+import { editBatchItems, getBatch } from '../../src/server/services/intake'
 import { regroup, undoRegroup } from '../../src/server/services/regroup'
 import { getSheet } from '../../src/server/services/sheet'
 import { makeModelBytes } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
-import { createWork } from './take-in'
+import { createWork, deliverFiles, measureRows } from './take-in'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>
@@ -39,24 +36,10 @@ const picture = (side: number, seed: number) =>
     .png()
     .toBuffer()
 
-async function deliver(files: Record<string, Uint8Array>, maker = 'Test Makers'): Promise<number> {
-  const batchId = await createBatch(work, world.lead, { library: 'house', title: 'Sizes', maker, licence: 'All projects' })
-  for (const [path, bytes] of Object.entries(files)) {
-    const disk = join(world.folder, `sent-${batchId}`, path)
-    await mkdir(dirname(disk), { recursive: true })
-    await writeFile(disk, bytes)
-    await addBatchFile(work, world.lead, batchId, path, disk)
-  }
-  await sortBatch(work, world.lead, batchId)
-  await sortBatchJob(work, { batchId })
-  await measure(batchId)
-  return batchId
-}
+const deliver = (files: Record<string, Uint8Array>, maker?: string) => deliverFiles(world, work, files, { maker })
 const rowsOf = (batchId: number) =>
   world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId)).orderBy(batchItems.id)
-const measure = async (batchId: number) => {
-  for (const row of await rowsOf(batchId)) await measureItemJob(work, { batchItemId: row.id })
-}
+const measure = (batchId: number) => measureRows(work, batchId)
 const rolesOf = async (id: number) => {
   const [row] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, id))
   return Object.fromEntries(row.files.map(f => [f.path, f.role]))
@@ -179,6 +162,14 @@ describe('a picture that does not repeat', () => {
     expect(await sheet()).toMatchObject({ tiling: 'once', widthMm: 2000 })
     await editItem(work, world.lead, item.id, { tiling: 'repeat' })
     expect(await sheet()).toMatchObject({ tiling: 'repeat', version: { number: 2, note: 'Repeats' } })
+    // What it is checked for has changed with that: it is checked anew, and the seam is there again.
+    const wanted = world.sent.findLast(s => s.queue === 'check-item')!.job as { itemId: number; versionId: number }
+    await editItem(work, world.lead, item.id, { name: 'Rug of the hall' })
+    await checkItemJob(work, wanted)
+    expect((await sheet()).findings.map(f => f.code)).toContain('tileSeam')
+    expect((await sheet()).facts.find(f => f.name === 'maker')?.value).toBe('Test Makers')
+    await checkItemJob(work, { ...wanted, versionId: wanted.versionId - 1 })
+    expect((await sheet()).findings.filter(f => f.code === 'tileSeam').length).toBeGreaterThan(0)
     await editItem(work, world.lead, item.id, { tiling: 'once', widthMm: 1800 })
     expect((await sheet()).version.note).toBe('Real-world width 2000 to 1800 mm; Stands once, does not repeat')
   })
@@ -235,6 +226,24 @@ describe('the same thing twice in one delivery', () => {
       same: true,
     })
     expect(made.filter(i => i.id === filed[0].itemId)).toHaveLength(1)
+  })
+
+  it('taken back together and filed again, the second does not hang on what was withdrawn', async () => {
+    const bytes = await picture(64, 79)
+    const batchId = await deliver({ 'E/Gneiss_basecolor.png': bytes, 'F/Schist_basecolor.png': bytes })
+    const ids = (await rowsOf(batchId)).map(r => r.id)
+    await editBatchItems(work, world.lead, batchId, { ids, widthMm: 500 })
+    await fileBatchItems(work, world.lead, batchId, ids)
+    expect(await unfileBatchItems(work, world.lead, batchId, ids)).toMatchObject({ refused: [] })
+    const seen = (await getBatch(world.context.db, world.lead, batchId)).items
+    expect(seen.map(i => i.conflict)).toEqual([null, null])
+    expect(seen.filter(i => i.twinOf !== null)).toHaveLength(1)
+    // The one that was only linked, alone.
+    const linked = seen.find(i => i.twinOf !== null)!
+    await fileBatchItems(work, world.lead, batchId, [linked.id])
+    const [row] = (await rowsOf(batchId)).filter(r => r.id === linked.id)
+    const [item] = await world.context.db.select().from(items).where(eq(items.id, row.itemId!))
+    expect(item).toMatchObject({ state: 'draft', name: linked.name })
   })
 
   it('is filed twice all the same where somebody says so', async () => {

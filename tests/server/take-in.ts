@@ -1,4 +1,4 @@
-import { copyFile, mkdir } from 'node:fs/promises'
+import { copyFile, mkdir, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { batchItems } from '../../src/server/db/intake.table'
@@ -50,4 +50,30 @@ export async function takeIn(world: TestWorld, work: WorkContext, library = 'hou
         rows.map(r => r.id),
       ),
   }
+}
+
+/** A delivery of files given by their bytes, up to the measured worklist. Returns the batch. */
+export async function deliverFiles(
+  world: TestWorld,
+  work: WorkContext,
+  files: Readonly<Record<string, Uint8Array>>,
+  { library = 'house', maker = 'Test Makers' }: { library?: string; maker?: string } = {},
+): Promise<number> {
+  const batchId = await createBatch(work, world.lead, { library, title: 'Delivery', maker, licence: 'All projects' })
+  for (const [path, bytes] of Object.entries(files)) {
+    const disk = join(world.folder, `sent-${batchId}`, path)
+    await mkdir(dirname(disk), { recursive: true })
+    await writeFile(disk, bytes)
+    await addBatchFile(work, world.lead, batchId, path, disk)
+  }
+  await sortBatch(work, world.lead, batchId)
+  await sortBatchJob(work, { batchId })
+  await measureRows(work, batchId)
+  return batchId
+}
+
+/** Measures whatever rows of a batch wait for it. */
+export async function measureRows(work: WorkContext, batchId: number): Promise<void> {
+  const rows = await work.db.select({ id: batchItems.id }).from(batchItems).where(eq(batchItems.batchId, batchId))
+  for (const { id } of rows) await measureItemJob(work, { batchItemId: id })
 }

@@ -1,19 +1,18 @@
-import { and, asc, eq, inArray } from 'drizzle-orm'
+import { and, eq, inArray } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
 import { orderFixes, proposeFix } from '#core/fixes/fix'
-import { computeSizeFacts } from '#core/material/analyse-material'
 import { FIX_WORDS } from '#shared/fix-words'
-import { findings, items, versionFiles, versions } from '../db/library.table'
+import { findings, items, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { people } from '../db/people.table'
 import { refreshDocuments } from '../db/search'
-import { rulesFor } from '../services/category-rules'
 import { recordEvents } from '../services/events'
-import { addVersion, readFacts } from '../services/file-items'
+import { addVersion } from '../services/file-items'
 import { computeInputKey, requestPreview } from '../services/previews'
-import { putDerivedFiles, seeFindings } from './derived-files'
+import { putDerivedFiles } from './derived-files'
+import { inspectVersion, listVersionFiles, openVersion } from './inspect-version'
 import type { Jobs } from './queue'
-import { inputsOf, openSource } from './version-source'
+import { inputsOf } from './version-source'
 import type { WorkContext } from './work-context'
 
 /**
@@ -36,31 +35,13 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
     .where(and(eq(findings.versionId, version.id), inArray(findings.id, job.findingIds)))
   const fixes = orderFixes(rows.flatMap(f => proposeFix({ ...f, subject: f.subject ?? undefined }) ?? []))
   if (fixes.length === 0) return
-  const files = await db
-    .select()
-    .from(versionFiles)
-    .where(eq(versionFiles.versionId, version.id))
-    .orderBy(asc(versionFiles.position))
-  const { kind } = item
-  const { widthMm } = version
-  const old = await readFacts(db, version.id)
-  // Of a paint the specified colour goes along, for comparing with what is rendered.
-  const paint = typeof old.specifiedColor === 'string' ? { specifiedColor: old.specifiedColor } : {}
-  const open = async (list: typeof files) => ({
-    ...(await openSource(context, { ...item, ...inputsOf(version) }, list)),
-    ...paint,
-  })
+  const files = await listVersionFiles(context, version.id)
   try {
-    const derived = await context.intakePool.run('fix', { source: await open(files), fixes, materials: {} })
+    const source = await openVersion(context, item, version, files)
+    const derived = await context.intakePool.run('fix', { source, fixes, materials: {} })
     const mended = await putDerivedFiles(context, files, derived)
-    const inspection = await context.intakePool.run('inspect', {
-      source: await open(mended),
-      category: item.category,
-      rules: await rulesFor(db, item.category),
-    })
-    const seen = await seeFindings(context, inspection)
+    const inspected = await inspectVersion(context, item, version, mended)
     const inputKey = computeInputKey({ files: mended, ...inputsOf(version) })
-    const measured = inspection.facts
     await db.transaction(async tx => {
       const [now] = await tx.select({ current: items.currentVersionId }).from(items).where(eq(items.id, item.id)).for('update')
       if (now.current !== version.id) return
@@ -69,14 +50,7 @@ export async function mendItemJob(context: WorkContext, job: Jobs['mend-item']):
         ...inputsOf(version),
         inputKey,
         files: mended,
-        facts: {
-          ...old,
-          ...measured,
-          ...(kind === 'material'
-            ? computeSizeFacts(widthMm, Number(measured.widthPx ?? 0), Number(measured.heightPx ?? 0))
-            : {}),
-        },
-        findings: seen,
+        ...inspected,
       })
       // The approved version stays the approved one until somebody approves the new.
       if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))

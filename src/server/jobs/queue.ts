@@ -16,6 +16,7 @@ export interface Jobs {
   'render-turntable': { inputKey: string }
   'reduce-picture': { id: number }
   'mend-item': { itemId: number; versionId: number; findingIds: number[]; personId: number }
+  'check-item': { itemId: number; versionId: number }
 }
 export type QueueName = keyof Jobs
 
@@ -30,6 +31,7 @@ export const QUEUE_NAMES: readonly QueueName[] = [
   'render-turntable',
   'reduce-picture',
   'mend-item',
+  'check-item',
 ]
 
 /** Queues in which one job for the same thing waits at most once. */
@@ -39,6 +41,7 @@ const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set([
   'measure-fidelity',
   'render-turntable',
   'mend-item',
+  'check-item',
 ])
 
 export interface JobQueue {

@@ -1,12 +1,5 @@
-import { and, eq, inArray, isNull, sql } from 'drizzle-orm'
-import {
-  type CategoryRules,
-  checkStandard,
-  NO_RULES,
-  resolveRules,
-  type StandardVerdict,
-  shippedRules,
-} from '#core/standard/category-rules'
+import { and, eq, isNull, sql } from 'drizzle-orm'
+import { checkStandard, resolveRules, type StandardVerdict, shippedRules } from '#core/standard/category-rules'
 import { parseNamePattern } from '#core/standard/name-pattern'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import type { OffStandard, SetRules, StandardRules } from '#shared/contracts/standard.contract'
@@ -18,17 +11,10 @@ import { refreshDocuments, refreshWithin } from '../db/search'
 import { categoryRules } from '../db/standard.table'
 import type { Context } from './context'
 import { recordEvents } from './events'
+import { tellLosses } from './fidelity'
+import { loadRules } from './load-rules'
+import { lockItems } from './lock-items'
 import { notAllowed, notFound, ProblemError } from './problem'
-
-export async function loadRules(db: Connection): Promise<Map<string, CategoryRules>> {
-  const rows = await db.select().from(categoryRules)
-  // Rules that were stored before a kind of rule was there say nothing about it.
-  return new Map(rows.map(r => [r.category, { ...NO_RULES, ...r.rules }]))
-}
-
-/** The rules that hold in a category now. */
-export const rulesFor = async (db: Connection, category: string): Promise<CategoryRules> =>
-  resolveRules(category, await loadRules(db))
 
 /** Of each category its own rules, and what holds there with what comes from above. */
 export async function listRules(db: Connection): Promise<StandardRules[]> {
@@ -74,6 +60,8 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
     ])
     // A tag's other words are among those by which things are found.
     if (JSON.stringify(before.tags) !== JSON.stringify(rules.tags)) await refreshWithin(tx, path)
+    if (JSON.stringify(before.targets) !== JSON.stringify(rules.targets))
+      await tellLosses(tx, sql`${items.category} <@ ${path}::ltree`)
   })
 }
 
@@ -110,21 +98,13 @@ export async function renameItems(
   if (!mayEdit(actor)) throw notAllowed('Renaming items')
   const result: BulkResult = { changed: [], refused: [] }
   await context.db.transaction(async tx => {
-    const rows = await tx
-      .select()
-      .from(items)
-      .where(
-        and(
-          inArray(
-            items.id,
-            names.map(n => n.id),
-          ),
-          mayRead(actor, items.libraryId),
-        ),
-      )
-      .for('update')
+    const held = await lockItems(
+      tx,
+      actor,
+      names.map(n => n.id),
+    )
     for (const { id, name } of names) {
-      const row = rows.find(r => r.id === id)
+      const row = held.get(id)
       if (!row) {
         result.refused.push({ id, code: '', reason: 'It is not there any more.' })
         continue

@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, inArray, ne, sql } from 'drizzle-orm'
 import type { Fingerprint } from '#files/fingerprint'
 import type { ConflictKind, Decision } from '#shared/contracts/intake.contract'
 import type { Connection } from '../db/database'
@@ -81,10 +81,17 @@ const MAIN_ROLES = ['baseColor', 'height', 'model', 'environment']
 const mainHashOf = ({ files }: Pick<Row, 'files'>): string | undefined =>
   MAIN_ROLES.flatMap(role => files.find(f => f.role === role)?.hash ?? [])[0]
 
-/** A row that was new when it was measured, and that something filed since is to the pixel: what came twice in one delivery, say. */
-export async function findLateTwin(tx: Connection, libraryId: number, row: Row): Promise<Conflict | null> {
+/**
+ * What a row may be, as it is filed: what it was when it was measured, unless that has been withdrawn since; else what something filed
+ * meanwhile is to the pixel, because it came twice in one delivery, say.
+ */
+export async function settleConflict(tx: Connection, libraryId: number, row: Row): Promise<Conflict | null> {
+  if (row.conflict) {
+    const [held] = await tx.select({ state: items.state }).from(items).where(eq(items.id, row.conflict.itemId))
+    if (held.state !== 'withdrawn') return row.conflict
+  }
   const hash = mainHashOf(row)
-  if (row.conflict || hash === undefined) return row.conflict
+  if (hash === undefined) return null
   const hashes = [...new Set(row.files.filter(f => f.role !== 'picture').map(f => f.hash))]
   const { rows: found } = await tx.execute<{ id: number }>(sql`
     select i.id
@@ -135,7 +142,7 @@ export async function inheritWidth(db: Connection, conflict: Conflict | null): P
   return held?.widthMm ?? null
 }
 
-/** The items that rows may be, as the worklist shows them. */
+/** The items that rows may be, as the worklist shows them; one that was withdrawn is none any more. */
 export async function describeConflicts(db: Connection, rows: readonly Pick<Row, 'conflict'>[]) {
   const ids = [...new Set(rows.flatMap(r => (r.conflict ? [r.conflict.itemId] : [])))]
   if (ids.length === 0) return new Map<number, { code: string; name: string; preview: string | null }>()
@@ -143,7 +150,7 @@ export async function describeConflicts(db: Connection, rows: readonly Pick<Row,
     .select({ item: items, inputKey: versions.inputKey, versionId: versions.id })
     .from(items)
     .innerJoin(versions, eq(versions.id, items.currentVersionId))
-    .where(and(inArray(items.id, ids)))
+    .where(and(inArray(items.id, ids), ne(items.state, 'withdrawn')))
   const [found, own] = await Promise.all([
     findPreviews(
       db,

@@ -8,10 +8,10 @@ import { type Actor, mayEdit, mayRead } from '../db/access'
 import { findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
-import { loadRules } from './category-rules'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { addVersion, readFacts } from './file-items'
+import { loadRules } from './load-rules'
 import { getCategory } from './move-category'
 import { computeInputKey, requestPreview } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
@@ -110,7 +110,8 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
         },
       ])
     }
-    let inputKey = version.inputKey
+    let { inputKey } = version
+    let versionId = version.id
     const widthMm = edit.widthMm ?? version.widthMm
     const constants = edit.constants ?? version.constants
     const tiling = edit.tiling ?? version.tiling
@@ -125,7 +126,7 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
       const seen = await tx.select().from(findings).where(eq(findings.versionId, version.id))
       const old = await readFacts(tx, version.id)
       inputKey = computeInputKey({ files, widthMm, tiling, constants })
-      await addVersion(tx, actor, id, {
+      versionId = await addVersion(tx, actor, id, {
         note: edit.note ?? [...describeSize(version, { widthMm, tiling }), ...tuned].join('; '),
         widthMm,
         tiling,
@@ -138,7 +139,6 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
         },
         findings: seen
           .filter(f => widthMm === null || f.code !== 'realWorldSizeMissing')
-          .filter(f => tiling !== 'once' || !ONLY_OF_REPEATS.has(f.code))
           .map(f => ({
             ...f,
             subject: f.subject ?? undefined,
@@ -161,8 +161,11 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
     }
     await refreshDocuments(tx, [id])
     await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: id })
-    return { inputKey, category }
+    // What is usual depends on the category, and a seam is one only of what repeats.
+    const isOther = category !== item.category || tiling !== version.tiling
+    return { inputKey, category, check: isOther ? { itemId: id, versionId } : null }
   })
+  if (wish.check) await context.queue.send('check-item', wish.check)
   await requestPreview(context.db, context.queue, { ...wish, quality: 'draft' }, 30)
 }
 
@@ -186,9 +189,6 @@ export async function hurryDraft({ db, queue }: Context, versionId: number): Pro
     .where(eq(versions.id, versionId))
   if (row) await requestPreview(db, queue, { ...row, quality: 'draft' }, 35)
 }
-
-/** Findings that what stands once cannot have. */
-const ONLY_OF_REPEATS: ReadonlySet<string> = new Set(['tileSeam', 'visibleRepeat', 'bakedLight'])
 
 type Constants = Partial<OpenPbrParameters>
 const changedNames = (a: Constants, b: Constants): (keyof Constants)[] =>

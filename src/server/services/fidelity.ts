@@ -1,4 +1,4 @@
-import { and, asc, eq, sql } from 'drizzle-orm'
+import { and, asc, eq, type SQL, sql } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/preview'
 import { resolveRules } from '#core/standard/category-rules'
 import { TARGETS } from '#core/targets/target-names'
@@ -12,8 +12,8 @@ import { type Actor, mayEdit, mayRead, visibleLibraries } from '../db/access'
 import type { Connection } from '../db/database'
 import { findings, items, versions } from '../db/library.table'
 import { targetFidelity } from '../db/rig.table'
-import { loadRules } from './category-rules'
 import type { Context } from './context'
+import { loadRules } from './load-rules'
 import { isInputShownTo } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
 
@@ -115,26 +115,31 @@ export async function storeFidelity(db: Connection, inputKey: string, measured: 
       .values(values)
       .onConflictDoUpdate({ target: [targetFidelity.inputKey, targetFidelity.target], set: values })
   }
-  const of = await db
-    .select({ id: versions.id, category: items.category })
+  await tellLosses(db, eq(versions.inputKey, inputKey))
+}
+
+/** Puts a finding on each of some versions for every target that loses its look, of those that its category is delivered in. */
+export async function tellLosses(db: Connection, which: SQL): Promise<void> {
+  const rows = await db
+    .select({ id: versions.id, category: items.category, lost: targetFidelity })
     .from(versions)
     .innerJoin(items, eq(items.id, versions.itemId))
-    .where(eq(versions.inputKey, inputKey))
-    .orderBy(asc(versions.id))
+    .innerJoin(targetFidelity, eq(targetFidelity.inputKey, versions.inputKey))
+    .where(which)
+    .orderBy(asc(versions.id), asc(targetFidelity.id))
   const rules = await loadRules(db)
-  for (const { id, category } of of) {
-    // A form that the house does not deliver this in may lose what it likes.
-    const { targets } = resolveRules(category, rules)
+  for (const id of new Set(rows.map(r => r.id)))
     await db.delete(findings).where(and(eq(findings.versionId, id), eq(findings.code, 'targetLosesLook')))
-    for (const { target, meanFlip, lost } of measured)
-      if (meanFlip > HOUSE_FLIP_LIMIT && (targets === null || targets.includes(target)))
-        await db.insert(findings).values({
-          versionId: id,
-          code: 'targetLosesLook',
-          severity: 'note',
-          subject: null,
-          evidence: { target, flip: meanFlip, limit: HOUSE_FLIP_LIMIT, lost: lost.join(', ') },
-        })
+  for (const { id, category, lost } of rows) {
+    const { targets } = resolveRules(category, rules)
+    if (lost.meanFlip <= HOUSE_FLIP_LIMIT || (targets !== null && !targets.includes(lost.target))) continue
+    await db.insert(findings).values({
+      versionId: id,
+      code: 'targetLosesLook',
+      severity: 'note',
+      subject: null,
+      evidence: { target: lost.target, flip: lost.meanFlip, limit: HOUSE_FLIP_LIMIT, lost: lost.lost.join(', ') },
+    })
   }
 }
 

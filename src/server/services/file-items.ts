@@ -11,11 +11,11 @@ import { batchItems, type SeenFinding } from '../db/intake.table'
 import { categories, facts, findings, items, versionFiles, versions } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
-import { loadRules } from './category-rules'
-import { decisionOf, findLateTwin } from './conflicts'
+import { decisionOf, settleConflict } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { type BatchItemRow, factsOf, getBatchRow, needsWidth } from './intake'
+import { loadRules } from './load-rules'
 import { requestPreview } from './previews'
 import { notAllowed } from './problem'
 
@@ -41,7 +41,7 @@ export async function fileBatchItems(
     // Of what came twice, the one whose width is known is the one that is filed.
     const inOrder = [...rows.filter(r => !needsWidth(r)), ...rows.filter(needsWidth)]
     for (const given of inOrder) {
-      const row = { ...given, conflict: await findLateTwin(tx, batch.libraryId, given) }
+      const row = { ...given, conflict: await settleConflict(tx, batch.libraryId, given) }
       const reason = reasonNotToFile(row)
       if (reason) {
         result.refused.push({ id: row.id, code: row.name, reason })
@@ -225,10 +225,16 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
       })),
     )
   await writeFacts(tx, version.id, given.facts)
-  if (given.findings.length > 0)
+  await writeFindings(tx, version.id, given.findings)
+  await tx.update(items).set({ currentVersionId: version.id, updatedAt: new Date() }).where(eq(items.id, itemId))
+  return version.id
+}
+
+export async function writeFindings(tx: Connection, versionId: number, found: readonly SeenFinding[]): Promise<void> {
+  if (found.length > 0)
     await tx.insert(findings).values(
-      given.findings.map(({ code, severity, subject, evidence, before, after }) => ({
-        versionId: version.id,
+      found.map(({ code, severity, subject, evidence, before, after }) => ({
+        versionId,
         code,
         severity,
         subject,
@@ -237,8 +243,6 @@ export async function addVersion(tx: Connection, actor: Actor, itemId: number, g
         afterHash: after,
       })),
     )
-  await tx.update(items).set({ currentVersionId: version.id, updatedAt: new Date() }).where(eq(items.id, itemId))
-  return version.id
 }
 
 /** Puts a version's facts in the place of those it had. */

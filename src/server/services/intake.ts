@@ -16,12 +16,12 @@ import { batches, batchFiles, batchItems } from '../db/intake.table'
 import { files, items } from '../db/library.table'
 import { publish } from '../db/notify'
 import { libraries, people } from '../db/people.table'
-import { loadRules } from './category-rules'
 import { loadRetired } from './category-tree'
 import { decisionOf, describeConflicts, findTwins } from './conflicts'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { getLibrary } from './libraries'
+import { loadRules } from './load-rules'
 import { getCategory } from './move-category'
 import { describePlaces, rememberedPlaces } from './places'
 import { computeInputKey, findPreviews, previewOf, requestPreview } from './previews'
@@ -187,8 +187,9 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
       remembered,
       await loadRetired(db),
     ),
-    items: rows.map(
-      ({ row, itemCode }): BatchItem => ({
+    items: rows.map(({ row, itemCode }): BatchItem => {
+      const conflict = toConflictView(row, summary.batch.maker, known)
+      return {
         ...row,
         needsWidth: needsWidth(row),
         ...checkStandard(resolveRules(row.category, rules), row.name, factsOf(row, summary.batch)),
@@ -203,11 +204,11 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
         files: row.files.map((f, i) => ({ path: f.path, role: f.role, url: `/api/batches/${id}/items/${row.id}/files/${i}` })),
         preview: previewOf(found, row.inputKey, row.category)?.url ?? null,
         itemCode,
-        conflict: toConflictView(row, summary.batch.maker, known),
-        decision: decisionOf(row),
-        twinOf: row.conflict || row.decision === 'keepBoth' ? null : (twins.get(row.id)?.name ?? null),
-      }),
-    ),
+        conflict,
+        decision: conflict ? decisionOf(row) : null,
+        twinOf: conflict || row.decision === 'keepBoth' ? null : (twins.get(row.id)?.name ?? null),
+      }
+    }),
     notInItems: others.map(({ path, size, outcome, code, message }) => ({ path, size, outcome, code, message })),
   }
 }

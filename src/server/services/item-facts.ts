@@ -1,13 +1,14 @@
-import { and, asc, eq, inArray } from 'drizzle-orm'
+import { eq } from 'drizzle-orm'
 import type { SetFacts, SetFactsResult } from '#shared/contracts/items.contract'
 import { factWord, isGivenFact } from '#shared/units'
-import { type Actor, mayEdit, mayRead } from '../db/access'
+import { type Actor, mayEdit } from '../db/access'
 import { items } from '../db/library.table'
 import { publish } from '../db/notify'
 import { refreshDocuments } from '../db/search'
 import type { Context } from './context'
 import { recordEvents } from './events'
 import { readFacts, writeFacts } from './file-items'
+import { lockItems } from './lock-items'
 import { notAllowed, ProblemError } from './problem'
 
 /**
@@ -20,22 +21,13 @@ export async function setItemFacts(context: Context, actor: Actor, wishes: SetFa
   if (measured) throw new ProblemError('badRequest', `The ${factWord(measured)} is measured from the files; it cannot be given.`)
   return context.db.transaction(async tx => {
     const result: SetFactsResult = { changed: [], refused: [], before: [] }
-    const rows = await tx
-      .select()
-      .from(items)
-      .where(
-        and(
-          inArray(
-            items.id,
-            wishes.map(w => w.id),
-          ),
-          mayRead(actor, items.libraryId),
-        ),
-      )
-      .orderBy(asc(items.id))
-      .for('update')
+    const held = await lockItems(
+      tx,
+      actor,
+      wishes.map(w => w.id),
+    )
     for (const { id, facts } of wishes) {
-      const item = rows.find(r => r.id === id)
+      const item = held.get(id)
       if (!item) {
         result.refused.push({ id, code: '', reason: 'It is not there any more.' })
         continue
