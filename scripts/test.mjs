@@ -22,10 +22,11 @@ function runTests(title, name, args) {
   const report = join(reports, `${name}.json`)
   const ok = run(title, bin('vitest'), ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...args])
   try {
-    const { numPassedTests, numFailedTests, numFailedTestSuites } = JSON.parse(readFileSync(report, 'utf8'))
+    const { numPassedTests, numFailedTests, testResults } = JSON.parse(readFileSync(report, 'utf8'))
     passed += numPassedTests
     // A file that does not even load has no tests to count, and has failed all the same.
-    failed += ok ? numFailedTests : Math.max(1, numFailedTests, numFailedTestSuites)
+    const unloaded = testResults.filter(file => file.status === 'failed' && file.assertionResults.length === 0).length
+    failed += ok ? 0 : Math.max(1, numFailedTests + unloaded)
   } catch {
     failed++
   }

@@ -68,7 +68,7 @@ export async function importDelivery(wish: ImportWish, report: (line: string) =>
   )
   const address = `${wish.server}/intake/${batchId}`
   const known = await sendAll(client, batchId, files, report)
-  await client.ask('POST', `/api/batches/${batchId}/sort`)
+  await client.ask('POST', `/api/batches/${batchId}/sort`, { expected: new Set(files.map(f => f.path)).size })
   const result = { batchId, address, files: files.length, known }
   if (!wish.wait) return { ...result, batch: null }
   for (;;) {

@@ -1,3 +1,5 @@
+import { writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { batchFiles } from '../../src/server/db/intake.table'
@@ -167,6 +169,52 @@ describe('uploads', () => {
     const row = rows.find(r => r.batchId === batchId)!
     expect(row).toMatchObject({ path: 'folder/note.txt', size: 11 })
     expect(row.hash).toBe('b94d27b9934d3e08a52e52d7da7dabfac484efe37a5380ee9088f7ace2efcde9')
+  })
+
+  describe('whose server ended between the last byte and the end', () => {
+    /** What then lies on disk: all bytes, and nobody told the batch. */
+    const breakOff = async (batchId: number, path: string) => {
+      const cookie = await signIn('lena')
+      const location = (await start(cookie, batchId, path, 5)).headers.get('location')!
+      await writeFile(join(world.folder, 'uploads', location.split('/').at(-1)!), 'whole')
+      return { cookie, location: new URL(location, base) }
+    }
+    const arrived = async (batchId: number) =>
+      (await world.context.db.select().from(batchFiles)).filter(f => f.batchId === batchId).map(f => [f.path, f.size])
+    const sort = (cookie: { Cookie: string }, batchId: number, body: object) => post(`/api/batches/${batchId}/sort`, body, cookie)
+
+    it('are in their batch once their sender is told that they are whole', async () => {
+      const batchId = await createBatch(world.context, world.lead, { library: 'house', title: 'Broken off' })
+      const { cookie, location } = await breakOff(batchId, 'a/note.txt')
+      expect(await arrived(batchId)).toEqual([])
+      const head = await fetch(location, { method: 'HEAD', headers: { ...cookie, 'Tus-Resumable': '1.0.0' } })
+      expect([head.status, head.headers.get('upload-offset')]).toEqual([200, '5'])
+      expect(await arrived(batchId)).toEqual([['a/note.txt', 5]])
+      // Asked once more there is nothing left to go on with.
+      const again = await fetch(location, { method: 'HEAD', headers: { ...cookie, 'Tus-Resumable': '1.0.0' } })
+      expect(again.status).toBe(404)
+    })
+
+    it('are in their batch when it is sorted, whoever asks for that', async () => {
+      const batchId = await createBatch(world.context, world.lead, { library: 'house', title: 'Broken off' })
+      await Promise.all(['a.txt', 'b.txt'].map(path => breakOff(batchId, path)))
+      expect((await sort(await signIn('ilse'), batchId, { expected: 2 })).status).toBe(200)
+      expect((await arrived(batchId)).sort()).toEqual([
+        ['a.txt', 5],
+        ['b.txt', 5],
+      ])
+    })
+
+    it('and are waited for: with fewer files than their sender knows of, nothing is sorted', async () => {
+      const batchId = await createBatch(world.context, world.lead, { library: 'house', title: 'Broken off' })
+      const { cookie } = await breakOff(batchId, 'a.txt')
+      const refused = await sort(cookie, batchId, { expected: 3 })
+      expect([refused.status, await refused.json()]).toMatchObject([
+        409,
+        { message: expect.stringContaining('Only 1 of 3 files') },
+      ])
+      expect((await sort(cookie, batchId, {})).status).toBe(200)
+    })
   })
 
   it('are refused for a batch one may not see, and past the limit', async () => {

@@ -98,19 +98,27 @@ const cleanPath = (path: string): string =>
     .filter(part => part !== '' && part !== '.' && part !== '..')
     .join('/') || 'file'
 
-/** Ends the receiving: from here on the files are sorted into items and measured. */
-export async function sortBatch(context: Context, actor: Actor, batchId: number): Promise<void> {
+/**
+ * Ends the receiving: from here on the files are sorted into items and measured.
+ * @param expected files that their sender knows to have arrived; with fewer the batch stays open
+ */
+export async function sortBatch(context: Context, actor: Actor, batchId: number, expected = 1): Promise<void> {
   const batch = await getBatchRow(context.db, actor, batchId)
-  if (batch.state !== 'receiving') return
-  const [{ count }] = await context.db
-    .select({ count: sql<number>`count(*)::int` })
-    .from(batchFiles)
-    .where(eq(batchFiles.batchId, batchId))
-  if (count === 0) throw new ProblemError('badRequest', 'No file has arrived yet; drop some first.')
-  await context.db.transaction(async tx => {
-    await tx.update(batches).set({ state: 'sorting' }).where(eq(batches.id, batchId))
-    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
-  })
+  if (batch.state === 'open') return
+  if (batch.state === 'receiving') {
+    const count = await context.db.$count(batchFiles, eq(batchFiles.batchId, batchId))
+    if (count === 0) throw new ProblemError('badRequest', 'No file has arrived yet; drop some first.')
+    if (count < expected)
+      throw new ProblemError(
+        'conflict',
+        `Only ${count} of ${expected} files have arrived, and they are kept. Send the delivery again; what is here is not sent twice.`,
+      )
+    await context.db.transaction(async tx => {
+      await tx.update(batches).set({ state: 'sorting' }).where(eq(batches.id, batchId))
+      await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    })
+  }
+  // Asked again while it is being sorted: the job may have been lost with the server that was to send it.
   await context.queue.send('sort-batch', { batchId })
 }
 

@@ -215,3 +215,8 @@ export const uploadMetadataSchema = z.object({
   batchId: z.coerce.number().int(),
   path: z.string().min(1).max(1000),
 })
+
+export const sortBatchSchema = z.object({
+  /** How many files their sender knows to have arrived; with fewer here the batch stays open. */
+  expected: z.number().int().nonnegative().optional(),
+})

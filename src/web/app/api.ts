@@ -17,6 +17,7 @@ import type {
   MapPlace,
   NewBatch,
   Regroup,
+  sortBatchSchema,
 } from '#shared/contracts/intake.contract'
 import type {
   BulkResult,
@@ -101,8 +102,8 @@ export const api = createApi({
       invalidatesTags: ['Batches'],
     }),
     getBatch: build.query<Batch, number>({ query: id => at('getBatch', { id }), providesTags: ['Batch'] }),
-    sortBatch: build.mutation<void, number>({
-      query: id => ({ url: at('sortBatch', { id }), method: 'POST' }),
+    sortBatch: build.mutation<void, { batchId: number } & z.input<typeof sortBatchSchema>>({
+      query: ({ batchId, ...body }) => ({ url: at('sortBatch', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch', 'Batches'],
     }),
     editBatchItems: build.mutation<void, { batchId: number } & EditBatchItems>({

@@ -21,6 +21,7 @@ import { regroup, undoRegroup } from '../../services/regroup'
 import { route } from '../route'
 import { sendStored } from '../send-file'
 import { getActor } from '../session'
+import type { Uploads } from '../uploads'
 
 const fileParams = z.object({
   id: z.coerce.number().int(),
@@ -28,7 +29,7 @@ const fileParams = z.object({
   index: z.coerce.number().int().min(0),
 })
 
-export function mountIntakeRoutes(app: Express, context: Context): void {
+export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploads): void {
   const { db } = context
   route(app, db, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
   route(app, db, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
@@ -36,8 +37,9 @@ export function mountIntakeRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
     taken: await claimFiles(context, actor, params.id, body),
   }))
-  route(app, db, ENDPOINTS.sortBatch, async ({ actor, params }) => {
-    await sortBatch(context, actor, params.id)
+  route(app, db, ENDPOINTS.sortBatch, async ({ actor, params, body }) => {
+    await uploads.finishWhole(params.id)
+    await sortBatch(context, actor, params.id, body?.expected)
     return DONE
   })
   route(app, db, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {

@@ -12,6 +12,7 @@ import {
   mapPlaceSchema,
   newBatchSchema,
   regroupSchema,
+  sortBatchSchema,
 } from '../intake.contract'
 import { bulkResultSchema } from '../items.contract'
 import { renameItemsSchema } from '../standard.contract'
@@ -51,6 +52,7 @@ export const INTAKE_ENDPOINTS = {
     path: '/api/batches/{id}/sort',
     summary: 'End the receiving: sort the files into items',
     params: z.object({ id }),
+    body: sortBatchSchema.optional(),
     response: done,
   }),
   editBatchItems: endpoint({

@@ -33,7 +33,7 @@ import { FixMenu } from './FixMenu'
 import { NotInItems } from './NotInItems'
 import { PlacePanel } from './PlacePanel'
 import { REGROUP_WORDS } from './regroup-words'
-import { runningUpload, startUpload } from './running-uploads'
+import { runningUpload, sendAgain, sortArrived, startUpload } from './running-uploads'
 import type { UploadProgress } from './uploads.slice'
 import { describeFiled, isDoubtful, isOffStandard, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
 
@@ -82,20 +82,35 @@ export function BatchPlace() {
 }
 
 function UploadLine({ batchId, upload }: { batchId: number; upload: UploadProgress }) {
+  const dispatch = useAppDispatch()
   const paused = upload.state === 'paused'
+  const stuck = upload.state === 'done' && upload.refused.length > 0
   return (
     <div className="mx-6 mb-3 rounded-sm bg-sheet p-4">
       <div className="mb-2 flex items-center gap-4">
         <span role="status">
-          {paused ? 'Paused at' : 'Sending'} {upload.doneFiles} of {plural(upload.files, 'file')}
+          {stuck
+            ? `${plural(upload.files - upload.refused.length, 'file')} arrived, ${upload.refused.length} did not`
+            : `${paused ? 'Paused at' : 'Sending'} ${upload.doneFiles} of ${plural(upload.files, 'file')}`}
         </span>
         <span className="figures text-xs text-quiet">
           {formatBytes(upload.sentBytes)} of {formatBytes(upload.bytes)}
           {upload.knownFiles > 0 && `, ${plural(upload.knownFiles, 'file')} here already`}
         </span>
-        <Button className="ml-auto" onClick={() => (paused ? runningUpload(batchId)?.resume() : runningUpload(batchId)?.pause())}>
-          {paused ? 'Go on' : 'Pause'}
-        </Button>
+        <div className="ml-auto flex gap-2">
+          {stuck ? (
+            <>
+              <Button onClick={() => sortArrived(batchId, dispatch)}>Sort without them</Button>
+              <Button look="next" onClick={() => sendAgain(batchId, dispatch)}>
+                Send them again
+              </Button>
+            </>
+          ) : (
+            <Button onClick={() => (paused ? runningUpload(batchId)?.resume() : runningUpload(batchId)?.pause())}>
+              {paused ? 'Go on' : 'Pause'}
+            </Button>
+          )}
+        </div>
       </div>
       <Progress share={upload.bytes > 0 ? upload.sentBytes / upload.bytes : 1} label="Upload" />
       {upload.refused.map(r => (
@@ -112,7 +127,7 @@ function Receiving({ batch }: { batch: Batch }) {
   const dispatch = useAppDispatch()
   const [sortBatch, { isLoading }] = useSortBatchMutation()
   const sort = async () => {
-    const result = await sortBatch(batch.id)
+    const result = await sortBatch({ batchId: batch.id })
     if (result.error) tellProblem(result.error)
   }
   if (batch.expectedFiles !== null)

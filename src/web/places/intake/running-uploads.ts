@@ -1,23 +1,46 @@
 import { api } from '../../app/api'
 import type { AppDispatch } from '../../app/store'
+import { tellProblem } from '../../components/bulk-words'
 import { type DroppedFile, type RunningUpload, sendFiles } from './upload-queue'
 import { uploadEnded } from './uploads.slice'
 
+interface Sending {
+  upload: RunningUpload
+  files: readonly DroppedFile[]
+  /** What would not go up; filled when the rest is there. */
+  refused: readonly DroppedFile[]
+  /** Files of earlier rounds that arrived. */
+  arrived: number
+}
+
 /** Uploads outlive the screen they were started on; only leaving the page stops them. */
-const running = new Map<number, RunningUpload>()
+const running = new Map<number, Sending>()
 
 const warn = (event: BeforeUnloadEvent) => event.preventDefault()
 
-/** Sends the files, then has the batch sorted, without anybody having to ask. */
-export function startUpload(batchId: number, files: readonly DroppedFile[], dispatch: AppDispatch): void {
+/** Sends the files, then has the batch sorted without anybody having to ask; where some were refused, a person says what then. */
+export function startUpload(batchId: number, files: readonly DroppedFile[], dispatch: AppDispatch, arrivedBefore = 0): void {
   window.addEventListener('beforeunload', warn)
-  const upload = sendFiles(batchId, files, dispatch, async () => {
-    running.delete(batchId)
-    if (running.size === 0) window.removeEventListener('beforeunload', warn)
-    await dispatch(api.endpoints.sortBatch.initiate(batchId))
-    dispatch(uploadEnded(batchId))
+  const upload = sendFiles(batchId, files, dispatch, refusedPaths => {
+    const refused = files.filter(f => refusedPaths.has(f.path))
+    running.set(batchId, { upload, files, refused, arrived: arrivedBefore + files.length - refused.length })
+    if (refused.length === 0) void sortArrived(batchId, dispatch)
   })
-  running.set(batchId, upload)
+  running.set(batchId, { upload, files, refused: [], arrived: arrivedBefore })
 }
 
-export const runningUpload = (batchId: number): RunningUpload | undefined => running.get(batchId)
+export function sendAgain(batchId: number, dispatch: AppDispatch): void {
+  const sending = running.get(batchId)
+  if (sending) startUpload(batchId, sending.refused, dispatch, sending.arrived)
+}
+
+export async function sortArrived(batchId: number, dispatch: AppDispatch): Promise<void> {
+  const arrived = running.get(batchId)?.arrived
+  running.delete(batchId)
+  if (running.size === 0) window.removeEventListener('beforeunload', warn)
+  const { error } = await dispatch(api.endpoints.sortBatch.initiate({ batchId, expected: arrived }))
+  if (error) tellProblem(error)
+  dispatch(uploadEnded(batchId))
+}
+
+export const runningUpload = (batchId: number): RunningUpload | undefined => running.get(batchId)?.upload

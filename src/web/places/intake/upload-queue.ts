@@ -30,7 +30,7 @@ export function sendFiles(
   batchId: number,
   dropped: readonly DroppedFile[],
   dispatch: AppDispatch,
-  onDone: () => void,
+  onDone: (refused: ReadonlySet<string>) => void,
 ): RunningUpload {
   const progress: UploadProgress = {
     files: dropped.length,
@@ -58,7 +58,7 @@ export function sendFiles(
     if (progress.doneFiles === progress.files) {
       progress.state = 'done'
       tell(true)
-      onDone()
+      onDone(new Set(progress.refused.map(r => r.path)))
       return
     }
     tell()
