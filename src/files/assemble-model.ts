@@ -10,7 +10,7 @@ import { MATCHED_FILES, MISSING_FILES } from '#core/geometry/read-gltf'
 import { parseMapName } from '#core/material/texture-set'
 import { matchTextures } from './match-textures'
 import {
-  createResolver,
+  createResolvers,
   type GltfJson,
   isExternal,
   listMaterialLibraries,
@@ -49,7 +49,7 @@ export async function isSelfContained(file: SourceFile): Promise<boolean> {
 export async function assembleModel(main: SourceFile, parts: readonly SourceFile[]): Promise<AssembledModel> {
   const type = resolveType(main.path, await readHead(main.diskPath))
   const missing: string[] = []
-  const byName = createResolver(main.path, parts)
+  const byName = createResolvers(parts)(main.path)
   const matched = await matchLostTextures({ ...main, type }, byName, parts)
   const resolve = resolveWith(byName, matched)
   const document = type === 'obj' ? await readObj(main, resolve, missing) : await readGltf(main, type, resolve, missing)

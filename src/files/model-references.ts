@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { MTLLoader } from 'three/examples/jsm/loaders/MTLLoader.js'
 import { FileError } from '#core/findings/failure'
+import { groupBy } from '#core/group-by'
 import type { MapRole } from '#core/material/texture-set'
 import { readHead, type SourceFile, type TypedFile } from './source-file'
 
@@ -13,40 +14,43 @@ export type Resolve = (address: string) => SourceFile | null
 const PICTURE_ENDING = /\.(png|jpe?g|webp|tiff?|tga|bmp)$/i
 
 /**
- * A resolver over the files of a delivery for a model at `modelPath`: first where the address points, then anywhere by the same file
- * name, then by the same name saved as another kind of picture. Absolute addresses of the machine where the model was made
- * count by their file name. Case does not matter.
+ * Resolvers over the files of a delivery, one for each model that asks: first where the address points, then anywhere by the same file
+ * name, then by the same name saved as another kind of picture; of several the nearest to the model. Absolute addresses of the machine
+ * where the model was made count by their file name. Case does not matter.
  */
-export function createResolver(modelPath: string, files: readonly SourceFile[]): Resolve {
-  const folder = modelPath.split('/').slice(0, -1)
+export function createResolvers(files: readonly SourceFile[]): (modelPath: string) => Resolve {
   const byPath = new Map(files.map(f => [f.path.toLowerCase(), f]))
-  const byName = new Map<string, SourceFile>()
-  const byStem = new Map<string, SourceFile>()
-  // Of several files of one name the one nearest to the model is meant.
-  const nearest = [...files].sort((a, b) => distance(b.path, folder) - distance(a.path, folder))
-  for (const file of nearest) {
-    const name = nameOf(file.path)
-    byName.set(name, file)
-    if (PICTURE_ENDING.test(name)) byStem.set(name.replace(PICTURE_ENDING, ''), file)
-  }
-  return address => {
-    const clean = decodeAddress(address)
-    const parts = [...folder]
-    for (const part of clean.split('/')) {
-      if (part === '..') parts.pop()
-      else if (part !== '' && part !== '.') parts.push(part)
+  const byName = groupBy(files, f => nameOf(f.path))
+  const byStem = groupBy(
+    files.filter(f => PICTURE_ENDING.test(f.path)),
+    f => stemOf(f.path),
+  )
+  return modelPath => {
+    const folder = modelPath.split('/').slice(0, -1)
+    const nearest = (found: readonly SourceFile[] = []): SourceFile | null =>
+      found.reduce<SourceFile | null>(
+        (best, file) => (best && distance(best.path, folder) <= distance(file.path, folder) ? best : file),
+        null,
+      )
+    return address => {
+      const clean = decodeAddress(address)
+      const parts = [...folder]
+      for (const part of clean.split('/')) {
+        if (part === '..') parts.pop()
+        else if (part !== '' && part !== '.') parts.push(part)
+      }
+      return (
+        byPath.get(parts.join('/').toLowerCase()) ??
+        nearest(byName.get(nameOf(clean))) ??
+        (PICTURE_ENDING.test(clean) ? nearest(byStem.get(stemOf(clean))) : null)
+      )
     }
-    const name = nameOf(clean)
-    return (
-      byPath.get(parts.join('/').toLowerCase()) ??
-      byName.get(name) ??
-      (PICTURE_ENDING.test(name) ? byStem.get(name.replace(PICTURE_ENDING, '')) : undefined) ??
-      null
-    )
   }
 }
 
 const nameOf = (path: string): string => (path.split('/').pop() ?? path).toLowerCase()
+
+const stemOf = (path: string): string => nameOf(path).replace(PICTURE_ENDING, '')
 
 /** How many folders apart. */
 function distance(path: string, folder: readonly string[]): number {

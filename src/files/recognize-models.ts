@@ -1,7 +1,8 @@
 import { toFailure } from '#core/findings/failure'
+import { groupBy } from '#core/group-by'
 import { tokenizeName } from '#core/material/texture-set'
 import { type LostTexture, matchTextures } from './match-textures'
-import { createResolver, listModelReferences } from './model-references'
+import { createResolvers, listModelReferences } from './model-references'
 import { createItem, folderOf, type RecognizedFile, type RecognizedItem, stemWords } from './recognize-delivery'
 import type { FailedFile, TypedFile } from './source-file'
 
@@ -64,9 +65,10 @@ export async function recognizeModels(
   const found: ModelEntry[] = []
   const lost: { parts: TypedFile[]; textures: LostTexture[]; path: string }[] = []
   const byPath = new Map(files.map(f => [f.path, f]))
+  const resolverOf = createResolvers(files)
   for (const file of files) {
     if (file.type !== 'glb' && file.type !== 'gltf' && file.type !== 'obj') continue
-    const resolve = createResolver(file.path, files)
+    const resolve = resolverOf(file.path)
     try {
       const references = await listModelReferences(file, resolve)
       const beside = references.map(({ address }) => resolve(address)).filter(f => f !== null)
@@ -87,7 +89,9 @@ export async function recognizeModels(
       taken.add(match.path)
     }
   }
-  return { items: groupByThing(found).map(toItem), taken }
+  // Files of one name in one folder are one thing: its levels of detail, its formats, its sizes of textures.
+  const things = groupBy(found, ({ file, name }) => `${folderOf(file.path)}\n${name.stem}`)
+  return { items: [...things.values()].map(toItem), taken }
 }
 
 const PICTURE_TYPES: ReadonlySet<string> = new Set(['png', 'jpeg', 'webp', 'tiff'])
@@ -103,16 +107,6 @@ interface ModelEntry {
   file: TypedFile
   parts: TypedFile[]
   name: ParsedModelName
-}
-
-/** Files of one name in one folder are one thing: its levels of detail, its formats, its sizes of textures. */
-function groupByThing(entries: readonly ModelEntry[]): ModelEntry[][] {
-  const groups = new Map<string, ModelEntry[]>()
-  for (const entry of entries) {
-    const key = `${folderOf(entry.file.path)}\n${entry.name.stem}`
-    groups.set(key, [...(groups.get(key) ?? []), entry])
-  }
-  return [...groups.values()]
 }
 
 /** Of one level in several formats the one that holds all of itself. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { SRGB_TO_LINEAR } from '../color/srgb'
 import { createRandom } from '../math/random'
 import { mean } from '../math/statistics'
-import { assertImage, createFloatImage, extractChannel, fullScale } from './image'
+import { assertImage, createFloatImage, fullScale, meanOfChannel, shareBetween } from './image'
 import { halveBytes, reduceFloat } from './reduce'
 
 describe('reducing float images', () => {
@@ -66,11 +66,13 @@ describe('images', () => {
     assertImage(createFloatImage(2, 2, 3), 'test')
   })
 
-  it('give a channel in 0..1, whatever they are stored in', () => {
+  it('tell the mean of a channel and what lies between two values, whatever they are stored in', () => {
     expect(fullScale(new Uint16Array())).toBe(65535)
-    const words = { width: 2, height: 1, channels: 2, data: Uint16Array.from([0, 65535, 1, 0]) }
-    expect([...extractChannel(words, 1).data]).toEqual([1, 0])
+    const words = { width: 2, height: 2, channels: 2, data: Uint16Array.from([0, 65535, 1, 0, 0, 65535, 1, 65535]) }
+    expect(meanOfChannel(words, 1)).toBe(0.75)
+    expect(shareBetween(words, 1, 0.5, Number.POSITIVE_INFINITY)).toBe(0.75)
+    expect(shareBetween(words, 1, 0.1, 0.9)).toBe(0)
     const floats = { width: 1, height: 1, channels: 1, data: Float32Array.from([12.5]) }
-    expect([...extractChannel(floats, 0).data]).toEqual([12.5])
+    expect([meanOfChannel(floats, 0), shareBetween(floats, 0, 12, 13)]).toEqual([12.5, 1])
   })
 })

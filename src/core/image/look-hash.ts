@@ -45,7 +45,7 @@ const COSINES = Float64Array.from({ length: KEPT * GRID }, (_, i) =>
 )
 
 /** Texels of a cell that are looked at, a side: more do not change which terms are above the median. */
-const CELL_SAMPLES = 16
+const CELL_SAMPLES = 8
 
 function sampleLightness({ width, height, channels, data }: Image): Float64Array {
   const grid = new Float64Array(GRID * GRID)

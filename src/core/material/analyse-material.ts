@@ -1,6 +1,6 @@
 import { toHex } from '../color/srgb'
 import type { Finding } from '../findings/finding'
-import { type ByteImage, extractChannel, meanOfChannel } from '../image/image'
+import { type ByteImage, meanOfChannel, shareBetween } from '../image/image'
 import { MATERIAL_CHECKS, REPEAT_CHECKS } from './checks/material-checks'
 import { type MaterialSubject, mapOf } from './material-subject'
 import { findNormalHandedness } from './normal-map'
@@ -58,10 +58,7 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
     const value = meanOfChannel(roughness.image, 0)
     facts.meanRoughness = roughness.role === 'gloss' ? 1 - value : value
   }
-  if (metalness) {
-    const values = extractChannel(metalness.image, 0).data
-    facts.metalShare = values.reduce((sum, v) => sum + (v > 0.5 ? 1 : 0), 0) / values.length
-  }
+  if (metalness) facts.metalShare = shareBetween(metalness.image, 0, 0.5, Number.POSITIVE_INFINITY)
   return { facts, findings: checksOf(subject).flatMap(check => check({ ...subject, handedness })) }
 }
 

@@ -47,7 +47,7 @@ export function findNormalHandedness(image: Image): HandednessVerdict {
 }
 
 /** Some ten thousand texels, evenly spread, say of a map what all of them do. Neighbours are still true neighbours. */
-const SAMPLES_A_SIDE = 288
+const SAMPLES_A_SIDE = 200
 
 const sampleSteps = ({ width, height }: Image): [number, number] => [
   Math.ceil(width / SAMPLES_A_SIDE),

@@ -33,12 +33,21 @@ export function computePalette(image: ByteImage, count = 5): PaletteColor[] {
     centres.push([pixels[far * 3], pixels[far * 3 + 1], pixels[far * 3 + 2]])
   }
   let counts: number[] = []
-  for (let iteration = 0; iteration < ITERATIONS; iteration++) {
+  const homes = new Uint8Array(n).fill(255)
+  for (let iteration = 0, isMoving = true; isMoving && iteration < ITERATIONS; iteration++) {
+    isMoving = false
     const sums = centres.map(() => [0, 0, 0, 0])
     for (let i = 0; i < n; i++) {
       let best = 0
-      for (let k = 1; k < centres.length; k++)
-        if (squaredDistance(pixels, i, centres[k]) < squaredDistance(pixels, i, centres[best])) best = k
+      let least = squaredDistance(pixels, i, centres[0])
+      for (let k = 1; k < centres.length; k++) {
+        const distance = squaredDistance(pixels, i, centres[k])
+        if (distance >= least) continue
+        least = distance
+        best = k
+      }
+      if (homes[i] !== best) isMoving = true
+      homes[i] = best
       for (let c = 0; c < 3; c++) sums[best][c] += pixels[i * 3 + c]
       sums[best][3]++
     }

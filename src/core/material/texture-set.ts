@@ -1,4 +1,5 @@
 import { extensionOf } from '../codecs/sniff'
+import { groupBy } from '../group-by'
 
 export const MAP_ROLES = [
   'baseColor',
@@ -137,13 +138,10 @@ export function recognizeTextureSets(
   candidates: readonly MapCandidate[],
   words: RoleWords = {},
 ): { sets: TextureSet[]; leftOver: string[] } {
-  const groups = new Map<string, { candidate: MapCandidate; parsed: ParsedMapName }[]>()
-  for (const candidate of candidates) {
-    const parsed = parseMapName(candidate.path, words)
-    const folder = withoutSizeFolder(folderOf(candidate.path))
-    const key = `${folder}\n${parsed.stem}`
-    groups.set(key, [...(groups.get(key) ?? []), { candidate, parsed }])
-  }
+  const groups = groupBy(
+    candidates.map(candidate => ({ candidate, parsed: parseMapName(candidate.path, words) })),
+    ({ candidate, parsed }) => `${withoutSizeFolder(folderOf(candidate.path))}\n${parsed.stem}`,
+  )
   const sets: TextureSet[] = []
   const leftOver: string[] = []
   for (const [key, members] of groups) {

@@ -1,4 +1,5 @@
 import { and, eq } from 'drizzle-orm'
+import { groupBy } from '#core/group-by'
 import type { ItemKind } from '#core/standard/categories'
 import { proposePlace } from '#core/standard/place-mapping'
 import type { PlaceView } from '#shared/contracts/intake.contract'
@@ -31,12 +32,8 @@ export function describePlaces(
   remembered: ReadonlyMap<string, string>,
   retired: ReadonlyMap<string, string>,
 ): PlaceView[] {
-  const groups = new Map<string, BatchItemRow[]>()
-  for (const row of rows) {
-    if (row.place === '' || row.state === 'filed') continue
-    const key = keyOf(row.kind, row.place)
-    groups.set(key, [...(groups.get(key) ?? []), row])
-  }
+  const placed = rows.filter(row => row.place !== '' && row.state !== 'filed')
+  const groups = groupBy(placed, row => keyOf(row.kind, row.place))
   return [...groups.values()]
     .map((group): PlaceView => {
       const [{ kind, place }] = group

@@ -1,5 +1,6 @@
 import { and, eq, inArray, ne } from 'drizzle-orm'
 import { extensionOf } from '#core/codecs/sniff'
+import { groupBy } from '#core/group-by'
 import { parseMapName } from '#core/material/texture-set'
 import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
 import { isMapRole } from '#files/load-item'
@@ -102,11 +103,8 @@ export class RegroupChange {
   /** Of every map the one that comes nearest to a size without passing it; the others stand aside, or are left out. */
   async chooseSize(row: BatchItemRow, px: number, leaveRest: boolean, sizes: ReadonlyMap<string, number>): Promise<void> {
     const files = deliveredFiles(row)
-    const groups = new Map<string, BatchItemFile[]>()
-    for (const file of files) {
-      const role = sizedRole(file, row.kind)
-      if (role !== null) groups.set(role, [...(groups.get(role) ?? []), file])
-    }
+    const sized = files.filter(file => sizedRole(file, row.kind) !== null)
+    const groups = groupBy(sized, file => sizedRole(file, row.kind)!)
     const roles = new Map<string, string>()
     for (const [role, group] of groups) {
       if (group.length < 2) continue

@@ -40,33 +40,37 @@ function standsAlone(steps: readonly number[], wrapStep: number): boolean {
 }
 
 /** Lines across an axis that are looked at: more of them do not change a mean step. */
-const SEAM_LINES = 512
+const SEAM_LINES = 256
 
 /** The mean step from each column (or row) to the next, and from the last to the first, as a share of full scale. */
 function measureSeam({ image }: MaterialMap, axis: 'x' | 'y') {
   const { width, height, channels, data } = image
   const row = width * channels
-  const color = Math.min(3, channels)
+  const isColor = channels >= 3
   const [along, across] = axis === 'x' ? [width, height] : [height, width]
-  const stride = Math.max(1, Math.floor(across / SEAM_LINES))
+  const stride = Math.ceil(across / SEAM_LINES)
   const lines = Math.ceil(across / stride)
   const sums = new Float64Array(along)
+  const stepBetween = (a: number, b: number): number => {
+    const step = Math.abs(data[a] - data[b])
+    return isColor ? step + Math.abs(data[a + 1] - data[b + 1]) + Math.abs(data[a + 2] - data[b + 2]) : step
+  }
   // Along the rows in either case, as the pixels lie.
   if (axis === 'x')
-    for (let y = 0; y < height; y += stride)
-      for (let x = 0, a = y * row; x < width; x++, a += channels) {
-        const b = x === width - 1 ? y * row : a + channels
-        for (let c = 0; c < color; c++) sums[x] += Math.abs(data[a + c] - data[b + c])
-      }
+    for (let y = 0; y < height; y += stride) {
+      const first = y * row
+      const last = first + row - channels
+      for (let x = 0, a = first; a < last; x++, a += channels) sums[x] += stepBetween(a, a + channels)
+      sums[along - 1] += stepBetween(last, first)
+    }
   else
     for (let y = 0; y < height; y++) {
       const below = y === height - 1 ? 0 : (y + 1) * row
       let sum = 0
-      for (let a = y * row, b = below; a < (y + 1) * row; a += stride * channels, b += stride * channels)
-        for (let c = 0; c < color; c++) sum += Math.abs(data[a + c] - data[b + c])
+      for (let a = y * row, b = below; a < (y + 1) * row; a += stride * channels, b += stride * channels) sum += stepBetween(a, b)
       sums[y] = sum
     }
-  const scale = 1 / (fullScale(data) * lines * color)
+  const scale = 1 / (fullScale(data) * lines * (isColor ? 3 : 1))
   const means = Array.from(sums, sum => sum * scale)
   return { wrapStep: means[along - 1], steps: means.slice(0, -1) }
 }
