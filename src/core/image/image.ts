@@ -30,37 +30,37 @@ export function assertImage(image: Image, purpose: string): void {
   }
 }
 
-/** Rows that are looked at where a mean or a share is wanted: more of them change neither. */
-const ROWS = 256
+/** Texels a side that are looked at where a mean or a share is wanted: more of them change neither. */
+const ENOUGH_A_SIDE = 256
 
-/** Every how many rows to look, for means and shares. */
-export const rowStride = ({ height }: Image): number => Math.max(1, Math.floor(height / ROWS))
+/** Every how many columns and rows to look, for means and shares: odd, so that a weave of an even period does not hide between. */
+export const texelSteps = ({ width, height }: Image): [number, number] => [oddStep(width), oddStep(height)]
+
+const oddStep = (size: number): number => Math.max(1, Math.floor(size / ENOUGH_A_SIDE) - 1) | 1
 
 /** Mean of one channel, in 0..1 (float images: as it is). */
 export function meanOfChannel(image: Image, channel: number): number {
   const { width, height, channels, data } = image
-  const stride = rowStride(image)
+  const [stepX, stepY] = texelSteps(image)
   let sum = 0
   let count = 0
-  for (let y = 0; y < height; y += stride) {
-    const start = y * width * channels + channel
-    for (let x = 0, p = start; x < width; x++, p += channels) sum += data[p]
-    count += width
-  }
+  for (let y = 0; y < height; y += stepY)
+    for (let x = 0; x < width; x += stepX, count++) sum += data[(y * width + x) * channels + channel]
   return count > 0 ? sum / count / fullScale(data) : 0
 }
 
 /** Share of the texels whose value of a channel lies above `low` and below `high`, in 0..1 (float images: as they are). */
 export function shareBetween(image: Image, channel: number, low: number, high: number): number {
   const { width, height, channels, data } = image
-  const stride = rowStride(image)
+  const [stepX, stepY] = texelSteps(image)
   const scale = fullScale(data)
   const [from, to] = [low * scale, high * scale]
   let between = 0
   let count = 0
-  for (let y = 0; y < height; y += stride, count += width) {
-    const start = y * width * channels + channel
-    for (let x = 0, p = start; x < width; x++, p += channels) if (data[p] > from && data[p] < to) between++
-  }
+  for (let y = 0; y < height; y += stepY)
+    for (let x = 0; x < width; x += stepX, count++) {
+      const value = data[(y * width + x) * channels + channel]
+      if (value > from && value < to) between++
+    }
   return count > 0 ? between / count : 0
 }

@@ -1,5 +1,5 @@
 import type { Image } from '../image/image'
-import { sampleCells } from './sample-cells'
+import { meansOfCells, sampleLuminance } from './sample-luminance'
 
 /** Cycles per tile up to which light that was baked in shows; a sweep of light over a sample is one cycle, at most two. */
 const MOST_CYCLES = 1
@@ -19,20 +19,10 @@ export interface LowFrequencies {
 
 /** Of a display-encoded colour image that tiles. */
 export function measureLowFrequencies(image: Image): LowFrequencies {
-  const sums = new Float64Array(GRID * GRID)
-  const counts = new Float64Array(GRID * GRID)
-  let [whole, wholeSquared, pixels] = [0, 0, 0]
-  sampleCells(image, GRID, (cell, y) => {
-    const l = Math.log(y + FLOOR)
-    sums[cell] += l
-    counts[cell]++
-    whole += l
-    wholeSquared += l * l
-    pixels++
-  })
-  const logs = sums.map((sum, cell) => sum / Math.max(1, counts[cell]))
-  const mean = whole / pixels
-  const variance = Math.max(wholeSquared / pixels - mean * mean, 1e-12)
+  const samples = sampleLuminance(image).map(y => Math.log(y + FLOOR))
+  const logs = meansOfCells(samples, GRID)
+  const mean = samples.reduce((sum, l) => sum + l, 0) / samples.length
+  const variance = Math.max(samples.reduce((sum, l) => sum + (l - mean) ** 2, 0) / samples.length, 1e-12)
   const terms: { kx: number; ky: number; re: number; im: number }[] = []
   let energy = 0
   for (let ky = -MOST_CYCLES; ky <= MOST_CYCLES; ky++)

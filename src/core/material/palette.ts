@@ -1,6 +1,6 @@
 import { linearToOklab, oklabToLinear } from '../color/oklab'
 import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
-import { type ByteImage, rowStride } from '../image/image'
+import { type ByteImage, texelSteps } from '../image/image'
 import type { Vec3 } from '../math/vec3'
 
 export interface PaletteColor {
@@ -93,13 +93,14 @@ const squaredDistance = (pixels: Float64Array, i: number, c: Vec3): number =>
 /** Mean linear colour of an 8-bit sRGB image, and its light reflectance value 100 Y. */
 export function computeMeanAlbedo(image: ByteImage): { albedo: Vec3; lrv: number } {
   const { width, height, channels, data } = image
-  const stride = rowStride(image)
+  const [stepX, stepY] = texelSteps(image)
   const isGrey = channels < 3
   // Codes are counted first: there are 256 of them and millions of texels.
   const [reds, greens, blues] = [new Uint32Array(256), new Uint32Array(256), new Uint32Array(256)]
   let count = 0
-  for (let y = 0; y < height; y += stride, count += width)
-    for (let x = 0, p = y * width * channels; x < width; x++, p += channels) {
+  for (let y = 0; y < height; y += stepY)
+    for (let x = 0; x < width; x += stepX, count++) {
+      const p = (y * width + x) * channels
       reds[data[p]]++
       if (isGrey) continue
       greens[data[p + 1]]++

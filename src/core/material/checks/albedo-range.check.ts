@@ -1,5 +1,5 @@
 import { createFinding } from '../../findings/finding'
-import { fullScale, rowStride } from '../../image/image'
+import { fullScale, texelSteps } from '../../image/image'
 import { type MaterialCheck, mapOf } from '../material-subject'
 
 /** 8-bit sRGB codes between which the albedo of real, dry, non-metallic surfaces lies (charcoal to fresh snow). */
@@ -17,10 +17,12 @@ export const checkAlbedoRange: MaterialCheck = subject => {
   let dark = 0
   let counted = 0
   const { width, height, channels, data } = image
-  const stride = rowStride(image)
+  const [stepX, stepY] = texelSteps(image)
   const metalHalf = metalImage ? fullScale(metalImage.data) / 2 : 0
-  for (let y = 0; y < height; y += stride)
-    for (let i = y * width, p = i * channels; i < (y + 1) * width; i++, p += channels) {
+  for (let y = 0; y < height; y += stepY)
+    for (let x = 0; x < width; x += stepX) {
+      const i = y * width + x
+      const p = i * channels
       if (metalImage && metalImage.data[i * metalImage.channels] > metalHalf) continue
       const peak = Math.max(data[p], data[p + 1], data[p + 2]) * scale
       counted++

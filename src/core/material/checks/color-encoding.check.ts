@@ -1,6 +1,6 @@
 import { decodeSrgb } from '../../color/srgb'
 import { createFinding } from '../../findings/finding'
-import { fullScale, rowStride } from '../../image/image'
+import { fullScale, texelSteps } from '../../image/image'
 import { type MaterialCheck, mapOf } from '../material-subject'
 
 const LOW = 30
@@ -19,10 +19,11 @@ export const checkColorEncoding: MaterialCheck = subject => {
   const { image } = map
   const scale = 1 / fullScale(image.data)
   const { width, height, channels, data } = image
-  const stride = rowStride(image)
+  const [stepX, stepY] = texelSteps(image)
   let [dark, sound, count] = [0, 0, 0]
-  for (let y = 0; y < height; y += stride, count += width)
-    for (let x = 0, at = y * width * channels; x < width; x++, at += channels) {
+  for (let y = 0; y < height; y += stepY)
+    for (let x = 0; x < width; x += stepX, count++) {
+      const at = (y * width + x) * channels
       const peak = Math.max(data[at], data[at + 1], data[at + 2]) * scale
       if (peak * 255 < LOW) dark++
       if (peak >= LOWEST_SOUND && peak <= HIGHEST_SOUND) sound++

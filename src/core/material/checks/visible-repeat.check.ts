@@ -2,7 +2,7 @@ import { createFinding } from '../../findings/finding'
 import type { Image } from '../../image/image'
 import { percentile } from '../../math/statistics'
 import { type MaterialCheck, mapOf } from '../material-subject'
-import { sampleCells } from '../sample-cells'
+import { meansOfCells, sampleLuminance } from '../sample-luminance'
 
 const GRID = 32
 /** A spot is as wide as this many cells: an eighth of the tile. */
@@ -24,14 +24,8 @@ export const checkVisibleRepeat: MaterialCheck = subject => {
 
 /** The spot that stands out most: by how much L*, in robust standard deviations of all spots, and where its middle is. */
 function findSpot(image: Image): { lightness: number; spreads: number; u: number; v: number } {
-  const sums = new Float64Array(GRID * GRID)
-  const counts = new Float64Array(GRID * GRID)
-  sampleCells(image, GRID, (cell, y) => {
-    sums[cell] += y
-    counts[cell]++
-  })
-  const cells = Array.from(sums, (sum, cell) => lightnessOf(sum / Math.max(1, counts[cell])))
-  const spots = cells.map((_, at) => {
+  const cells = meansOfCells(sampleLuminance(image), GRID).map(lightnessOf)
+  const spots = Array.from(cells, (_, at) => {
     let sum = 0
     for (let j = 0; j < SPOT; j++)
       for (let i = 0; i < SPOT; i++) sum += cells[((Math.floor(at / GRID) + j) % GRID) * GRID + (((at % GRID) + i) % GRID)]
