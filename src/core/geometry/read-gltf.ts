@@ -22,6 +22,7 @@ import {
 import { FileError } from '../findings/failure'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
 import { fromGltfAnisotropy } from '../targets/gltf-anisotropy'
+import { accessorFloats } from './accessor-floats'
 import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelImage, ModelPart } from './model'
 import { partName } from './part-primitives'
@@ -135,11 +136,10 @@ function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: 
   for (const index of mesh.indices)
     if (index >= count) throw new FileError('malformed', `A triangle names vertex ${index} of ${count}.`)
   if (mesh.indices.length % 3 !== 0) mesh.indices = mesh.indices.slice(0, mesh.indices.length - (mesh.indices.length % 3))
-  const p: number[] = [0, 0, 0]
+  const p = accessorFloats(position, 3)
   for (let i = 0; i < count; i++) {
-    position.getElement(i, p)
     for (let c = 0; c < 3; c++) {
-      const value = m[c] * p[0] + m[4 + c] * p[1] + m[8 + c] * p[2] + m[12 + c]
+      const value = m[c] * p[i * 3] + m[4 + c] * p[i * 3 + 1] + m[8 + c] * p[i * 3 + 2] + m[12 + c]
       if (!Number.isFinite(value)) throw new FileError('malformed', `Vertex ${i} has no finite position.`)
       mesh.positions[i * 3 + c] = value
     }
@@ -156,23 +156,20 @@ function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: 
   const hasNormals = normal !== null && normal.getCount() === count
   if (normal && hasNormals) {
     const inverse = inverseTranspose3(m)
-    for (let i = 0; i < count; i++) {
-      normal.getElement(i, p)
-      const x = inverse[0] * p[0] + inverse[1] * p[1] + inverse[2] * p[2]
-      const y = inverse[3] * p[0] + inverse[4] * p[1] + inverse[5] * p[2]
-      const z = inverse[6] * p[0] + inverse[7] * p[1] + inverse[8] * p[2]
-      const l = Math.hypot(x, y, z) || 1
-      mesh.normals.set([x / l, y / l, z / l], i * 3)
+    const n = accessorFloats(normal, 3)
+    for (let i = 0; i < count * 3; i += 3) {
+      const x = inverse[0] * n[i] + inverse[1] * n[i + 1] + inverse[2] * n[i + 2]
+      const y = inverse[3] * n[i] + inverse[4] * n[i + 1] + inverse[5] * n[i + 2]
+      const z = inverse[6] * n[i] + inverse[7] * n[i + 1] + inverse[8] * n[i + 2]
+      const l = Math.sqrt(x * x + y * y + z * z) || 1
+      mesh.normals[i] = x / l
+      mesh.normals[i + 1] = y / l
+      mesh.normals[i + 2] = z / l
     }
   } else computeNormalsInPlace(mesh)
   const uv = primitive.getAttribute('TEXCOORD_0')
   const hasUvs = uv !== null && uv.getCount() === count
-  if (hasUvs)
-    for (let i = 0; i < count; i++) {
-      uv.getElement(i, p)
-      mesh.uvs[i * 2] = p[0]
-      mesh.uvs[i * 2 + 1] = p[1]
-    }
+  if (hasUvs) mesh.uvs.set(accessorFloats(uv, 2))
   transformUvs(mesh.uvs, primitive.getMaterial())
   return { mesh, hasUvs, hasNormals }
 }

@@ -1,7 +1,8 @@
-import type { Accessor, Document, Node, Primitive } from '@gltf-transform/core'
+import type { Document, Node, Primitive } from '@gltf-transform/core'
 import { prune, simplify, weld } from '@gltf-transform/functions'
 import { MeshoptSimplifier } from 'meshoptimizer'
 import type { Vec3 } from '../../math/vec3'
+import { accessorFloats } from '../accessor-floats'
 import { measurePart } from '../measure-part'
 import type { Mesh } from '../mesh'
 import { isTellingName } from '../part-names'
@@ -106,15 +107,9 @@ function normalsAgree(primitive: Primitive): boolean {
   const normal = primitive.getAttribute('NORMAL')
   const indices = primitive.getIndices()
   if (!position || !normal || !indices) return true
-  const all = (accessor: Accessor, size: number) => {
-    const values = new Float32Array(accessor.getCount() * size)
-    const element: number[] = []
-    for (let i = 0; i < accessor.getCount(); i++) values.set(accessor.getElement(i, element).slice(0, size), i * size)
-    return values
-  }
   const mesh: Mesh = {
-    positions: all(position, 3),
-    normals: all(normal, 3),
+    positions: accessorFloats(position, 3),
+    normals: accessorFloats(normal, 3),
     uvs: new Float32Array(position.getCount() * 2),
     indices: Uint32Array.from(indices.getArray()!),
   }

@@ -1,6 +1,7 @@
 import type { Document, Primitive } from '@gltf-transform/core'
 import { unweld, weld } from '@gltf-transform/functions'
 import { TripleTable } from '../../math/triple-table'
+import { accessorFloats } from '../accessor-floats'
 import { computeBounds } from '../mesh'
 import { listPartPrimitives } from '../part-primitives'
 
@@ -26,9 +27,7 @@ function setNormals(document: Document, primitive: Primitive): void {
   const position = primitive.getAttribute('POSITION')
   if (!position) return
   const count = position.getCount() - (position.getCount() % 3)
-  const p = new Float32Array(position.getCount() * 3)
-  const element: number[] = []
-  for (let i = 0; i < position.getCount(); i++) p.set(position.getElement(i, element).slice(0, 3), i * 3)
+  const p = accessorFloats(position, 3)
   const { faces, weights } = measureCorners(p, count)
   const normals = new Float32Array(position.getCount() * 3)
   const sharpest = Math.cos((CREASE_DEG * Math.PI) / 180)
