@@ -54,18 +54,22 @@ export async function decodeByteImage(
   }
 }
 
-/** Decodes at the file's own depth, 8 or 16 bits, for checks that count levels. */
+/**
+ * Decodes at the file's own depth, 8 or 16 bits, for checks that count levels. Past `maxSize` texels are left out, not averaged: a mean of
+ * normals is shorter than they are, and a mean of levels is a level of its own.
+ */
 export async function decodeFullDepth(input: string | Uint8Array, maxSize: number, known?: ImageHeader): Promise<Image> {
-  const header = known ?? (await readImageHeader(input))
-  if (header.bitsPerChannel !== 16 || Math.max(header.widthPx, header.heightPx) > maxSize)
-    return decodeByteImage(input, maxSize, header)
+  const { widthPx, heightPx, channels, bitsPerChannel } = known ?? (await readImageHeader(input))
+  const isDeep = bitsPerChannel === 16
   try {
-    const { data, info } = await openImage(input)
-      .toColourspace(header.channels < 3 ? 'grey16' : 'rgb16')
-      .raw({ depth: 'ushort' })
-      .toBuffer({ resolveWithObject: true })
-    const words = new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength))
-    return { width: info.width, height: info.height, channels: info.channels, data: words }
+    let pipeline = openImage(input)
+    if (Math.max(widthPx, heightPx) > maxSize) pipeline = pipeline.resize(maxSize, maxSize, { fit: 'inside', kernel: 'nearest' })
+    if (isDeep) pipeline = pipeline.toColourspace(channels < 3 ? 'grey16' : 'rgb16')
+    const { data, info } = await pipeline.raw({ depth: isDeep ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true })
+    const texels = isDeep
+      ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength))
+      : new Uint8Array(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
+    return { width: info.width, height: info.height, channels: info.channels, data: texels }
   } catch (error) {
     throw asFileError(error)
   }

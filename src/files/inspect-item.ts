@@ -3,13 +3,14 @@ import { fromHex, toHex } from '#core/color/srgb'
 import { auditPicture } from '#core/compare/audit-picture'
 import { markBadPixels } from '#core/environment/analyse-environment'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
-import { drawModelEvidence, type SeenLevel } from '#core/evidence/draw-model'
+import { drawModelEvidence, type SeenLevel, SHOWN_MENDED } from '#core/evidence/draw-model'
 import { drawPanoramaEvidence, viewPanorama } from '#core/evidence/draw-panorama'
 import type { EvidencePictures } from '#core/evidence/evidence-pictures'
 import { createFinding, type Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
 import { analyseModel } from '#core/geometry/analyse-model'
 import type { ImageSize } from '#core/geometry/checks/model-check'
+import { fixGlb } from '#core/geometry/fixes/fix-glb'
 import { makeLevels } from '#core/geometry/fixes/levels-of-detail'
 import { type Mesh, mergeMeshes } from '#core/geometry/mesh'
 import type { Model } from '#core/geometry/model'
@@ -133,12 +134,11 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
         findings,
         ...common,
         draw: async finding =>
-          drawModelEvidence(
-            finding,
-            model,
-            levels.map(mesh => ({ mesh, heightPx: null })),
-            proposeFix(finding)?.code === 'makeLevels' ? await previewLevels(source) : null,
-          ),
+          drawModelEvidence(finding, model, {
+            levels: levels.map(mesh => ({ mesh, heightPx: null })),
+            made: proposeFix(finding)?.code === 'makeLevels' ? await previewLevels(source) : null,
+            mended: SHOWN_MENDED.has(finding.code) ? await previewMended(source, finding) : null,
+          }),
       }
     }
     case 'environment': {
@@ -181,6 +181,12 @@ async function previewLevels(source: ItemSource): Promise<SeenLevel[]> {
       heightPx: goodUpToPx,
     })),
   )
+}
+
+/** The model as a finding's own fix would leave it. */
+async function previewMended(source: ItemSource, finding: Finding): Promise<Model | null> {
+  const fix = proposeFix(finding)
+  return fix && parseGlb(await fixGlb(await readModelBytes(source, mainFile(source)), [fix]))
 }
 
 /** What is only needed for pictures is made when the first of them asks for it. */

@@ -1,6 +1,7 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import sharp from 'sharp'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -100,6 +101,26 @@ describe('reading', () => {
     expect(deep.data).toBeInstanceOf(Uint16Array)
     expect(new Set(deep.data).size).toBeGreaterThan(2000)
     expect((await decodeByteImage(join(folder, 'height.png'), 999)).data).toBeInstanceOf(Uint8Array)
+  })
+
+  it('of a picture larger than the checks look at, texels are left out: none is made that was not there', async () => {
+    const size = 64
+    const levels = Uint16Array.from({ length: size * size }, (_, i) => ((i % 5) * 13_001) & 0xffff)
+    const steps = await sharp(levels, { raw: { width: size, height: size, channels: 1 } })
+      .toColourspace('grey16')
+      .png()
+      .toBuffer()
+    const deep = await decodeFullDepth(steps, 24)
+    expect([deep.width, deep.data.constructor]).toEqual([24, Uint16Array])
+    expect([...new Set(deep.data)].every(v => v % 13_001 === 0)).toBe(true)
+    // Normals that lean left and right by turns: their mean is short, none of them is.
+    const lean = [Math.round(127.5 * 1.6), Math.round(127.5 * 0.4)]
+    const ridges = Buffer.from(Array.from({ length: size * size }, (_, i) => [lean[i % 2], 128, Math.round(127.5 * 1.8)]).flat())
+    const normals = await sharp(ridges, { raw: { width: size, height: size, channels: 3 } })
+      .png()
+      .toBuffer()
+    const fewer = await decodeFullDepth(normals, 24)
+    expect([...fewer.data].filter((_, i) => i % 3 === 0).every(v => lean.includes(v))).toBe(true)
   })
 
   it('pictures that are none are refused with a sentence', async () => {

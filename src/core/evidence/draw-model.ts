@@ -1,4 +1,4 @@
-import type { Finding } from '../findings/finding'
+import type { Finding, FindingCode } from '../findings/finding'
 import { computeBounds, type Mesh, mergeMeshes, placeMesh } from '../geometry/mesh'
 import type { Model } from '../geometry/model'
 import { createBox, createSphere } from '../geometry/shapes'
@@ -16,16 +16,24 @@ export interface SeenLevel {
   heightPx: number | null
 }
 
-/**
- * What a finding of a model looks like in a plain front view, and what its fix makes of it.
- * @param levels coarser levels that the item has
- * @param made those that a fix would make of it
- */
+/** What a picture of a model may need beside it. */
+export interface ModelSurroundings {
+  /** Coarser levels that the item has. */
+  levels?: readonly SeenLevel[]
+  /** Those that a fix would make. */
+  made?: readonly SeenLevel[] | null
+  /** The model as the finding's fix would leave it. */
+  mended?: Model | null
+}
+
+/** Findings whose fix shows only on the mended model itself. */
+export const SHOWN_MENDED: ReadonlySet<FindingCode> = new Set(['vertexNormalsOff', 'windingInwards', 'overTriangleBudget'])
+
+/** What a finding of a model looks like in a plain front view, and what its fix makes of it. */
 export function drawModelEvidence(
   finding: Finding,
   model: Model,
-  levels: readonly SeenLevel[] = [],
-  made: readonly SeenLevel[] | null = null,
+  { levels = [], made = null, mended = null }: ModelSurroundings = {},
 ): EvidencePictures | null {
   const whole = mergeMeshes(model.parts.map(p => p.mesh))
   if (whole.indices.length === 0) return null
@@ -41,28 +49,51 @@ export function drawModelEvidence(
       return { before: drawOnOrigin(whole, whole), after: drawOnOrigin(mended, whole) }
     }
     case 'defaultSurface':
-    case 'windingInwards':
     case 'textureCoordinatesMissing':
       return { before: drawPart(model, finding.subject), after: null }
     case 'levelsMissing':
     case 'levelNotLighter':
       return { before: drawLevels(whole, levels), after: made && drawLevels(whole, made) }
     case 'vertexNormalsOff':
-      return { before: drawPart(model, finding.subject), after: null }
+    case 'windingInwards': {
+      const shading = finding.code === 'windingInwards' ? 'sides' : finding.evidence.reason === 'missing' ? 'faces' : 'normals'
+      const { min, max } = computeBounds(mergeMeshes(partsNamed(model, finding.subject)).positions)
+      const view = frameBox(min[0], max[0], min[1], max[1])
+      const draw = (of: Model, how: Shading) =>
+        rasterize(
+          partsNamed(of, finding.subject).map(mesh => ({ mesh, color: BODY, shading: how })),
+          view,
+        )
+      return {
+        before: draw(model, shading),
+        after: mended && draw(mended, finding.code === 'windingInwards' ? 'sides' : 'normals'),
+      }
+    }
+    case 'overTriangleBudget':
+      return { before: drawPart(model, undefined), after: mended && drawPart(mended, undefined) }
     case 'texelDensityUneven':
       return { before: drawPart(model, String(finding.evidence.lowPart)), after: null }
     case 'unnamedParts':
-    case 'overTriangleBudget':
       return { before: drawPart(model, undefined), after: null }
     default:
       return null
   }
 }
 
+/**
+ * How a surface is lit. faces: each triangle by how it lies, whichever way it faces. normals: by its vertex normals, as a renderer does;
+ * dark where they point away. sides: like faces, and what turns its back to the viewer is marked.
+ */
+type Shading = 'faces' | 'normals' | 'sides'
+
 interface Thing {
   mesh: Mesh
   color: Vec3
+  shading?: Shading
 }
+
+const partsNamed = (model: Model, name: string | undefined): Mesh[] =>
+  model.parts.filter(p => name === undefined || p.name === name).map(p => p.mesh)
 
 /** A standing figure of plain solids. */
 function createFigure(): Mesh {
@@ -169,8 +200,11 @@ function rasterize(things: readonly Thing[], given?: View, canvas = createCanvas
   const bounds = computeBounds(mergeMeshes(things.map(t => t.mesh)).positions)
   const view = given ?? frameBox(bounds.min[0], bounds.max[0], bounds.min[1], bounds.max[1])
   const depth = new Float32Array(EVIDENCE_WIDTH * EVIDENCE_HEIGHT).fill(Number.NEGATIVE_INFINITY)
-  for (const { mesh, color } of things) {
-    const { positions: p, indices } = mesh
+  for (const { mesh, color, shading = 'faces' } of things) {
+    const { positions: p, normals, indices } = mesh
+    const lit = new Float32Array(shading === 'normals' ? p.length / 3 : 0)
+    for (let v = 0; v < lit.length; v++)
+      lit[v] = Math.max(0, towardsLight(normals[v * 3], normals[v * 3 + 1], normals[v * 3 + 2]))
     const sx = (v: number) => view.left + (p[v * 3] - view.x0) * view.scale
     const sy = (v: number) => EVIDENCE_HEIGHT - view.bottom - (p[v * 3 + 1] - view.y0) * view.scale
     for (let i = 0; i + 2 < indices.length; i += 3) {
@@ -178,7 +212,9 @@ function rasterize(things: readonly Thing[], given?: View, canvas = createCanvas
       const [ax, ay, bx, by, cx, cy] = [sx(a), sy(a), sx(b), sy(b), sx(c), sy(c)]
       const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
       if (Math.abs(area) < 1e-9) continue
-      const shade = 0.35 + 0.65 * facingOf(p, a, b, c)
+      const facing = facingOf(p, a, b, c)
+      // Seen from the front its corners run counter-clockwise; the picture's rows run downwards.
+      const ink = shading === 'sides' && area > 0 ? MARK : color
       const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx)))
       const x1 = Math.min(EVIDENCE_WIDTH - 1, Math.ceil(Math.max(ax, bx, cx)))
       const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy)))
@@ -193,7 +229,9 @@ function rasterize(things: readonly Thing[], given?: View, canvas = createCanvas
           const at = y * EVIDENCE_WIDTH + x
           if (z <= depth[at]) continue
           depth[at] = z
-          for (let k = 0; k < 3; k++) canvas.data[at * 3 + k] = INK[k] + (color[k] - INK[k]) * shade * 1.15
+          const light = shading === 'normals' ? lit[a] * w + lit[b] * u + lit[c] * v : facing
+          const shade = 0.35 + 0.65 * light
+          for (let k = 0; k < 3; k++) canvas.data[at * 3 + k] = INK[k] + (ink[k] - INK[k]) * shade * 1.15
         }
     }
   }
@@ -206,6 +244,8 @@ function facingOf(p: Float32Array, a: number, b: number, c: number): number {
   const [vx, vy, vz] = [p[c * 3] - p[a * 3], p[c * 3 + 1] - p[a * 3 + 1], p[c * 3 + 2] - p[a * 3 + 2]]
   const [nx, ny, nz] = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
   const length = Math.hypot(nx, ny, nz)
-  // A little from above and beside, so that a box is not one even tone.
-  return length > 0 ? Math.abs(nx * 0.25 + ny * 0.4 + nz * 0.88) / length : 0
+  return length > 0 ? Math.abs(towardsLight(nx, ny, nz)) / length : 0
 }
+
+/** Cosine between a unit vector and the light, which stands a little above and beside, so that a box is not one even tone. */
+const towardsLight = (x: number, y: number, z: number): number => x * 0.25 + y * 0.4 + z * 0.88

@@ -59,16 +59,13 @@ describe('levels of detail', () => {
 
   it('stand side by side, each as tall as it is meant to be seen', () => {
     const levels = [16, 8].map(segments => ({ mesh: createSphere(0.5, [0, 0.5, 0], segments), heightPx: null }))
-    const { before, after } = drawModelEvidence(
-      createFinding('levelsMissing', {}),
-      model(32),
-      [],
-      [{ mesh: levels[0].mesh, heightPx: 90 }],
-    )!
+    const { before, after } = drawModelEvidence(createFinding('levelsMissing', {}), model(32), {
+      made: [{ mesh: levels[0].mesh, heightPx: 90 }],
+    })!
     expect(widths(before)).toHaveLength(1)
     const [whole, made] = widths(after!)
     expect(made / whole).toBeCloseTo(90 / (EVIDENCE_HEIGHT - 36), 1)
-    const delivered = widths(drawModelEvidence(createFinding('levelNotLighter', {}), model(32), levels)!.before)
+    const delivered = widths(drawModelEvidence(createFinding('levelNotLighter', {}), model(32), { levels })!.before)
     // A quarter of the triangles is as dense at half the height.
     expect(delivered).toHaveLength(3)
     expect(delivered[1] / delivered[0]).toBeCloseTo(0.5, 1)
@@ -133,13 +130,42 @@ describe('pictures of findings', () => {
   })
 
   it('a part inside others is drawn over them; the origin is a cross on a line', () => {
-    const { before } = drawModelEvidence(createFinding('windingInwards', {}, 'knob'), model(1))!
+    const { before } = drawModelEvidence(createFinding('defaultSurface', {}, 'knob'), model(1))!
     const plain = drawModelEvidence(createFinding('unnamedParts', {}), model(1))!.before
     expect(before.data).not.toEqual(plain.data)
     const off = drawModelEvidence(createFinding('pivotOffBase', {}), model(1, 2))!
     expect(countOf(off.before, MARK)).toBeGreaterThan(40)
     expect(off.before.data).not.toEqual(off.after!.data)
     expect(drawModelEvidence(createFinding('unitSuspect', { factor: 1 }), { ...model(1), parts: [] })).toBeNull()
+  })
+
+  it('a part turned inside out shows its back marked, and mended it does not', () => {
+    const sound = model(1)
+    const inwards = {
+      ...sound,
+      parts: sound.parts.map(p => ({ ...p, mesh: { ...p.mesh, indices: p.mesh.indices.slice().reverse() } })),
+    }
+    const { before, after } = drawModelEvidence(createFinding('windingInwards', {}, 'knob'), inwards, { mended: sound })!
+    /** Texels that are drawn warmer than grey. */
+    const marked = ({ data }: ByteImage) => data.reduce((sum, v, i) => sum + (i % 3 === 0 && v > data[i + 2] + 20 ? 1 : 0), 0)
+    expect(marked(before)).toBeGreaterThan(5000)
+    expect(marked(after!)).toBe(0)
+  })
+
+  it('vertex normals that point inwards leave a part dark, and mended it is lit', () => {
+    const sound = model(1)
+    const dark = {
+      ...sound,
+      parts: sound.parts.map(p => ({ ...p, mesh: { ...p.mesh, normals: p.mesh.normals.map(v => -v) } })),
+    }
+    const finding = createFinding('vertexNormalsOff', { reason: 'against', againstShare: 1 }, 'knob')
+    const { before, after } = drawModelEvidence(finding, dark, { mended: sound })!
+    const brightest = ({ data }: ByteImage) => data.reduce((most, v) => (v < PAPER[0] ? Math.max(most, v) : most), 0)
+    expect(brightest(before)).toBeLessThan(100)
+    expect(brightest(after!)).toBeGreaterThan(125)
+    const reduced = { ...sound, parts: [{ ...sound.parts[1], mesh: createSphere(0.05, [0, 0.4, 0], 6) }] }
+    const budget = drawModelEvidence(createFinding('overTriangleBudget', {}), sound, { mended: reduced })!
+    expect(budget.before.data).not.toEqual(budget.after!.data)
   })
 
   it('bad pixels are marked on the panorama and gone when it is mended; a seam is shown joined', () => {

@@ -90,7 +90,7 @@ export async function makeTruth(
     const map = makeSky(recipe, SKY_PX)
     const name = nameFor(recipe.stem)
     const folder = `Skies/${name}`
-    await put(`${folder}/${name}.exr`, encodeExr(fault ? fault.spoil(map, random) : map))
+    await put(`${folder}/${name}.exr`, encodeExr(fault ? fault.spoil(map, random, recipe) : map))
     planted.push({ path: folder, kind: 'environment', codes: fault ? [fault.code] : [], entailed: fault?.entails ?? [] })
   }
   for (const fault of MATERIAL_FAULTS) for (let k = 0; k < size.times; k++) await putMaterial(fault)

@@ -2,6 +2,7 @@ import sharp from 'sharp'
 import { linearToSrgbByte, SRGB_TO_LINEAR } from '#core/color/srgb'
 import type { FindingCode } from '#core/findings/finding'
 import type { Random } from '#core/math/random'
+import { MAP_BUDGET_PX } from '#core/standard/categories'
 import { encodeMap } from '../make-file'
 import type { RawMap, TextureRecipe } from '../texture-set'
 
@@ -221,7 +222,62 @@ export const MATERIAL_FAULTS: readonly MaterialFault[] = [
     fits: () => true,
     spoil: files => files.map(f => (f.map.role === 'normal' ? { ...f, word: '' } : f)),
   },
+  {
+    code: 'mapsOverBudget',
+    // Drawn out to one side, normals are shorter than 1 and relief runs one way only.
+    entails: ['normalNotUnitLength', 'normalFlat', 'tileSeam'],
+    fits: () => true,
+    spoil: files => Promise.all(files.map(async f => ({ ...f, map: await resize(f.map, MAP_BUDGET_PX * 2, 128) }))),
+  },
+  {
+    code: 'packedMaps',
+    entails: [],
+    fits: (_, maps) => has(maps, 'ao') && has(maps, 'roughness'),
+    spoil: files => {
+      const planeOf = (role: RawMap['role']) => files.find(f => f.map.role === role)?.map.data
+      const [ao, roughness, metalness] = [planeOf('ao')!, planeOf('roughness')!, planeOf('metalness')]
+      const data = new Uint8Array(ao.length * 3)
+      for (let p = 0; p < ao.length; p++) data.set([ao[p], roughness[p], metalness?.[p] ?? 0], p * 3)
+      const { width, height } = files[0].map
+      const apart: readonly string[] = ['ao', 'roughness', 'metalness']
+      return [
+        ...files.filter(f => !apart.includes(f.map.role)),
+        { map: { role: 'roughness', width, height, channels: 3, data }, word: 'orm', profile: null },
+      ]
+    },
+  },
+  {
+    code: 'pictureUnfit',
+    entails: ['pictureLooksLinear'],
+    fits: () => true,
+    // A piece of the surface and nothing round it: no preview of a rig looks so.
+    spoil: async files => {
+      const color = files.find(f => f.map.role === 'basecolor')!
+      return [...files, { ...color, map: await resize(color.map, 200, 200), word: 'preview' }]
+    },
+  },
+  {
+    code: 'pictureLooksLinear',
+    entails: ['pictureUnfit'],
+    fits: () => true,
+    spoil: files => [...files, { map: drawLinearBall(), word: 'preview', profile: null }],
+  },
 ]
+
+/** A lit ball on a dark ground as a renderer leaves it: linear light in eight bits, without the encoding of a display. */
+function drawLinearBall(): RawMap {
+  const [width, height, radius] = [400, 250, 105]
+  const data = new Uint8Array(width * height * 3)
+  for (let y = 0, p = 0; y < height; y++)
+    for (let x = 0; x < width; x++, p++) {
+      const [dx, dy] = [(x - width / 2) / radius, (y - height / 2) / radius]
+      const depth = Math.sqrt(Math.max(0, 1 - dx * dx - dy * dy))
+      const lit = Math.max(0, -0.5 * dx - 0.6 * dy + 0.62 * depth)
+      const light = dx * dx + dy * dy < 1 ? 0.01 + 0.75 * lit ** 1.4 : 0.13
+      data.fill(Math.round(light * 255), p * 3, p * 3 + 3)
+    }
+  return { role: 'basecolor', width, height, channels: 3, data }
+}
 
 export async function encodeMapFile({ map, profile }: MapFile): Promise<Uint8Array> {
   if (!profile) return new Uint8Array(await encodeMap(map))

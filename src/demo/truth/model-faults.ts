@@ -110,6 +110,21 @@ export const MODEL_FAULTS: readonly ModelFault[] = [
     spoil: (document, random) => append(document, random, old => old.slice(0, 3 * (2 + random.index(10)))),
   },
   {
+    code: 'nonManifoldEdges',
+    // What hangs on an edge has no side of its own, and may lie flat on what is there.
+    entails: ['windingInwards', 'degenerateTriangles', 'duplicateTriangles', 'vertexNormalsOff', 'textureCoordinatesMissing'],
+    fits: () => true,
+    spoil: (document, random) =>
+      append(document, random, old => {
+        const triangles = old.length / 3
+        const hung = Math.max(20, Math.round(triangles * 0.02))
+        return Array.from({ length: hung }, () => {
+          const at = 3 * random.index(triangles)
+          return [old[at + 1], old[at], old[random.index(old.length)]]
+        }).flat()
+      }),
+  },
+  {
     code: 'windingInwards',
     entails: [],
     fits: document => closedParts(document).length > 0,

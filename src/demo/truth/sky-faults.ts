@@ -1,15 +1,17 @@
 import { luminance } from '#core/color/srgb'
+import { rollPanorama } from '#core/environment/fixes/environment-fixes'
 import type { FindingCode } from '#core/findings/finding'
 import type { FloatImage } from '#core/image/image'
 import type { Random } from '#core/math/random'
 import { percentile } from '#core/math/statistics'
+import { HOUSE_HEADING_DEG } from '#core/standard/categories'
 import type { SkyRecipe } from '../skies'
 
 export interface SkyFault {
   code: FindingCode
   entails: FindingCode[]
   fits: (recipe: SkyRecipe) => boolean
-  spoil: (map: FloatImage, random: Random) => FloatImage
+  spoil: (map: FloatImage, random: Random, recipe: SkyRecipe) => FloatImage
 }
 
 const medianOf = ({ data }: FloatImage): number => {
@@ -65,6 +67,36 @@ export const SKY_FAULTS: readonly SkyFault[] = [
     spoil: (map, random) => {
       const most = medianOf(map) * random.between(15, 60)
       return { ...map, data: map.data.map(v => Math.min(v, most)) }
+    },
+  },
+  {
+    code: 'ringingPixels',
+    entails: [],
+    fits: () => true,
+    spoil: (map, random) => {
+      const data = map.data.slice()
+      const depth = medianOf(map) * 0.02
+      const count = 10 + random.index(80)
+      for (let k = 0; k < count; k++) data[random.index(data.length)] = -depth * random.between(0.1, 1)
+      return { ...map, data }
+    },
+  },
+  {
+    code: 'exposureOff',
+    entails: [],
+    fits: () => true,
+    spoil: (map, random) => {
+      const gain = 2 ** (random.between(5, 8) * (random.next() < 0.5 ? 1 : -1))
+      return { ...map, data: map.data.map(v => v * gain) }
+    },
+  },
+  {
+    code: 'headingOff',
+    entails: [],
+    fits: ({ sun }) => sun !== null && sun.elevationDeg > 15,
+    spoil: (map, random, { sun }) => {
+      const azimuthDeg = HOUSE_HEADING_DEG + random.between(15, 345)
+      return rollPanorama(map, ((azimuthDeg - sun!.azimuthDeg) / 360) * map.width)
     },
   },
 ]

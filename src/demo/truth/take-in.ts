@@ -1,4 +1,3 @@
-import { HOUSE_HABITS } from '#core/findings/finding'
 import { collectSources } from '#files/collect-sources'
 import { inspectItem } from '#files/inspect-item'
 import { recognizeDelivery } from '#files/recognize-delivery'
@@ -11,8 +10,7 @@ export async function takeIn(root: string): Promise<{ path: string; codes: strin
     const path = item.files[0].file.path.split('/').slice(0, -1).join('/')
     try {
       const { findings } = await inspectItem(item, item.category)
-      // The house's habits are no faults: every sound sky has a heading of its own.
-      found.push({ path, codes: findings.map(f => f.code).filter(code => !HOUSE_HABITS.has(code)) })
+      found.push({ path, codes: findings.map(f => f.code) })
     } catch (error) {
       found.push({ path, codes: [`failed: ${error instanceof Error ? error.message : error}`] })
     }

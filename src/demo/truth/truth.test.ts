@@ -26,7 +26,7 @@ describe('what Intake finds against what was planted', () => {
     ]
     const found = [
       { path: 'root/A/one', codes: ['tileSeam', 'tileSeam', 'normalFlat'] },
-      { path: 'root/A/two', codes: ['badPixels'] },
+      { path: 'root/A/two', codes: ['badPixels', 'headingOff'] },
       { path: 'root/B/other', codes: ['emptyFile'] },
     ]
     const { recall, precision, checks, misses } = scoreTruth(planted, found)
