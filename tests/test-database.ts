@@ -60,7 +60,7 @@ export async function createTestWorld(): Promise<TestWorld> {
       db,
       storage: new DiskStorage(join(folder, 'files')),
       queue: {
-        send: async (queue, job) => {
+        send: async (queue, ...[job]) => {
           sent.push({ queue, job })
         },
       },

@@ -2,8 +2,10 @@ import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { NO_RULES } from '../../src/core/standard/category-rules'
 import { batchItems } from '../../src/server/db/intake.table'
-import { items } from '../../src/server/db/library.table'
+import { findings, items } from '../../src/server/db/library.table'
+import { checkItemJob } from '../../src/server/jobs/check-item.job'
 import { measureItemJob } from '../../src/server/jobs/measure-item.job'
+import type { Jobs } from '../../src/server/jobs/queue'
 import { listOffStandard, listRules, renameItems, setRules } from '../../src/server/services/category-rules'
 import { fileBatchItems } from '../../src/server/services/file-items'
 import { editBatchItems, getBatch, renameBatchItems } from '../../src/server/services/intake'
@@ -103,5 +105,24 @@ describe('the rules of a category', () => {
     )
     expect((await world.context.db.select().from(items).where(eq(items.id, off[0].id)))[0].name).toBe('Old barn Oak Test')
     expect(await listOffStandard(world.context.db, world.lead, 'environments')).toEqual([])
+  })
+
+  it('with another budget what is filed is checked anew, each item by a job of its own', async () => {
+    const { db } = world.context
+    const [stool] = await db.select().from(items).where(eq(items.name, 'Cube stool'))
+    const codes = async () =>
+      (await db.select().from(findings).where(eq(findings.versionId, stool.currentVersionId!))).map(f => f.code)
+    expect(await codes()).toContain('overTriangleBudget')
+    world.sent.length = 0
+    await rule(stool.category, { triangleBudget: 4000, expectedSizeM: [3, 4], namePattern: '{name:sentence}' })
+    const wanted = world.sent.filter(s => s.queue === 'check-item').map(s => s.job as Jobs['check-item'])
+    expect(wanted).toEqual([{ itemId: stool.id, versionId: stool.currentVersionId }])
+    await checkItemJob(work, wanted[0])
+    expect(await codes()).toContain('unitSuspect')
+    expect(await codes()).not.toContain('overTriangleBudget')
+    // A pattern of names is no matter of checks.
+    world.sent.length = 0
+    await rule(stool.category, { triangleBudget: 4000, expectedSizeM: [3, 4] })
+    expect(world.sent.filter(s => s.queue === 'check-item')).toEqual([])
   })
 })

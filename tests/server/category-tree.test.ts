@@ -105,6 +105,9 @@ describe('the house tree', () => {
     expect(other.name).toBe('Other test sky')
     expect(before.map(b => b[2])).toContain(other.code)
     expect((await getSheet(world.context.db, world.artist, other.code, null)).name).toBe('Other test sky')
+    // What is usual in a category is what its checks go by.
+    const [moving] = await idsOf(other.code)
+    expect(world.sent.findLast(s => s.queue === 'check-item')?.job).toMatchObject({ itemId: moving })
     await undoTree(world.context, world.lead, undo)
     expect(await skies()).toEqual(before)
     expect(await paths()).not.toContain('environments.skies.afternoon')

@@ -44,7 +44,7 @@ describe('a worker that is killed in the middle of a rendering', () => {
       if (message.topic === 'preview') shares.push(message.share)
     })
     running = await startWorker()
-    await toJobQueue(boss).send('render-draft', wish)
+    await toJobQueue(boss).send('render-draft', wish, { singletonKey: wish.inputKey })
     // In the middle: some of it is done, not all.
     await expect.poll(() => shares.some(s => s > 0 && s < 1), { timeout: 60_000, interval: 50 }).toBe(true)
     const ended = new Promise(resolve => running!.once('exit', resolve))

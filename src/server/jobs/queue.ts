@@ -34,18 +34,24 @@ export const QUEUE_NAMES: readonly QueueName[] = [
   'check-item',
 ]
 
-/** Queues in which one job for the same thing waits at most once. */
-const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set([
+/** Queues in which one job for the same thing waits at most once: whoever sends one says what the thing is. */
+const KEYED_QUEUES = [
   'render-draft',
   'render-final',
   'measure-fidelity',
   'render-turntable',
   'mend-item',
   'check-item',
-])
+] as const satisfies QueueName[]
+const ONE_OF_A_KIND: ReadonlySet<QueueName> = new Set(KEYED_QUEUES)
+
+/** Without its key a job of a keyed queue would be dropped while any other waits. */
+type SendOptions<Q extends QueueName> = Q extends (typeof KEYED_QUEUES)[number]
+  ? [{ singletonKey: string; priority?: number }]
+  : [{ singletonKey?: string; priority?: number }?]
 
 export interface JobQueue {
-  send<Q extends QueueName>(queue: Q, job: Jobs[Q], options?: { priority?: number; singletonKey?: string }): Promise<void>
+  send<Q extends QueueName>(queue: Q, job: Jobs[Q], ...options: SendOptions<Q>): Promise<void>
 }
 
 /** Finals take minutes: in a queue of their own they never hold every thread while somebody waits for a draft. */
@@ -74,7 +80,7 @@ export async function openBoss(databaseUrl: string, onError: (error: Error) => v
 }
 
 export const toJobQueue = (boss: PgBoss): JobQueue => ({
-  send: async (queue, job, options = {}) => {
+  send: async (queue, job, ...[options]) => {
     await boss.send(queue, job, { ...RETRIES, ...options })
   },
 })

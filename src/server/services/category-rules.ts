@@ -1,5 +1,11 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { checkStandard, resolveRules, type StandardVerdict, shippedRules } from '#core/standard/category-rules'
+import {
+  type CategoryRules,
+  checkStandard,
+  resolveRules,
+  type StandardVerdict,
+  shippedRules,
+} from '#core/standard/category-rules'
 import { parseNamePattern } from '#core/standard/name-pattern'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import type { OffStandard, SetRules, StandardRules } from '#shared/contracts/standard.contract'
@@ -15,6 +21,7 @@ import { tellLosses } from './fidelity'
 import { loadRules } from './load-rules'
 import { lockItems } from './lock-items'
 import { notAllowed, notFound, ProblemError } from './problem'
+import { requestChecks } from './request-checks'
 
 /** Of each category its own rules, and what holds there with what comes from above. */
 export async function listRules(db: Connection): Promise<StandardRules[]> {
@@ -28,7 +35,10 @@ export async function listRules(db: Connection): Promise<StandardRules[]> {
   }))
 }
 
-/** Sets a category's own rules. Deliveries are measured against them from now on; what is filed is listed as off standard, not changed. */
+/**
+ * Sets a category's own rules. Deliveries are measured against them from now on; what is filed is listed as off standard and, where a
+ * budget or a usual size changed, checked anew, but not changed.
+ */
 export async function setRules(context: Context, actor: Actor, { path, rules }: SetRules): Promise<void> {
   if (!mayEdit(actor)) throw notAllowed('Changing the standard')
   const [category] = await context.db.select().from(categories).where(eq(categories.path, path))
@@ -42,7 +52,7 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
   for (const { fact, low, high } of rules.factRanges ?? [])
     if (low !== null && high !== null && !(low < high))
       throw new ProblemError('badRequest', `The lowest ${fact} has to be below the highest.`)
-  await context.db.transaction(async tx => {
+  const before = await context.db.transaction(async tx => {
     const before = (await loadRules(tx)).get(path) ?? shippedRules(path)
     await tx
       .insert(categoryRules)
@@ -62,8 +72,14 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
     if (JSON.stringify(before.tags) !== JSON.stringify(rules.tags)) await refreshWithin(tx, path)
     if (JSON.stringify(before.targets) !== JSON.stringify(rules.targets))
       await tellLosses(tx, sql`${items.category} <@ ${path}::ltree`)
+    return before
   })
+  if (CHECKED_RULES.some(key => JSON.stringify(before[key]) !== JSON.stringify(rules[key])))
+    await requestChecks(context, sql`${items.category} <@ ${path}::ltree`)
 }
+
+/** Rules that findings follow from, not only the list of what is off standard. */
+const CHECKED_RULES = ['expectedSizeM', 'triangleBudget', 'mapBudgetPx', 'mapPacking'] as const satisfies (keyof CategoryRules)[]
 
 export const isOnStandard = (verdict: StandardVerdict): boolean =>
   verdict.proposedName === null &&

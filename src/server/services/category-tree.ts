@@ -10,6 +10,7 @@ import type { Context } from './context'
 import { type Category, getCategory, moveCategory, moveItems, type Relocation, relocate } from './move-category'
 import { requestPreview } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
+import { requestChecks } from './request-checks'
 
 /** What a change of the tree did, as it was before: enough to put it back. */
 interface Undo {
@@ -95,10 +96,13 @@ export async function changeTree(context: Context, actor: Actor, wish: ChangeTre
         after: wish,
       })
       .returning({ id: events.id })
-    return { undo: event.id, moved: [...undo.items.map(i => i.id), ...moved.items] }
+    return { undo: event.id, elsewhere: undo.items.map(i => i.id), carried: moved.items }
   })
-  await askForPreviews(context, done.moved)
-  return { undo: done.undo, moved: done.moved.length }
+  const all = [...done.elsewhere, ...done.carried]
+  await askForPreviews(context, all)
+  // What was carried along has its rules with it.
+  await requestChecks(context, inArray(items.id, done.elsewhere))
+  return { undo: done.undo, moved: all.length }
 }
 
 /** Puts a change of the tree back. A category that was added stays when something lies in it by now. */
@@ -131,6 +135,7 @@ export async function undoTree(context: Context, actor: Actor, eventId: number):
     return { changed: [...undo.items.map(i => i.id), ...relocated], refused: [] }
   })
   await askForPreviews(context, result.changed)
+  await requestChecks(context, inArray(items.id, result.changed))
   return result
 }
 

@@ -15,6 +15,7 @@ import { loadRules } from './load-rules'
 import { getCategory } from './move-category'
 import { computeInputKey, requestPreview } from './previews'
 import { notAllowed, notFound, ProblemError } from './problem'
+import { requestChecks } from './request-checks'
 
 /** Sets the state of items. Approving pins down the current version, and asks for its final picture. */
 export async function setItemStates(
@@ -111,7 +112,6 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
       ])
     }
     let { inputKey } = version
-    let versionId = version.id
     const widthMm = edit.widthMm ?? version.widthMm
     const constants = edit.constants ?? version.constants
     const tiling = edit.tiling ?? version.tiling
@@ -126,7 +126,7 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
       const seen = await tx.select().from(findings).where(eq(findings.versionId, version.id))
       const old = await readFacts(tx, version.id)
       inputKey = computeInputKey({ files, widthMm, tiling, constants })
-      versionId = await addVersion(tx, actor, id, {
+      await addVersion(tx, actor, id, {
         note: edit.note ?? [...describeSize(version, { widthMm, tiling }), ...tuned].join('; '),
         widthMm,
         tiling,
@@ -163,9 +163,9 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
     await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: id })
     // What is usual depends on the category, and a seam is one only of what repeats.
     const isOther = category !== item.category || tiling !== version.tiling
-    return { inputKey, category, check: isOther ? { itemId: id, versionId } : null }
+    return { inputKey, category, isOther }
   })
-  if (wish.check) await context.queue.send('check-item', wish.check)
+  if (wish.isOther) await requestChecks(context, eq(items.id, id))
   await requestPreview(context.db, context.queue, { ...wish, quality: 'draft' }, 30)
 }
 
