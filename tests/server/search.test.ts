@@ -1,8 +1,8 @@
-import { sql } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createRandom } from '../../src/core/math/random'
 import { HOUSE_CATEGORIES } from '../../src/core/standard/categories'
-import { items } from '../../src/server/db/library.table'
+import { findings, items, versions } from '../../src/server/db/library.table'
 import { refreshDocuments, toPrefixQuery } from '../../src/server/db/search'
 import { getWall, isWithin } from '../../src/server/services/wall'
 import { STATES, wallQuerySchema } from '../../src/shared/contracts/items.contract'
@@ -100,6 +100,28 @@ describe('counts', () => {
       for (const { path } of HOUSE_CATEGORIES)
         expect(view.facets.categories[path] ?? 0).toBe(matches('category').filter(i => isWithin(i.category, path)).length)
     }
+  })
+
+  it('and pages of what a check found something in', async () => {
+    const { db } = world.context
+    const marked = (await listAll()).filter(i => i.state !== 'withdrawn' && i.kind === 'material').slice(0, 9)
+    for (const [n, { id }] of marked.entries()) {
+      const [version] = await db
+        .insert(versions)
+        .values({ itemId: id, number: 1, authorId: world.lead.id, inputKey: `k${id}` })
+        .returning()
+      await db.update(items).set({ currentVersionId: version.id }).where(eq(items.id, id))
+      const code = n % 3 === 0 ? 'bakedLight' : 'tileSeam'
+      await db.insert(findings).values({ versionId: version.id, code, severity: 'shouldFix', evidence: {} })
+    }
+    const seams = await ask({ finding: 'tileSeam' })
+    expect([seams.total, seams.chips.length, seams.facets.kinds]).toEqual([6, 6, { material: 6 }])
+    const [first] = seams.chips
+    const word = first.name.split(' ')[0]
+    const named = await ask({ finding: 'tileSeam', words: word, category: first.category })
+    expect(named.chips.map(c => c.code)).toContain(first.code)
+    expect(named.total).toBe(named.chips.length)
+    expect((await ask({ finding: 'badPixels' })).total).toBe(0)
   })
 
   it('kept by trigger stay right through inserts, moves and deletions', async () => {

@@ -48,7 +48,11 @@ export async function searchItemIds(db: Connection, actor: Actor, query: WallQue
   return [...named, ...(await select(others, query.limit - named.length, Math.max(0, query.offset - rows[0].count)))]
 }
 
+const findingFilter = ({ finding }: WallQuery): SQL =>
+  finding ? sql`and exists (select from findings f where f.version_id = i.current_version_id and f.code = ${finding})` : sql``
+
 const placeFilter = (query: WallQuery): SQL => sql`
+  ${findingFilter(query)}
   ${query.category ? sql`and i.category <@ ${query.category}::ltree` : sql``}
   ${query.kind ? sql`and i.kind = ${query.kind}` : sql``}`
 
@@ -60,8 +64,8 @@ export interface CountedCell extends Record<string, unknown> {
 }
 
 /**
- * Items that match words and library, counted by category, kind and state; every facet is a sum over these few cells. Only several
- * words together are counted there and then: without words and for one word the trigger-kept tables have the figures.
+ * Items that match words and library, counted by category, kind and state; every facet is a sum over these few cells. Several
+ * words together, and findings, are counted there and then: without words and for one word the trigger-kept tables have the figures.
  */
 export async function countCells(db: Connection, actor: Actor, query: WallQuery): Promise<CountedCell[]> {
   const terms = toTerms(query.words)
@@ -69,12 +73,14 @@ export async function countCells(db: Connection, actor: Actor, query: WallQuery)
     select i.category::text as category, i.kind, i.state, sum(i.count)::int as count from ${table}
     where ${inView(actor, query)} and i.count > 0
     group by i.category, i.kind, i.state`
-  if (terms.length === 0) return (await db.execute<CountedCell>(kept(sql`item_counts i`))).rows
-  if (terms.length === 1 && terms[0].length <= PREFIX_LENGTH)
+  const isCounted = !query.finding && (terms.length === 0 || (terms.length === 1 && terms[0].length <= PREFIX_LENGTH))
+  if (isCounted && terms.length === 0) return (await db.execute<CountedCell>(kept(sql`item_counts i`))).rows
+  if (isCounted)
     return (await db.execute<CountedCell>(kept(sql`(select * from prefix_counts where prefix = ${terms[0]}) i`))).rows
   const { rows } = await db.execute<CountedCell>(sql`
     select i.category::text as category, i.kind, i.state, count(*)::int as count from items i
-    where ${inView(actor, query)} and i.document @@ to_tsquery('simple', ${toPrefixQuery(query.words)})
+    where ${inView(actor, query)} ${findingFilter(query)}
+      ${terms.length > 0 ? sql`and i.document @@ to_tsquery('simple', ${toPrefixQuery(query.words)})` : sql``}
     group by i.category, i.kind, i.state`)
   return rows
 }

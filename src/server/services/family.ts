@@ -19,7 +19,16 @@ const toHex = (linear: readonly number[]): string =>
 
 /** Materials of a category together, with what they are sorted by. */
 export async function getFamily(db: Connection, actor: Actor, { words, category }: FamilyQuery): Promise<Family> {
-  const query: WallQuery = { words, category, kind: 'material', state: '', library: '', offset: 0, limit: FAMILY_LIMIT }
+  const query: WallQuery = {
+    words,
+    category,
+    kind: 'material',
+    state: '',
+    library: '',
+    finding: '',
+    offset: 0,
+    limit: FAMILY_LIMIT,
+  }
   const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
   const chips = await getChips(db, actor, ids)
   if (chips.length === 0) return { members: [], total: 0 }

@@ -1,6 +1,6 @@
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Facts } from '#files/inspect-item'
-import type { Category, Chip, WallQuery, WallView } from '#shared/contracts/items.contract'
+import { type Category, type Chip, type WallQuery, type WallView, wallQuerySchema } from '#shared/contracts/items.contract'
 import { KEY_FACTS, keyFigure } from '#shared/key-figure'
 import { type Actor, mayRead } from '../db/access'
 import type { Connection } from '../db/database'
@@ -110,7 +110,7 @@ export async function getChips(
 
 /** The house tree with what the asker may see in each place. */
 export async function listCategories(db: Connection, actor: Actor): Promise<Category[]> {
-  const cells = await countCells(db, actor, { words: '', category: '', kind: '', state: '', library: '', offset: 0, limit: 1 })
+  const cells = await countCells(db, actor, wallQuerySchema.parse({}))
   const [rows, book] = await Promise.all([
     db.select().from(categories).where(isNull(categories.retiredInto)).orderBy(asc(categories.position)),
     loadRigBook(db),

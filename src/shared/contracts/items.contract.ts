@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { SEVERITIES } from '#core/findings/finding'
+import { FINDING_CODES, SEVERITIES } from '#core/findings/finding'
 import { FIX_CODES } from '#core/fixes/fix'
 import { TILINGS } from '#core/material/open-pbr'
 import { rigSchema } from '#core/render/rig'
@@ -51,6 +51,8 @@ export const wallQuerySchema = z.object({
   kind: z.enum(['', ...ITEM_KINDS]).default(''),
   state: z.enum(['', ...STATES]).default(''),
   library: z.string().max(60).default(''),
+  /** Only what a check has found this in. */
+  finding: z.enum(['', ...FINDING_CODES]).default(''),
   offset: z.coerce.number().int().min(0).max(1_000_000).default(0),
   limit: z.coerce.number().int().min(1).max(240).default(120),
 })

@@ -1,4 +1,6 @@
+import { Link } from 'react-router'
 import { STATES } from '#shared/contracts/items.contract'
+import { FINDING_NAMES } from '#shared/finding-names'
 import { formatBytes } from '#shared/units'
 import { useGetSessionQuery, useGetUpkeepQuery } from '../../app/api'
 import { Skeleton, Trouble } from '../../components/Notice'
@@ -53,8 +55,13 @@ export function UpkeepPlace() {
                     <span className={f.severity === 'mustFix' ? 'font-semibold' : 'text-quiet'}>
                       {SEVERITY_WORDS[f.severity]}
                     </span>
-                    <span>{f.example}</span>
-                    <span className="figures text-right text-xs">{plural(f.items, 'item')}</span>
+                    <span>
+                      <span className="block font-medium first-letter:uppercase">{FINDING_NAMES[f.code]}</span>
+                      <span className="block text-xs text-quiet">{f.items > 1 ? `One of them: ${f.example}` : f.example}</span>
+                    </span>
+                    <Link to={`/wall?finding=${f.code}`} className="figures text-right text-xs hover:underline">
+                      {plural(f.items, 'item')}
+                    </Link>
                   </li>
                 ))}
               </ul>

@@ -4,6 +4,7 @@ import { Link, useLocation, useSearchParams } from 'react-router'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { STATES } from '#shared/contracts/items.contract'
 import type { Session } from '#shared/contracts/session.contract'
+import { FINDING_NAMES } from '#shared/finding-names'
 import { api, useGetWallQuery, useListCategoriesQuery } from '../../app/api'
 import { useAppDispatch } from '../../app/hooks'
 import { Button } from '../../components/Button'
@@ -77,6 +78,12 @@ export function WallPlace({ session }: { session: Session }) {
           <span className="figures text-xs text-quiet" role="status" aria-busy={isFetching}>
             {data ? plural(data.total, 'item') : ''}
           </span>
+          {address.finding && (
+            <Button look="bare" onClick={() => change({ finding: '' })} title="Only what a check found this in; click to see all">
+              {FINDING_NAMES[address.finding]}
+              <X aria-hidden className="size-3.5" />
+            </Button>
+          )}
           {filtered && (
             <Button look="bare" onClick={() => setParams(new URLSearchParams())} title="Show everything again">
               <X aria-hidden className="size-3.5" />

@@ -9,6 +9,7 @@ describe('wall address', () => {
       kind: 'material',
       state: 'approved',
       library: 'house',
+      finding: 'tileSeam',
     } as const
     expect(readAddress(writeAddress(address))).toEqual(address)
   })
