@@ -198,6 +198,13 @@ describe('what a supplier calls their maps', () => {
     expect(await zetaOf(next)).toBe('gloss')
     expect(await rowsOf(next)).toHaveLength(1)
     expect(await zetaOf(await deliver(await set('Silt', 30), 'Other Makers'))).not.toBe('gloss')
+    // Said otherwise later, and that taken back: it means again what it did.
+    const [loam] = await rowsOf(next)
+    const wrong = { action: 'setRole', itemId: loam.id, path: 'Loam/Loam_zeta.png', role: 'roughness' } as const
+    const { undo: undoWrong } = await regroup(work, world.lead, next, wrong)
+    expect(await zetaOf(await deliver(await set('Peat', 50), 'Odd Maps'))).toBe('roughness')
+    await undoRegroup(work, world.lead, next, undoWrong)
+    expect(await zetaOf(await deliver(await set('Sand', 60), 'Odd Maps'))).toBe('gloss')
     await undoRegroup(work, world.lead, first, undo)
     expect(await zetaOf(await deliver(await set('Marl', 40), 'Odd Maps'))).not.toBe('gloss')
   })

@@ -11,6 +11,7 @@ import { followRetired, loadRetired } from './category-tree'
 import type { BatchItemRow } from './intake'
 import { computeInputKey } from './previews'
 import { notFound, ProblemError } from './problem'
+import type { LearnedWord } from './role-words'
 
 /** What a regrouping changed, as it was before: enough to put it back. */
 export interface Snapshot {
@@ -18,7 +19,7 @@ export interface Snapshot {
   /** Rows that the regrouping made. */
   made: number[]
   /** The word that a role was learned by. */
-  learned?: string | null
+  learned?: LearnedWord | null
   files: { path: string; outcome: 'inItem' | 'leftOver'; code: string | null }[]
 }
 

@@ -10,7 +10,7 @@ import type { Context } from './context'
 import { type BatchItemRow, getBatchRow } from './intake'
 import { notAllowed, notFound, ProblemError } from './problem'
 import { deliveredFiles, RegroupChange, type Snapshot } from './regroup-change'
-import { forgetRoleWord, learnRoleWord } from './role-words'
+import { learnRoleWord, unlearnRoleWord } from './role-words'
 
 /**
  * Sorts files of a batch into other rows by hand. Rows concerned are measured again from the files as delivered: fixes chosen before are
@@ -111,7 +111,7 @@ export async function undoRegroup(context: Context, actor: Actor, batchId: numbe
         .update(batchFiles)
         .set({ outcome, code: code as never })
         .where(and(eq(batchFiles.batchId, batchId), eq(batchFiles.path, path)))
-    if (learned) await forgetRoleWord(tx, batch, learned)
+    if (learned) await unlearnRoleWord(tx, batch, learned)
     await tx.update(events).set({ verb: 'regroupUndone' }).where(eq(events.id, eventId))
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
     return rows.filter(r => r.state === 'ready' || r.state === 'measuring').map(r => r.id)

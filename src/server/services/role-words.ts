@@ -19,10 +19,16 @@ export async function loadRoleWords(
   return Object.fromEntries(rows.map(r => [r.word, r.role]))
 }
 
+export interface LearnedWord {
+  word: string
+  /** What it meant until then. */
+  before: MapRole | null
+}
+
 /**
  * Remembers for a supplier what a file's own word means, when somebody says which map it is: `Oak_r7.png` beside `Oak_basecolor.png` has
  * the word "r7". Only where there is a supplier, a map, and one such word.
- * @returns the word that was learned
+ * @returns by what it is unlearned
  */
 export async function learnRoleWord(
   tx: Connection,
@@ -30,13 +36,14 @@ export async function learnRoleWord(
   { libraryId, maker }: BatchRow,
   row: BatchItemRow,
   { path, role }: { path: string; role: string },
-): Promise<string | null> {
+): Promise<LearnedWord | null> {
   if (maker === '' || row.kind !== 'material' || !isMap(role)) return null
   const word = ownWord(
     path,
     deliveredFiles(row).map(f => f.path),
   )
   if (word === null) return null
+  const before = (await loadRoleWords(tx, { libraryId, maker }))[word] ?? null
   await tx
     .insert(roleWords)
     .values({ libraryId, maker: maker.toLowerCase(), word, role, personId: actor.id })
@@ -44,13 +51,15 @@ export async function learnRoleWord(
       target: [roleWords.libraryId, roleWords.maker, roleWords.word],
       set: { role, personId: actor.id, at: sql`now()` },
     })
-  return word
+  return { word, before }
 }
 
-export const forgetRoleWord = (tx: Connection, { libraryId, maker }: BatchRow, word: string) =>
-  tx
-    .delete(roleWords)
-    .where(and(eq(roleWords.libraryId, libraryId), eq(roleWords.maker, maker.toLowerCase()), eq(roleWords.word, word)))
+/** The word means again what it did before; nothing where it was new. */
+export async function unlearnRoleWord(tx: Connection, { libraryId, maker }: BatchRow, { word, before }: LearnedWord) {
+  const held = and(eq(roleWords.libraryId, libraryId), eq(roleWords.maker, maker.toLowerCase()), eq(roleWords.word, word))
+  if (before) await tx.update(roleWords).set({ role: before }).where(held)
+  else await tx.delete(roleWords).where(held)
+}
 
 const isMap = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
 

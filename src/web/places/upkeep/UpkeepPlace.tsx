@@ -59,7 +59,10 @@ export function UpkeepPlace() {
                       <span className="block font-medium first-letter:uppercase">{FINDING_NAMES[f.code]}</span>
                       <span className="block text-xs text-quiet">{f.items > 1 ? `One of them: ${f.example}` : f.example}</span>
                     </span>
-                    <Link to={`/wall?finding=${f.code}`} className="figures text-right text-xs hover:underline">
+                    <Link
+                      to={`/wall?finding=${f.code}`}
+                      className="figures text-right text-xs underline decoration-quiet underline-offset-4 hover:decoration-ink"
+                    >
                       {plural(f.items, 'item')}
                     </Link>
                   </li>

@@ -74,16 +74,21 @@ export function WallPlace({ session }: { session: Session }) {
             onChange={library => change({ library })}
           />
         )}
+        {address.finding && (
+          <button
+            type="button"
+            onClick={() => change({ finding: '' })}
+            title="Only what a check found this in; click to see all"
+            className={`${INPUT} inline-flex shrink-0 items-center gap-1.5 border-ink font-medium`}
+          >
+            {FINDING_NAMES[address.finding]}
+            <X aria-hidden className="size-3.5" />
+          </button>
+        )}
         <span className="ml-auto flex shrink-0 items-center gap-2">
           <span className="figures text-xs text-quiet" role="status" aria-busy={isFetching}>
             {data ? plural(data.total, 'item') : ''}
           </span>
-          {address.finding && (
-            <Button look="bare" onClick={() => change({ finding: '' })} title="Only what a check found this in; click to see all">
-              {FINDING_NAMES[address.finding]}
-              <X aria-hidden className="size-3.5" />
-            </Button>
-          )}
           {filtered && (
             <Button look="bare" onClick={() => setParams(new URLSearchParams())} title="Show everything again">
               <X aria-hidden className="size-3.5" />
