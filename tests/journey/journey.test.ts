@@ -57,6 +57,21 @@ afterAll(async () => {
   await rm(folder, { recursive: true, force: true })
 })
 
+/** Where the simulated supplier answers, once it has made what it offers: on the next free port after the application's. */
+async function findFeed(after: number): Promise<string> {
+  const isFeed = (base: string) =>
+    fetch(`${base}/offer.json`).then(
+      async response => response.ok && 'supplier' in ((await response.json()) as object),
+      () => false,
+    )
+  for (let attempt = 0; attempt < 240; attempt++) {
+    for (let port = after + 1; port < after + 6; port++)
+      if (await isFeed(`http://127.0.0.1:${port}`)) return `http://127.0.0.1:${port}`
+    await new Promise(resolve => setTimeout(resolve, 500))
+  }
+  throw new Error('The simulated supplier does not answer.')
+}
+
 /** A zip of the delivery, with one entry that wants out of its folder. */
 async function zipDelivery(): Promise<string> {
   const root = join(folder, 'delivery')
@@ -420,6 +435,32 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await see(page.getByText('The rules of Timber hold from now on.').last()).toBeVisible()
     await page.goto(`${app.base}/wall`)
     await see(page.locator('[data-chip]')).toHaveCount(4)
+  })
+
+  it('takes a thing from a supplier’s feed; broken downloads go on, and what is newer or gone is told', async () => {
+    const feed = await findFeed(Number(new URL(app.base).port))
+    const tell = (control: object) =>
+      fetch(`${feed}/control`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify(control),
+      })
+    await tell({ upToVersion: 1, failure: 'cut', matching: 'basecolor', times: 1 })
+    await page.getByRole('link', { name: 'Intake' }).first().click()
+    await page.getByLabel("Address of a supplier's feed").fill(feed)
+    await page.getByRole('button', { name: 'Add the feed' }).click()
+    await see(page.getByRole('heading', { name: 'Oddmere Surfaces' })).toBeVisible()
+    await page.getByLabel('Search the offer').fill('fumed')
+    await page.getByLabel('Choose Oak plank, fumed').check()
+    await expectAccessible('feed')
+    await page.getByRole('button', { name: /^Take 1 thing in/ }).click()
+    await see(page.getByLabel('Name of Oak plank, fumed')).toBeVisible({ timeout: 60_000 })
+    await tell({})
+    await page.getByRole('link', { name: 'Intake' }).first().click()
+    await page.getByRole('link', { name: /Oddmere Surfaces.*on offer/ }).click()
+    await see(page.getByText('newer version than 1')).toBeVisible()
+    await page.getByLabel('Search the offer').fill('brass')
+    await see(page.getByRole('listitem').filter({ hasText: 'Brass, hammered' })).toContainText('withdrawn')
   })
 
   it('begins a project and carries the tray into it', async () => {
