@@ -145,6 +145,15 @@ describe('analyseEnvironment', () => {
     expect(codes(makeSunSky(0, 40))).not.toContain('sunClipped')
   })
 
+  it('where the brightest was cut off it says unsure of the sky, not another one', () => {
+    const whole = makeSunSky(0, 40)
+    expect(analyseEnvironment(whole).facts).toMatchObject({ sky: 'clear', setting: 'exterior' })
+    const cut = { ...whole, data: whole.data.map(v => Math.min(v, 30)) }
+    const { facts, findings } = analyseEnvironment(cut)
+    expect(findings.map(f => f.code)).toContain('sunClipped')
+    expect(facts).toMatchObject({ setting: 'exterior', sky: 'unsure', skyConfidence: 0 })
+  })
+
   it('a black map has figures and no sun', () => {
     const { facts } = analyseEnvironment(uniform(0))
     expect(facts.sunPresent).toBe(false)

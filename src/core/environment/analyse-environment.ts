@@ -144,9 +144,13 @@ export function analyseEnvironmentRows(source: PictureRows, { withTiers = false 
     plateau: measurePlateau(plateau, small),
   }
   const overview = copies.at(OVERVIEW_WIDTH)
+  const findings = ENVIRONMENT_CHECKS.flatMap(check => check(subject))
+  // Where the brightest light was cut off nobody can tell by it what sky this is; a cover of cloud has none that could be.
+  if (sky !== 'none' && sky !== 'overcast' && findings.some(f => f.code === 'sunClipped' || f.code === 'fewLevels'))
+    Object.assign(facts, { sky: 'unsure', skyConfidence: 0 } satisfies Partial<EnvironmentFacts>)
   return {
     facts,
-    findings: ENVIRONMENT_CHECKS.flatMap(check => check(subject)),
+    findings,
     overview,
     badPlaces: bad.places.map(({ x, y }) => ({
       x: Math.floor((x * overview.width) / width),

@@ -102,8 +102,9 @@ function classifySky(setting: Setting, s: SphereStatistics, key: KeyLight | null
   // Without a sun: overcast is neutral and brightest overhead (CIE: zenith three times the horizon).
   if (!blue && s.zenithToCard > 0.75 && s.upperRoughness < 0.15)
     return say('overcast', Math.min(1, 0.5 + (s.zenithToCard - 0.75)))
-  // Blue with a redder, brighter horizon and no disc: the sun is below it.
-  if (blue && s.upperRoughness < 0.15 && s.horizonBlueToRed < s.upperBlueToRed * 0.7)
+  // Blue with a redder, brighter horizon and no disc: the sun is below it. What is small and high up is a disc, however little it gives.
+  const disc = key && key.angularDiameterDeg < 20 && key.elevationDeg > 15
+  if (blue && !disc && s.upperRoughness < 0.15 && s.horizonBlueToRed < s.upperBlueToRed * 0.7)
     return say('twilight', Math.min(1, 1.2 - s.horizonBlueToRed / s.upperBlueToRed))
   return say('unsure', 0.2)
 }
