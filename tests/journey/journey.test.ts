@@ -178,7 +178,15 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     // Who came before comes under the same licence.
     await page.getByLabel('Maker or supplier').fill('Oddmere Surfaces')
     await see(page.getByLabel('Licence')).toHaveValue('All projects')
+    // The server refuses the file once: it is named, nothing is sorted without it unasked, and sending it again goes on.
+    await page.route('**/api/uploads', route => route.fulfill({ status: 400, json: { message: 'The disk is full.' } }), {
+      times: 1,
+    })
     await page.locator('input[type=file]').first().setInputFiles(join(folder, 'delivery/Skies/Other_Test_Sky.hdr'))
+    await see(page.getByRole('alert')).toContainText('Other_Test_Sky.hdr The disk is full.')
+    await see(page.getByText('0 files arrived, 1 did not')).toBeVisible()
+    expect(trouble.splice(0)).toEqual([expect.stringContaining('400')])
+    await page.getByRole('button', { name: 'Send them again' }).click()
     await see(page.getByLabel('Name of Other test sky')).toBeVisible()
     await page.getByRole('button', { name: 'File 1 ready' }).click()
     await see(page.getByText('1 item filed as a draft.')).toBeVisible()

@@ -50,7 +50,16 @@ describe('renderings heard of', () => {
 describe('uploads', () => {
   it('show their progress until they end', () => {
     const store = configureStore({ reducer: { uploads: uploadsSlice.reducer } })
-    const progress = { files: 3, doneFiles: 1, bytes: 30, sentBytes: 10, knownFiles: 0, refused: [], state: 'sending' as const }
+    const progress = {
+      files: 3,
+      doneFiles: 1,
+      arrivedBefore: 0,
+      bytes: 30,
+      sentBytes: 10,
+      knownFiles: 0,
+      refused: [],
+      state: 'sending' as const,
+    }
     store.dispatch(uploadChanged({ batchId: 4, progress }))
     expect(store.getState().uploads.byBatch[4]).toEqual(progress)
     store.dispatch(uploadEnded(4))

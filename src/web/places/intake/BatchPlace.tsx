@@ -90,7 +90,7 @@ function UploadLine({ batchId, upload }: { batchId: number; upload: UploadProgre
       <div className="mb-2 flex items-center gap-4">
         <span role="status">
           {stuck
-            ? `${plural(upload.files - upload.refused.length, 'file')} arrived, ${upload.refused.length} did not`
+            ? `${plural(upload.arrivedBefore + upload.files - upload.refused.length, 'file')} arrived, ${upload.refused.length} did not`
             : `${paused ? 'Paused at' : 'Sending'} ${upload.doneFiles} of ${plural(upload.files, 'file')}`}
         </span>
         <span className="figures text-xs text-quiet">

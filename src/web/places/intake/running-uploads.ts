@@ -6,10 +6,9 @@ import { uploadEnded } from './uploads.slice'
 
 interface Sending {
   upload: RunningUpload
-  files: readonly DroppedFile[]
   /** What would not go up; filled when the rest is there. */
   refused: readonly DroppedFile[]
-  /** Files of earlier rounds that arrived. */
+  /** Files that arrived, in this round and before. */
   arrived: number
 }
 
@@ -21,12 +20,13 @@ const warn = (event: BeforeUnloadEvent) => event.preventDefault()
 /** Sends the files, then has the batch sorted without anybody having to ask; where some were refused, a person says what then. */
 export function startUpload(batchId: number, files: readonly DroppedFile[], dispatch: AppDispatch, arrivedBefore = 0): void {
   window.addEventListener('beforeunload', warn)
-  const upload = sendFiles(batchId, files, dispatch, refusedPaths => {
+  const finish = (refusedPaths: ReadonlySet<string>) => {
     const refused = files.filter(f => refusedPaths.has(f.path))
-    running.set(batchId, { upload, files, refused, arrived: arrivedBefore + files.length - refused.length })
+    running.set(batchId, { upload, refused, arrived: arrivedBefore + files.length - refused.length })
     if (refused.length === 0) void sortArrived(batchId, dispatch)
-  })
-  running.set(batchId, { upload, files, refused: [], arrived: arrivedBefore })
+  }
+  const upload = sendFiles(batchId, files, dispatch, finish, arrivedBefore)
+  running.set(batchId, { upload, refused: [], arrived: arrivedBefore })
 }
 
 export function sendAgain(batchId: number, dispatch: AppDispatch): void {

@@ -31,10 +31,12 @@ export function sendFiles(
   dropped: readonly DroppedFile[],
   dispatch: AppDispatch,
   onDone: (refused: ReadonlySet<string>) => void,
+  arrivedBefore = 0,
 ): RunningUpload {
   const progress: UploadProgress = {
     files: dropped.length,
     doneFiles: 0,
+    arrivedBefore,
     bytes: dropped.reduce((sum, d) => sum + d.file.size, 0),
     sentBytes: 0,
     knownFiles: 0,

@@ -3,6 +3,8 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 export interface UploadProgress {
   files: number
   doneFiles: number
+  /** Files of earlier rounds that arrived. */
+  arrivedBefore: number
   bytes: number
   sentBytes: number
   /** Files that the library had already and that were not sent. */
