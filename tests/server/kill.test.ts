@@ -113,13 +113,17 @@ async function describeWorld({ context }: TestWorld, batchId: number) {
   }
 }
 
+/** Longer than all lives and starts together take on a busy machine. */
+const PATIENCE_MS = 200_000
+
 /** Signs in, asks, and asks again as long as nobody answers. */
 async function untilAnswered<T>(work: () => Promise<T>): Promise<T> {
-  for (let attempt = 0; ; attempt++)
+  const until = Date.now() + PATIENCE_MS
+  for (;;)
     try {
       return await work()
     } catch (error) {
-      if (attempt > 200) throw error
+      if (Date.now() > until) throw error
       await new Promise(resolve => setTimeout(resolve, 100))
     }
 }

@@ -68,9 +68,10 @@ describe('uploads', () => {
 
   it('keep the folders of what was dropped', () => {
     const file = (given: object) => Object.assign(new File(['x'], 'a.png'), given)
-    expect(toDropped(file({ path: './Oak/a.png' })).path).toBe('Oak/a.png')
-    expect(toDropped(file({ path: '/Spring/Oak/a.png' })).path).toBe('Spring/Oak/a.png')
-    expect(toDropped(file({})).path).toBe('a.png')
+    const pathsOf = (...files: File[]) => toDropped(files).map(d => d.path)
+    expect(pathsOf(file({ path: './Oak/a.png' }), file({ path: '/Spring/Oak/a.png' }))).toEqual(['Oak/a.png', 'Spring/Oak/a.png'])
+    // Three by one name, from different places: none takes the place of another.
+    expect(pathsOf(file({}), file({}), file({}))).toEqual(['a.png', 'a (2).png', 'a (3).png'])
   })
 })
 

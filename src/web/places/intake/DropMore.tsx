@@ -6,7 +6,7 @@ import type { DroppedFile } from './upload-queue'
 /** A second place to drop the same delivery on. */
 export function DropMore({ onFiles }: { onFiles: (files: DroppedFile[]) => void }) {
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
-    onDropAccepted: files => onFiles(files.map(toDropped)),
+    onDropAccepted: files => onFiles(toDropped(files)),
     noClick: true,
   })
   return (

@@ -96,7 +96,7 @@ function DeliveryForm({ session }: { session: Session }) {
   const licence = ownLicence ?? batches.find(b => b.maker !== '' && b.maker === maker.trim())?.licence ?? ''
   const take = async (files: File[]) => {
     if (files.length === 0) return
-    const dropped = files.map(toDropped)
+    const dropped = toDropped(files)
     const folder = dropped[0].path.split('/')
     const name =
       folder.length > 1 ? folder[0] : files.length === 1 ? files[0].name.replace(/\.[a-z0-9]+$/i, '') : `${files.length} files`
