@@ -117,7 +117,8 @@ export const MODEL_FAULTS: readonly ModelFault[] = [
     spoil: (document, random) =>
       append(document, random, old => {
         const triangles = old.length / 3
-        const hung = Math.max(20, Math.round(triangles * 0.02))
+        const whole = modelFromDocument(document).parts.reduce((sum, p) => sum + p.mesh.indices.length / 3, 0)
+        const hung = Math.max(20, Math.round(whole * 0.01))
         return Array.from({ length: hung }, () => {
           const at = 3 * random.index(triangles)
           return [old[at + 1], old[at], old[random.index(old.length)]]
