@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { batches, batchFiles, batchItems } from '../../src/server/db/intake.table'
-import { previews } from '../../src/server/db/library.table'
+import { files, previews } from '../../src/server/db/library.table'
 import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
 import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
 import { editItem, setItemStates } from '../../src/server/services/edit-items'
@@ -81,6 +81,28 @@ describe('from files to items', () => {
     const path = join(world.folder, 'late.txt')
     await writeFile(path, 'late')
     await expect(addBatchFile(work, world.lead, batch.id, 'late.txt', path)).rejects.toMatchObject({ code: 'conflict' })
+  })
+
+  it('a file that arrives just as somebody has it sorted is refused, not taken in unseen', async () => {
+    const { db } = world.context
+    const batchId = await createBatch(world.context, world.lead, { library: 'house', title: 'Late' })
+    const late = join(world.folder, 'late.txt')
+    await writeFile(late, 'late')
+    let letGo = () => {}
+    const held = new Promise<void>(resolve => {
+      letGo = resolve
+    })
+    const sorting = db.transaction(async tx => {
+      await tx.update(batches).set({ state: 'sorting' }).where(eq(batches.id, batchId))
+      await held
+    })
+    // Nobody else sees the change yet: the file passes the first door.
+    const adding = addBatchFile(world.context, world.lead, batchId, 'late.txt', late).catch(error => error)
+    await expect.poll(() => db.$count(files, eq(files.size, 4)), { timeout: 5000 }).toBe(1)
+    letGo()
+    await sorting
+    expect(await adding).toMatchObject({ code: 'conflict' })
+    expect(await db.$count(batchFiles, eq(batchFiles.batchId, batchId))).toBe(0)
   })
 
   it('keeps a path inside its batch', async () => {

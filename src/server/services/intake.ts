@@ -11,7 +11,7 @@ import { newBatchSchema } from '#shared/contracts/intake.contract'
 import { describeFinding } from '#shared/finding-words'
 import { keyFigure } from '#shared/key-figure'
 import { type Actor, mayEdit, mayRead } from '../db/access'
-import type { Connection } from '../db/database'
+import type { Connection, Database } from '../db/database'
 import { batches, batchFiles, batchItems } from '../db/intake.table'
 import { files, items } from '../db/library.table'
 import { publish } from '../db/notify'
@@ -72,22 +72,27 @@ export async function addBatchFile(
 /** A batch that still takes files; throws where it does not. */
 export async function getReceivingBatch(db: Connection, actor: Actor, batchId: number): Promise<BatchRow> {
   const batch = await getBatchRow(db, actor, batchId)
-  if (batch.state !== 'receiving')
-    throw new ProblemError('conflict', 'This batch is closed to new files; start another for them.')
+  if (batch.state !== 'receiving') throw closedToFiles()
   return batch
 }
 
-/** A stored file under its path in a batch. */
+const closedToFiles = () => new ProblemError('conflict', 'This batch is closed to new files; start another for them.')
+
+/** A stored file under its path in a batch; refused where somebody had it sorted in the meantime, so that no file comes in unseen. */
 export async function putBatchFile(
-  db: Connection,
+  db: Database,
   batchId: number,
   path: string,
   { hash, size }: { hash: string; size: number },
 ): Promise<void> {
-  await db
-    .insert(batchFiles)
-    .values({ batchId, path: cleanPath(path), hash, size })
-    .onConflictDoUpdate({ target: [batchFiles.batchId, batchFiles.path], set: { hash, size } })
+  await db.transaction(async tx => {
+    const [batch] = await tx.select({ state: batches.state }).from(batches).where(eq(batches.id, batchId)).for('share')
+    if (batch?.state !== 'receiving') throw closedToFiles()
+    await tx
+      .insert(batchFiles)
+      .values({ batchId, path: cleanPath(path), hash, size })
+      .onConflictDoUpdate({ target: [batchFiles.batchId, batchFiles.path], set: { hash, size } })
+  })
 }
 
 /** Relative and without steps upwards, whatever a browser or a script says. */
