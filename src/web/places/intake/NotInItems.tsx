@@ -1,6 +1,7 @@
 import type { Batch, BatchItem, Regroup } from '#shared/contracts/intake.contract'
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
+import { PathText } from '../../components/PathText'
 import { findHome } from './worklist-view'
 
 const REASONS: Record<string, string> = {
@@ -39,9 +40,7 @@ export function NotInItems({ batch, marked, onRegroup }: Props) {
               key={f.path}
               className="grid min-h-9 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_5rem_minmax(0,19rem)] items-center gap-4 border-b border-line py-0.5"
             >
-              <span className="figures truncate text-xs leading-5" title={f.path}>
-                {f.path}
-              </span>
+              <PathText path={f.path} className="text-xs leading-5" />
               <span>
                 {f.outcome === 'failed' ? (
                   <strong className="font-medium">{f.message}</strong>

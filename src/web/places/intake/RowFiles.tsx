@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { MAP_ROLES } from '#core/material/texture-set'
 import type { BatchItem, Regroup } from '#shared/contracts/intake.contract'
 import { Button } from '../../components/Button'
+import { PathText } from '../../components/PathText'
 import { roleWord } from '../../words/states'
 
 type Role = Extract<Regroup, { action: 'setRole' }>['role']
@@ -51,9 +52,7 @@ export function RowFiles({ item, frozen, onRegroup }: { item: BatchItem; frozen:
                 ))}
               </select>
             )}
-            <span className="figures truncate" title={f.path}>
-              {f.path}
-            </span>
+            <PathText path={f.path} />
           </li>
         ))}
       </ul>

@@ -6,6 +6,7 @@ import type { OwnPicture } from '#shared/contracts/own-picture.contract'
 import { useBringOwnPictureMutation, useSetOwnPicturesMutation, useTakeDeliveredPictureMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { PathText } from '../../components/PathText'
 import { describeScore } from '../../words/pictures'
 
 const ACCEPT = { 'image/*': ['.png', '.jpg', '.jpeg', '.webp', '.tif', '.tiff'], 'image/vnd.radiance': ['.hdr', '.exr'] }
@@ -74,7 +75,7 @@ export function OwnPictureView({ sheet, mayChange }: { sheet: Sheet; mayChange: 
           <ul className="border-t border-line">
             {delivered.map(f => (
               <li key={f.url} className="flex items-center gap-3 border-b border-line py-1">
-                <span className="figures min-w-0 flex-1 truncate text-xs">{f.path}</span>
+                <PathText path={f.path} className="flex-1 text-xs" />
                 <Button look="bare" disabled={isTaking} onClick={() => onTake(f.hash)}>
                   Show this one
                 </Button>

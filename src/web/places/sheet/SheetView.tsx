@@ -11,6 +11,7 @@ import { useAppDispatch, useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { Findings } from '../../components/Findings'
+import { PathText } from '../../components/PathText'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { StateMark } from '../../components/StateMark'
 import { useKey } from '../../components/use-key'
@@ -232,9 +233,7 @@ function FileList({ sheet }: { sheet: Sheet }) {
         {sheet.files.map(f => (
           <li key={f.url} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_2rem] items-center gap-3 border-b border-line py-1">
             <span>{roleWord(f.role)}</span>
-            <span className="figures truncate text-xs text-quiet" title={`${f.path}\nSHA-256 ${f.hash}`}>
-              {f.path}
-            </span>
+            <PathText path={f.path} title={`${f.path}\nSHA-256 ${f.hash}`} className="text-xs" />
             <span className="figures text-right text-xs">{formatBytes(f.size)}</span>
             <a
               href={`${f.url}?download`}
