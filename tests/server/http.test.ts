@@ -187,12 +187,14 @@ describe('uploads', () => {
       const batchId = await createBatch(world.context, world.lead, { library: 'house', title: 'Broken off' })
       const { cookie, location } = await breakOff(batchId, 'a/note.txt')
       expect(await arrived(batchId)).toEqual([])
-      const head = await fetch(location, { method: 'HEAD', headers: { ...cookie, 'Tus-Resumable': '1.0.0' } })
-      expect([head.status, head.headers.get('upload-offset')]).toEqual([200, '5'])
+      // Twice at once, as an impatient sender asks.
+      const ask = () => fetch(location, { method: 'HEAD', headers: { ...cookie, 'Tus-Resumable': '1.0.0' } })
+      const heads = await Promise.all([ask(), ask()])
+      expect(heads.map(head => [head.status, head.headers.get('upload-offset')])).toContainEqual([200, '5'])
+      expect(heads.every(head => head.status === 200 || head.status === 404)).toBe(true)
       expect(await arrived(batchId)).toEqual([['a/note.txt', 5]])
       // Asked once more there is nothing left to go on with.
-      const again = await fetch(location, { method: 'HEAD', headers: { ...cookie, 'Tus-Resumable': '1.0.0' } })
-      expect(again.status).toBe(404)
+      expect((await ask()).status).toBe(404)
     })
 
     it('are in their batch when it is sorted, whoever asks for that', async () => {
@@ -203,6 +205,22 @@ describe('uploads', () => {
         ['a.txt', 5],
         ['b.txt', 5],
       ])
+    })
+
+    it('are told as the server’s own trouble where it cannot keep them, and kept for another try', async () => {
+      const batchId = await createBatch(world.context, world.lead, { library: 'house', title: 'Full disk' })
+      const cookie = await signIn('lena')
+      const location = (await start(cookie, batchId, 'big.txt', 5)).headers.get('location')!
+      const { takeFile } = world.context.storage
+      world.context.storage.takeFile = async () => {
+        throw Object.assign(new Error('no space left on device'), { code: 'ENOSPC' })
+      }
+      const refused = await send(cookie, location, 0, 'whole')
+      world.context.storage.takeFile = takeFile
+      expect([refused.status, await refused.json()]).toMatchObject([500, { message: 'The server could not keep this file.' }])
+      const head = await fetch(new URL(location, base), { method: 'HEAD', headers: { ...cookie, 'Tus-Resumable': '1.0.0' } })
+      expect(head.status).toBe(200)
+      expect(await arrived(batchId)).toEqual([['big.txt', 5]])
     })
 
     it('and are waited for: with fewer files than their sender knows of, nothing is sorted', async () => {

@@ -72,7 +72,7 @@ export async function createApp({
     res.json(description)
   })
   app.use('/api', createSessions(pool, sessionSecret))
-  const uploads = await mountUploads(app, context, settings)
+  const uploads = await mountUploads(app, context, settings, log)
   const stopLive = await mountLive(app, context, pool)
   app.use('/api', express.json({ limit: '1mb' }))
   mountSessionRoutes(app, context, settings)

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { FileStore } from '@tus/file-store'
 import { Server, type Upload } from '@tus/server'
 import type { Express, Response } from 'express'
+import type { Logger } from 'pino'
 import { z } from 'zod'
 import { uploadMetadataSchema } from '#shared/contracts/intake.contract'
 import type { Person } from '#shared/contracts/session.contract'
@@ -17,6 +18,7 @@ import { getActor } from './session'
 export const UPLOADS_PATH = '/api/uploads'
 const STALE_AFTER_MS = 7 * 24 * 3600 * 1000
 const SWEEP_EVERY_MS = 3600 * 1000
+const LATE_MS = 60_000
 
 /** express-session's own `end` takes a callback for content; the upload server ends its answers with nothing but a callback. */
 function takeEndCallbacks(res: Response): void {
@@ -31,20 +33,31 @@ function takeEndCallbacks(res: Response): void {
 /** What the server notes of an upload when it begins: what its sender said of it, and who that was. */
 const noteSchema = uploadMetadataSchema.extend({ personId: z.coerce.number().int() })
 
+/** How a refusal is told. What is the server's own trouble is told as such: the sender tries again by itself. */
+function describeRefusal(error: unknown): { status_code: number; body: string } {
+  const asAnswer = (status_code: number, code: string, message: string) => ({
+    status_code,
+    body: JSON.stringify({ code, message }),
+  })
+  if (error instanceof z.ZodError) return asAnswer(400, 'badRequest', 'The upload does not say which batch it is for.')
+  if (!(error instanceof ProblemError)) return asAnswer(500, 'internal', 'The server could not keep this file.')
+  return asAnswer(error.code === 'notFound' ? 404 : error.code === 'conflict' ? 409 : 400, error.code, error.message)
+}
+
 export interface Uploads {
   /** Puts what lies whole into its batch: the server may have ended between an upload's last byte and its end. */
   finishWhole: (batchId: number) => Promise<void>
 }
 
 /** Resumable uploads (the open tus protocol). A finished one becomes a file of its batch, under its hash. */
-export async function mountUploads(app: Express, context: Context, settings: Settings): Promise<Uploads> {
+export async function mountUploads(app: Express, context: Context, settings: Settings, log: Logger): Promise<Uploads> {
   const folder = join(settings.dataFolder, 'uploads')
   await mkdir(folder, { recursive: true })
   const callers = new AsyncLocalStorage<Person>()
   const refuse = (error: unknown) => {
-    const { code, message } =
-      error instanceof ProblemError ? error : new ProblemError('badRequest', 'The upload does not say which batch it is for.')
-    return { status_code: code === 'notFound' ? 404 : code === 'conflict' ? 409 : 400, body: JSON.stringify({ code, message }) }
+    const refusal = describeRefusal(error)
+    if (refusal.status_code >= 500) log.error(error, 'an upload could not be kept')
+    return refusal
   }
   const store = new FileStore({ directory: folder, expirationPeriodInMilliseconds: STALE_AFTER_MS })
   const tus = new Server({
@@ -73,10 +86,14 @@ export async function mountUploads(app: Express, context: Context, settings: Set
   })
 
   const finishing = new Map<string, Promise<void>>()
-  /** Once at a time: the last bytes, a question and the end of the receiving may all come upon the same upload. */
+  /** Once: the last bytes, a question and the end of the receiving may all come upon the same upload, and one of them late. */
   const finish = (upload: Upload): Promise<void> => {
-    const running = finishing.get(upload.id) ?? putInBatch(upload).finally(() => finishing.delete(upload.id))
+    const known = finishing.get(upload.id)
+    if (known) return known
+    const running = putInBatch(upload)
     finishing.set(upload.id, running)
+    const forget = () => finishing.delete(upload.id)
+    running.then(() => setTimeout(forget, LATE_MS).unref(), forget)
     return running
   }
   const putInBatch = async ({ id, size, metadata }: Upload): Promise<void> => {
