@@ -202,7 +202,7 @@ describe(`server and worker killed ${KILLS} times during an intake`, () => {
 
     expect(await describeWorld(killed, killedBatch)).toEqual(await describeWorld(calm, calmBatch))
     expect(await findOrphans(calm)).toEqual([])
-    // A kill between storing bytes and noting them would leave bytes that nothing names; the moment is short.
-    expect((await findOrphans(killed)).length).toBeLessThanOrEqual(2)
+    // Bytes that a kill left without a name get it when they are sent, unpacked or drawn again: the same bytes are the same file.
+    expect(await findOrphans(killed)).toEqual([])
   }, 300_000)
 })
