@@ -73,9 +73,8 @@ export async function countCells(db: Connection, actor: Actor, query: WallQuery)
     select i.category::text as category, i.kind, i.state, sum(i.count)::int as count from ${table}
     where ${inView(actor, query)} and i.count > 0
     group by i.category, i.kind, i.state`
-  const isCounted = !query.finding && (terms.length === 0 || (terms.length === 1 && terms[0].length <= PREFIX_LENGTH))
-  if (isCounted && terms.length === 0) return (await db.execute<CountedCell>(kept(sql`item_counts i`))).rows
-  if (isCounted)
+  if (!query.finding && terms.length === 0) return (await db.execute<CountedCell>(kept(sql`item_counts i`))).rows
+  if (!query.finding && terms.length === 1 && terms[0].length <= PREFIX_LENGTH)
     return (await db.execute<CountedCell>(kept(sql`(select * from prefix_counts where prefix = ${terms[0]}) i`))).rows
   const { rows } = await db.execute<CountedCell>(sql`
     select i.category::text as category, i.kind, i.state, count(*)::int as count from items i

@@ -18,11 +18,14 @@ const STATUSES: Record<ProblemCode, number> = {
   internal: 500,
 }
 
+export const statusOf = ({ code }: Problem): number => STATUSES[code]
+
 export const sendProblem = (res: Response, problem: Problem): void => {
-  res.status(STATUSES[problem.code]).json(problem)
+  res.status(statusOf(problem)).json(problem)
 }
 
-function toProblem(error: unknown): Problem | null {
+/** What a person is told of an expected refusal; null for what is our own fault. */
+export function toProblem(error: unknown): Problem | null {
   if (error instanceof ProblemError) return error.toProblem()
   if (error instanceof FileError) return { code: 'badRequest', message: error.message }
   if (error instanceof ZodError) {

@@ -13,6 +13,7 @@ import { addBatchFile, getReceivingBatch } from '../services/intake'
 import { getPerson } from '../services/people'
 import { ProblemError } from '../services/problem'
 import type { Settings } from '../settings'
+import { statusOf, toProblem } from './problems'
 import { getActor } from './session'
 
 export const UPLOADS_PATH = '/api/uploads'
@@ -33,15 +34,11 @@ function takeEndCallbacks(res: Response): void {
 /** What the server notes of an upload when it begins: what its sender said of it, and who that was. */
 const noteSchema = uploadMetadataSchema.extend({ personId: z.coerce.number().int() })
 
-/** How a refusal is told. What is the server's own trouble is told as such: the sender tries again by itself. */
-function describeRefusal(error: unknown): { status_code: number; body: string } {
-  const asAnswer = (status_code: number, code: string, message: string) => ({
-    status_code,
-    body: JSON.stringify({ code, message }),
-  })
-  if (error instanceof z.ZodError) return asAnswer(400, 'badRequest', 'The upload does not say which batch it is for.')
-  if (!(error instanceof ProblemError)) return asAnswer(500, 'internal', 'The server could not keep this file.')
-  return asAnswer(error.code === 'notFound' ? 404 : error.code === 'conflict' ? 409 : 400, error.code, error.message)
+/** @throws ProblemError */
+function readMetadata<T>(schema: z.ZodType<T>, metadata: unknown): T {
+  const read = schema.safeParse(metadata ?? {})
+  if (!read.success) throw new ProblemError('badRequest', 'The upload does not say which batch it is for.')
+  return read.data
 }
 
 export interface Uploads {
@@ -54,10 +51,12 @@ export async function mountUploads(app: Express, context: Context, settings: Set
   const folder = join(settings.dataFolder, 'uploads')
   await mkdir(folder, { recursive: true })
   const callers = new AsyncLocalStorage<Person>()
+  /** What is the server's own trouble is told as such: the sender tries again by itself. */
   const refuse = (error: unknown) => {
-    const refusal = describeRefusal(error)
-    if (refusal.status_code >= 500) log.error(error, 'an upload could not be kept')
-    return refusal
+    const expected = toProblem(error)
+    if (!expected) log.error({ error: error instanceof Error ? error.stack : String(error) }, 'an upload could not be kept')
+    const problem = expected ?? { code: 'internal', message: 'The server could not keep this file.' }
+    return { status_code: statusOf(problem), body: JSON.stringify(problem) }
   }
   const store = new FileStore({ directory: folder, expirationPeriodInMilliseconds: STALE_AFTER_MS })
   const tus = new Server({
@@ -68,7 +67,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
     onUploadCreate: async (_req, { metadata }) => {
       try {
         const caller = callers.getStore()!
-        const { batchId, path } = uploadMetadataSchema.parse(metadata ?? {})
+        const { batchId, path } = readMetadata(uploadMetadataSchema, metadata)
         await getReceivingBatch(context.db, caller, batchId)
         return { metadata: { batchId: String(batchId), path, personId: String(caller.id) } }
       } catch (error) {
@@ -97,7 +96,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
     return running
   }
   const putInBatch = async ({ id, size, metadata }: Upload): Promise<void> => {
-    const { batchId, path, personId } = noteSchema.parse(metadata ?? {})
+    const { batchId, path, personId } = readMetadata(noteSchema, metadata)
     // An empty file is whole as soon as it is begun, and the upload server still asks for it after this.
     const isEmpty = size === 0
     const whole = join(folder, isEmpty ? `${id}.empty` : id)

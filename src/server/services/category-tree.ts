@@ -98,17 +98,14 @@ export async function changeTree(context: Context, actor: Actor, wish: ChangeTre
       .returning({ id: events.id })
     return { undo: event.id, elsewhere: undo.items.map(i => i.id), carried: moved.items }
   })
-  const all = [...done.elsewhere, ...done.carried]
-  await askForPreviews(context, all)
-  // What was carried along has its rules with it.
-  await requestChecks(context, inArray(items.id, done.elsewhere))
-  return { undo: done.undo, moved: all.length }
+  await renew(context, done.elsewhere, done.carried)
+  return { undo: done.undo, moved: done.elsewhere.length + done.carried.length }
 }
 
 /** Puts a change of the tree back. A category that was added stays when something lies in it by now. */
 export async function undoTree(context: Context, actor: Actor, eventId: number): Promise<BulkResult> {
   if (!mayEdit(actor)) throw notAllowed('Changing the house tree')
-  const result = await context.db.transaction(async (tx): Promise<BulkResult> => {
+  const { elsewhere, carried } = await context.db.transaction(async tx => {
     const [event] = await tx
       .select()
       .from(events)
@@ -132,11 +129,10 @@ export async function undoTree(context: Context, actor: Actor, eventId: number):
     for (const { id, category } of undo.batchItems) await tx.update(batchItems).set({ category }).where(eq(batchItems.id, id))
     if (undo.added) await dropWhenEmpty(tx, undo.added)
     await tx.update(events).set({ verb: 'treeChangeUndone' }).where(eq(events.id, eventId))
-    return { changed: [...undo.items.map(i => i.id), ...relocated], refused: [] }
+    return { elsewhere: undo.items.map(i => i.id), carried: relocated }
   })
-  await askForPreviews(context, result.changed)
-  await requestChecks(context, inArray(items.id, result.changed))
-  return result
+  await renew(context, elsewhere, carried)
+  return { changed: [...elsewhere, ...carried], refused: [] }
 }
 
 /** How many items a split would move. */
@@ -264,6 +260,12 @@ async function dropWhenEmpty(tx: Connection, path: string): Promise<void> {
 }
 
 /** A category may have another rig than the one its items came from. */
+/** Pictures and checks of items that are in another category now. What was carried along with its category has its rules with it. */
+async function renew(context: Context, elsewhere: readonly number[], carried: readonly number[]): Promise<void> {
+  await askForPreviews(context, [...elsewhere, ...carried])
+  await requestChecks(context, inArray(items.id, [...elsewhere]))
+}
+
 async function askForPreviews({ db, queue }: Context, ids: readonly number[]): Promise<void> {
   if (ids.length === 0) return
   const rows = await db

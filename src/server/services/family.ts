@@ -1,7 +1,7 @@
 import { and, inArray } from 'drizzle-orm'
 import { encodeSrgb } from '#core/color/srgb'
 import { FAMILY_LIMIT, type Family, type FamilyQuery } from '#shared/contracts/family.contract'
-import type { WallQuery } from '#shared/contracts/items.contract'
+import { wallQuerySchema } from '#shared/contracts/items.contract'
 import type { Actor } from '../db/access'
 import type { Connection } from '../db/database'
 import { facts, items, versions } from '../db/library.table'
@@ -19,16 +19,7 @@ const toHex = (linear: readonly number[]): string =>
 
 /** Materials of a category together, with what they are sorted by. */
 export async function getFamily(db: Connection, actor: Actor, { words, category }: FamilyQuery): Promise<Family> {
-  const query: WallQuery = {
-    words,
-    category,
-    kind: 'material',
-    state: '',
-    library: '',
-    finding: '',
-    offset: 0,
-    limit: FAMILY_LIMIT,
-  }
+  const query = { ...wallQuerySchema.parse({ words, category, kind: 'material' }), limit: FAMILY_LIMIT }
   const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
   const chips = await getChips(db, actor, ids)
   if (chips.length === 0) return { members: [], total: 0 }

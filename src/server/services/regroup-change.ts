@@ -19,7 +19,7 @@ export interface Snapshot {
   /** Rows that the regrouping made. */
   made: number[]
   /** The word that a role was learned by. */
-  learned?: LearnedWord | null
+  learned?: LearnedWord | string | null
   files: { path: string; outcome: 'inItem' | 'leftOver'; code: string | null }[]
 }
 

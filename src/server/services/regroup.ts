@@ -111,7 +111,8 @@ export async function undoRegroup(context: Context, actor: Actor, batchId: numbe
         .update(batchFiles)
         .set({ outcome, code: code as never })
         .where(and(eq(batchFiles.batchId, batchId), eq(batchFiles.path, path)))
-    if (learned) await unlearnRoleWord(tx, batch, learned)
+    // Noted before what a word had meant was kept: it was new then.
+    if (learned) await unlearnRoleWord(tx, batch, typeof learned === 'string' ? { word: learned, before: null } : learned)
     await tx.update(events).set({ verb: 'regroupUndone' }).where(eq(events.id, eventId))
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
     return rows.filter(r => r.state === 'ready' || r.state === 'measuring').map(r => r.id)
