@@ -2,6 +2,6 @@ import { defineConfig } from 'drizzle-kit'
 
 export default defineConfig({
   dialect: 'postgresql',
-  schema: './src/server/db/*.table.ts',
-  out: './src/server/db/migrations',
+  schema: './src/server/tables/*.table.ts',
+  out: './src/server/tables/migrations',
 })

@@ -40,7 +40,7 @@ async function buildWhenChanged(name, inputs, output, build) {
 const ENTRIES = {
   server: 'src/server/server.ts',
   worker: 'src/server/worker.ts',
-  'compute.worker': 'src/server/jobs/compute.worker.ts',
+  'compute.worker': 'src/server/platform/compute/compute.worker.ts',
   seed: 'src/demo/seed.ts',
   feed: 'src/feed/feed.ts',
   'make.worker': 'src/demo/make.worker.ts',

@@ -10,7 +10,7 @@ import { columnAzimuth, directionOf, rowElevation } from '#core/environment/sphe
 import { createFloatImage } from '#core/image/image'
 import { hash32 } from '#core/math/random'
 import { dot } from '#core/math/vec3'
-import { encodeExr } from '#files/encode-exr'
+import { encodeExr } from '#files/writing/encode-exr'
 import { type Benchmark, type BenchmarkLine, bestSecondsOf, round } from './benchmark'
 
 function makeSky(width: number) {

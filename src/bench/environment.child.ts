@@ -3,7 +3,7 @@ import { HalfFloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js'
 import { analyseEnvironmentRows } from '#core/environment/analyse-environment'
-import { readEnvironmentRows } from '#files/decode-environment'
+import { readEnvironmentRows } from '#files/reading/decode-environment'
 
 /** A process of its own that opens one environment, and tells how long that took and its largest resident size in MB. */
 const [how, type, path] = process.argv.slice(2)

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs'
 import sharp from 'sharp'
-import { collectSources } from '#files/collect-sources'
-import { recognizeDelivery } from '#files/recognize-delivery'
-import { ComputePool } from '../server/jobs/compute-pool'
+import { collectSources } from '#files/reading/collect-sources'
+import { recognizeDelivery } from '#files/recognition/recognize-delivery'
+import { ComputePool } from '../server/platform/compute/compute-pool'
 
 /** A process of its own that takes in a delivery, or only decodes its pictures, on some threads; tells how long and how large it became. */
 const [how, root, threads] = process.argv.slice(2)

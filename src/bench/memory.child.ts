@@ -1,7 +1,7 @@
-import { HOUSE_RIGS } from '#core/render/house-rigs'
-import { collectSources } from '#files/collect-sources'
-import { previewItem } from '#files/preview-item'
-import { recognizeDelivery } from '#files/recognize-delivery'
+import { HOUSE_RIGS } from '#core/render/rigs/house-rigs'
+import { previewItem } from '#files/items/preview-item'
+import { collectSources } from '#files/reading/collect-sources'
+import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 
 /** A process of its own that renders a draft of the material in a folder and tells its largest resident size in MB. */
 const sources = await collectSources([process.argv[2]])

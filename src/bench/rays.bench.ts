@@ -3,9 +3,9 @@ import { MeshBVH } from 'three-mesh-bvh'
 import { mergeMeshes, placeMesh } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
 import { createRandom } from '#core/math/random'
-import { Bvh } from '#core/render/bvh'
-import type { RayCaster, RayHit } from '#core/render/ray-caster'
-import { SimdCaster } from '#core/render/simd-caster'
+import { Bvh } from '#core/render/scene/bvh'
+import type { RayCaster, RayHit } from '#core/render/scene/ray-caster'
+import { SimdCaster } from '#core/render/scene/simd-caster'
 import { type Benchmark, bestSecondsOf, round } from './benchmark'
 
 const RAYS = 1_000_000

@@ -3,7 +3,7 @@ import { createReadStream } from 'node:fs'
 import { basename } from 'node:path'
 import * as tus from 'tus-js-client'
 import { z } from 'zod'
-import { collectPaths, type LocalFile } from '#files/collect-paths'
+import { collectPaths, type LocalFile } from '#files/reading/collect-paths'
 import { type Batch, batchSchema, claimedFilesSchema } from '#shared/contracts/intake.contract'
 import { sessionSchema } from '#shared/contracts/session.contract'
 

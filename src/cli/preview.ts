@@ -1,12 +1,12 @@
 import { z } from 'zod'
 import { toFailure } from '#core/findings/failure'
-import { HOUSE_RIGS, type HouseRigName } from '#core/render/house-rigs'
-import { type Rig, STAGE_KIND } from '#core/render/rig'
+import { HOUSE_RIGS, type HouseRigName } from '#core/render/rigs/house-rigs'
+import { type Rig, STAGE_KIND } from '#core/render/rigs/rig'
 import { findCategory } from '#core/standard/categories'
-import { collectSources } from '#files/collect-sources'
-import { encodePicture } from '#files/encode-picture'
-import { previewItem } from '#files/preview-item'
-import { recognizeDelivery } from '#files/recognize-delivery'
+import { previewItem } from '#files/items/preview-item'
+import { collectSources } from '#files/reading/collect-sources'
+import { recognizeDelivery } from '#files/recognition/recognize-delivery'
+import { encodePicture } from '#files/writing/encode-picture'
 
 const optionsSchema = z.object({
   out: z.string(),

@@ -3,12 +3,12 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import pino from 'pino'
-import { migrateDatabase, openDatabase } from './db/database'
-import { createApp } from './http/app'
-import { openBoss, toJobQueue } from './jobs/queue'
-import { prepareCategories } from './services/prepare-categories'
-import { readSettings } from './settings'
-import { openStorage } from './storage/disk-storage'
+import { createApp } from './app'
+import { prepareCategories } from './house/prepare-categories'
+import { migrateDatabase, openDatabase } from './platform/database'
+import { openBoss, toJobQueue } from './platform/queue'
+import { readSettings } from './platform/settings'
+import { openStorage } from './platform/storage/disk-storage'
 
 const root = fileURLToPath(new URL('../..', import.meta.url))
 const settings = readSettings()

@@ -1,4 +1,4 @@
-import type { QualityName } from '#core/render/rig'
+import type { QualityName } from '#core/render/rigs/rig'
 
 /** One picture of a comparison, as it stands in an address: `TIM-0142.v2.final.material-stage`, all but the code optional. */
 export interface CompareKey {

@@ -11,7 +11,7 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findChromium } from '../../scripts/setup.mjs'
 import { encodeMap } from '../../src/demo/make-file'
-import type { DeliveryManifest } from '../../src/files/write-delivery'
+import type { DeliveryManifest } from '../../src/files/exports/write-delivery'
 import { makeSurfaceMaps, writeDelivery } from '../fixtures'
 import { type RunningApp, startApp } from './running-app'
 

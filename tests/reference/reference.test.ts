@@ -8,9 +8,9 @@ import { createBox, createSheet, createSphere } from '../../src/core/geometry/sh
 import type { ByteImage } from '../../src/core/image/image'
 import { createMaterial, type OpenPbrParameters } from '../../src/core/material/open-pbr'
 import { mean } from '../../src/core/math/statistics'
-import { developForDisplay } from '../../src/core/render/develop'
-import { HOUSE_RIGS, type HouseRigName } from '../../src/core/render/house-rigs'
-import { type PreviewSubject, renderPreview } from '../../src/core/render/preview'
+import { developForDisplay } from '../../src/core/render/film/develop'
+import { type PreviewSubject, renderPreview } from '../../src/core/render/pictures/preview'
+import { HOUSE_RIGS, type HouseRigName } from '../../src/core/render/rigs/house-rigs'
 import { makeSunSky } from '../fixtures'
 
 /**

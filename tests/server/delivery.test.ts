@@ -9,10 +9,11 @@ import { parseHdr } from '../../src/core/codecs/hdr'
 import { analyseEnvironment } from '../../src/core/environment/analyse-environment'
 import { parseGlb } from '../../src/core/geometry/read-gltf'
 import { parseMaterialX } from '../../src/core/targets/materialx'
-import { decodeByteImage } from '../../src/files/decode-image'
-import type { DeliveryManifest } from '../../src/files/write-delivery'
-import { writeDeliveryJob } from '../../src/server/jobs/write-delivery.job'
-import { editItem, setItemStates } from '../../src/server/services/edit-items'
+import type { DeliveryManifest } from '../../src/files/exports/write-delivery'
+import { decodeByteImage } from '../../src/files/reading/decode-image'
+import { editItem, setItemStates } from '../../src/server/library/edit-items'
+import { getSheet } from '../../src/server/library/sheet'
+import { getWall } from '../../src/server/library/wall'
 import {
   createProject,
   getDeliveryFile,
@@ -21,9 +22,8 @@ import {
   pinItems,
   unpinItems,
   updatePins,
-} from '../../src/server/services/projects'
-import { getSheet } from '../../src/server/services/sheet'
-import { getWall } from '../../src/server/services/wall'
+} from '../../src/server/projects/projects'
+import { writeDeliveryJob } from '../../src/server/projects/write-delivery.job'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { deliveryRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'

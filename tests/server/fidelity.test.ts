@@ -1,14 +1,19 @@
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { HOUSE_RIGS } from '../../src/core/render/house-rigs'
+import { HOUSE_RIGS } from '../../src/core/render/rigs/house-rigs'
 import { NO_RULES } from '../../src/core/standard/category-rules'
-import { findings } from '../../src/server/db/library.table'
-import { rigs } from '../../src/server/db/rig.table'
-import { measureFidelityJob } from '../../src/server/jobs/measure-fidelity.job'
-import { setRules } from '../../src/server/services/category-rules'
-import { editItem } from '../../src/server/services/edit-items'
-import { getFidelityPicture, listFidelity, requestFidelity, requestMissingFidelity } from '../../src/server/services/fidelity'
-import { getSheet } from '../../src/server/services/sheet'
+import { editItem } from '../../src/server/library/edit-items'
+import { getSheet } from '../../src/server/library/sheet'
+import {
+  getFidelityPicture,
+  listFidelity,
+  requestFidelity,
+  requestMissingFidelity,
+} from '../../src/server/previews/fidelity/fidelity'
+import { measureFidelityJob } from '../../src/server/previews/fidelity/measure-fidelity.job'
+import { setRules } from '../../src/server/standard/rules/category-rules'
+import { findings } from '../../src/server/tables/library.table'
+import { rigs } from '../../src/server/tables/rig.table'
 import { fidelityQuerySchema } from '../../src/shared/contracts/fidelity.contract'
 import { editItemSchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'

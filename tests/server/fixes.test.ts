@@ -6,25 +6,18 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { FindingCode } from '../../src/core/findings/finding'
 import { flipGreen } from '../../src/core/material/fixes/normal-fixes'
 import { findNormalHandedness } from '../../src/core/material/normal-map'
-import { decodeByteImage } from '../../src/files/decode-image'
-import { batchItems } from '../../src/server/db/intake.table'
-import { versionFiles, versions } from '../../src/server/db/library.table'
-import { measureItemJob } from '../../src/server/jobs/measure-item.job'
-import { mendItemJob } from '../../src/server/jobs/mend-item.job'
-import type { Jobs } from '../../src/server/jobs/queue'
-import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
-import { fileBatchItems } from '../../src/server/services/file-items'
-import { chooseFixes } from '../../src/server/services/fix-items'
-import {
-  addBatchFile,
-  createBatch,
-  editBatchItems,
-  getBatch,
-  getBatchEvidence,
-  sortBatch,
-} from '../../src/server/services/intake'
-import { requestMending } from '../../src/server/services/mend-item'
-import { getFindingPicture, getSheet } from '../../src/server/services/sheet'
+import { decodeByteImage } from '../../src/files/reading/decode-image'
+import { fileBatchItems } from '../../src/server/intake/file-items'
+import { chooseFixes } from '../../src/server/intake/fix-items'
+import { addBatchFile, createBatch, editBatchItems, getBatch, getBatchEvidence, sortBatch } from '../../src/server/intake/intake'
+import { measureItemJob } from '../../src/server/intake/measure-item.job'
+import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
+import { requestMending } from '../../src/server/library/mend-item'
+import { mendItemJob } from '../../src/server/library/mend-item.job'
+import { getFindingPicture, getSheet } from '../../src/server/library/sheet'
+import type { Jobs } from '../../src/server/platform/queue'
+import { batchItems } from '../../src/server/tables/intake.table'
+import { versionFiles, versions } from '../../src/server/tables/library.table'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork } from './take-in'

@@ -2,15 +2,15 @@ import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { batches, batchFiles, batchItems } from '../../src/server/db/intake.table'
-import { files, previews } from '../../src/server/db/library.table'
-import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
-import { sortBatchJob } from '../../src/server/jobs/sort-batch.job'
-import { editItem, setItemStates } from '../../src/server/services/edit-items'
-import { fileBatchItems } from '../../src/server/services/file-items'
-import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/services/intake'
-import { getSheet } from '../../src/server/services/sheet'
-import { getWall } from '../../src/server/services/wall'
+import { fileBatchItems } from '../../src/server/intake/file-items'
+import { addBatchFile, createBatch, editBatchItems, getBatch, sortBatch } from '../../src/server/intake/intake'
+import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
+import { editItem, setItemStates } from '../../src/server/library/edit-items'
+import { getSheet } from '../../src/server/library/sheet'
+import { getWall } from '../../src/server/library/wall'
+import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
+import { batches, batchFiles, batchItems } from '../../src/server/tables/intake.table'
+import { files, previews } from '../../src/server/tables/library.table'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -163,7 +163,7 @@ describe('versions', () => {
 
   it('what must be fixed may not be approved', async () => {
     const { db } = world.context
-    const { findings } = await import('../../src/server/db/library.table')
+    const { findings } = await import('../../src/server/tables/library.table')
     const sheet = await getSheet(db, world.lead, 'CHR-0001', null)
     await db.insert(findings).values({ versionId: sheet.version.id, code: 'unitSuspect', severity: 'mustFix', evidence: {} })
     const { refused } = await setItemStates(work, world.lead, [sheet.id], 'approved')

@@ -3,18 +3,18 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { items } from '../../src/server/db/library.table'
-import { reducePictureJob } from '../../src/server/jobs/reduce-picture.job'
-import { editItem } from '../../src/server/services/edit-items'
+import { editItem } from '../../src/server/library/edit-items'
 import {
   bringOwnPicture,
   getOwnPictureFile,
   listOwnPictures,
   setOwnPictures,
   takeDeliveredPicture,
-} from '../../src/server/services/own-pictures'
-import { getSheet } from '../../src/server/services/sheet'
-import { getChips } from '../../src/server/services/wall'
+} from '../../src/server/library/own-pictures'
+import { reducePictureJob } from '../../src/server/library/reduce-picture.job'
+import { getSheet } from '../../src/server/library/sheet'
+import { getChips } from '../../src/server/library/wall'
+import { items } from '../../src/server/tables/library.table'
 import type { Person } from '../../src/shared/contracts/session.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'

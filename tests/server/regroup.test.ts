@@ -1,9 +1,9 @@
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { batchFiles, batchItems } from '../../src/server/db/intake.table'
-import { measureItemJob } from '../../src/server/jobs/measure-item.job'
-import { fileBatchItems } from '../../src/server/services/file-items'
-import { regroup, undoRegroup } from '../../src/server/services/regroup'
+import { fileBatchItems } from '../../src/server/intake/file-items'
+import { measureItemJob } from '../../src/server/intake/measure-item.job'
+import { regroup, undoRegroup } from '../../src/server/intake/regroup/regroup'
+import { batchFiles, batchItems } from '../../src/server/tables/intake.table'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 

@@ -1,13 +1,13 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { HOUSE_RIGS } from '../../src/core/render/house-rigs'
-import type { Rig } from '../../src/core/render/rig'
-import { rerenderItems, rerenders } from '../../src/server/db/rig.table'
-import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
-import { resumeWork } from '../../src/server/jobs/resume-work'
-import type { PreviewJob } from '../../src/server/services/previews'
-import { setRerenderState, startRerender } from '../../src/server/services/rerenders'
-import { loadRigBook, loadRigRevision } from '../../src/server/services/rig-book'
+import { HOUSE_RIGS } from '../../src/core/render/rigs/house-rigs'
+import type { Rig } from '../../src/core/render/rigs/rig'
+import { loadRigBook, loadRigRevision } from '../../src/server/house/rig-book'
+import { countLook, getSheet } from '../../src/server/library/sheet'
+import { getWall, listCategories } from '../../src/server/library/wall'
+import type { PreviewJob } from '../../src/server/previews/previews'
+import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
+import { setRerenderState, startRerender } from '../../src/server/previews/rerenders'
 import {
   adoptProposal,
   discardProposal,
@@ -15,9 +15,9 @@ import {
   proposeCategoryRig,
   proposeRig,
   rerenderOlder,
-} from '../../src/server/services/rigs'
-import { countLook, getSheet } from '../../src/server/services/sheet'
-import { getWall, listCategories } from '../../src/server/services/wall'
+} from '../../src/server/previews/rigs/rigs'
+import { resumeWork } from '../../src/server/resume-work'
+import { rerenderItems, rerenders } from '../../src/server/tables/rig.table'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'

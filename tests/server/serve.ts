@@ -2,8 +2,8 @@ import { mkdir, writeFile } from 'node:fs/promises'
 import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import pino from 'pino'
-import { createApp } from '../../src/server/http/app'
-import { readSettings } from '../../src/server/settings'
+import { createApp } from '../../src/server/app'
+import { readSettings } from '../../src/server/platform/settings'
 import type { TestWorld } from '../test-database'
 
 /** The world behind its real HTTP interface, on a free port, with an empty page in place of the built ones. */

@@ -1,14 +1,14 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { batches, batchItems } from '../../src/server/db/intake.table'
-import { events, findings, items } from '../../src/server/db/library.table'
-import { deliveries } from '../../src/server/db/project.table'
-import { renderPreviewJob } from '../../src/server/jobs/render-preview.job'
-import { resumeWork } from '../../src/server/jobs/resume-work'
-import { editItem, requestFinalPreview, setItemStates } from '../../src/server/services/edit-items'
-import { createBatch, editBatchItems, getBatch, listBatches, sortBatch } from '../../src/server/services/intake'
-import { addPerson, getPerson, signIn } from '../../src/server/services/people'
-import { computeInputKey, type PreviewJob } from '../../src/server/services/previews'
+import { loadRigBook } from '../../src/server/house/rig-book'
+import { createBatch, editBatchItems, getBatch, listBatches, sortBatch } from '../../src/server/intake/intake'
+import { editItem, requestFinalPreview, setItemStates } from '../../src/server/library/edit-items'
+import { getSheet } from '../../src/server/library/sheet'
+import { getUpkeep } from '../../src/server/library/upkeep'
+import { getChips, getWall } from '../../src/server/library/wall'
+import { addPerson, getPerson, signIn } from '../../src/server/people/people'
+import { computeInputKey, type PreviewJob } from '../../src/server/previews/previews'
+import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
 import {
   createProject,
   getDeliveryFile,
@@ -16,11 +16,11 @@ import {
   listProjects,
   orderDelivery,
   pinItems,
-} from '../../src/server/services/projects'
-import { loadRigBook } from '../../src/server/services/rig-book'
-import { getSheet } from '../../src/server/services/sheet'
-import { getUpkeep } from '../../src/server/services/upkeep'
-import { getChips, getWall } from '../../src/server/services/wall'
+} from '../../src/server/projects/projects'
+import { resumeWork } from '../../src/server/resume-work'
+import { batches, batchItems } from '../../src/server/tables/intake.table'
+import { events, findings, items } from '../../src/server/tables/library.table'
+import { deliveries } from '../../src/server/tables/project.table'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { deliveryRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'

@@ -2,7 +2,7 @@ import { linearToOklab } from '../color/oklab'
 import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
 import type { ByteImage } from '../image/image'
 import { percentile } from '../math/statistics'
-import { PREVIEW_ASPECT } from '../render/rig'
+import { PREVIEW_ASPECT } from '../render/rigs/rig'
 
 /** What can be wrong with a picture that no rig made. */
 export const PICTURE_FAULTS = [

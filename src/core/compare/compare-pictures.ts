@@ -4,7 +4,7 @@ import type { FloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
 import { mean, percentile } from '../math/statistics'
 import type { Vec3 } from '../math/vec3'
-import { developForDisplay } from '../render/develop'
+import { developForDisplay } from '../render/film/develop'
 import { computeFlip } from './flip'
 
 export interface PictureDifference {

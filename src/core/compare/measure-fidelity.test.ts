@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { createMaterial } from '../material/open-pbr'
-import { HOUSE_RIGS } from '../render/house-rigs'
+import { HOUSE_RIGS } from '../render/rigs/house-rigs'
 import { measureFidelity } from './measure-fidelity'
 
 const quick = { width: 64, noiseTarget: 0, maxSamples: 8, denoised: false }

@@ -3,7 +3,7 @@ import { closeSeam, repairPixels, rollPanorama, rollToHeading } from '../environ
 import type { Finding } from '../findings/finding'
 import type { ByteImage, FloatImage } from '../image/image'
 import { percentile } from '../math/statistics'
-import { developForDisplay } from '../render/develop'
+import { developForDisplay } from '../render/film/develop'
 import { createCanvas, EVIDENCE_HEIGHT, EVIDENCE_WIDTH, fillBox, MARK } from './canvas'
 import type { EvidencePictures } from './evidence-pictures'
 

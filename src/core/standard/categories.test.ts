@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { HOUSE_RIGS } from '../render/house-rigs'
+import { HOUSE_RIGS } from '../render/rigs/house-rigs'
 import { findCategory, HOUSE_CATEGORIES, proposeTitle, suggestCategory } from './categories'
 
 describe('the house tree', () => {

@@ -1,4 +1,4 @@
-import type { HouseRigName } from '../render/house-rigs'
+import type { HouseRigName } from '../render/rigs/house-rigs'
 
 export const ITEM_KINDS = ['material', 'model', 'environment'] as const
 export type ItemKind = (typeof ITEM_KINDS)[number]

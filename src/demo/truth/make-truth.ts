@@ -1,6 +1,6 @@
 import type { FindingCode } from '#core/findings/finding'
 import { createRandom, type Random } from '#core/math/random'
-import { encodeExr } from '#files/encode-exr'
+import { encodeExr } from '#files/writing/encode-exr'
 import { createFileWriter } from '../file-writer'
 import { TEXTURE_RECIPES } from '../materials'
 import { writeGlb } from '../model-file'

@@ -1,6 +1,6 @@
-import { collectSources } from '#files/collect-sources'
-import { inspectItem } from '#files/inspect-item'
-import { recognizeDelivery } from '#files/recognize-delivery'
+import { inspectItem } from '#files/items/inspect-item'
+import { collectSources } from '#files/reading/collect-sources'
+import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 
 /** What Intake says of a delivery on disk: the codes of findings and failures by folder, or by path for a file that is in no item. */
 export async function takeIn(root: string): Promise<{ path: string; codes: string[] }[]> {

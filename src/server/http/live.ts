@@ -2,9 +2,9 @@ import type { Express, Response } from 'express'
 import type pg from 'pg'
 import type { LiveMessage } from '#shared/contracts/live.contract'
 import type { Person } from '#shared/contracts/session.contract'
-import { listenToNotices } from '../db/notify'
-import type { Context } from '../services/context'
-import { listLibraries } from '../services/libraries'
+import { listLibraries } from '../people/libraries'
+import type { Context } from '../platform/context'
+import { listenToNotices } from '../platform/notify'
 import { getActor } from './session'
 
 interface Listener {

@@ -3,7 +3,7 @@ import type { Logger } from 'pino'
 import { ZodError } from 'zod'
 import { FileError } from '#core/findings/failure'
 import type { Problem, ProblemCode } from '#shared/contracts/failure.contract'
-import { ProblemError } from '../services/problem'
+import { ProblemError } from '../platform/problem'
 
 /** A code without a status does not compile. */
 const STATUSES: Record<ProblemCode, number> = {

@@ -1,7 +1,7 @@
 import type { Express, Request } from 'express'
 import type { Endpoint, EndpointInput, EndpointOutput } from '#shared/contracts/endpoints'
 import type { Person } from '#shared/contracts/session.contract'
-import type { Database } from '../db/database'
+import type { Database } from '../platform/database'
 import { findActor, getActor } from './session'
 
 export interface Call<E extends Endpoint> extends EndpointInput<E> {

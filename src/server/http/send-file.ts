@@ -1,5 +1,5 @@
 import type { Response } from 'express'
-import type { Storage } from '../storage/storage'
+import type { Storage } from '../platform/storage/storage'
 
 /** Bytes under a hash never change, so whoever has them need not ask again; the cache stays private to the person. */
 export async function sendStored(

@@ -3,9 +3,9 @@ import type { Request, RequestHandler } from 'express'
 import session from 'express-session'
 import type pg from 'pg'
 import type { Person } from '#shared/contracts/session.contract'
-import type { Database } from '../db/database'
-import { getPerson } from '../services/people'
-import { ProblemError } from '../services/problem'
+import { getPerson } from '../people/people'
+import type { Database } from '../platform/database'
+import { ProblemError } from '../platform/problem'
 
 declare module 'express-session' {
   interface SessionData {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { rigSchema } from '#core/render/rig'
+import { rigSchema } from '#core/render/rigs/rig'
 
 /** What a change would cost: pictures to render anew, and minutes of this machine by what they took last time. */
 export const stakeSchema = z.object({ previews: z.number(), minutes: z.number() })

@@ -14,9 +14,9 @@ import { RigPlace } from '../places/standard/RigPlace'
 import { StandardPlace } from '../places/standard/StandardPlace'
 import { UpkeepPlace } from '../places/upkeep/UpkeepPlace'
 import { WallPlace } from '../places/wall/WallPlace'
-import { useGetSessionQuery } from './api'
+import { useGetSessionQuery } from '../state/api'
+import { useLive } from '../state/use-live'
 import { Frame } from './Frame'
-import { useLive } from './use-live'
 
 // The sheet brings the 3-D view with it; the wall need not wait for that.
 const SheetOverlay = lazy(() => import('../places/sheet/SheetOverlay'))

@@ -6,9 +6,9 @@ import type { Person } from '#shared/contracts/session.contract'
 import { KeysDialog } from '../components/KeysDialog'
 import { useKey } from '../components/use-key'
 import { TrayBar } from '../places/wall/TrayBar'
-import { api, useSignOutMutation } from './api'
-import { useAppDispatch, useAppSelector } from './hooks'
-import { SURROUNDS, type Surround, surroundChosen } from './surround.slice'
+import { api, useSignOutMutation } from '../state/api'
+import { useAppDispatch, useAppSelector } from '../state/hooks'
+import { SURROUNDS, type Surround, surroundChosen } from '../state/surround.slice'
 
 const PLACES = [
   ['/wall', 'Wall'],

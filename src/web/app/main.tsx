@@ -3,8 +3,8 @@ import { createRoot } from 'react-dom/client'
 import { Provider } from 'react-redux'
 import { BrowserRouter } from 'react-router'
 import { Toaster } from 'sonner'
+import { store } from '../state/store'
 import { App } from './App'
-import { store } from './store'
 import './styles.css'
 
 createRoot(document.getElementById('root')!).render(

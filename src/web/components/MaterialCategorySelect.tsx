@@ -1,4 +1,4 @@
-import { useListCategoriesQuery } from '../app/api'
+import { useListCategoriesQuery } from '../state/api'
 import { INPUT } from './Field'
 
 interface Props {

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react'
-import { toProblem } from '../app/api'
+import { toProblem } from '../state/api'
 import { Button } from './Button'
 
 /** A place with nothing in it says what to do. */

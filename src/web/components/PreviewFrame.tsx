@@ -1,4 +1,4 @@
-import { PREVIEW_ASPECT } from '#core/render/rig'
+import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
 
 interface Props {
   url: string | null

@@ -1,6 +1,6 @@
 import { toast } from 'sonner'
 import type { BulkResult } from '#shared/contracts/items.contract'
-import { toProblem } from '../app/api'
+import { toProblem } from '../state/api'
 
 /** Says what a bulk action did, and names what it did not do with the reason. */
 export function tellBulk(

@@ -1,4 +1,4 @@
-import type { Rig, Stage } from '#core/render/rig'
+import type { Rig, Stage } from '#core/render/rigs/rig'
 import type { PictureFormat } from '#shared/contracts/compare.contract'
 
 export const STAGE_WORDS: Record<Stage, string> = {

@@ -1,9 +1,9 @@
 import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
-import { type PreparedPreview, preparePreview } from '#core/render/preview'
-import type { Rendering } from '#core/render/render'
-import type { Rig } from '#core/render/rig'
-import type { MipCache } from '#core/render/scene'
+import type { Rendering } from '#core/render/integrator/render'
+import { type PreparedPreview, preparePreview } from '#core/render/pictures/preview'
+import type { Rig } from '#core/render/rigs/rig'
+import type { MipCache } from '#core/render/scene/scene'
 
 /** Images once; then a start for every change of the material. One worker renders every `count`th tile. */
 export type PreviewCommand =

@@ -1,5 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef } from 'react'
-import { PREVIEW_ASPECT } from '#core/render/rig'
+import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
 import { panBy, toPicture, type View, viewAfterKey, zoomAt } from './view-state'
 
 export interface Spot {

@@ -1,7 +1,7 @@
 import { parseExr } from '#core/codecs/exr'
 import { SRGB_TO_LINEAR } from '#core/color/srgb'
 import { type ByteImage, createFloatImage, type FloatImage } from '#core/image/image'
-import { developForDisplay } from '#core/render/develop'
+import { developForDisplay } from '#core/render/film/develop'
 import type { Preview } from '#shared/contracts/items.contract'
 
 /** A picture in both terms. */

@@ -6,6 +6,10 @@ import type { FindingCode } from '#core/findings/finding'
 import type { Batch, BatchItem, MapPlace, Regroup } from '#shared/contracts/intake.contract'
 import { FINDING_NAMES } from '#shared/finding-names'
 import { formatBytes } from '#shared/units'
+import { Button } from '../../components/Button'
+import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { INPUT } from '../../components/Field'
+import { Progress, Skeleton, Trouble } from '../../components/Notice'
 import {
   useChooseFixesMutation,
   useEditBatchItemsMutation,
@@ -18,12 +22,9 @@ import {
   useSortBatchMutation,
   useUndoRegroupMutation,
   useUnfileBatchItemsMutation,
-} from '../../app/api'
-import { useAppDispatch, useAppSelector } from '../../app/hooks'
-import { Button } from '../../components/Button'
-import { tellBulk, tellProblem } from '../../components/bulk-words'
-import { INPUT } from '../../components/Field'
-import { Progress, Skeleton, Trouble } from '../../components/Notice'
+} from '../../state/api'
+import { useAppDispatch, useAppSelector } from '../../state/hooks'
+import type { UploadProgress } from '../../state/uploads.slice'
 import { plural } from '../../words/states'
 import { BatchRow } from './BatchRow'
 import { BulkFacts } from './BulkFacts'
@@ -34,7 +35,6 @@ import { NotInItems } from './NotInItems'
 import { PlacePanel } from './PlacePanel'
 import { REGROUP_WORDS } from './regroup-words'
 import { runningUpload, sendAgain, sortArrived, startUpload } from './running-uploads'
-import type { UploadProgress } from './uploads.slice'
 import { describeFiled, isDoubtful, isOffStandard, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
 
 const ROW_HEIGHT = 89

@@ -1,10 +1,10 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { useState } from 'react'
 import type { DressChoice } from '#shared/contracts/intake.contract'
-import { useDressPartMutation, useProposeDressesQuery } from '../../app/api'
 import { tellProblem } from '../../components/bulk-words'
 import { Skeleton } from '../../components/Notice'
 import { PreviewFrame } from '../../components/PreviewFrame'
+import { useDressPartMutation, useProposeDressesQuery } from '../../state/api'
 
 const REASON_WORDS: Record<DressChoice['reason'], string> = {
   name: 'named alike',

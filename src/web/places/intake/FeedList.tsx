@@ -1,9 +1,9 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useAddFeedMutation, useListFeedsQuery } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
+import { useAddFeedMutation, useListFeedsQuery } from '../../state/api'
 import { plural } from '../../words/states'
 
 /** Feeds that are read, what is new in each, and a line to add another. */

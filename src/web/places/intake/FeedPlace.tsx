@@ -4,11 +4,11 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { Feed, OfferState, OfferView } from '#shared/contracts/feed.contract'
 import { formatBytes } from '#shared/units'
-import { useGetFeedQuery, useRefreshFeedMutation, useRemoveFeedMutation, useTakeFromFeedMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { useGetFeedQuery, useRefreshFeedMutation, useRemoveFeedMutation, useTakeFromFeedMutation } from '../../state/api'
 import { plural } from '../../words/states'
 
 const STATE_WORDS: Record<OfferState, string> = {

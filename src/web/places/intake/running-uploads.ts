@@ -1,8 +1,8 @@
-import { api } from '../../app/api'
-import type { AppDispatch } from '../../app/store'
 import { tellProblem } from '../../components/bulk-words'
+import { api } from '../../state/api'
+import type { AppDispatch } from '../../state/store'
+import { uploadEnded } from '../../state/uploads.slice'
 import { type DroppedFile, type RunningUpload, sendFiles } from './upload-queue'
-import { uploadEnded } from './uploads.slice'
 
 interface Sending {
   upload: RunningUpload

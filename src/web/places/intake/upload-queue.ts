@@ -1,8 +1,8 @@
 import { Upload } from 'tus-js-client'
 import { claimedFilesSchema } from '#shared/contracts/intake.contract'
-import type { AppDispatch } from '../../app/store'
+import type { AppDispatch } from '../../state/store'
+import { type UploadProgress, uploadChanged } from '../../state/uploads.slice'
 import { hashFile } from './hash-file'
-import { type UploadProgress, uploadChanged } from './uploads.slice'
 
 export interface DroppedFile {
   /** Relative to what was dropped, folders kept. */

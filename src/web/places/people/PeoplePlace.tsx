@@ -1,6 +1,6 @@
-import { useListMembersQuery } from '../../app/api'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
+import { useListMembersQuery } from '../../state/api'
 
 /** Who works here, and which libraries each may see. */
 export function PeoplePlace() {

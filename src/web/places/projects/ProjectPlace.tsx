@@ -5,19 +5,19 @@ import { Link, useLocation, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { DELIVERY_SIZES, type Delivery, type DeliveryRequest, type Pin, type Project } from '#shared/contracts/projects.contract'
 import { formatBytes } from '#shared/units'
-import {
-  useGetProjectQuery,
-  useOrderDeliveryMutation,
-  usePinItemsMutation,
-  useUnpinItemsMutation,
-  useUpdatePinsMutation,
-} from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { SelectField } from '../../components/Field'
 import { EmptyState, Progress, Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
+import {
+  useGetProjectQuery,
+  useOrderDeliveryMutation,
+  usePinItemsMutation,
+  useUnpinItemsMutation,
+  useUpdatePinsMutation,
+} from '../../state/api'
 import { plural } from '../../words/states'
 
 /** One job: what it pins, and what was delivered to it. */

@@ -2,11 +2,11 @@ import { useForm } from 'react-hook-form'
 import { Link, useNavigate } from 'react-router'
 import type { NewProject, ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Session } from '#shared/contracts/session.contract'
-import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../../app/api'
 import { Button } from '../../components/Button'
 import { SelectField, TextField } from '../../components/Field'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
+import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../../state/api'
 import { plural } from '../../words/states'
 
 export function ProjectsPlace({ session }: { session: Session }) {

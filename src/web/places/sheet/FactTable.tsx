@@ -1,10 +1,10 @@
 import { type FormEvent, useState } from 'react'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { factLabel, factWord, formatFact, GIVEN_FACTS, isGivenFact } from '#shared/units'
-import { useSetFactsMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
+import { useSetFactsMutation } from '../../state/api'
 import { roleWord } from '../../words/states'
 
 /** The three figures of this text are facts of their own and stand in it. */

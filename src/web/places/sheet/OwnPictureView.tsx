@@ -3,10 +3,10 @@ import { useDropzone } from 'react-dropzone'
 import { toast } from 'sonner'
 import type { Sheet } from '#shared/contracts/items.contract'
 import type { OwnPicture } from '#shared/contracts/own-picture.contract'
-import { useBringOwnPictureMutation, useSetOwnPicturesMutation, useTakeDeliveredPictureMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { PathText } from '../../components/PathText'
+import { useBringOwnPictureMutation, useSetOwnPicturesMutation, useTakeDeliveredPictureMutation } from '../../state/api'
 import { describeScore } from '../../words/pictures'
 
 const ACCEPT = { 'image/*': ['.png', '.jpg', '.jpeg', '.webp', '.tif', '.tiff'], 'image/vnd.radiance': ['.hdr', '.exr'] }

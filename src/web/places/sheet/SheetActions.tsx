@@ -4,10 +4,10 @@ import { toast } from 'sonner'
 import type { Tiling } from '#core/material/open-pbr'
 import type { Category, ItemState, Sheet } from '#shared/contracts/items.contract'
 import { factWord } from '#shared/units'
-import { toProblem, useEditItemMutation, useSetStatesMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { SelectField, TextField } from '../../components/Field'
+import { toProblem, useEditItemMutation, useSetStatesMutation } from '../../state/api'
 import { STATE_WORDS } from '../../words/states'
 
 interface Props {

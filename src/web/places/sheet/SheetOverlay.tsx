@@ -1,10 +1,10 @@
 import { Dialog, DialogPanel } from '@headlessui/react'
 import { ChevronLeft, ChevronRight, X } from 'lucide-react'
 import { type Location, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
-import { useGetSheetQuery } from '../../app/api'
 import { Button } from '../../components/Button'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { useKey } from '../../components/use-key'
+import { useGetSheetQuery } from '../../state/api'
 import { SheetView } from './SheetView'
 
 /** An item's sheet over the place it was reached from, with an address of its own. */

@@ -1,7 +1,7 @@
 import type { Sheet } from '#shared/contracts/items.contract'
-import { useRenameItemsMutation, useSetFactsMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { useRenameItemsMutation, useSetFactsMutation } from '../../state/api'
 import { offWords } from '../../words/standard'
 
 /** What keeps the item from being on standard by its words and figures; nothing where it is. */

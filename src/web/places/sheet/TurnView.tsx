@@ -1,8 +1,8 @@
 import { useState } from 'react'
 import type { Sheet } from '#shared/contracts/items.contract'
-import { useRenderTurntableMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { useRenderTurntableMutation } from '../../state/api'
 
 /** One full turn as a short loop; rendered once, when somebody asks. */
 export function TurnView({ sheet }: { sheet: Sheet }) {

@@ -1,9 +1,9 @@
 import { useForm } from 'react-hook-form'
 import type { Session, SignIn } from '#shared/contracts/session.contract'
-import { api, toProblem, useSignInMutation } from '../../app/api'
-import { useAppDispatch } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { TextField } from '../../components/Field'
+import { api, toProblem, useSignInMutation } from '../../state/api'
+import { useAppDispatch } from '../../state/hooks'
 
 export function SignInPlace({ demoPeople }: { demoPeople: Session['demoPeople'] }) {
   const dispatch = useAppDispatch()

@@ -1,8 +1,8 @@
 import { Pause, Play, X } from 'lucide-react'
 import type { RigList } from '#shared/contracts/rigs.contract'
-import { useSetRerenderStateMutation } from '../../app/api'
 import { tellProblem } from '../../components/bulk-words'
 import { Progress } from '../../components/Notice'
+import { useSetRerenderStateMutation } from '../../state/api'
 
 const STATE_SENTENCES = { running: 'rendering', paused: 'paused', cancelled: 'cancelled', done: 'done' } as const
 const ROUND = 'flex size-7 items-center justify-center rounded-sm hover:bg-mount'

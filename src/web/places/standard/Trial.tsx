@@ -1,9 +1,9 @@
 import { toast } from 'sonner'
 import type { Proposal } from '#shared/contracts/rigs.contract'
-import { useAdoptProposalMutation, useDiscardProposalMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { PreviewFrame } from '../../components/PreviewFrame'
+import { useAdoptProposalMutation, useDiscardProposalMutation } from '../../state/api'
 import { plural } from '../../words/states'
 
 interface Props {

@@ -6,12 +6,12 @@ import { type FidelityQuery, fidelityQuerySchema } from '#shared/contracts/fidel
 import { lostWord } from '#shared/parameter-words'
 import { TARGET_WORDS } from '#shared/target-words'
 import { formatNumber } from '#shared/units'
-import { useListFidelityQuery, useMeasureMissingFidelityMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
 import { MaterialCategorySelect } from '../../components/MaterialCategorySelect'
 import { Skeleton, Trouble } from '../../components/Notice'
+import { useListFidelityQuery, useMeasureMissingFidelityMutation } from '../../state/api'
 import { plural } from '../../words/states'
 
 /** Which materials a target does not keep: of a category, in a target, over a limit. */

@@ -1,10 +1,10 @@
 import { useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import { useListOwnPicturesQuery, useSetOwnPicturesMutation } from '../../app/api'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { Trouble } from '../../components/Notice'
+import { useListOwnPicturesQuery, useSetOwnPicturesMutation } from '../../state/api'
 import { describeScore } from '../../words/pictures'
 import { plural } from '../../words/states'
 

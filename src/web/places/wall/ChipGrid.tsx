@@ -1,12 +1,12 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type KeyboardEvent, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { useLocation, useNavigate } from 'react-router'
-import { PREVIEW_ASPECT } from '#core/render/rig'
+import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
 import type { Chip } from '#shared/contracts/items.contract'
-import { useGetWallQuery } from '../../app/api'
-import { useAppDispatch, useAppSelector } from '../../app/hooks'
+import { useGetWallQuery } from '../../state/api'
+import { useAppDispatch, useAppSelector } from '../../state/hooks'
+import { trayAdded, trayToggled } from '../../state/tray.slice'
 import { ChipView } from './ChipView'
-import { trayAdded, trayToggled } from './tray.slice'
 import { PAGE, type WallAddress } from './wall-address'
 
 const CHIP_WIDTH = 160

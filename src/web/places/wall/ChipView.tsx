@@ -1,9 +1,9 @@
 import { Check, History, Image, Plus } from 'lucide-react'
 import { memo } from 'react'
 import type { Chip } from '#shared/contracts/items.contract'
-import { useAppSelector } from '../../app/hooks'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { StateMark } from '../../components/StateMark'
+import { useAppSelector } from '../../state/hooks'
 
 interface Props {
   chip: Chip

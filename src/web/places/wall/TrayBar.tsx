@@ -3,12 +3,12 @@ import { ChevronUp, X } from 'lucide-react'
 import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { MOST_COMPARED } from '#shared/compare-key'
-import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../app/api'
-import { useAppDispatch, useAppSelector } from '../../app/hooks'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../state/api'
+import { useAppDispatch, useAppSelector } from '../../state/hooks'
+import { traySet, trayToggled } from '../../state/tray.slice'
 import { plural } from '../../words/states'
-import { traySet, trayToggled } from './tray.slice'
 
 /** What is selected, at the bottom edge of every place while there is something. */
 export function TrayBar({ mayApprove }: { mayApprove: boolean }) {

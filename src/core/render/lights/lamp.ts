@@ -1,0 +1,78 @@
+import { computeBounds, type Mesh, mergeMeshes } from '../../geometry/mesh'
+import type { Vec3 } from '../../math/vec3'
+import type { SceneObject } from '../scene/scene'
+
+/**
+ * A small glowing ball. Its light is looked for from every place that is lit, so that a lamp in a shade washes a wall without noise;
+ * how bright it is in a direction is its photometric web.
+ */
+export interface Lamp {
+  position: Vec3
+  /** Metres. Shadows are as soft as this ball is large. */
+  radius: number
+  /** Metres. Nearer than this its light does not grow, and is not passed on: a web is measured, and holds, from afar. */
+  nearest: number
+  /** Scene radiance times square metres: what a white card facing it at one metre shows, times pi. Linear RGB. */
+  intensity: Vec3
+  /** Share of the intensity towards a direction of length 1, 0..1; even without one. */
+  web: ((x: number, y: number, z: number) => number) | null
+}
+
+/** What a white card at the wall reads where a lamp's light falls straight on it. */
+const WASH_READING = 1.7
+
+/** Of the way to the wall; without it the inside of a shade would outshine what it lights a hundred times. */
+const NEAREST_SHARE = 0.4
+
+/** At this height over a fixture that has no glowing part, in shares of its extent, its lamp is thought to be. */
+const LAMP_ABOVE = 0.04
+
+/** A square beam: even to its half angle, dark outside, with an edge 4 degrees wide. */
+export function createBeam(axis: Vec3, halfAngleDeg: number): NonNullable<Lamp['web']> {
+  const inner = Math.cos(((halfAngleDeg - 2) * Math.PI) / 180)
+  const outer = Math.cos(((halfAngleDeg + 2) * Math.PI) / 180)
+  return (x, y, z) => Math.min(1, Math.max(0, (x * axis[0] + y * axis[1] + z * axis[2] - outer) / (inner - outer)))
+}
+
+/**
+ * The lamps of a light fixture: one in each glowing part; one a little above the fixture when nothing of it glows.
+ * @param wallDistance metres from the middle of the fixture to the wall that its light is judged by
+ */
+export function findLamps(objects: readonly SceneObject[], wallDistance: number): Lamp[] {
+  const glowing = objects.filter(o => o.material.parameters.emissionLuminance > 0)
+  const nearest = wallDistance * NEAREST_SHARE
+  const reading = (Math.PI * WASH_READING * wallDistance * wallDistance) / Math.max(1, glowing.length)
+  const lamps = glowing.map(({ mesh, material }): Lamp => {
+    const { min, max } = computeBounds(mesh.positions)
+    const color = material.parameters.emissionColor
+    const peak = Math.max(...color, 1e-6)
+    return {
+      position: [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2],
+      // A hair larger than what glows, which would otherwise stand in its own light.
+      radius: (Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2) * 1.02,
+      nearest,
+      intensity: [(color[0] / peak) * reading, (color[1] / peak) * reading, (color[2] / peak) * reading],
+      web: null,
+    }
+  })
+  if (lamps.length > 0) return lamps
+  const { min, max } = computeBounds(mergeMeshes(objects.map(o => o.mesh)).positions)
+  const extent = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+  return [
+    {
+      position: [(min[0] + max[0]) / 2, max[1] + extent * LAMP_ABOVE, (min[2] + max[2]) / 2],
+      radius: extent * LAMP_ABOVE * 0.5,
+      nearest,
+      intensity: [reading, reading, reading],
+      web: null,
+    },
+  ]
+}
+
+/** Lamps this low in a fixture, in shares of its height, hang from a ceiling; higher ones stand on the floor. */
+const HANGING_BELOW = 0.4
+
+export function hangs(fixture: Mesh, lamps: readonly Lamp[]): boolean {
+  const { min, max } = computeBounds(fixture.positions)
+  return lamps.every(l => l.position[1] - min[1] < (max[1] - min[1]) * HANGING_BELOW)
+}

@@ -1,0 +1,197 @@
+import { toRadians } from '../../environment/sphere'
+import { computeBounds, type Mesh, mergeMeshes } from '../../geometry/mesh'
+import type { ByteImage } from '../../image/image'
+import { createMaterial, type OpenPbrMaterial } from '../../material/open-pbr'
+import { dot, subtract, type Vec3 } from '../../math/vec3'
+import { type Camera, frameSubject } from '../film/camera'
+import { findLamps, hangs, type Lamp } from '../lights/lamp'
+import { PREVIEW_ASPECT, type Rig, type Stage } from '../rigs/rig'
+import type { SceneObject } from '../scene/scene'
+import { createCloseUpStage, createClothStage, createMaterialStage, createVesselStage, createWallStage } from './stages'
+import { type BackdropShape, createScaleBar, NEAR_WALL, NEAR_WALL_BELOW, radiusOf, SEAMLESS } from './surroundings'
+
+/** What a rig puts before its camera, and the camera. */
+export interface StagedSubject {
+  /** What is judged: its outline is framed and must stand out. */
+  subject: SceneObject[]
+  /** What is there beside it: a scale bar, water in a glass. */
+  extras: SceneObject[]
+  camera: Camera
+  /** Lights of the subject's own, beside the house light. */
+  lamps: Lamp[]
+  backdrop: BackdropShape
+}
+
+export type StageableSubject =
+  | { kind: 'material'; material: OpenPbrMaterial; images: readonly ByteImage[] }
+  | { kind: 'model'; objects: readonly SceneObject[] }
+
+export function directionToCamera({ camera }: Rig): Vec3 {
+  const azimuth = toRadians(camera.azimuthDeg)
+  const elevation = toRadians(camera.elevationDeg)
+  return [Math.cos(elevation) * Math.sin(azimuth), Math.sin(elevation), Math.cos(elevation) * Math.cos(azimuth)]
+}
+
+const CLEAR_GLASS = createMaterial('clear glass', { transmissionWeight: 1, specularRoughness: 0 })
+const CLEAR_WATER = createMaterial('clear water', { transmissionWeight: 1, specularRoughness: 0, specularIor: 1.33 })
+
+/** A material's stage as meshes whose texture coordinates are in metres. */
+function stageMaterial(stage: Stage, material: OpenPbrMaterial, images: readonly ByteImage[]) {
+  const of = (mesh: Mesh): SceneObject => ({ mesh, material, images })
+  switch (stage) {
+    case 'cloth':
+      return { subject: [of(createClothStage())], extras: [] }
+    case 'vessel': {
+      const { vessel, content } = createVesselStage()
+      return { subject: [of(vessel)], extras: [{ mesh: content, material: CLEAR_WATER, images: [] }] }
+    }
+    case 'content': {
+      const { vessel, content } = createVesselStage()
+      // Framed by the vessel, which is the larger.
+      return { subject: [{ mesh: vessel, material: CLEAR_GLASS, images: [] }, of(content)], extras: [] }
+    }
+    case 'closeUp':
+      return { subject: [of(createCloseUpStage())], extras: [] }
+    case 'wall':
+      return { subject: [of(createWallStage())], extras: [] }
+    default:
+      return { subject: [of(createMaterialStage())], extras: [] }
+  }
+}
+
+export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
+  if (item.kind === 'material') {
+    const staged = stageMaterial(rig.stage, item.material, item.images)
+    return {
+      ...staged,
+      lamps: [],
+      backdrop: SEAMLESS,
+      camera: frame(hullPoints(mergeMeshes(staged.subject.map(o => o.mesh))), rig),
+    }
+  }
+  const subject = [...item.objects]
+  const whole = mergeMeshes(subject.map(o => o.mesh))
+  const isLight = rig.stage === 'wallWash'
+  const lamps = isLight ? findLamps(subject, radiusOf(whole) * (NEAR_WALL.back + NEAR_WALL.sweep)) : []
+  const isHung = isLight && hangs(whole, lamps)
+  const backdrop = isHung ? NEAR_WALL_BELOW : isLight ? NEAR_WALL : SEAMLESS
+  if (rig.stage === 'leaf')
+    return { subject, extras: [], lamps, backdrop, camera: frame(leafPoints(subject, rig) ?? hullPoints(whole), rig) }
+  // A bar lies on the floor, or nowhere.
+  const extras = rig.scaleBar && !isHung ? createScaleBar(whole).objects : []
+  const camera = frame(hullPoints(whole), rig)
+  if (extras.length === 0) return { subject, extras, lamps, backdrop, camera }
+  // The bar must be whole, or it measures nothing: where it is longer than the frame, the camera steps back.
+  const both = hullPoints(mergeMeshes([whole, ...extras.map(o => o.mesh)]))
+  const wide = frame(both, { ...rig, camera: { ...rig.camera, framing: 'fill', coverage: 0.95 } })
+  return { subject, extras, lamps, backdrop, camera: distanceTo(wide, whole) > distanceTo(camera, whole) ? wide : camera }
+}
+
+function frame(points: Float32Array, rig: Rig): Camera {
+  const { focalMm, coverage, framing } = rig.camera
+  return frameSubject(points, directionToCamera(rig), focalMm, PREVIEW_ASPECT, coverage, framing)
+}
+
+function distanceTo(camera: Camera, { positions }: Mesh): number {
+  const { min, max } = computeBounds(positions)
+  const centre: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
+  return dot(subtract(centre, camera.position), camera.forward)
+}
+
+/** At most some thousands of points that bound the mesh: enough to frame it. */
+export function hullPoints(mesh: Mesh): Float32Array {
+  const count = mesh.positions.length / 3
+  const step = Math.max(1, Math.floor(count / 4000))
+  const points: number[] = []
+  for (let i = 0; i < count; i += step) points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
+  const { min, max } = computeBounds(mesh.positions)
+  // The extreme vertex along each axis, so that thinning never loses a tip.
+  for (let c = 0; c < 3; c++)
+    for (const wanted of [min[c], max[c]])
+      for (let i = 0; i < count; i++)
+        if (mesh.positions[i * 3 + c] === wanted) {
+          points.push(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2])
+          break
+        }
+  return Float32Array.from(points)
+}
+
+/** A leaf is no larger than this share of its plant; what hangs together beyond it is foliage, and seen in part. */
+const LEAF_SHARE = 0.6
+const FOLIAGE_VIEW_SHARE = 0.1
+const LEAST_VIEW_M = 0.03
+
+/** Points about the leaf that stands foremost at half height; null when nothing of it is thin or cut out. */
+function leafPoints(objects: readonly SceneObject[], rig: Rig): Float32Array | null {
+  const leaves = objects.filter(
+    ({ material }) => material.parameters.geometryThinWalled || material.textures.geometryOpacity !== undefined,
+  )
+  if (leaves.length === 0) return null
+  const mesh = mergeMeshes(leaves.map(o => o.mesh))
+  const { min, max } = computeBounds(mesh.positions)
+  const extent = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+  const middle = (min[1] + max[1]) / 2
+  const towards = directionToCamera(rig)
+  let best: { box: Bounds; score: number } | null = null
+  for (const box of boxesOfPieces(mesh)) {
+    const centre = centreOf(box)
+    const size = Math.hypot(...subtract(box.max, box.min))
+    const score = dot(centre, towards) - Math.abs(centre[1] - middle) + size / 2
+    if (size <= extent * LEAF_SHARE && (!best || score > best.score)) best = { box, score }
+  }
+  const box = best?.box ?? aroundCentre({ min, max }, extent * FOLIAGE_VIEW_SHARE)
+  const reach = Math.max(LEAST_VIEW_M, ...subtract(box.max, box.min).map(d => d / 2))
+  const centre = centreOf(box)
+  return Float32Array.from(
+    [0, 1, 2, 3, 4, 5, 6, 7].flatMap(k =>
+      centre.map((v, c) => {
+        const half = Math.max((box.max[c] - box.min[c]) / 2, reach * 0.3)
+        return v + ((k >> c) & 1 ? half : -half)
+      }),
+    ),
+  )
+}
+
+interface Bounds {
+  min: Vec3
+  max: Vec3
+}
+
+const centreOf = ({ min, max }: Bounds): Vec3 => [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
+const aroundCentre = (box: Bounds, reach: number): Bounds => {
+  const c = centreOf(box)
+  return { min: [c[0] - reach, c[1] - reach, c[2] - reach], max: [c[0] + reach, c[1] + reach, c[2] + reach] }
+}
+
+/** Boxes of the pieces of a mesh that hang together by shared vertices. */
+function boxesOfPieces({ positions, indices }: Mesh): Bounds[] {
+  const parent = Uint32Array.from({ length: positions.length / 3 }, (_, i) => i)
+  const find = (i: number): number => {
+    let at = i
+    while (parent[at] !== at) {
+      parent[at] = parent[parent[at]]
+      at = parent[at]
+    }
+    return at
+  }
+  for (let i = 0; i < indices.length; i += 3) {
+    const a = find(indices[i])
+    parent[find(indices[i + 1])] = a
+    parent[find(indices[i + 2])] = a
+  }
+  const boxes = new Map<number, Bounds>()
+  for (const vertex of indices) {
+    const root = find(vertex)
+    let box = boxes.get(root)
+    if (!box) {
+      box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }
+      boxes.set(root, box)
+    }
+    for (let c = 0; c < 3; c++) {
+      const v = positions[vertex * 3 + c]
+      if (v < box.min[c]) box.min[c] = v
+      if (v > box.max[c]) box.max[c] = v
+    }
+  }
+  return [...boxes.values()]
+}

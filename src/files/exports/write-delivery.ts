@@ -1,0 +1,167 @@
+import { createHash } from 'node:crypto'
+import { createWriteStream } from 'node:fs'
+import { basename } from 'node:path'
+import { finished } from 'node:stream/promises'
+import { textureCompress } from '@gltf-transform/functions'
+import { ZipArchive } from 'archiver'
+import sharp from 'sharp'
+import { writeHdr } from '#core/codecs/hdr'
+import { collectRows } from '#core/codecs/picture-rows'
+import { extensionOf } from '#core/codecs/sniff'
+import { FileError, toFailure } from '#core/findings/failure'
+import { reduceRows } from '#core/image/row-reducer'
+import type { Tiling } from '#core/material/open-pbr'
+import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
+import type { DeliveryRequest } from '#shared/contracts/projects.contract'
+import type { ItemSource } from '../items/load-item'
+import { readEnvironmentRows } from '../reading/decode-environment'
+import { readBytes } from '../reading/source-file'
+import { encodeExr } from '../writing/encode-exr'
+import { type WrittenFile, writeMaterialGlb, writeMaterialXFiles } from './write-material'
+
+export interface DeliveryItem {
+  source: ItemSource
+  code: string
+  version: number
+  category: string
+  maker: string
+  licence: string
+}
+
+export interface ManifestItem {
+  code: string
+  name: string
+  kind: string
+  version: number
+  category: string
+  maker: string
+  licence: string
+  target: string
+  widthMm: number | null
+  tiling: Tiling
+  files: { path: string; sha256: string; bytes: number }[]
+}
+
+export interface DeliveryManifest {
+  project: { code: string; title: string }
+  deliveredAt: string
+  maxSizePx: number | null
+  items: ManifestItem[]
+  /** Items that could not be written, each with its reason. */
+  failures: { code: string; version: number; message: string }[]
+}
+
+export interface WrittenDelivery {
+  zipPath: string
+  manifest: DeliveryManifest
+}
+
+/** Writes the items of a project as a zip with one folder an item and a manifest. An item that fails is named in it; the rest goes on. */
+export async function writeDelivery(
+  items: readonly DeliveryItem[],
+  request: DeliveryRequest,
+  project: { code: string; title: string },
+  zipPath: string,
+  onProgress: (share: number) => void = () => {},
+): Promise<WrittenDelivery> {
+  const manifest: DeliveryManifest = {
+    project,
+    deliveredAt: new Date().toISOString(),
+    maxSizePx: request.maxSizePx,
+    items: [],
+    failures: [],
+  }
+  const archive = new ZipArchive({ zlib: { level: 1 } })
+  const output = createWriteStream(zipPath)
+  archive.pipe(output)
+  for (const [i, item] of items.entries()) {
+    try {
+      const { target, files } = await writeItem(item, request)
+      const folder = folderName(item)
+      const entries = files.map(f => ({
+        path: `${folder}/${f.path}`,
+        sha256: createHash('sha256').update(f.bytes).digest('hex'),
+        bytes: f.bytes.length,
+      }))
+      for (const [k, f] of files.entries())
+        archive.append(Buffer.from(f.bytes.buffer, f.bytes.byteOffset, f.bytes.byteLength), { name: entries[k].path })
+      const { code, version, category, maker, licence, source } = item
+      manifest.items.push({
+        code,
+        name: source.name,
+        kind: source.kind,
+        version,
+        category,
+        maker,
+        licence,
+        target,
+        widthMm: source.widthMm,
+        tiling: source.tiling ?? 'repeat',
+        files: entries,
+      })
+    } catch (error) {
+      if (!(error instanceof FileError)) throw error
+      manifest.failures.push({ code: item.code, version: item.version, message: toFailure(error).message })
+    }
+    onProgress((i + 1) / items.length)
+  }
+  archive.append(`${JSON.stringify(manifest, null, 2)}\n`, { name: 'manifest.json' })
+  await archive.finalize()
+  await finished(output)
+  return { zipPath, manifest }
+}
+
+/** Letters, digits and underscores: a name that every renderer and file system takes. */
+const safeName = (text: string): string =>
+  text
+    .normalize('NFKD')
+    .replace(/[^A-Za-z0-9]+/g, '_')
+    .replace(/^_+|_+$/g, '') || 'item'
+const fileNameOf = (item: DeliveryItem): string => `${safeName(item.code)}_${safeName(item.source.name)}_v${item.version}`
+const folderName = (item: DeliveryItem): string => fileNameOf(item)
+
+async function writeItem(item: DeliveryItem, request: DeliveryRequest): Promise<{ target: string; files: WrittenFile[] }> {
+  const { source } = item
+  const name = fileNameOf(item)
+  const stamp: Stamp = { code: item.code, version: item.version }
+  switch (source.kind) {
+    case 'material':
+      return request.materials === 'gltf'
+        ? { target: 'glTF 2.0 sample patch', files: await writeMaterialGlb(source, name, request.maxSizePx, stamp) }
+        : { target: 'MaterialX 1.39', files: await writeMaterialXFiles(source, name, request.maxSizePx) }
+    case 'model':
+      return { target: 'glTF 2.0', files: [{ path: `${name}.glb`, bytes: await writeModel(source, request.maxSizePx, stamp) }] }
+    case 'environment':
+      return writeEnvironment(source, name, request)
+    default:
+      return source.kind satisfies never
+  }
+}
+
+async function writeModel(source: ItemSource, maxSizePx: number | null, stamp: Stamp): Promise<Uint8Array> {
+  const main = source.files.find(f => f.role === 'model')
+  if (!main) throw new FileError('notFound', 'The item has no model file.')
+  let document: Awaited<ReturnType<typeof readGltfBinary>>
+  try {
+    document = await readGltfBinary(await readBytes(main.file))
+  } catch {
+    throw new FileError('malformed', 'The model does not read.')
+  }
+  if (maxSizePx !== null) await document.transform(textureCompress({ encoder: sharp, resize: [maxSizePx, maxSizePx] }))
+  stampDocument(document, stamp)
+  return writeGltfBinary(document)
+}
+
+async function writeEnvironment(source: ItemSource, name: string, { environments, maxSizePx }: DeliveryRequest) {
+  const main = source.files.find(f => f.role === 'environment')
+  if (!main) throw new FileError('notFound', 'The item has no environment file.')
+  const stored = extensionOf(basename(main.file.path)) === 'hdr' ? 'hdr' : 'exr'
+  const format = environments === 'asStored' ? stored : environments
+  const target = format === 'exr' ? 'OpenEXR, linear Rec.709' : 'Radiance HDR, linear Rec.709'
+  const map = readEnvironmentRows(main.file.diskPath, stored, rows => {
+    if (maxSizePx !== null && rows.width > maxSizePx) return reduceRows(rows, maxSizePx)
+    return format === stored ? null : collectRows(rows)
+  })
+  const bytes = map === null ? await readBytes(main.file) : format === 'exr' ? encodeExr(map) : writeHdr(map)
+  return { target, files: [{ path: `${name}.${format}`, bytes }] }
+}

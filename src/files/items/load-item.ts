@@ -1,0 +1,169 @@
+import { resolveType } from '#core/codecs/sniff'
+import { analyseEnvironmentRows, type EnvironmentAnalysis } from '#core/environment/analyse-environment'
+import { type Failure, FileError, toFailure } from '#core/findings/failure'
+import type { Model } from '#core/geometry/model'
+import { parseGlb } from '#core/geometry/read-gltf'
+import type { ByteImage, Image } from '#core/image/image'
+import { buildMaterialFromMaps } from '#core/material/build-material'
+import { decideHandedness } from '#core/material/decide-handedness'
+import type { MaterialMap } from '#core/material/material-subject'
+import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters, type Tiling } from '#core/material/open-pbr'
+import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
+import type { PreviewSubject } from '#core/render/pictures/preview'
+import type { SceneObject } from '#core/render/scene/scene'
+import type { ItemKind } from '#core/standard/categories'
+import { assembleModel, isSelfContained } from '../models/assemble-model'
+import { readEnvironmentRows } from '../reading/decode-environment'
+import { decodeByteImage, decodeFullDepth, readImageHeader } from '../reading/decode-image'
+import { type FailedFile, readBytes, readHead, type SourceFile } from '../reading/source-file'
+import { hashRows } from './hash-rows'
+
+/** What is needed to open an item, whether it is still in a batch or stored as a version. */
+export interface ItemSource {
+  kind: ItemKind
+  name: string
+  files: { file: SourceFile; role: string; byContentOnly: boolean; handednessHint: 'openGl' | 'directX' | null }[]
+  widthMm: number | null
+  /** Of a material: whether its pictures repeat; they do without it. */
+  tiling?: Tiling
+  constants: Partial<OpenPbrParameters>
+  /** Of a paint: the colour that its maker specifies, #rrggbb. */
+  specifiedColor?: string
+}
+
+export type LoadedItem =
+  | { kind: 'material'; material: OpenPbrMaterial; images: ByteImage[]; maps: MaterialMap[] }
+  | { kind: 'model'; model: Model }
+  | { kind: 'environment'; analysis: EnvironmentAnalysis; contentHash: string }
+
+/** Texture coordinates of a stage are in metres: a material nobody gave a size is shown as if one repeat were this wide. */
+const ASSUMED_WIDTH_MM = 1000
+
+/**
+ * Reads an item's files. A broken map is left out and named; a broken model or environment fails the item.
+ * @param purpose checks want full depth, previews want 8 bits
+ */
+export async function loadItem(
+  source: ItemSource,
+  purpose: 'checks' | 'preview',
+  maxTexture: number,
+): Promise<{ loaded: LoadedItem; failures: FailedFile[] }> {
+  switch (source.kind) {
+    case 'material':
+      return loadMaterial(source, purpose, maxTexture)
+    case 'model': {
+      const model = await readModelFile(source, mainFile(source))
+      return { loaded: { kind: 'model', model }, failures: [] }
+    }
+    case 'environment': {
+      const file = mainFile(source)
+      const type = resolveType(file.path, await readHead(file.diskPath))
+      if (type !== 'exr' && type !== 'hdr')
+        throw new FileError('typeMismatch', 'An environment must be an OpenEXR or Radiance HDR file.')
+      return { loaded: { kind: 'environment', ...analyseFile(file.diskPath, type) }, failures: [] }
+    }
+    default:
+      return source.kind satisfies never
+  }
+}
+
+/** The model as one file: as it is, or put together from what it names. */
+export const readModelFile = async (source: ItemSource, file: SourceFile): Promise<Model> =>
+  parseGlb(await readModelBytes(source, file))
+
+export async function readModelBytes(source: ItemSource, file: SourceFile): Promise<Uint8Array> {
+  if (await isSelfContained(file)) return readBytes(file)
+  const parts = source.files.filter(f => f.role === 'modelPart').map(f => f.file)
+  return (await assembleModel(file, parts)).bytes
+}
+
+/** One pass over the rows, from which everything about an environment comes: figures, findings, a smaller copy, and the hash. */
+const analyseFile = (diskPath: string, type: 'exr' | 'hdr') =>
+  readEnvironmentRows(diskPath, type, rows => {
+    const { rows: hashed, digest } = hashRows(rows)
+    return { analysis: analyseEnvironmentRows(hashed), contentHash: digest() }
+  })
+
+export function mainFile(source: ItemSource): SourceFile {
+  const found = source.files.find(f => f.role === source.kind)
+  if (!found) throw new FileError('notFound', `The item has no ${source.kind} file.`)
+  return found.file
+}
+
+export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
+
+/** Whether a picture of the item depends on a file of this role. */
+export const isShownRole = (role: string): boolean => isMapRole(role) || role === 'model' || role === 'environment'
+
+async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
+  const failures: FailedFile[] = []
+  const images: ByteImage[] = []
+  const maps: MaterialMap[] = []
+  const roleImages: Parameters<typeof buildMaterialFromMaps>[1][number][] = []
+  for (const { file, role, byContentOnly, handednessHint } of source.files) {
+    if (!isMapRole(role)) continue
+    if (purpose === 'preview' && !isDrawn(role, source)) continue
+    try {
+      const header = await readImageHeader(file.diskPath)
+      const image: Image =
+        purpose === 'checks'
+          ? await decodeFullDepth(file.diskPath, maxTexture, header)
+          : await decodeByteImage(file.diskPath, maxTexture, header)
+      maps.push({ role, path: file.path, image, byContentOnly, ...header })
+      if (!(image.data instanceof Uint8Array)) continue
+      const index = images.push(image as ByteImage) - 1
+      roleImages.push({
+        role,
+        image: index,
+        ...(role === 'normal' && purpose === 'preview' ? { handedness: decideHandedness(image, handednessHint) } : {}),
+      })
+    } catch (error) {
+      failures.push({ path: file.path, ...toFailure(error) })
+    }
+  }
+  if (maps.length === 0 && failures.length > 0) throw new FileError(failures[0].code, failures[0].message)
+  const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants, source.tiling)
+  return { loaded: { kind: 'material' as const, material, images, maps }, failures }
+}
+
+/** Occlusion is baked shadow and a specular map of another workflow; heights are drawn only where no normal map says the same better. */
+const isDrawn = (role: MapRole, { files }: ItemSource): boolean =>
+  role !== 'ambientOcclusion' && role !== 'specular' && !(role === 'height' && files.some(f => f.role === 'normal'))
+
+function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {
+  const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000
+  const map = maps[0]
+  return [widthM, map ? (widthM * map.heightPx) / map.widthPx : widthM]
+}
+
+/** Turns a loaded item into what the preview renderer draws. */
+export async function toPreviewSubject(
+  loaded: LoadedItem,
+  maxTexture: number,
+  sun: { azimuthDeg: number; elevationDeg: number } | null = null,
+): Promise<PreviewSubject> {
+  switch (loaded.kind) {
+    case 'material':
+      return { kind: 'material', material: loaded.material, images: loaded.images }
+    case 'model':
+      return { kind: 'model', objects: await modelObjects(loaded.model, maxTexture) }
+    case 'environment':
+      return { kind: 'environment', map: loaded.analysis.overview, sun }
+    default:
+      return loaded satisfies never
+  }
+}
+
+async function modelObjects(model: Model, maxTexture: number): Promise<SceneObject[]> {
+  const images: ByteImage[] = []
+  for (const image of model.images) {
+    try {
+      images.push(await decodeByteImage(image.bytes, maxTexture))
+    } catch (error) {
+      const failure: Failure = toFailure(error)
+      throw new FileError(failure.code, `The texture ${image.name || 'without a name'} inside the model: ${failure.message}`)
+    }
+  }
+  const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
+  return model.parts.map(part => ({ mesh: part.mesh, material: model.materials[part.material] ?? plain, images }))
+}

@@ -1,0 +1,71 @@
+import type { ByteImage, FloatImage } from '#core/image/image'
+import { developForDisplay } from '#core/render/film/develop'
+import { renderPreview } from '#core/render/pictures/preview'
+import { type QualityName, qualityOf, type Rig } from '#core/render/rigs/rig'
+import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
+
+export interface PreviewStats {
+  rig: string
+  rigRevision: number
+  quality: QualityName
+  width: number
+  height: number
+  seed: number
+  samples: number
+  rays: number
+  achievedError: number
+  convergedShare: number
+  /** Share of the light taken off fireflies. */
+  fireflyShare: number
+  /** What the rig chose behind the subject, how far it stands out from it in L*, and how much of the frame's shorter side it takes. */
+  backdropAlbedo: number | null
+  contrast: number | null
+  coverage: number | null
+  seconds: number
+}
+
+/** At the size of a preview no more texels than this can be told apart. */
+const PREVIEW_TEXTURE_SIZE = 2048
+const MODEL_TEXTURE_SIZE = 1024
+
+/** Renders an item on a rig and develops it for display; null when `onProgress` returned false. */
+export async function previewItem(
+  source: ItemSource,
+  rig: Rig,
+  quality: QualityName,
+  options: { seed?: number; width?: number } = {},
+  onProgress: (share: number) => boolean = () => true,
+): Promise<{ picture: ByteImage; linear: FloatImage; stats: PreviewStats } | null> {
+  const started = performance.now()
+  const { seed = 1 } = options
+  const { loaded } = await loadItem(source, 'preview', PREVIEW_TEXTURE_SIZE)
+  const facts = loaded.kind === 'environment' ? loaded.analysis.facts : null
+  const sun = facts?.sunPresent ? { azimuthDeg: facts.sunAzimuthDeg!, elevationDeg: facts.sunElevationDeg! } : null
+  const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, sun)
+  const usual = qualityOf(rig, quality)
+  const wanted = { ...usual, width: options.width ?? usual.width }
+  const result = renderPreview(subject, { rig, quality: wanted, seed }, onProgress)
+  if (!result) return null
+  const picture = developForDisplay(result.image)
+  return {
+    picture,
+    linear: result.image,
+    stats: {
+      rig: rig.name,
+      rigRevision: rig.revision,
+      quality,
+      width: picture.width,
+      height: picture.height,
+      seed,
+      samples: result.samples,
+      rays: result.rays,
+      achievedError: result.achievedError,
+      convergedShare: result.convergedShare,
+      fireflyShare: result.fireflyShare,
+      backdropAlbedo: result.backdrop?.albedo ?? null,
+      contrast: result.backdrop?.contrast ?? null,
+      coverage: result.backdrop?.coverage ?? null,
+      seconds: (performance.now() - started) / 1000,
+    },
+  }
+}

@@ -1,0 +1,309 @@
+import { readFile } from 'node:fs/promises'
+import { extensionOf } from '#core/codecs/sniff'
+import { toFailure } from '#core/findings/failure'
+import { groupBy } from '#core/group-by'
+import { guessRoleByContent } from '#core/material/content-role'
+import type { OpenPbrParameters } from '#core/material/open-pbr'
+import {
+  type MapCandidate,
+  type MapRole,
+  parseMapName,
+  type RoleWords,
+  recognizeTextureSets,
+  tokenizeName,
+  withoutSizeFolder,
+} from '#core/material/texture-set'
+import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
+import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
+import { decodeByteImage, readImageHeader } from '../reading/decode-image'
+import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from '../reading/source-file'
+import type { IndexVerdict } from './delivery-index'
+import { applyDeliveryIndex } from './read-index'
+import { recognizeModels } from './recognize-models'
+import { recognizePaints } from './recognize-paints'
+
+export type FileRole =
+  | MapRole
+  | 'model'
+  /** Another level of detail of the model. */
+  | 'lod'
+  /** A very light model for heavy scenes. */
+  | 'standIn'
+  /** What a model names beside itself: buffers, textures, material libraries. */
+  | 'modelPart'
+  | 'environment'
+  | 'definition'
+  | 'alternate'
+  | 'picture'
+  | 'document'
+
+export interface RecognizedFile {
+  file: TypedFile
+  role: FileRole
+  /** Roles that only the pixels spoke for. */
+  byContentOnly: boolean
+  handednessHint: 'openGl' | 'directX' | null
+}
+
+/** One item as the delivery seems to hold it, before anybody looked. */
+export interface RecognizedItem {
+  kind: ItemKind
+  name: string
+  category: string
+  categoryConfidence: number
+  files: RecognizedFile[]
+  /** Real-world width, where a material definition or the delivery's list states it. */
+  widthMm: number | null
+  /** Where the delivery itself files it: by its list, else by its folders; parts joined by " / ". */
+  place: string
+  tags: string[]
+  /** Facts that the delivery states. */
+  given: Record<string, string>
+  specifiedColor?: string
+  constants: Partial<OpenPbrParameters>
+}
+
+export interface Recognition {
+  items: RecognizedItem[]
+  /** Files that belong to no item, each with its reason. */
+  leftOver: { path: string; reason: LeftOverReason }[]
+  failures: FailedFile[]
+}
+
+/** index: the delivery's list, read; indexOlder, indexBackup: another list of it that does not count. */
+export type LeftOverReason = 'document' | 'noItem' | 'unknownType' | 'picture' | 'index' | 'indexOlder' | 'indexBackup'
+const INDEX_REASONS = { used: 'index', older: 'indexOlder', backup: 'indexBackup', foreign: null } as const satisfies Record<
+  IndexVerdict,
+  LeftOverReason | null
+>
+
+/** Files whose first and last bytes are looked at side by side; the disk is waited for, not the processor. */
+const READ_AT_ONCE = 16
+const PICTURE_WORDS = ['preview', 'thumb', 'thumbnail', 'render', 'swatch']
+
+/**
+ * Sorts the files of a delivery into items. Every file ends in an item, left over with a reason, or failed with one.
+ * @param words what the supplier's own words for maps mean
+ */
+export async function recognizeDelivery(files: readonly SourceFile[], words: RoleWords = {}): Promise<Recognition> {
+  const failures: FailedFile[] = []
+  const typed: TypedFile[] = []
+  for (let at = 0; at < files.length; at += READ_AT_ONCE)
+    for (const result of await Promise.all(files.slice(at, at + READ_AT_ONCE).map(identifyFile)))
+      if ('failure' in result) failures.push(result.failure)
+      else typed.push(result.file)
+  const items: RecognizedItem[] = []
+  const leftOver: Recognition['leftOver'] = []
+  const pictures: TypedFile[] = []
+  const mapFiles: TypedFile[] = []
+  const environments: TypedFile[] = []
+  const definitions: { file: TypedFile; parsed: ParsedMaterialX }[] = []
+  const documents: TypedFile[] = []
+  const models = await recognizeModels(typed, failures)
+  items.push(...models.items)
+  for (const file of typed) {
+    if (models.taken.has(file.path)) continue
+    switch (file.type) {
+      case 'glb':
+      case 'gltf':
+      case 'obj':
+        // Taken as models above, or failed.
+        break
+      case 'mtl':
+        leftOver.push({ path: file.path, reason: 'noItem' })
+        break
+      case 'hdr':
+        environments.push(file)
+        break
+      case 'exr':
+        if (parseMapName(file.path, words).role) mapFiles.push(file)
+        else environments.push(file)
+        break
+      case 'png':
+      case 'jpeg':
+      case 'webp':
+      case 'tiff':
+      case 'gif':
+        // A word such as "render" may also be what a surface is called; a map says its role.
+        if (!parseMapName(file.path, words).role && tokenizeName(file.path).some(t => PICTURE_WORDS.includes(t)))
+          pictures.push(file)
+        else mapFiles.push(file)
+        break
+      case 'text':
+        if (extensionOf(file.path) === 'mtlx') await takeDefinition(file)
+        else documents.push(file)
+        break
+      case 'pdf':
+        documents.push(file)
+        break
+      case 'zip':
+        failures.push({
+          path: file.path,
+          code: 'unsupported',
+          message: 'This archive lies too deep in others, or does not open; send it by itself.',
+        })
+        break
+      case 'unknown':
+      case 'empty':
+        leftOver.push({ path: file.path, reason: 'unknownType' })
+        break
+      default:
+        file.type satisfies never
+    }
+  }
+  items.push(...groupEnvironments(environments))
+  items.push(...(await groupMaterials(mapFiles)))
+  for (const definition of definitions) attachDefinition(definition)
+  for (const picture of pictures) attachPicture(picture)
+  placeItems(items, files)
+  const paints = await recognizePaints(documents)
+  items.push(...paints.items)
+  const verdicts = await applyDeliveryIndex(
+    documents.filter(d => !paints.taken.has(d.path)),
+    items,
+  )
+  for (const file of documents) {
+    if (paints.taken.has(file.path)) continue
+    const verdict = verdicts.get(file.path)
+    const reason = verdict ? INDEX_REASONS[verdict] : null
+    if (reason) leftOver.push({ path: file.path, reason })
+    else attachDocument(file)
+  }
+  return { items, leftOver, failures }
+
+  async function takeDefinition(file: TypedFile): Promise<void> {
+    try {
+      definitions.push({ file, parsed: parseMaterialX(await readFile(file.diskPath, 'utf8')) })
+    } catch (error) {
+      failures.push({ path: file.path, ...toFailure(error) })
+    }
+  }
+
+  async function groupMaterials(candidates: TypedFile[]): Promise<RecognizedItem[]> {
+    const byPath = new Map(candidates.map(f => [f.path, f]))
+    const read: MapCandidate[] = []
+    for (const file of candidates) {
+      try {
+        const header = await readImageHeader(file.diskPath)
+        const contentRole = parseMapName(file.path, words).role
+          ? null
+          : guessRoleByContent(await decodeByteImage(file.diskPath, 128))
+        read.push({ path: file.path, ...header, contentRole })
+      } catch (error) {
+        failures.push({ path: file.path, ...toFailure(error) })
+      }
+    }
+    const { sets, leftOver: unassigned } = recognizeTextureSets(read, words)
+    for (const path of unassigned) leftOver.push({ path, reason: 'picture' })
+    return sets.map(set => {
+      const take =
+        (role: FileRole | null) =>
+        (map: (typeof set.maps)[number]): RecognizedFile => ({
+          file: byPath.get(map.path)!,
+          role: role ?? map.role,
+          byContentOnly: map.reason === 'content',
+          handednessHint: map.handednessHint,
+        })
+      const words = set.stem.split(' ').filter(Boolean)
+      return createItem('material', [...set.maps.map(take(null)), ...set.alternates.map(take('alternate'))], words, set.folder)
+    })
+  }
+
+  /** A definition joins the set whose files it names, or the one beside it of the same stem; alone it is a material by itself. */
+  function attachDefinition({ file, parsed }: { file: TypedFile; parsed: ParsedMaterialX }): void {
+    const names = new Set(parsed.files.map(f => f.split('/').pop()))
+    const folder = folderOf(file.path)
+    const stem = stemWords(file.path).join(' ')
+    const item =
+      items.find(
+        i =>
+          i.kind === 'material' &&
+          i.files.some(f => names.has(f.file.path.split('/').pop()) && folderOf(f.file.path).startsWith(folder)),
+      ) ??
+      items.find(
+        i =>
+          i.kind === 'material' &&
+          i.files.some(f => folderOf(f.file.path) === folder && parseMapName(f.file.path, words).stem === stem),
+      )
+    const entry: RecognizedFile = { file, role: 'definition', byContentOnly: false, handednessHint: null }
+    const target = item ?? createItem('material', [], stemWords(file.path), folder)
+    target.files.push(entry)
+    target.constants = parsed.parameters
+    if (parsed.tileSizeM) target.widthMm = parsed.tileSizeM[0] * 1000
+    if (!item) items.push(target)
+  }
+
+  function attachDocument(file: TypedFile): void {
+    const item = itemBeside(items, file.path)
+    if (item) item.files.push({ file, role: 'document', byContentOnly: false, handednessHint: null })
+    else leftOver.push({ path: file.path, reason: 'document' })
+  }
+
+  function attachPicture(file: TypedFile): void {
+    const folder = folderOf(file.path)
+    const item = items.find(i => i.files.some(f => folderOf(f.file.path) === folder && f.role !== 'picture'))
+    if (item) item.files.push({ file, role: 'picture', byContentOnly: false, handednessHint: null })
+    else leftOver.push({ path: file.path, reason: 'picture' })
+  }
+}
+
+/** Each item's own folders, without the one that is the whole delivery's and the one that is its own. */
+function placeItems(items: readonly RecognizedItem[], files: readonly SourceFile[]): void {
+  const tops = new Set(files.map(f => f.path.split('/')[0]))
+  const hasTop = tops.size === 1 && files.every(f => f.path.includes('/'))
+  for (const item of items) {
+    const parts = withoutSizeFolder(folderOf(item.files[0]?.file.path ?? ''))
+      .split('/')
+      .filter(Boolean)
+    if (hasTop) parts.shift()
+    const own = tokenizeName(parts.at(-1) ?? '').join(' ')
+    if (own !== '' && (own === item.name.toLowerCase() || item.name.toLowerCase().startsWith(`${own} `))) parts.pop()
+    item.place = parts.join(' / ')
+  }
+}
+
+/** A text that lies where one item only is belongs to it; any other stays with the delivery. */
+function itemBeside(items: readonly RecognizedItem[], path: string): RecognizedItem | null {
+  const folder = folderOf(path)
+  const within = items.filter(i => i.files.some(f => f.file.path.startsWith(folder === '' ? '' : `${folder}/`)))
+  return within.length === 1 && folder !== '' ? within[0] : null
+}
+
+export const folderOf = (path: string): string => path.split('/').slice(0, -1).join('/')
+
+export const stemWords = (path: string): string[] => tokenizeName(path).filter(t => !/^\d{1,2}k$/.test(t))
+
+/** Several resolutions of one sky are one item: the largest leads, the others are its alternates. */
+function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
+  const groups = groupBy(files, ({ path }) => `${withoutSizeFolder(folderOf(path))}\n${stemWords(path).join(' ')}`)
+  return [...groups.values()].map(group => {
+    const sorted = [...group].sort((a, b) => b.size - a.size)
+    return createItem(
+      'environment',
+      sorted.map((file, i) => ({
+        file,
+        role: i === 0 ? 'environment' : 'alternate',
+        byContentOnly: false,
+        handednessHint: null,
+      })),
+      stemWords(sorted[0].path),
+    )
+  })
+}
+
+export function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
+  const place = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
+  const { path, confidence } = suggestCategory(kind, [...words, ...place])
+  return {
+    kind,
+    name: proposeTitle(words),
+    category: path,
+    categoryConfidence: confidence,
+    files,
+    widthMm: null,
+    constants: {},
+    place: '',
+    tags: [],
+    given: {},
+  }
+}

@@ -1,0 +1,101 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import { sql } from 'drizzle-orm'
+import express, { type Express } from 'express'
+import helmet from 'helmet'
+import type pg from 'pg'
+import type { Logger } from 'pino'
+import { mountFeedRoutes } from './feeds/feed.routes'
+import { mountLive } from './http/live'
+import { describeInterface } from './http/openapi'
+import { handleErrors, sendProblem } from './http/problems'
+import { createSessions } from './http/session'
+import { mountIntakeRoutes } from './intake/intake.routes'
+import { mountUploads } from './intake/uploads'
+import { mountItemRoutes } from './library/item.routes'
+import { mountPictureRoutes } from './library/picture.routes'
+import { mountSessionRoutes } from './people/session.routes'
+import type { Context } from './platform/context'
+import type { Settings } from './platform/settings'
+import { mountRigRoutes } from './previews/rigs/rig.routes'
+import { mountProjectRoutes } from './projects/project.routes'
+import { mountStandardRoutes } from './standard/standard.routes'
+
+export interface AppParts {
+  context: Context
+  pool: pg.Pool
+  settings: Settings
+  sessionSecret: string
+  webFolder: string
+  log: Logger
+}
+
+/** The whole HTTP side; `stop` ends what it keeps open. */
+export async function createApp({
+  context,
+  pool,
+  settings,
+  sessionSecret,
+  webFolder,
+  log,
+}: AppParts): Promise<{ app: Express; stop: () => Promise<void> }> {
+  const app = express()
+  app.disable('x-powered-by')
+  app.set('trust proxy', 'loopback')
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:', 'blob:'],
+          connectSrc: ["'self'", 'blob:', 'data:'],
+          workerSrc: ["'self'", 'blob:'],
+          upgradeInsecureRequests: null,
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  )
+  app.get('/api/health', async (_req, res) => {
+    const checks = {
+      database: await passes(context.db.execute(sql`select 1`)),
+      storage: await passes(context.storage.check()),
+      queue: await passes(context.db.execute(sql`select count(*) from pgboss.queue`)),
+    }
+    const ok = Object.values(checks).every(Boolean)
+    res.status(ok ? 200 : 503).json({ status: ok ? 'ok' : 'failing', checks })
+  })
+  const description = describeInterface()
+  app.get('/api/openapi.json', (_req, res) => {
+    res.json(description)
+  })
+  app.use('/api', createSessions(pool, sessionSecret))
+  const uploads = await mountUploads(app, context, settings, log)
+  const stopLive = await mountLive(app, context, pool)
+  app.use('/api', express.json({ limit: '1mb' }))
+  mountSessionRoutes(app, context, settings)
+  mountItemRoutes(app, context)
+  mountIntakeRoutes(app, context, uploads)
+  mountFeedRoutes(app, context)
+  mountStandardRoutes(app, context)
+  mountProjectRoutes(app, context)
+  mountRigRoutes(app, context)
+  mountPictureRoutes(app, context, settings)
+  app.use('/api', (_req, res) => sendProblem(res, { code: 'notFound', message: 'There is nothing at this address.' }))
+  if (existsSync(webFolder)) {
+    app.use('/assets', express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }))
+    app.use(express.static(webFolder, { index: false, maxAge: 0 }))
+    // Every other address is a view of the one page.
+    app.get('/{*view}', (_req, res) => res.sendFile(join(webFolder, 'index.html'), { cacheControl: false, dotfiles: 'allow' }))
+  }
+  app.use(handleErrors(log))
+  return { app, stop: stopLive }
+}
+
+const passes = (check: Promise<unknown>): Promise<boolean> =>
+  check.then(
+    () => true,
+    () => false,
+  )

@@ -1,0 +1,20 @@
+import type { Express } from 'express'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { route } from '../http/route'
+import type { Context } from '../platform/context'
+import { addFeed, getFeed, listFeeds, refreshFeed, removeFeed, takeFromFeed } from './feeds'
+
+export function mountFeedRoutes(app: Express, context: Context): void {
+  const { db } = context
+  route(app, db, ENDPOINTS.listFeeds, ({ actor }) => listFeeds(db, actor))
+  route(app, db, ENDPOINTS.addFeed, async ({ actor, body }) => ({ id: await addFeed(context, actor, body) }))
+  route(app, db, ENDPOINTS.getFeed, ({ actor, params }) => getFeed(db, actor, params.id))
+  route(app, db, ENDPOINTS.refreshFeed, ({ actor, params }) => refreshFeed(context, actor, params.id))
+  route(app, db, ENDPOINTS.takeFromFeed, async ({ actor, params, body }) => ({
+    id: await takeFromFeed(context, actor, params.id, body.ids),
+  }))
+  route(app, db, ENDPOINTS.removeFeed, async ({ actor, params }) => {
+    await removeFeed(context, actor, params.id)
+    return DONE
+  })
+}

@@ -1,0 +1,262 @@
+import { and, asc, eq, inArray, sql } from 'drizzle-orm'
+import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
+import { type CategoryRules, properTags, resolveRules, splitTags } from '#core/standard/category-rules'
+import type { Facts, FactValue } from '#files/items/inspect-item'
+import type { BulkResult } from '#shared/contracts/items.contract'
+import { FIX_WORDS } from '#shared/fix-words'
+import { factOrder } from '#shared/units'
+import { loadRules } from '../house/load-rules'
+import { refreshDocuments } from '../items/search'
+import { type Actor, mayEdit } from '../platform/access'
+import type { Context } from '../platform/context'
+import type { Connection } from '../platform/database'
+import { recordEvents } from '../platform/events'
+import { publish } from '../platform/notify'
+import { notAllowed } from '../platform/problem'
+import { requestPreview } from '../previews/previews'
+import { batchItems, type SeenFinding } from '../tables/intake.table'
+import { categories, facts, findings, items, versionFiles, versions } from '../tables/library.table'
+import { decisionOf, settleConflict } from './conflicts'
+import { type BatchItemRow, factsOf, getBatchRow, needsWidth } from './intake'
+
+/** Makes library items of rows of the worklist. Rows that are not ready are refused by name; the others go on. */
+export async function fileBatchItems(
+  context: Context,
+  actor: Actor,
+  batchId: number,
+  ids: readonly number[],
+): Promise<BulkResult> {
+  const batch = await getBatchRow(context.db, actor, batchId)
+  if (!mayEdit(actor)) throw notAllowed('Filing a delivery')
+  const rules = await loadRules(context.db)
+  const result: BulkResult = { changed: [], refused: [] }
+  const wishes: { inputKey: string; category: string }[] = []
+  await context.db.transaction(async tx => {
+    const rows = await tx
+      .select()
+      .from(batchItems)
+      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, [...ids])))
+      .orderBy(batchItems.category, batchItems.name)
+      .for('update')
+    // Of what came twice, the one whose width is known is the one that is filed.
+    const inOrder = [...rows.filter(r => !needsWidth(r)), ...rows.filter(needsWidth)]
+    for (const given of inOrder) {
+      const row = { ...given, conflict: await settleConflict(tx, batch.libraryId, given) }
+      const reason = reasonNotToFile(row)
+      if (reason) {
+        result.refused.push({ id: row.id, code: row.name, reason })
+        continue
+      }
+      const known = inHouseWords(factsOf(row, batch), resolveRules(row.category, rules))
+      const filed = await fileRow(tx, actor, batch.libraryId, row, known)
+      await tx
+        .update(batchItems)
+        .set({ state: 'filed', conflict: row.conflict, ...filed })
+        .where(eq(batchItems.id, row.id))
+      result.changed.push(row.id)
+      wishes.push(row)
+    }
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+  })
+  for (const { inputKey, category } of wishes)
+    await requestPreview(context.db, context.queue, { inputKey, category, quality: 'draft' }, 10)
+  return result
+}
+
+/** What is known of a row, its tags in the words that its category has for them. */
+function inHouseWords(known: Facts, { tags }: CategoryRules): Facts {
+  const proper = properTags(splitTags(known.tags), tags ?? [])
+  return proper.length > 0 ? { ...known, tags: proper.join(', ') } : known
+}
+
+/** As an item of its own, as the next version of the one it is, or, where the library has it to the pixel, as that one. */
+async function fileRow(
+  tx: Connection,
+  actor: Actor,
+  libraryId: number,
+  row: BatchItemRow,
+  known: Facts,
+): Promise<{ itemId: number; previousVersionId: number | null }> {
+  const decision = decisionOf(row)
+  const { conflict } = row
+  if (!conflict || decision === null || decision === 'keepBoth')
+    return { itemId: await createItem(tx, actor, libraryId, row, known), previousVersionId: null }
+  const [item] = await tx.select().from(items).where(eq(items.id, conflict.itemId)).for('update')
+  if (decision === 'link') return { itemId: item.id, previousVersionId: null }
+  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
+  // The approved version stays the approved one until somebody approves the new.
+  if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))
+  await refreshDocuments(tx, [item.id])
+  await recordEvents(tx, [
+    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'revised', after: { name: row.name, code: item.code } },
+  ])
+  await publish(tx, { topic: 'item', libraryId, itemId: item.id })
+  return { itemId: item.id, previousVersionId: item.currentVersionId }
+}
+
+/**
+ * Takes the filing of rows back: an item of its own is withdrawn, a version gives way to the one before it, a link is undone. Nothing is
+ * deleted. Rows whose item has been worked on since are refused by name.
+ */
+export async function unfileBatchItems(
+  context: Context,
+  actor: Actor,
+  batchId: number,
+  ids: readonly number[],
+): Promise<BulkResult> {
+  const batch = await getBatchRow(context.db, actor, batchId)
+  if (!mayEdit(actor)) throw notAllowed('Taking a filing back')
+  const result: BulkResult = { changed: [], refused: [] }
+  await context.db.transaction(async tx => {
+    const rows = await tx
+      .select({ row: batchItems, item: items })
+      .from(batchItems)
+      .innerJoin(items, eq(items.id, batchItems.itemId))
+      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, [...ids]), eq(batchItems.state, 'filed')))
+      .for('update', { of: [batchItems, items] })
+    for (const { row, item } of rows) {
+      const isLink = decisionOf(row) === 'link'
+      const [current] = await tx.select().from(versions).where(eq(versions.id, item.currentVersionId!))
+      if (!isLink && current.inputKey !== row.inputKey) {
+        result.refused.push({ id: row.id, code: item.code, reason: 'It has been worked on since; withdraw it on its sheet.' })
+        continue
+      }
+      if (!isLink) {
+        if (row.previousVersionId !== null)
+          await tx.update(items).set({ currentVersionId: row.previousVersionId }).where(eq(items.id, item.id))
+        else await tx.update(items).set({ state: 'withdrawn' }).where(eq(items.id, item.id))
+        await refreshDocuments(tx, [item.id])
+        await recordEvents(tx, [{ personId: actor.id, subject: 'item', subjectId: item.id, verb: 'unfiled' }])
+        await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: item.id })
+      }
+      await tx.update(batchItems).set({ state: 'ready', itemId: null, previousVersionId: null }).where(eq(batchItems.id, row.id))
+      result.changed.push(row.id)
+    }
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+  })
+  return result
+}
+
+/** "Filed from Intake, mended: green flipped" */
+const describeOrigin = ({ appliedFixes }: BatchItemRow): string =>
+  appliedFixes.length === 0
+    ? 'Filed from Intake'
+    : `Filed from Intake, mended: ${[...new Set(appliedFixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`
+
+function reasonNotToFile(row: BatchItemRow): string | null {
+  switch (row.state) {
+    case 'measuring':
+      return 'It is still being measured.'
+    case 'failed':
+      return row.message ?? 'Its files could not be read.'
+    case 'filed':
+      return 'It is filed already.'
+    case 'setAside':
+      return 'It is set aside.'
+    case 'ready':
+      return needsWidth(row) && decisionOf(row) !== 'link' ? 'Its real-world width is not known yet.' : null
+    default:
+      return row.state satisfies never
+  }
+}
+
+async function createItem(tx: Connection, actor: Actor, libraryId: number, row: BatchItemRow, known: Facts): Promise<number> {
+  const code = await takeCode(tx, row.category)
+  const [item] = await tx
+    .insert(items)
+    .values({ libraryId, category: row.category, kind: row.kind, code, name: row.name })
+    .returning({ id: items.id })
+  await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
+  await refreshDocuments(tx, [item.id])
+  await recordEvents(tx, [
+    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'filed', after: { code, name: row.name } },
+  ])
+  return item.id
+}
+
+/** The next number of a category; the row lock keeps two people from getting the same one. */
+async function takeCode(tx: Connection, category: string): Promise<string> {
+  const [row] = await tx
+    .update(categories)
+    .set({ lastNumber: sql`${categories.lastNumber} + 1` })
+    .where(eq(categories.path, category))
+    .returning({ prefix: categories.prefix, number: categories.lastNumber })
+  return `${row.prefix}-${String(row.number).padStart(4, '0')}`
+}
+
+export interface NewVersion {
+  note: string
+  widthMm: number | null
+  tiling: Tiling
+  constants: Partial<OpenPbrParameters>
+  inputKey: string
+  files: readonly {
+    role: string
+    path: string
+    hash: string
+    byContentOnly: boolean
+    handednessHint: 'openGl' | 'directX' | null
+  }[]
+  facts: Readonly<Facts>
+  findings: readonly SeenFinding[]
+}
+
+/** Adds the next version of an item and makes it the current one. Returns its id. */
+export async function addVersion(tx: Connection, actor: Actor, itemId: number, given: NewVersion): Promise<number> {
+  const [{ last }] = await tx
+    .select({ last: sql<number>`coalesce(max(${versions.number}), 0)::int` })
+    .from(versions)
+    .where(eq(versions.itemId, itemId))
+  const { note, widthMm, tiling, constants, inputKey } = given
+  const [version] = await tx
+    .insert(versions)
+    .values({ itemId, number: last + 1, authorId: actor.id, note, widthMm, tiling, constants, inputKey })
+    .returning({ id: versions.id })
+  if (given.files.length > 0)
+    await tx.insert(versionFiles).values(
+      given.files.map(({ role, path, hash, byContentOnly, handednessHint }, position) => ({
+        versionId: version.id,
+        position,
+        role,
+        path,
+        hash,
+        byContentOnly,
+        handednessHint,
+      })),
+    )
+  await writeFacts(tx, version.id, given.facts)
+  await writeFindings(tx, version.id, given.findings)
+  await tx.update(items).set({ currentVersionId: version.id, updatedAt: new Date() }).where(eq(items.id, itemId))
+  return version.id
+}
+
+export async function writeFindings(tx: Connection, versionId: number, found: readonly SeenFinding[]): Promise<void> {
+  if (found.length > 0)
+    await tx.insert(findings).values(
+      found.map(({ code, severity, subject, evidence, before, after }) => ({
+        versionId,
+        code,
+        severity,
+        subject,
+        evidence,
+        beforeHash: before,
+        afterHash: after,
+      })),
+    )
+}
+
+/** Puts a version's facts in the place of those it had. */
+export async function writeFacts(tx: Connection, versionId: number, given: Readonly<Facts>): Promise<void> {
+  await tx.delete(facts).where(eq(facts.versionId, versionId))
+  const entries = Object.entries(given).sort(([a], [b]) => factOrder(a) - factOrder(b))
+  if (entries.length > 0)
+    await tx.insert(facts).values(entries.map(([name, value], position) => ({ versionId, name, position, ...toColumns(value) })))
+}
+
+export async function readFacts(db: Connection, versionId: number): Promise<Facts> {
+  const rows = await db.select().from(facts).where(eq(facts.versionId, versionId)).orderBy(asc(facts.position))
+  return Object.fromEntries(rows.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
+}
+
+const toColumns = (value: FactValue) =>
+  typeof value === 'number' ? { number: value } : typeof value === 'boolean' ? { truth: value } : { text: value }

@@ -1,0 +1,83 @@
+import type { Express } from 'express'
+import { z } from 'zod'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { route } from '../http/route'
+import { sendStored } from '../http/send-file'
+import { getActor } from '../http/session'
+import type { Context } from '../platform/context'
+import { claimFiles } from './claim-files'
+import { chooseDress, proposeDresses } from './dress'
+import { fileBatchItems, unfileBatchItems } from './file-items'
+import { chooseFixes } from './fix-items'
+import {
+  createBatch,
+  editBatchItems,
+  getBatch,
+  getBatchEvidence,
+  getBatchItemFile,
+  listBatches,
+  renameBatchItems,
+  sortBatch,
+} from './intake'
+import { mapPlace } from './map-place'
+import { regroup, undoRegroup } from './regroup/regroup'
+import type { Uploads } from './uploads'
+
+const fileParams = z.object({
+  id: z.coerce.number().int(),
+  itemId: z.coerce.number().int(),
+  index: z.coerce.number().int().min(0),
+})
+
+export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploads): void {
+  const { db } = context
+  route(app, db, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
+  route(app, db, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
+  route(app, db, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))
+  route(app, db, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
+    taken: await claimFiles(context, actor, params.id, body),
+  }))
+  route(app, db, ENDPOINTS.sortBatch, async ({ actor, params, body }) => {
+    await uploads.finishWhole(params.id)
+    await sortBatch(context, actor, params.id, body?.expected)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
+    await editBatchItems(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.proposeDresses, ({ actor, params, query }) =>
+    proposeDresses(context, actor, params.id, params.itemId, query.part),
+  )
+  route(app, db, ENDPOINTS.dressPart, async ({ actor, params, body }) => {
+    await chooseDress(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))
+  route(app, db, ENDPOINTS.undoRegroup, async ({ actor, params, body }) => {
+    await undoRegroup(context, actor, params.id, body.undo)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.renameBatchItems, async ({ actor, params, body }) => {
+    await renameBatchItems(context, actor, params.id, body.names)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.mapPlace, async ({ actor, params, body }) => {
+    await mapPlace(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.fileBatchItems, ({ actor, params, body }) => fileBatchItems(context, actor, params.id, body.ids))
+  route(app, db, ENDPOINTS.unfileBatchItems, ({ actor, params, body }) => unfileBatchItems(context, actor, params.id, body.ids))
+  route(app, db, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.id, body))
+  app.get('/api/batches/:id/items/:itemId/findings/:index/:which', async (req, res) => {
+    const actor = await getActor(db, req)
+    const which = z.enum(['before', 'after']).parse(req.params.which)
+    const hash = await getBatchEvidence(db, actor, { ...fileParams.parse(req.params), which })
+    await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
+  })
+  app.get('/api/batches/:id/items/:itemId/files/:index', async (req, res) => {
+    const actor = await getActor(db, req)
+    const { id, itemId, index } = fileParams.parse(req.params)
+    await sendStored(res, context.storage, await getBatchItemFile(db, actor, id, itemId, index))
+  })
+}

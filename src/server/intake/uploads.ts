@@ -1,0 +1,160 @@
+import { AsyncLocalStorage } from 'node:async_hooks'
+import { mkdir, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { FileStore } from '@tus/file-store'
+import { Server, type Upload } from '@tus/server'
+import type { Express, Response } from 'express'
+import type { Logger } from 'pino'
+import { z } from 'zod'
+import { uploadMetadataSchema } from '#shared/contracts/intake.contract'
+import type { Person } from '#shared/contracts/session.contract'
+import { statusOf, toProblem } from '../http/problems'
+import { getActor } from '../http/session'
+import { getPerson } from '../people/people'
+import type { Context } from '../platform/context'
+import { ProblemError } from '../platform/problem'
+import type { Settings } from '../platform/settings'
+import { addBatchFile, getReceivingBatch } from './intake'
+
+export const UPLOADS_PATH = '/api/uploads'
+const STALE_AFTER_MS = 7 * 24 * 3600 * 1000
+const SWEEP_EVERY_MS = 3600 * 1000
+const LATE_MS = 60_000
+
+/** express-session's own `end` takes a callback for content; the upload server ends its answers with nothing but a callback. */
+function takeEndCallbacks(res: Response): void {
+  const end = res.end.bind(res) as (...rest: unknown[]) => Response
+  res.end = ((...given: unknown[]) => {
+    if (typeof given[0] !== 'function') return end(...given)
+    res.once('finish', given[0] as () => void)
+    return end()
+  }) as typeof res.end
+}
+
+/** What the server notes of an upload when it begins: what its sender said of it, and who that was. */
+const noteSchema = uploadMetadataSchema.extend({ personId: z.coerce.number().int() })
+
+/** @throws ProblemError */
+function readMetadata<T>(schema: z.ZodType<T>, metadata: unknown): T {
+  const read = schema.safeParse(metadata ?? {})
+  if (!read.success) throw new ProblemError('badRequest', 'The upload does not say which batch it is for.')
+  return read.data
+}
+
+export interface Uploads {
+  /** Puts what lies whole into its batch: the server may have ended between an upload's last byte and its end. */
+  finishWhole: (batchId: number) => Promise<void>
+}
+
+/** Resumable uploads (the open tus protocol). A finished one becomes a file of its batch, under its hash. */
+export async function mountUploads(app: Express, context: Context, settings: Settings, log: Logger): Promise<Uploads> {
+  const folder = join(settings.dataFolder, 'uploads')
+  await mkdir(folder, { recursive: true })
+  const callers = new AsyncLocalStorage<Person>()
+  /** What is the server's own trouble is told as such: the sender tries again by itself. */
+  const refuse = (error: unknown) => {
+    const expected = toProblem(error)
+    if (!expected) log.error({ error: error instanceof Error ? error.stack : String(error) }, 'an upload could not be kept')
+    const problem = expected ?? { code: 'internal', message: 'The server could not keep this file.' }
+    return { status_code: statusOf(problem), body: JSON.stringify(problem) }
+  }
+  const store = new FileStore({ directory: folder, expirationPeriodInMilliseconds: STALE_AFTER_MS })
+  const tus = new Server({
+    path: UPLOADS_PATH,
+    datastore: store,
+    maxSize: settings.maxUploadBytes,
+    relativeLocation: true,
+    onUploadCreate: async (_req, { metadata }) => {
+      try {
+        const caller = callers.getStore()!
+        const { batchId, path } = readMetadata(uploadMetadataSchema, metadata)
+        await getReceivingBatch(context.db, caller, batchId)
+        return { metadata: { batchId: String(batchId), path, personId: String(caller.id) } }
+      } catch (error) {
+        throw refuse(error)
+      }
+    },
+    onUploadFinish: async (_req, upload) => {
+      try {
+        await finish(upload)
+        return {}
+      } catch (error) {
+        throw refuse(error)
+      }
+    },
+  })
+
+  const finishing = new Map<string, Promise<void>>()
+  /** Once: the last bytes, a question and the end of the receiving may all come upon the same upload, and one of them late. */
+  const finish = (upload: Upload): Promise<void> => {
+    const known = finishing.get(upload.id)
+    if (known) return known
+    const running = putInBatch(upload)
+    finishing.set(upload.id, running)
+    const forget = () => finishing.delete(upload.id)
+    running.then(() => setTimeout(forget, LATE_MS).unref(), forget)
+    return running
+  }
+  const putInBatch = async ({ id, size, metadata }: Upload): Promise<void> => {
+    const { batchId, path, personId } = readMetadata(noteSchema, metadata)
+    // An empty file is whole as soon as it is begun, and the upload server still asks for it after this.
+    const isEmpty = size === 0
+    const whole = join(folder, isEmpty ? `${id}.empty` : id)
+    if (isEmpty) await writeFile(whole, '')
+    const sender = await getPerson(context.db, personId)
+    if (!sender) throw new ProblemError('conflict', 'Whoever sent this is not a member any more.')
+    await addBatchFile(context, sender, batchId, path, whole)
+    if (!isEmpty) await store.configstore.delete(id)
+  }
+  const findWhole = async (id: string): Promise<Upload | null> => {
+    const upload = await store.getUpload(id).catch(() => null)
+    return upload?.size !== undefined && upload.offset === upload.size ? upload : null
+  }
+  const finishEvery = async (isMeant: (upload: Upload) => boolean): Promise<void> => {
+    for (const id of (await store.configstore.list?.()) ?? []) {
+      const upload = await findWhole(id)
+      if (!upload || !isMeant(upload)) continue
+      try {
+        await finish(upload)
+        if (upload.size === 0) await store.remove(id)
+      } catch (error) {
+        // What its batch does not take any more lies here until it is stale.
+        if (!(error instanceof ProblemError)) throw error
+      }
+    }
+  }
+
+  app.head(`${UPLOADS_PATH}/:id`, async (req, res, next) => {
+    await getActor(context.db, req)
+    const upload = await findWhole(req.params.id)
+    if (!upload) {
+      next()
+      return
+    }
+    // To its sender a whole upload is a finished one, so finished it has to be.
+    await finish(upload)
+    res.set({
+      'Tus-Resumable': '1.0.0',
+      'Cache-Control': 'no-store',
+      'Upload-Offset': String(upload.offset),
+      'Upload-Length': String(upload.size),
+    })
+    res.end()
+  })
+  app.all(`${UPLOADS_PATH}{/*rest}`, async (req, res) => {
+    const actor = await getActor(context.db, req)
+    takeEndCallbacks(res)
+    await callers.run(actor, () => tus.handle(req, res))
+  })
+
+  const sweep = async () => {
+    const longAgo = Date.now() - SWEEP_EVERY_MS
+    await finishEvery(({ creation_date }) => Date.parse(creation_date ?? '') < longAgo)
+    // Uploads nobody came back for.
+    await store.deleteExpired()
+  }
+  const sweepQuietly = () => void sweep().catch(() => {})
+  sweepQuietly()
+  setInterval(sweepQuietly, SWEEP_EVERY_MS).unref()
+  return { finishWhole: batchId => finishEvery(({ metadata }) => metadata?.batchId === String(batchId)) }
+}

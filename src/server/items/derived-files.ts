@@ -1,0 +1,36 @@
+import { claimedType, MEDIA_TYPES } from '#core/codecs/sniff'
+import type { DerivedFile } from '#files/fixes/apply-fixes'
+import type { Inspection } from '#files/items/inspect-item'
+import { rememberBytes } from '../platform/storage/stored-files'
+import type { WorkContext } from '../platform/work-context'
+import type { SeenFinding } from '../tables/intake.table'
+
+/** A list of files in which derived ones have taken the place of those they were made from. */
+export async function putDerivedFiles<T extends { path: string; role: string; hash: string; handednessHint: string | null }>(
+  context: WorkContext,
+  files: readonly T[],
+  derived: readonly DerivedFile[],
+): Promise<T[]> {
+  const mended = [...files]
+  for (const { from, path, role, handednessHint, bytes } of derived) {
+    const hash = await rememberBytes(context, bytes, MEDIA_TYPES[claimedType(path)])
+    const at = mended.findIndex(f => f.path === from)
+    if (at >= 0) mended[at] = { ...mended[at], path, role, hash, handednessHint }
+    // One of several that stand beside the rest, in place of an earlier one of its name.
+    else
+      mended.splice(0, mended.length, ...mended.filter(f => f.path !== path), { ...mended[0], path, role, hash, handednessHint })
+  }
+  return mended
+}
+
+/** Findings with their pictures put into storage. */
+export async function seeFindings(context: WorkContext, { findings, evidence }: Inspection): Promise<SeenFinding[]> {
+  const seen: SeenFinding[] = [...findings]
+  for (const { index, before, after } of evidence)
+    seen[index] = {
+      ...findings[index],
+      before: await rememberBytes(context, before, 'image/webp'),
+      ...(after ? { after: await rememberBytes(context, after, 'image/webp') } : {}),
+    }
+  return seen
+}

@@ -1,0 +1,63 @@
+import { and, inArray } from 'drizzle-orm'
+import { encodeSrgb } from '#core/color/srgb'
+import { FAMILY_LIMIT, type Family, type FamilyQuery } from '#shared/contracts/family.contract'
+import { wallQuerySchema } from '#shared/contracts/items.contract'
+import { countCells, searchItemIds } from '../items/search'
+import type { Actor } from '../platform/access'
+import type { Connection } from '../platform/database'
+import { facts, items, versions } from '../tables/library.table'
+import { getChips, isWithin } from './wall'
+
+const toHex = (linear: readonly number[]): string =>
+  `#${linear
+    .map(v =>
+      Math.round(Math.min(1, Math.max(0, encodeSrgb(v))) * 255)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`
+
+/** Materials of a category together, with what they are sorted by. */
+export async function getFamily(db: Connection, actor: Actor, { words, category }: FamilyQuery): Promise<Family> {
+  const query = { ...wallQuerySchema.parse({ words, category, kind: 'material' }), limit: FAMILY_LIMIT }
+  const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
+  const chips = await getChips(db, actor, ids)
+  if (chips.length === 0) return { members: [], total: 0 }
+  const current = await db
+    .select({ itemId: items.id, versionId: items.currentVersionId })
+    .from(items)
+    .where(
+      inArray(
+        items.id,
+        chips.map(c => c.id),
+      ),
+    )
+  const versionOf = new Map(current.map(c => [c.itemId, c.versionId ?? 0]))
+  const shown = [...versionOf.values()]
+  const [known, inputs] = await Promise.all([
+    db
+      .select()
+      .from(facts)
+      .where(and(inArray(facts.versionId, shown), inArray(facts.name, ['meanColor', 'meanRoughness']))),
+    db.select({ id: versions.id, constants: versions.constants }).from(versions).where(inArray(versions.id, shown)),
+  ])
+  const constantsOf = new Map(inputs.map(v => [v.id, v.constants]))
+  return {
+    members: chips.map(({ id, code, name, preview }) => {
+      const version = versionOf.get(id) ?? 0
+      const fact = (wanted: string) => known.find(f => f.versionId === version && f.name === wanted)
+      const constants = constantsOf.get(version) ?? {}
+      return {
+        id,
+        code,
+        name,
+        preview,
+        color: fact('meanColor')?.text ?? (constants.baseColor ? toHex(constants.baseColor) : null),
+        roughness: fact('meanRoughness')?.number ?? constants.specularRoughness ?? null,
+      }
+    }),
+    total: cells
+      .filter(c => c.kind === 'material' && c.state !== 'withdrawn' && isWithin(c.category, category))
+      .reduce((sum, c) => sum + c.count, 0),
+  }
+}

@@ -1,0 +1,63 @@
+import { hash, verify } from '@node-rs/argon2'
+import { asc, eq, sql } from 'drizzle-orm'
+import type { Member, Person, SignIn } from '#shared/contracts/session.contract'
+import { type Actor, visibleLibraries } from '../platform/access'
+import type { Connection } from '../platform/database'
+import { ProblemError } from '../platform/problem'
+import { libraryMembers, people } from '../tables/people.table'
+
+/** argon2id with OWASP's second recommended setting (19 MiB, two passes). */
+const ARGON2 = { memoryCost: 19_456, timeCost: 2, parallelism: 1 }
+export const hashPassword = (password: string): Promise<string> => hash(password, ARGON2)
+
+/** Checked when there is no such person, so that a wrong address takes as long as a wrong password. */
+let decoy: Promise<string> | null = null
+
+export async function signIn(db: Connection, { email, password }: SignIn): Promise<Person> {
+  const [person] = await db.select().from(people).where(eq(people.email, email.trim().toLowerCase()))
+  decoy ??= hashPassword('nobody has this password')
+  const matches = await verify(person?.passwordHash ?? (await decoy), password)
+  if (!person || !matches) throw new ProblemError('notSignedIn', 'This e-mail address and password do not belong together.')
+  return toPerson(person)
+}
+
+export async function getPerson(db: Connection, id: number): Promise<Person | null> {
+  const [person] = await db.select().from(people).where(eq(people.id, id))
+  return person ? toPerson(person) : null
+}
+
+const toPerson = ({ id, name, email, role }: typeof people.$inferSelect): Person => ({ id, name, email, role })
+
+/** Everybody, with the libraries of theirs that the asker may know of. */
+export async function listMembers(db: Connection, actor: Actor): Promise<Member[]> {
+  const { rows } = await db.execute<Person & { libraries: string[] } & Record<string, unknown>>(sql`
+    select p.id, p.name, p.email, p.role,
+      array(select l.title from libraries l
+            where l.id in ${visibleLibraries(actor)}
+              and (l.kind = 'house' or exists (select from library_members m where m.library_id = l.id and m.person_id = p.id))
+            order by l.id) as libraries
+    from people p order by p.role desc, p.name`)
+  return rows
+}
+
+export interface NewPerson {
+  email: string
+  name: string
+  role: 'lead' | 'artist'
+  password: string
+  /** Client libraries whose team they join. */
+  libraryIds: number[]
+}
+
+export async function addPerson(db: Connection, given: NewPerson): Promise<Person> {
+  const [known] = await db.select().from(people).where(eq(people.email, given.email)).orderBy(asc(people.id))
+  if (known) return toPerson(known)
+  const { email, name, role } = given
+  const [person] = await db
+    .insert(people)
+    .values({ email, name, role, passwordHash: await hashPassword(given.password) })
+    .returning()
+  if (given.libraryIds.length > 0)
+    await db.insert(libraryMembers).values(given.libraryIds.map(libraryId => ({ libraryId, personId: person.id })))
+  return toPerson(person)
+}

@@ -1,0 +1,63 @@
+import type { TargetFidelity } from '#core/compare/measure-fidelity'
+import type { Failure } from '#core/findings/failure'
+import type { Fix } from '#core/fixes/fix'
+import type { RoleWords } from '#core/material/texture-set'
+import type { QualityName, Rig } from '#core/render/rigs/rig'
+import type { CategoryRules } from '#core/standard/category-rules'
+import type { DeliveryItem, WrittenDelivery } from '#files/exports/write-delivery'
+import type { DerivedFile } from '#files/fixes/apply-fixes'
+import type { Inspection } from '#files/items/inspect-item'
+import type { ItemSource } from '#files/items/load-item'
+import type { PreviewStats } from '#files/items/preview-item'
+import type { SourceFile } from '#files/reading/source-file'
+import type { Recognition } from '#files/recognition/recognize-delivery'
+import type { ReducedPicture } from '#files/writing/reduce-picture'
+import type { DeliveryRequest } from '#shared/contracts/projects.contract'
+
+/** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
+export interface ComputeTasks {
+  recognize: { input: { files: SourceFile[]; words?: RoleWords }; output: Recognition }
+  inspect: { input: { source: ItemSource; category: string; rules?: CategoryRules }; output: Inspection }
+  /** The models of an item that name other files, each as one file that names none. */
+  assemble: { input: { source: ItemSource }; output: { files: DerivedFile[]; missing: string[] } }
+  fix: {
+    /** With the house materials that fixes name, by their versions. */
+    input: { source: ItemSource; fixes: Fix[]; materials: Record<number, ItemSource> }
+    output: DerivedFile[]
+  }
+  preview: {
+    input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
+    /** The picture display-encoded as WebP, and linear as OpenEXR. */
+    output: { bytes: Uint8Array; linear: Uint8Array; stats: PreviewStats }
+  }
+  /** An animated WebP. */
+  turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }
+  reduce: { input: { diskPath: string; name: string }; output: ReducedPicture }
+  fidelity: {
+    input: { source: ItemSource; rig: Rig }
+    /** Pictures as WebP; the first is the original's. */
+    output: {
+      original: Uint8Array
+      targets: (Omit<TargetFidelity, 'picture'> & { picture: Uint8Array | null })[]
+    }
+  }
+  deliver: {
+    input: { items: DeliveryItem[]; request: DeliveryRequest; project: { code: string; title: string }; zipPath: string }
+    output: WrittenDelivery
+  }
+}
+export type TaskName = keyof ComputeTasks
+
+export interface TaskMessage<T extends TaskName = TaskName> {
+  id: number
+  task: T
+  input: ComputeTasks[T]['input']
+}
+
+export type ThreadMessage =
+  | { id: number; kind: 'progress'; share: number }
+  | { id: number; kind: 'done'; output: unknown }
+  /** An expected failure of the input. */
+  | { id: number; kind: 'failed'; failure: Failure }
+  /** A bug; the text is for the log only. */
+  | { id: number; kind: 'broken'; text: string }

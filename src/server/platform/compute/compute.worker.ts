@@ -1,0 +1,84 @@
+import { parentPort } from 'node:worker_threads'
+import { measureFidelity } from '#core/compare/measure-fidelity'
+import { FileError, toFailure } from '#core/findings/failure'
+import type { FloatImage } from '#core/image/image'
+import { developForDisplay } from '#core/render/film/develop'
+import { writeDelivery } from '#files/exports/write-delivery'
+import { applyFixes } from '#files/fixes/apply-fixes'
+import { assembleItem } from '#files/fixes/assemble-item'
+import { inspectItem } from '#files/items/inspect-item'
+import { loadItem } from '#files/items/load-item'
+import { previewItem } from '#files/items/preview-item'
+import { turnItem } from '#files/items/turn-item'
+import { recognizeDelivery } from '#files/recognition/recognize-delivery'
+import { encodeExr } from '#files/writing/encode-exr'
+import { encodePicture } from '#files/writing/encode-picture'
+import { reducePicture } from '#files/writing/reduce-picture'
+import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+
+type Runner<T extends TaskName> = (
+  input: ComputeTasks[T]['input'],
+  onProgress: (share: number) => void,
+) => Promise<ComputeTasks[T]['output']>
+
+const RUNNERS: { [T in TaskName]: Runner<T> } = {
+  recognize: ({ files, words }) => recognizeDelivery(files, words),
+  inspect: ({ source, category, rules }) => inspectItem(source, category, { withPictures: true, rules }),
+  assemble: ({ source }) => assembleItem(source),
+  fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),
+  preview: async ({ source, rig, quality, seed }, onProgress) => {
+    const result = await previewItem(source, rig, quality, { seed }, share => {
+      onProgress(share)
+      return true
+    })
+    // Never null: nothing above stops the rendering.
+    const { picture, linear, stats } = result!
+    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
+  },
+  turntable: async ({ source, rig }, onProgress) =>
+    new Uint8Array(
+      await turnItem(source, rig, share => {
+        onProgress(share)
+        return true
+      }),
+    ),
+  reduce: ({ diskPath, name }) => reducePicture(diskPath, name),
+  fidelity: async ({ source, rig }, onProgress) => {
+    const { loaded } = await loadItem(source, 'preview', FIDELITY_TEXTURE_SIZE)
+    if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material has a target fidelity.')
+    const measured = await measureFidelity(loaded.material, loaded.images, rig, share => {
+      onProgress(share)
+      return true
+    })
+    const encode = async (image: FloatImage) => new Uint8Array(await encodePicture(developForDisplay(image), 'webp'))
+    // Never null: nothing above stops it.
+    const { original, targets } = measured!
+    return {
+      original: await encode(original),
+      targets: await Promise.all(targets.map(async t => ({ ...t, picture: t.picture ? await encode(t.picture) : null }))),
+    }
+  },
+  deliver: ({ items, request, project, zipPath }, onProgress) => writeDelivery(items, request, project, zipPath, onProgress),
+}
+
+/** The pictures are small. */
+const FIDELITY_TEXTURE_SIZE = 1024
+
+const port = parentPort!
+const say = (message: ThreadMessage) => port.postMessage(message)
+
+port.on('message', async ({ id, task, input }: TaskMessage) => {
+  let said = 0
+  const onProgress = (share: number) => {
+    // Ten times a second is as often as anybody looks.
+    if (share < 1 && performance.now() - said < 100) return
+    said = performance.now()
+    say({ id, kind: 'progress', share })
+  }
+  try {
+    say({ id, kind: 'done', output: await (RUNNERS[task] as Runner<TaskName>)(input as never, onProgress) })
+  } catch (error) {
+    if (error instanceof FileError) say({ id, kind: 'failed', failure: toFailure(error) })
+    else say({ id, kind: 'broken', text: error instanceof Error ? (error.stack ?? error.message) : String(error) })
+  }
+})

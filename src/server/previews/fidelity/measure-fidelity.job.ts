@@ -1,0 +1,43 @@
+import { FileError } from '#core/findings/failure'
+import { loadRigBook } from '../../house/rig-book'
+import { findVersionSource } from '../../items/version-source'
+import { publish } from '../../platform/notify'
+import type { Jobs } from '../../platform/queue'
+import type { WorkContext } from '../../platform/work-context'
+import { files } from '../../tables/library.table'
+import { storeFidelity } from './fidelity'
+
+/** Measures what a material loses in each target, and keeps figures and pictures. A broken input is left to its own findings. */
+export async function measureFidelityJob(context: WorkContext, { inputKey }: Jobs['measure-fidelity']): Promise<void> {
+  const { db, storage } = context
+  const found = await findVersionSource(context, inputKey)
+  if (found?.source.kind !== 'material') return
+  const rig = (await loadRigBook(db)).rigFor(found.category)
+  try {
+    const { original, targets } = await context.previewPool.run('fidelity', { source: found.source, rig })
+    const originalStored = await storage.putBytes(original)
+    const stored = await Promise.all(targets.map(t => (t.picture ? storage.putBytes(t.picture) : originalStored)))
+    await db.transaction(async tx => {
+      await tx
+        .insert(files)
+        .values([originalStored, ...stored].map(s => ({ ...s, mediaType: 'image/webp' })))
+        .onConflictDoNothing()
+      await storeFidelity(
+        tx,
+        inputKey,
+        targets.map(({ target, lost, meanFlip, p95Flip, deltaEOfMeans }, k) => ({
+          target,
+          lost,
+          meanFlip,
+          p95Flip,
+          deltaE: deltaEOfMeans,
+          hash: stored[k].hash,
+          originalHash: originalStored.hash,
+        })),
+      )
+      if (found.itemId !== null) await publish(tx, { topic: 'item', libraryId: found.libraryId, itemId: found.itemId })
+    })
+  } catch (error) {
+    if (!(error instanceof FileError)) throw error
+  }
+}

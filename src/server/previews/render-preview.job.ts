@@ -1,0 +1,97 @@
+import { eq } from 'drizzle-orm'
+import { FileError } from '#core/findings/failure'
+import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import { loadRigRevision } from '../house/rig-book'
+import { findVersionSource, openSource, type VersionSource } from '../items/version-source'
+import { publish } from '../platform/notify'
+import type { WorkContext } from '../platform/work-context'
+import { batches, batchItems } from '../tables/intake.table'
+import { files, previews } from '../tables/library.table'
+import { hasPreview, PREVIEW_SEED, type PreviewJob } from './previews'
+import { finishRerenderItem } from './rerenders'
+
+/** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
+export async function renderPreviewJob(context: WorkContext, job: PreviewJob): Promise<void> {
+  const { rerender } = job
+  if (!rerender) return renderOne(context, job)
+  try {
+    if (!(await hasPreview(context.db, job))) await renderOne(context, job)
+    await finishRerenderItem(context, rerender, 'done')
+  } catch (error) {
+    if (!(error instanceof FileError)) throw error
+    await finishRerenderItem(context, rerender, 'failed')
+  }
+}
+
+async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
+  const { db, storage } = context
+  const rig = await loadRigRevision(db, job.rig, job.revision)
+  const subject = (await findVersionSource(context, job.inputKey)) ?? (await findBatchItem(context, job))
+  // Nobody has these inputs, or this rig, any more: the row was edited while the job waited.
+  if (!subject || !rig) return
+  const { source, category: _, ...concerned } = subject
+  const tell = (share: number) => publish(db, { topic: 'preview', inputKey: job.inputKey, share, ...concerned })
+  let told = 0
+  const { bytes, linear, stats } = await context.previewPool.run(
+    'preview',
+    { source, rig, quality: job.quality, seed: PREVIEW_SEED },
+    share => {
+      if (share >= 1 || performance.now() - told < 1000) return
+      told = performance.now()
+      tell(share).catch(() => {})
+    },
+  )
+  const [stored, storedLinear] = await Promise.all([storage.putBytes(bytes), storage.putBytes(linear)])
+  const { width, height, samples, achievedError, convergedShare, fireflyShare, seconds } = stats
+  const { backdropAlbedo, contrast, coverage } = stats
+  await db.transaction(async tx => {
+    await tx
+      .insert(files)
+      .values([
+        { ...stored, mediaType: 'image/webp' },
+        { ...storedLinear, mediaType: 'image/x-exr' },
+      ])
+      .onConflictDoNothing()
+    await tx
+      .insert(previews)
+      .values({
+        inputKey: job.inputKey,
+        rig: rig.name,
+        rigRevision: rig.revision,
+        rendererRevision: RENDERER_REVISION,
+        quality: job.quality,
+        seed: PREVIEW_SEED,
+        hash: stored.hash,
+        linearHash: storedLinear.hash,
+        width,
+        height,
+        samples,
+        achievedError,
+        convergedShare,
+        fireflyShare,
+        backdropAlbedo,
+        contrast,
+        coverage,
+        seconds,
+      })
+      .onConflictDoNothing()
+  })
+  await tell(1)
+}
+
+async function findBatchItem({ db, storage }: WorkContext, { inputKey }: PreviewJob): Promise<VersionSource | null> {
+  const [row] = await db
+    .select({ item: batchItems, libraryId: batches.libraryId })
+    .from(batchItems)
+    .innerJoin(batches, eq(batches.id, batchItems.batchId))
+    .where(eq(batchItems.inputKey, inputKey))
+    .limit(1)
+  if (!row) return null
+  return {
+    libraryId: row.libraryId,
+    itemId: null,
+    batchId: row.item.batchId,
+    category: row.item.category,
+    source: await openSource({ db, storage }, row.item, row.item.files),
+  }
+}

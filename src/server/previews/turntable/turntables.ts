@@ -1,0 +1,48 @@
+import { and, desc, eq } from 'drizzle-orm'
+import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import { type Actor, mayRead } from '../../platform/access'
+import type { Context } from '../../platform/context'
+import type { Connection } from '../../platform/database'
+import { notFound, ProblemError } from '../../platform/problem'
+import { items, versions } from '../../tables/library.table'
+import { turntables } from '../../tables/rig.table'
+import { isInputShownTo } from '../previews'
+
+/** Address of the newest turn of some inputs; null before anybody asked for one. */
+export async function findTurntable(db: Connection, inputKey: string): Promise<string | null> {
+  const [row] = await db
+    .select({ id: turntables.id })
+    .from(turntables)
+    .where(eq(turntables.inputKey, inputKey))
+    .orderBy(desc(turntables.rendererRevision), desc(turntables.id))
+    .limit(1)
+  return row ? `/api/turntables/${row.id}` : null
+}
+
+/** Asks for the turn of an item's current version. */
+export async function requestTurntable({ db, queue }: Context, actor: Actor, itemId: number): Promise<void> {
+  const [row] = await db
+    .select({ kind: items.kind, inputKey: versions.inputKey })
+    .from(items)
+    .innerJoin(versions, eq(versions.id, items.currentVersionId))
+    .where(and(eq(items.id, itemId), mayRead(actor, items.libraryId)))
+  if (!row) throw notFound('This item')
+  if (row.kind === 'environment') throw new ProblemError('badRequest', 'An environment has no outside to turn.')
+  await queue.send('render-turntable', { inputKey: row.inputKey }, { priority: 5, singletonKey: row.inputKey })
+}
+
+export const storeTurntable = (db: Connection, row: Omit<typeof turntables.$inferInsert, 'rendererRevision'>) =>
+  db
+    .insert(turntables)
+    .values({ ...row, rendererRevision: RENDERER_REVISION })
+    .onConflictDoNothing()
+
+/** Hash of a turn's bytes, if the asker may see an item of those inputs. */
+export async function getTurntableFile(db: Connection, actor: Actor, id: number): Promise<string> {
+  const [row] = await db
+    .select({ hash: turntables.hash })
+    .from(turntables)
+    .where(and(eq(turntables.id, id), isInputShownTo(actor, turntables.inputKey)))
+  if (!row) throw notFound('This turn')
+  return row.hash
+}

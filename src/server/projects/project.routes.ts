@@ -1,0 +1,44 @@
+import type { Express } from 'express'
+import { z } from 'zod'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { route } from '../http/route'
+import { sendStored } from '../http/send-file'
+import { getActor } from '../http/session'
+import type { Context } from '../platform/context'
+import {
+  createProject,
+  getDeliveryFile,
+  getProject,
+  listProjects,
+  orderDelivery,
+  pinItems,
+  unpinItems,
+  updatePins,
+} from './projects'
+
+const zipParams = z.object({ id: z.coerce.number().int(), deliveryId: z.coerce.number().int() })
+
+export function mountProjectRoutes(app: Express, context: Context): void {
+  const { db } = context
+  route(app, db, ENDPOINTS.listProjects, ({ actor }) => listProjects(db, actor))
+  route(app, db, ENDPOINTS.createProject, async ({ actor, body }) => ({ id: await createProject(context, actor, body) }))
+  route(app, db, ENDPOINTS.getProject, ({ actor, params }) => getProject(db, actor, params.id))
+  route(app, db, ENDPOINTS.pinItems, ({ actor, params, body }) => pinItems(context, actor, params.id, body.ids))
+  route(app, db, ENDPOINTS.unpinItems, async ({ actor, params, body }) => {
+    await unpinItems(context, actor, params.id, body.ids)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.updatePins, async ({ actor, params, body }) => {
+    await updatePins(context, actor, params.id, body.ids)
+    return DONE
+  })
+  route(app, db, ENDPOINTS.orderDelivery, async ({ actor, params, body }) => ({
+    id: await orderDelivery(context, actor, params.id, body),
+  }))
+  app.get('/api/projects/:id/deliveries/:deliveryId/zip', async (req, res) => {
+    const actor = await getActor(db, req)
+    const { id, deliveryId } = zipParams.parse(req.params)
+    const { hash, fileName } = await getDeliveryFile(db, actor, id, deliveryId)
+    await sendStored(res, context.storage, { hash, mediaType: 'application/zip' }, fileName)
+  })
+}

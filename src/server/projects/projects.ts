@@ -1,0 +1,235 @@
+import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm'
+import type { BulkResult } from '#shared/contracts/items.contract'
+import type { Delivery, DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
+import { getChips } from '../library/wall'
+import { getLibrary } from '../people/libraries'
+import { type Actor, mayRead } from '../platform/access'
+import type { Context } from '../platform/context'
+import type { Connection } from '../platform/database'
+import { recordEvents } from '../platform/events'
+import { publish } from '../platform/notify'
+import { notFound, ProblemError } from '../platform/problem'
+import { items, versions } from '../tables/library.table'
+import { libraries, people } from '../tables/people.table'
+import { deliveries, pins, projects } from '../tables/project.table'
+
+const COVERS = 4
+
+export async function createProject(context: Context, actor: Actor, { title, code, library }: NewProject): Promise<number> {
+  const { id: libraryId } = await getLibrary(context.db, actor, library)
+  return context.db.transaction(async tx => {
+    const [project] = await tx
+      .insert(projects)
+      .values({ title, code, libraryId })
+      .onConflictDoNothing()
+      .returning({ id: projects.id })
+    if (!project) throw new ProblemError('conflict', `The code ${code} is taken; choose another.`, { code: 'Taken.' })
+    await recordEvents(tx, [
+      { personId: actor.id, subject: 'project', subjectId: project.id, verb: 'created', after: { code, title } },
+    ])
+    return project.id
+  })
+}
+
+const selectProjects = (db: Connection, actor: Actor, id?: number) =>
+  db
+    .select({
+      id: projects.id,
+      code: projects.code,
+      title: projects.title,
+      libraryId: projects.libraryId,
+      library: libraries.title,
+      pins: sql<number>`(select count(*)::int from ${pins} p where p.project_id = ${projects.id})`,
+      outdated: sql<number>`(select count(*)::int from ${pins} p join ${items} i on i.id = p.item_id
+        where p.project_id = ${projects.id} and i.approved_version_id is not null and i.approved_version_id <> p.version_id)`,
+    })
+    .from(projects)
+    .innerJoin(libraries, eq(libraries.id, projects.libraryId))
+    .where(and(mayRead(actor, projects.libraryId), id === undefined ? undefined : eq(projects.id, id)))
+    .orderBy(asc(projects.code))
+
+async function getProjectRow(db: Connection, actor: Actor, id: number) {
+  const [row] = await selectProjects(db, actor, id)
+  if (!row) throw notFound('This project')
+  return row
+}
+
+export async function listProjects(db: Connection, actor: Actor): Promise<ProjectSummary[]> {
+  const rows = await selectProjects(db, actor)
+  return Promise.all(
+    rows.map(async ({ libraryId: _, ...row }) => {
+      const first = await db
+        .select()
+        .from(pins)
+        .where(eq(pins.projectId, row.id))
+        .orderBy(asc(pins.createdAt), asc(pins.itemId))
+        .limit(COVERS * 3)
+      const chips = await getChips(
+        db,
+        actor,
+        first.map(p => p.itemId),
+        new Map(first.map(p => [p.itemId, p.versionId])),
+      )
+      return { ...row, covers: chips.flatMap(c => c.preview ?? []).slice(0, COVERS) }
+    }),
+  )
+}
+
+export async function getProject(db: Connection, actor: Actor, id: number): Promise<Project> {
+  const { libraryId: _, ...row } = await getProjectRow(db, actor, id)
+  const approved = db.select({ id: versions.id, number: versions.number }).from(versions).as('approved')
+  const rows = await db
+    .select({ pin: pins, person: people.name, versionNumber: versions.number, approvedNumber: approved.number })
+    .from(pins)
+    .innerJoin(items, eq(items.id, pins.itemId))
+    .innerJoin(versions, eq(versions.id, pins.versionId))
+    .innerJoin(people, eq(people.id, pins.personId))
+    .leftJoin(approved, eq(approved.id, items.approvedVersionId))
+    .where(eq(pins.projectId, id))
+    .orderBy(asc(items.code))
+  const chips = await getChips(
+    db,
+    actor,
+    rows.map(r => r.pin.itemId),
+    new Map(rows.map(r => [r.pin.itemId, r.pin.versionId])),
+  )
+  const pinned = rows.flatMap(({ pin, person, versionNumber, approvedNumber }) => {
+    const chip = chips.find(c => c.id === pin.itemId)
+    return chip ? [{ chip, versionNumber, approvedNumber, person, createdAt: pin.createdAt.toISOString() }] : []
+  })
+  return {
+    ...row,
+    covers: pinned.flatMap(p => p.chip.preview ?? []).slice(0, COVERS),
+    pinned,
+    deliveries: await listDeliveries(db, id),
+  }
+}
+
+/** Pins the approved version of items. What has none yet is refused by name. A pin that is there stays as it is. */
+export async function pinItems(context: Context, actor: Actor, projectId: number, ids: readonly number[]): Promise<BulkResult> {
+  const project = await getProjectRow(context.db, actor, projectId)
+  const result: BulkResult = { changed: [], refused: [] }
+  await context.db.transaction(async tx => {
+    const rows = await tx
+      .select({ item: items, kind: libraries.kind })
+      .from(items)
+      .innerJoin(libraries, eq(libraries.id, items.libraryId))
+      .where(and(inArray(items.id, [...ids]), mayRead(actor, items.libraryId)))
+      .orderBy(asc(items.id))
+    for (const { item, kind } of rows) {
+      if (item.approvedVersionId === null || item.state === 'withdrawn') {
+        result.refused.push({ id: item.id, code: item.code, reason: 'No version of it is approved.' })
+        continue
+      }
+      // What is a client's may not be seen through somebody else's project.
+      if (kind === 'client' && item.libraryId !== project.libraryId) {
+        result.refused.push({
+          id: item.id,
+          code: item.code,
+          reason: "It is in a client's library that this project is not part of.",
+        })
+        continue
+      }
+      const added = await tx
+        .insert(pins)
+        .values({ projectId, itemId: item.id, versionId: item.approvedVersionId, personId: actor.id })
+        .onConflictDoNothing()
+        .returning({ itemId: pins.itemId })
+      result.changed.push(item.id)
+      if (added.length > 0)
+        await recordEvents(tx, [
+          { personId: actor.id, subject: 'project', subjectId: projectId, verb: 'pinned', after: { code: item.code } },
+        ])
+    }
+    await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
+  })
+  return result
+}
+
+/** Takes items out of a project. */
+export async function unpinItems(context: Context, actor: Actor, projectId: number, ids: readonly number[]): Promise<void> {
+  const project = await getProjectRow(context.db, actor, projectId)
+  await context.db.transaction(async tx => {
+    await tx.delete(pins).where(and(eq(pins.projectId, projectId), inArray(pins.itemId, [...ids])))
+    await recordEvents(tx, [{ personId: actor.id, subject: 'project', subjectId: projectId, verb: 'unpinned', before: { ids } }])
+    await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
+  })
+}
+
+/** Takes the approved version of items that were pinned at an older one. */
+export async function updatePins(context: Context, actor: Actor, projectId: number, ids: readonly number[]): Promise<void> {
+  const project = await getProjectRow(context.db, actor, projectId)
+  await context.db.transaction(async tx => {
+    await tx.execute(sql`
+      update pins p set version_id = i.approved_version_id
+      from items i
+      where i.id = p.item_id and p.project_id = ${projectId} and i.approved_version_id is not null
+        and i.id in (${sql.join(
+          ids.map(id => sql`${id}`),
+          sql`, `,
+        )})`)
+    await recordEvents(tx, [{ personId: actor.id, subject: 'project', subjectId: projectId, verb: 'updated', after: { ids } }])
+    await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
+  })
+}
+
+/** Orders the zip of everything a project pins. */
+export async function orderDelivery(
+  context: Context,
+  actor: Actor,
+  projectId: number,
+  request: DeliveryRequest,
+): Promise<number> {
+  const project = await getProjectRow(context.db, actor, projectId)
+  const [{ total }] = await context.db.select({ total: count() }).from(pins).where(eq(pins.projectId, projectId))
+  if (total === 0)
+    throw new ProblemError('badRequest', 'Nothing is pinned yet: carry items from the wall into this project first.')
+  const id = await context.db.transaction(async tx => {
+    const [row] = await tx
+      .insert(deliveries)
+      .values({ projectId, personId: actor.id, request, total })
+      .returning({ id: deliveries.id })
+    await recordEvents(tx, [
+      { personId: actor.id, subject: 'project', subjectId: projectId, verb: 'ordered delivery', after: request },
+    ])
+    await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
+    return row.id
+  })
+  await context.queue.send('write-delivery', { deliveryId: id })
+  return id
+}
+
+async function listDeliveries(db: Connection, projectId: number): Promise<Delivery[]> {
+  const rows = await db
+    .select({ delivery: deliveries, person: people.name })
+    .from(deliveries)
+    .innerJoin(people, eq(people.id, deliveries.personId))
+    .where(eq(deliveries.projectId, projectId))
+    .orderBy(desc(deliveries.id))
+    .limit(20)
+  return rows.map(({ delivery: d, person }) => ({
+    id: d.id,
+    request: d.request,
+    state: d.state,
+    done: d.done,
+    total: d.total,
+    size: d.size,
+    message: d.message,
+    person,
+    createdAt: d.createdAt.toISOString(),
+    url: d.state === 'ready' ? `/api/projects/${projectId}/deliveries/${d.id}/zip` : null,
+  }))
+}
+
+/** The finished zip of a delivery. */
+export async function getDeliveryFile(db: Connection, actor: Actor, projectId: number, deliveryId: number) {
+  const project = await getProjectRow(db, actor, projectId)
+  const [row] = await db
+    .select()
+    .from(deliveries)
+    .where(and(eq(deliveries.id, deliveryId), eq(deliveries.projectId, projectId)))
+  if (!row) throw notFound('This delivery')
+  if (row.hash === null || row.size === null)
+    throw new ProblemError('notReady', 'The delivery is still being written; try again in a moment.')
+  return { hash: row.hash, size: row.size, fileName: `${project.code}-delivery-${row.id}.zip` }
+}

@@ -1,0 +1,93 @@
+import { configureStore } from '@reduxjs/toolkit'
+import { describe, expect, it } from 'vitest'
+import type { Chip } from '#shared/contracts/items.contract'
+import { toDropped } from '../places/intake/dropped-path'
+import { plural, roleWord, verbWord } from '../words/states'
+import { toProblem } from './api'
+import { connectionChanged, liveSlice, previewProgressed } from './live.slice'
+import { trayAdded, traySet, traySlice, trayToggled } from './tray.slice'
+import { uploadChanged, uploadEnded, uploadsSlice } from './uploads.slice'
+
+const chip = (id: number): Chip => ({
+  id,
+  code: `TIM-000${id}`,
+  name: `Oak ${id}`,
+  kind: 'material',
+  category: 'surfaces.timber',
+  state: 'approved',
+  library: 'House library',
+  figure: '1.2 m wide',
+  preview: null,
+  isOlderPreview: false,
+  isOwnPicture: false,
+})
+
+describe('the tray', () => {
+  it('takes in, takes out, takes a range without doubles, and empties', () => {
+    const store = configureStore({ reducer: { tray: traySlice.reducer } })
+    const ids = () => store.getState().tray.chips.map(c => c.id)
+    store.dispatch(trayToggled(chip(1)))
+    store.dispatch(trayAdded([chip(1), chip(2), chip(3)]))
+    expect(ids()).toEqual([1, 2, 3])
+    store.dispatch(trayToggled(chip(2)))
+    expect(ids()).toEqual([1, 3])
+    store.dispatch(traySet([]))
+    expect(ids()).toEqual([])
+  })
+})
+
+describe('renderings heard of', () => {
+  it('are known while they run and forgotten when they are done', () => {
+    const store = configureStore({ reducer: { live: liveSlice.reducer } })
+    store.dispatch(connectionChanged(true))
+    store.dispatch(previewProgressed({ inputKey: 'k', itemId: 7, share: 0.4 }))
+    expect(store.getState().live).toMatchObject({ connected: true, byItem: { 7: 0.4 }, byInput: { k: 0.4 } })
+    store.dispatch(previewProgressed({ inputKey: 'k', itemId: 7, share: 1 }))
+    expect(store.getState().live).toMatchObject({ byItem: {}, byInput: {} })
+  })
+})
+
+describe('uploads', () => {
+  it('show their progress until they end', () => {
+    const store = configureStore({ reducer: { uploads: uploadsSlice.reducer } })
+    const progress = {
+      files: 3,
+      doneFiles: 1,
+      arrivedBefore: 0,
+      bytes: 30,
+      sentBytes: 10,
+      knownFiles: 0,
+      refused: [],
+      state: 'sending' as const,
+    }
+    store.dispatch(uploadChanged({ batchId: 4, progress }))
+    expect(store.getState().uploads.byBatch[4]).toEqual(progress)
+    store.dispatch(uploadEnded(4))
+    expect(store.getState().uploads.byBatch[4]).toBeUndefined()
+  })
+
+  it('keep the folders of what was dropped', () => {
+    const file = (given: object) => Object.assign(new File(['x'], 'a.png'), given)
+    const pathsOf = (...files: File[]) => toDropped(files).map(d => d.path)
+    expect(pathsOf(file({ path: './Oak/a.png' }), file({ path: '/Spring/Oak/a.png' }))).toEqual(['Oak/a.png', 'Spring/Oak/a.png'])
+    // Three by one name, from different places: none takes the place of another.
+    expect(pathsOf(file({}), file({}), file({}))).toEqual(['a.png', 'a (2).png', 'a (3).png'])
+  })
+})
+
+describe('words', () => {
+  it('are counted and spelt', () => {
+    expect(plural(1, 'item')).toBe('1 item')
+    expect(plural(1200, 'item')).toBe('1\u202f200 items')
+    expect(plural(2, 'pin has', 'pins have')).toBe('2 pins have')
+    expect(roleWord('baseColor')).toBe('base colour')
+    expect(roleWord('normal')).toBe('normal')
+    expect(verbWord('resized')).toContain('size')
+  })
+
+  it('a refusal says its own sentence, silence says that nobody answers', () => {
+    expect(toProblem({ data: { code: 'conflict', message: 'Taken.' } }).message).toBe('Taken.')
+    expect(toProblem({ status: 'FETCH_ERROR' }).message).toContain('does not answer')
+    expect(toProblem(undefined).code).toBe('internal')
+  })
+})

@@ -1,0 +1,20 @@
+import { configureStore } from '@reduxjs/toolkit'
+import { api } from './api'
+import { liveSlice } from './live.slice'
+import { surroundSlice } from './surround.slice'
+import { traySlice } from './tray.slice'
+import { uploadsSlice } from './uploads.slice'
+
+export const store = configureStore({
+  reducer: {
+    [api.reducerPath]: api.reducer,
+    live: liveSlice.reducer,
+    surround: surroundSlice.reducer,
+    tray: traySlice.reducer,
+    uploads: uploadsSlice.reducer,
+  },
+  middleware: getDefault => getDefault().concat(api.middleware),
+})
+
+export type RootState = ReturnType<typeof store.getState>
+export type AppDispatch = typeof store.dispatch
