@@ -38,11 +38,9 @@ try {
   ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium', say)
   const { buildKernel, buildNode, buildWeb } = await import('./build.mjs')
   await buildKernel()
-  for (const [title, command, args] of [
-    ['Types', bin('tsc'), ['-b']],
-    ['Lint and format', bin('biome'), ['check']],
-  ])
-    if (run(title, command, args)) passed++
+  const { CHECKS, holds } = await import('./check.mjs')
+  for (const check of CHECKS)
+    if (holds(check)) passed++
     else failed++
   await buildNode()
   await buildWeb()

@@ -17,6 +17,7 @@ import { mountPictureRoutes } from './library/picture.routes'
 import { mountSessionRoutes } from './people/session.routes'
 import type { Context } from './platform/context'
 import type { Settings } from './platform/settings'
+import { mountPreviewRoutes } from './previews/preview.routes'
 import { mountRigRoutes } from './previews/rigs/rig.routes'
 import { mountProjectRoutes } from './projects/project.routes'
 import { mountStandardRoutes } from './standard/standard.routes'
@@ -77,6 +78,7 @@ export async function createApp({
   app.use('/api', express.json({ limit: '1mb' }))
   mountSessionRoutes(app, context, settings)
   mountItemRoutes(app, context)
+  mountPreviewRoutes(app, context)
   mountIntakeRoutes(app, context, uploads)
   mountFeedRoutes(app, context)
   mountStandardRoutes(app, context)

@@ -1,6 +1,6 @@
 import type { PictureFault } from '#core/compare/audit-picture'
 import type { Evidence, FindingCode } from '#core/findings/finding'
-import type { Target } from '#core/targets/target-names'
+import type { Target } from '#core/standard/target-names'
 import { lostWord } from './parameter-words'
 import { TARGET_WORDS } from './target-words'
 import { formatMetres, formatNumber } from './units'

@@ -1,4 +1,4 @@
-import type { Target } from '#core/targets/target-names'
+import type { Target } from '#core/standard/target-names'
 
 export const TARGET_WORDS: Record<Target, string> = {
   gltf: 'glTF 2.0',

@@ -10,7 +10,8 @@ import { createMaterial, type OpenPbrParameters } from '../../src/core/material/
 import { mean } from '../../src/core/math/statistics'
 import { developForDisplay } from '../../src/core/render/film/develop'
 import { type PreviewSubject, renderPreview } from '../../src/core/render/pictures/preview'
-import { HOUSE_RIGS, type HouseRigName } from '../../src/core/render/rigs/house-rigs'
+import { HOUSE_RIGS } from '../../src/core/render/rigs/house-rigs'
+import type { HouseRigName } from '../../src/core/standard/rig-names'
 import { makeSunSky } from '../fixtures'
 
 /**

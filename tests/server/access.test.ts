@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { getBatch, getBatchItemFile, listBatches } from '../../src/server/intake/intake'
+import { listBatches } from '../../src/server/intake/batches'
+import { getBatch, getBatchItemFile } from '../../src/server/intake/worklist'
 import { setItemStates } from '../../src/server/library/edit-items'
 import { getSheet, getVersionFile } from '../../src/server/library/sheet'
 import { getUpkeep } from '../../src/server/library/upkeep'

@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { getChips } from '../../src/server/library/chips'
 import { editItem } from '../../src/server/library/edit-items'
 import {
   bringOwnPicture,
@@ -13,7 +14,6 @@ import {
 } from '../../src/server/library/own-pictures'
 import { reducePictureJob } from '../../src/server/library/reduce-picture.job'
 import { getSheet } from '../../src/server/library/sheet'
-import { getChips } from '../../src/server/library/wall'
 import { items } from '../../src/server/tables/library.table'
 import type { Person } from '../../src/shared/contracts/session.contract'
 import { createTestWorld, type TestWorld } from '../test-database'

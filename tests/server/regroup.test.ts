@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { fileBatchItems } from '../../src/server/intake/file-items'
+import { fileBatchItems } from '../../src/server/intake/accept-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { regroup, undoRegroup } from '../../src/server/intake/regroup/regroup'
 import { batchFiles, batchItems } from '../../src/server/tables/intake.table'

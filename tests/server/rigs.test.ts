@@ -5,7 +5,7 @@ import type { Rig } from '../../src/core/render/rigs/rig'
 import { loadRigBook, loadRigRevision } from '../../src/server/house/rig-book'
 import { countLook, getSheet } from '../../src/server/library/sheet'
 import { getWall, listCategories } from '../../src/server/library/wall'
-import type { PreviewJob } from '../../src/server/previews/previews'
+import type { PreviewJob } from '../../src/server/platform/queue'
 import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
 import { setRerenderState, startRerender } from '../../src/server/previews/rerenders'
 import {

@@ -1,10 +1,10 @@
 import { unzlibSync, zlibSync } from 'fflate'
 import { FileError } from '../findings/failure'
 import type { FloatImage } from '../image/image'
+import { collectRows, type PictureRows } from '../image/picture-rows'
 import { ByteReader } from './byte-reader'
 import { type ByteSource, sourceOfBytes } from './byte-source'
 import { floatToHalf, HALF_TO_FLOAT } from './half'
-import { collectRows, type PictureRows } from './picture-rows'
 
 /**
  * OpenEXR scanline files ("Technical Introduction to OpenEXR" and "OpenEXR File Layout", openexr.com),

@@ -1,8 +1,8 @@
 import { FileError } from '../findings/failure'
 import { createFloatImage, type FloatImage } from '../image/image'
+import { collectRows, type PictureRows, rowsOfImage } from '../image/picture-rows'
 import { ByteReader } from './byte-reader'
 import { type ByteSource, sourceOfBytes } from './byte-source'
-import { collectRows, type PictureRows, rowsOfImage } from './picture-rows'
 
 /**
  * Radiance RGBE pictures (Ward, "Real Pixels", Graphics Gems II, 1991).

@@ -3,8 +3,8 @@ import type { OpenPbrMaterial } from '../material/open-pbr'
 import { renderPreview } from '../render/pictures/preview'
 import type { Quality, Rig } from '../render/rigs/rig'
 import type { MipCache } from '../render/scene/scene'
+import { TARGETS, type Target } from '../standard/target-names'
 import { passThroughTarget, type ThroughTarget } from '../targets/fidelity'
-import { TARGETS, type Target } from '../targets/target-names'
 import { comparePictures } from './compare-pictures'
 
 /** What a material looks like after it has been through a target. */

@@ -20,8 +20,8 @@ import {
   type Volume,
 } from '@gltf-transform/extensions'
 import { FileError } from '../findings/failure'
+import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
-import { fromGltfAnisotropy } from '../targets/gltf-anisotropy'
 import { accessorFloats } from './accessor-floats'
 import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelImage, ModelPart } from './model'

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { rowsOfImage } from '../codecs/picture-rows'
 import { createRandom } from '../math/random'
 import { createFloatImage } from './image'
+import { rowsOfImage } from './picture-rows'
 import { reduceFloat } from './reduce'
 import { RowReducer, reduceRows } from './row-reducer'
 

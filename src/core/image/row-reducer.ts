@@ -1,5 +1,5 @@
-import type { PictureRows } from '../codecs/picture-rows'
 import { createFloatImage, type FloatImage } from './image'
+import type { PictureRows } from './picture-rows'
 
 /**
  * Area-exact reduction of rows that come one after the other from the top: the mean of what each smaller pixel covers, in the values

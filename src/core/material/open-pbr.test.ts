@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
+import { tokenizeName } from '../file-names'
 import { FileError, toFailure } from '../findings/failure'
 import { createFinding, FINDING_SEVERITY } from '../findings/finding'
 import { buildMaterialFromMaps } from './build-material'
 import { createMaterial, OPEN_PBR_DEFAULTS } from './open-pbr'
-import { MAP_ROLES, tokenizeName } from './texture-set'
+import { MAP_ROLES } from './texture-set'
 
 describe('createMaterial', () => {
   it('takes what is given, keeps defaults for the rest, and never lets undefined win', () => {

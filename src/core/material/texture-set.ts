@@ -1,4 +1,5 @@
 import { extensionOf } from '../codecs/sniff'
+import { folderOf, tokenizeName } from '../file-names'
 import { groupBy } from '../group-by'
 
 export const MAP_ROLES = [
@@ -57,18 +58,6 @@ export interface ParsedMapName {
   /** Longest side the name claims, in pixels. */
   claimedPx: number | null
   handedness: 'openGl' | 'directX' | null
-}
-
-/** Splits `Oak_Plank-BaseColor_2K.png` into words, lower case. */
-export function tokenizeName(path: string): string[] {
-  const base = path.split('/').pop() ?? path
-  return base
-    .replace(/\.[a-z0-9]+$/i, '')
-    .replace(/([a-z])([A-Z])/g, '$1 $2')
-    .replace(/([a-z])(\d+[kK])$/, '$1 $2')
-    .toLowerCase()
-    .split(/[\s_.\-()]+/)
-    .filter(Boolean)
 }
 
 /**
@@ -164,8 +153,6 @@ export function recognizeTextureSets(
 /** Sizes of one set may come in folders beside each other: "Oak/4K", "Oak/1K". */
 export const withoutSizeFolder = (folder: string): string =>
   folder.replace(/(^|\/)(\d{1,2}k|512|1024|2048|4096|8192)([ _-]?(png|jpe?g|tiff?|exr|hdr))?$/i, '')
-
-const folderOf = (path: string): string => path.split('/').slice(0, -1).join('/')
 
 function assignRole(candidate: MapCandidate, parsed: ParsedMapName): AssignedMap | null {
   const { contentRole } = candidate

@@ -7,9 +7,10 @@ import type { Vec3 } from '../math/vec3'
 import { createCamera } from './film/camera'
 import { PathTracer } from './integrator/path-tracer'
 import { EnvironmentLight } from './lights/environment-light'
-import { createBeam, findLamps, type Lamp } from './lights/lamp'
 import { renderPreview } from './pictures/preview'
 import { HOUSE_RIGS } from './rigs/house-rigs'
+import { findLamps } from './scene/find-lamps'
+import { createBeam, type Lamp } from './scene/lamp'
 import { createScene, type SceneObject } from './scene/scene'
 
 const floor: SceneObject = {

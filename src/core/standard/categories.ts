@@ -1,4 +1,4 @@
-import type { HouseRigName } from '../render/rigs/house-rigs'
+import type { HouseRigName } from './rig-names'
 
 export const ITEM_KINDS = ['material', 'model', 'environment'] as const
 export type ItemKind = (typeof ITEM_KINDS)[number]

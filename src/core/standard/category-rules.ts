@@ -1,6 +1,6 @@
-import type { Target } from '../targets/target-names'
 import { findCategory } from './categories'
 import { cleanName, formatName, parseNamePattern } from './name-pattern'
+import type { Target } from './target-names'
 
 /** What a measured fact may be in a category; null leaves that side open. */
 export interface FactRange {

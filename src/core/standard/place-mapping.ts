@@ -1,4 +1,4 @@
-import { tokenizeName } from '../material/texture-set'
+import { tokenizeName } from '../file-names'
 import { findCategory, type ItemKind, suggestCategory } from './categories'
 
 export interface Vote {

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { FileError } from '../findings/failure'
+import { fromGltfAnisotropy, toGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
+import { TARGETS } from '../standard/target-names'
 import { passThroughTarget } from './fidelity'
-import { fromGltfAnisotropy, toGltfAnisotropy } from './gltf-anisotropy'
 import { parseMtl, writeMtl } from './obj-mtl'
-import { TARGETS } from './target-names'
 import { parseUsdPreviewSurface, writeUsdPreviewSurface } from './usd-preview-surface'
 
 const lostIn = async (material: OpenPbrMaterial) =>

@@ -8,10 +8,10 @@ import {
   type ParameterName,
   type TextureSlot,
 } from '../material/open-pbr'
+import type { Target } from '../standard/target-names'
 import { addGltfMaterial, type GltfTextures, readGltfBinary, writeGltfBinary } from './gltf'
 import { MATERIALX_SLOTS, parseMaterialX, writeMaterialX } from './materialx'
 import { MTL_SLOTS, parseMtl, writeMtl } from './obj-mtl'
-import type { Target } from './target-names'
 import { parseUsdPreviewSurface, USD_SLOTS, writeUsdPreviewSurface } from './usd-preview-surface'
 
 export interface ThroughTarget {

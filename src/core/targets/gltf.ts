@@ -12,8 +12,8 @@ import {
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions'
 import { EMISSIVE_UNIT_NITS } from '../geometry/read-gltf'
+import { toGltfAnisotropy } from '../material/gltf-anisotropy'
 import type { OpenPbrMaterial } from '../material/open-pbr'
-import { toGltfAnisotropy } from './gltf-anisotropy'
 
 /** Encoded pictures for a glTF material: roughness and metalness share one, in its green and blue channels. */
 export interface GltfTextures {

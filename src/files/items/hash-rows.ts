@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import type { PictureRows } from '#core/codecs/picture-rows'
+import type { PictureRows } from '#core/image/picture-rows'
 
 /** Rows that are hashed as they pass: SHA-256 of size and pixels, the same however the file was packed. Ask after the last row. */
 export function hashRows(rows: PictureRows): { rows: PictureRows; digest: () => string } {

@@ -5,9 +5,9 @@ import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { assertInside, type ByteSource } from '#core/codecs/byte-source'
 import { type Inflate, openExr, parseExr } from '#core/codecs/exr'
 import { openHdr, parseHdr } from '#core/codecs/hdr'
-import { type PictureRows, rowsOfImage } from '#core/codecs/picture-rows'
 import { FileError } from '#core/findings/failure'
 import { createFloatImage, type FloatImage } from '#core/image/image'
+import { type PictureRows, rowsOfImage } from '#core/image/picture-rows'
 
 /** Linear RGB of an OpenEXR or Radiance file, rows from the top. */
 export function decodeEnvironment(bytes: Uint8Array, type: 'exr' | 'hdr'): FloatImage {

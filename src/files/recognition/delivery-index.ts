@@ -1,5 +1,5 @@
 import Papa from 'papaparse'
-import { tokenizeName } from '#core/material/texture-set'
+import { tokenizeName } from '#core/file-names'
 
 /** What a delivery's own list says of one thing. */
 export interface IndexEntry {

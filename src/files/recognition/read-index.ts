@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises'
-import { tokenizeName } from '#core/material/texture-set'
+import { tokenizeName } from '#core/file-names'
 import type { TypedFile } from '../reading/source-file'
 import { chooseIndex, type DeliveryIndex, type IndexEntry, type IndexVerdict, parseDeliveryIndex } from './delivery-index'
-import type { RecognizedItem } from './recognize-delivery'
+import type { RecognizedItem } from './recognized-item'
 
 const MAX_INDEX_BYTES = 32 * 1024 ** 2
 

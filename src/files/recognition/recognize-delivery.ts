@@ -1,19 +1,16 @@
 import { readFile } from 'node:fs/promises'
 import { extensionOf } from '#core/codecs/sniff'
+import { folderOf, stemWords, tokenizeName } from '#core/file-names'
 import { toFailure } from '#core/findings/failure'
 import { groupBy } from '#core/group-by'
 import { guessRoleByContent } from '#core/material/content-role'
-import type { OpenPbrParameters } from '#core/material/open-pbr'
 import {
   type MapCandidate,
-  type MapRole,
   parseMapName,
   type RoleWords,
   recognizeTextureSets,
-  tokenizeName,
   withoutSizeFolder,
 } from '#core/material/texture-set'
-import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
 import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from '../reading/source-file'
@@ -21,47 +18,7 @@ import type { IndexVerdict } from './delivery-index'
 import { applyDeliveryIndex } from './read-index'
 import { recognizeModels } from './recognize-models'
 import { recognizePaints } from './recognize-paints'
-
-export type FileRole =
-  | MapRole
-  | 'model'
-  /** Another level of detail of the model. */
-  | 'lod'
-  /** A very light model for heavy scenes. */
-  | 'standIn'
-  /** What a model names beside itself: buffers, textures, material libraries. */
-  | 'modelPart'
-  | 'environment'
-  | 'definition'
-  | 'alternate'
-  | 'picture'
-  | 'document'
-
-export interface RecognizedFile {
-  file: TypedFile
-  role: FileRole
-  /** Roles that only the pixels spoke for. */
-  byContentOnly: boolean
-  handednessHint: 'openGl' | 'directX' | null
-}
-
-/** One item as the delivery seems to hold it, before anybody looked. */
-export interface RecognizedItem {
-  kind: ItemKind
-  name: string
-  category: string
-  categoryConfidence: number
-  files: RecognizedFile[]
-  /** Real-world width, where a material definition or the delivery's list states it. */
-  widthMm: number | null
-  /** Where the delivery itself files it: by its list, else by its folders; parts joined by " / ". */
-  place: string
-  tags: string[]
-  /** Facts that the delivery states. */
-  given: Record<string, string>
-  specifiedColor?: string
-  constants: Partial<OpenPbrParameters>
-}
+import { createItem, type FileRole, type LeftOverReason, type RecognizedFile, type RecognizedItem } from './recognized-item'
 
 export interface Recognition {
   items: RecognizedItem[]
@@ -70,8 +27,6 @@ export interface Recognition {
   failures: FailedFile[]
 }
 
-/** index: the delivery's list, read; indexOlder, indexBackup: another list of it that does not count. */
-export type LeftOverReason = 'document' | 'noItem' | 'unknownType' | 'picture' | 'index' | 'indexOlder' | 'indexBackup'
 const INDEX_REASONS = { used: 'index', older: 'indexOlder', backup: 'indexBackup', foreign: null } as const satisfies Record<
   IndexVerdict,
   LeftOverReason | null
@@ -269,10 +224,6 @@ function itemBeside(items: readonly RecognizedItem[], path: string): RecognizedI
   return within.length === 1 && folder !== '' ? within[0] : null
 }
 
-export const folderOf = (path: string): string => path.split('/').slice(0, -1).join('/')
-
-export const stemWords = (path: string): string[] => tokenizeName(path).filter(t => !/^\d{1,2}k$/.test(t))
-
 /** Several resolutions of one sky are one item: the largest leads, the others are its alternates. */
 function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
   const groups = groupBy(files, ({ path }) => `${withoutSizeFolder(folderOf(path))}\n${stemWords(path).join(' ')}`)
@@ -289,21 +240,4 @@ function groupEnvironments(files: readonly TypedFile[]): RecognizedItem[] {
       stemWords(sorted[0].path),
     )
   })
-}
-
-export function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
-  const place = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
-  const { path, confidence } = suggestCategory(kind, [...words, ...place])
-  return {
-    kind,
-    name: proposeTitle(words),
-    category: path,
-    categoryConfidence: confidence,
-    files,
-    widthMm: null,
-    constants: {},
-    place: '',
-    tags: [],
-    given: {},
-  }
 }

@@ -1,10 +1,10 @@
+import { folderOf, stemWords, tokenizeName } from '#core/file-names'
 import { toFailure } from '#core/findings/failure'
 import { groupBy } from '#core/group-by'
-import { tokenizeName } from '#core/material/texture-set'
 import { type LostTexture, matchTextures } from '../models/match-textures'
 import { createResolvers, listModelReferences } from '../models/model-references'
 import type { FailedFile, TypedFile } from '../reading/source-file'
-import { createItem, folderOf, type RecognizedFile, type RecognizedItem, stemWords } from './recognize-delivery'
+import { createItem, type RecognizedFile, type RecognizedItem } from './recognized-item'
 
 /** Words of a name that say which level of detail a file is, best first. */
 const LEVEL_WORDS: readonly (readonly string[])[] = [

@@ -4,7 +4,7 @@ import { findSheen } from '#core/material/sheens'
 import { createPaintMatcher } from '#core/render/pictures/paint-patch'
 import type { TypedFile } from '../reading/source-file'
 import { parsePaintList } from './paint-list'
-import type { RecognizedItem } from './recognize-delivery'
+import type { RecognizedItem } from './recognized-item'
 
 const MAX_LIST_BYTES = 32 * 1024 ** 2
 const CATEGORY = 'surfaces.plaster'

@@ -9,7 +9,7 @@ import {
   type OfferView,
 } from '#shared/contracts/feed.contract'
 import type { Offer } from '#shared/contracts/offer.contract'
-import { createBatch } from '../intake/intake'
+import { createBatch } from '../intake/batches'
 import { getLibrary } from '../people/libraries'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'

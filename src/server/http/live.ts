@@ -2,7 +2,7 @@ import type { Express, Response } from 'express'
 import type pg from 'pg'
 import type { LiveMessage } from '#shared/contracts/live.contract'
 import type { Person } from '#shared/contracts/session.contract'
-import { listLibraries } from '../people/libraries'
+import { listVisibleLibraryIds } from '../platform/access'
 import type { Context } from '../platform/context'
 import { listenToNotices } from '../platform/notify'
 import { getActor } from './session'
@@ -25,7 +25,7 @@ export async function mountLive(app: Express, context: Context, pool: pg.Pool): 
   })
   app.get('/api/live', async (req, res) => {
     const actor = await getActor(context.db, req)
-    const libraries = new Set((await listLibraries(context.db, actor)).map(l => l.id))
+    const libraries = await listVisibleLibraryIds(context.db, actor)
     res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' })
     res.flushHeaders()
     res.write('retry: 2000\n\n')
@@ -37,8 +37,8 @@ export async function mountLive(app: Express, context: Context, pool: pg.Pool): 
   const beat = setInterval(async () => {
     for (const listener of listeners) {
       listener.res.write(':\n\n')
-      const now = await listLibraries(context.db, listener.actor).catch(() => null)
-      if (now) listener.libraries = new Set(now.map(l => l.id))
+      const now = await listVisibleLibraryIds(context.db, listener.actor).catch(() => null)
+      if (now) listener.libraries = now
     }
   }, HEARTBEAT_MS)
   return async () => {

@@ -3,7 +3,7 @@ import type { Request, RequestHandler } from 'express'
 import session from 'express-session'
 import type pg from 'pg'
 import type { Person } from '#shared/contracts/session.contract'
-import { getPerson } from '../people/people'
+import { getPerson } from '../platform/access'
 import type { Database } from '../platform/database'
 import { ProblemError } from '../platform/problem'
 

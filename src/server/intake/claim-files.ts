@@ -5,7 +5,7 @@ import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import { batches, batchFiles } from '../tables/intake.table'
 import { items, versionFiles, versions } from '../tables/library.table'
-import { getReceivingBatch, putBatchFile } from './intake'
+import { getReceivingBatch, putBatchFile } from './batches'
 
 /**
  * Takes files into a batch that somebody is about to send and whose bytes are here already. Only bytes that the asker could read anyway

@@ -1,8 +1,8 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { deltaE00 } from '#core/color/difference'
 import { fromHex } from '#core/color/srgb'
+import { tokenizeName } from '#core/file-names'
 import { dressPartFix, orderFixes } from '#core/fixes/fix'
-import { tokenizeName } from '#core/material/texture-set'
 import { suggestCategory } from '#core/standard/categories'
 import type { DressChoice, DressPart } from '#shared/contracts/intake.contract'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
@@ -13,7 +13,7 @@ import { notAllowed, notFound, ProblemError } from '../platform/problem'
 import { findPreviews, previewOf } from '../previews/previews'
 import { batchItems, type ChosenFix } from '../tables/intake.table'
 import { facts, items, versions } from '../tables/library.table'
-import { getBatchRow } from './intake'
+import { getBatchRow } from './batches'
 
 const MOST_CHOICES = 12
 /** Two colours nearer than this pass for the same material in another light (CIEDE2000). */

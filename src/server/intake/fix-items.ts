@@ -8,7 +8,8 @@ import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed } from '../platform/problem'
 import { batchItems, type ChosenFix } from '../tables/intake.table'
-import { type BatchItemRow, getBatchRow } from './intake'
+import { getBatchRow } from './batches'
+import type { BatchItemRow } from './rows'
 
 /**
  * Chooses the fixes that answer findings of some codes on rows of a worklist, or takes them back. The files are made anew by the

@@ -5,7 +5,7 @@ import { collectPaths } from '#files/reading/collect-paths'
 import type { Actor } from '../platform/access'
 import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
-import { addBatchFile, createBatch, sortBatch } from './intake'
+import { addBatchFile, createBatch, sortBatch } from './batches'
 
 export interface ImportWish {
   /** A file, an archive or a folder on this machine. It is copied, and stays. */

@@ -5,23 +5,16 @@ import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { Context } from '../platform/context'
+import { fileBatchItems, unfileBatchItems } from './accept-rows'
+import { createBatch, listBatches, sortBatch } from './batches'
 import { claimFiles } from './claim-files'
 import { chooseDress, proposeDresses } from './dress'
-import { fileBatchItems, unfileBatchItems } from './file-items'
+import { editBatchItems, renameBatchItems } from './edit-rows'
 import { chooseFixes } from './fix-items'
-import {
-  createBatch,
-  editBatchItems,
-  getBatch,
-  getBatchEvidence,
-  getBatchItemFile,
-  listBatches,
-  renameBatchItems,
-  sortBatch,
-} from './intake'
 import { mapPlace } from './map-place'
 import { regroup, undoRegroup } from './regroup/regroup'
 import type { Uploads } from './uploads'
+import { getBatch, getBatchEvidence, getBatchItemFile } from './worklist'
 
 const fileParams = z.object({
   id: z.coerce.number().int(),

@@ -1,12 +1,12 @@
 import { and, eq, inArray, ne } from 'drizzle-orm'
 import type { MapPlace } from '#shared/contracts/intake.contract'
+import { getCategory } from '../house/categories'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
 import { publish } from '../platform/notify'
 import { notAllowed, ProblemError } from '../platform/problem'
-import { getCategory } from '../standard/tree/move-category'
 import { batchItems, placeMappings } from '../tables/intake.table'
-import { getBatchRow } from './intake'
+import { getBatchRow } from './batches'
 
 /** Sends every row of one of the delivery's places to a house category, and remembers that for this supplier. */
 export async function mapPlace(

@@ -4,15 +4,16 @@ import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { ItemSource } from '#files/items/load-item'
 import { rulesFor } from '../house/load-rules'
 import { putDerivedFiles, seeFindings } from '../items/derived-files'
+import { computeInputKey } from '../items/input-key'
 import { openMaterials, openSource } from '../items/version-source'
 import type { Connection } from '../platform/database'
 import { publish } from '../platform/notify'
 import type { WorkContext } from '../platform/work-context'
-import { computeInputKey, requestPreview } from '../previews/previews'
+import { requestPreview } from '../previews/previews'
 import { batches, batchFiles, batchItems } from '../tables/intake.table'
 import { items, versionFiles, versions } from '../tables/library.table'
 import { findConflict, inheritWidth, rememberFingerprint } from './conflicts'
-import { needsWidth } from './intake'
+import { needsWidth } from './rows'
 
 type Row = typeof batchItems.$inferSelect
 

@@ -3,10 +3,11 @@ import { groupBy } from '#core/group-by'
 import type { ItemKind } from '#core/standard/categories'
 import { proposePlace } from '#core/standard/place-mapping'
 import type { PlaceView } from '#shared/contracts/intake.contract'
+import { followRetired } from '../house/categories'
 import type { Connection } from '../platform/database'
-import { followRetired } from '../standard/tree/category-tree'
 import { placeMappings } from '../tables/intake.table'
-import type { BatchItemRow, BatchRow } from './intake'
+import type { BatchRow } from './batches'
+import type { BatchItemRow } from './rows'
 
 const keyOf = (kind: ItemKind, place: string): string => `${kind}\n${place.toLowerCase()}`
 

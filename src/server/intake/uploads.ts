@@ -10,11 +10,11 @@ import { uploadMetadataSchema } from '#shared/contracts/intake.contract'
 import type { Person } from '#shared/contracts/session.contract'
 import { statusOf, toProblem } from '../http/problems'
 import { getActor } from '../http/session'
-import { getPerson } from '../people/people'
+import { getPerson } from '../platform/access'
 import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
 import type { Settings } from '../platform/settings'
-import { addBatchFile, getReceivingBatch } from './intake'
+import { addBatchFile, getReceivingBatch } from './batches'
 
 export const UPLOADS_PATH = '/api/uploads'
 const STALE_AFTER_MS = 7 * 24 * 3600 * 1000

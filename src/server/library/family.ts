@@ -2,11 +2,12 @@ import { and, inArray } from 'drizzle-orm'
 import { encodeSrgb } from '#core/color/srgb'
 import { FAMILY_LIMIT, type Family, type FamilyQuery } from '#shared/contracts/family.contract'
 import { wallQuerySchema } from '#shared/contracts/items.contract'
-import { countCells, searchItemIds } from '../items/search'
 import type { Actor } from '../platform/access'
 import type { Connection } from '../platform/database'
 import { facts, items, versions } from '../tables/library.table'
-import { getChips, isWithin } from './wall'
+import { getChips } from './chips'
+import { countCells, searchItemIds } from './search-items'
+import { isWithin } from './wall'
 
 const toHex = (linear: readonly number[]): string =>
   `#${linear

@@ -1,16 +1,11 @@
 import { basename } from 'node:path'
 import type { Express } from 'express'
 import { z } from 'zod'
-import { parseCompareKeys } from '#shared/compare-key'
-import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { Context } from '../platform/context'
-import { getComparison } from '../previews/compare'
-import { getPreviewFile } from '../previews/previews'
-import { saveComparison, savePicture } from '../previews/save-picture'
 import { editItem, hurryDraft, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
 import { setItemFacts } from './item-facts'
@@ -33,7 +28,6 @@ export function mountItemRoutes(app: Express, context: Context): void {
     return sheet
   })
   route(app, db, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(db, actor, query))
-  route(app, db, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
   route(app, db, ENDPOINTS.setFacts, ({ actor, body }) => setItemFacts(context, actor, body.items))
   route(app, db, ENDPOINTS.editItem, async ({ actor, params, body }) => {
@@ -46,24 +40,6 @@ export function mountItemRoutes(app: Express, context: Context): void {
   })
   route(app, db, ENDPOINTS.getUpkeep, ({ actor }) => getUpkeep(db, actor))
 
-  app.get('/api/previews/:id', async (req, res) => {
-    const actor = await getActor(db, req)
-    await sendStored(res, storage, {
-      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'display'),
-      mediaType: 'image/webp',
-    })
-  })
-  app.get('/api/previews/:id/file', async (req, res) => {
-    const actor = await getActor(db, req)
-    const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
-    const name = z
-      .string()
-      .regex(/^[\w-]{1,60}$/)
-      .catch('preview')
-      .parse(req.query.name)
-    const { bytes, mediaType, extension } = await savePicture(context, actor, idParam.parse(req.params.id), format)
-    res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
-  })
   route(app, db, ENDPOINTS.mendItem, async ({ actor, params, body }) => {
     await requestMending(context, actor, params.id, body.findingIds)
     return DONE
@@ -73,23 +49,6 @@ export function mountItemRoutes(app: Express, context: Context): void {
     const which = z.enum(['before', 'after']).parse(req.params.which)
     const hash = await getFindingPicture(db, actor, idParam.parse(req.params.id), which)
     await sendStored(res, storage, { hash, mediaType: 'image/webp' })
-  })
-  app.get('/api/compare/file', async (req, res) => {
-    const actor = await getActor(db, req)
-    const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
-    const keys = parseCompareKeys(z.string().max(600).parse(req.query.of))
-    const { bytes, mediaType, extension } = await saveComparison(context, actor, keys, format)
-    res
-      .attachment(`compare-${keys.map(k => k.code).join('-')}.${extension}`)
-      .type(mediaType)
-      .send(Buffer.from(bytes))
-  })
-  app.get('/api/previews/:id/linear', async (req, res) => {
-    const actor = await getActor(db, req)
-    await sendStored(res, storage, {
-      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'linear'),
-      mediaType: 'image/x-exr',
-    })
   })
   app.get('/api/versions/:id/files/:position', async (req, res) => {
     const actor = await getActor(db, req)

@@ -1,7 +1,7 @@
 import { hash, verify } from '@node-rs/argon2'
 import { asc, eq, sql } from 'drizzle-orm'
 import type { Member, Person, SignIn } from '#shared/contracts/session.contract'
-import { type Actor, visibleLibraries } from '../platform/access'
+import { type Actor, toPerson, visibleLibraries } from '../platform/access'
 import type { Connection } from '../platform/database'
 import { ProblemError } from '../platform/problem'
 import { libraryMembers, people } from '../tables/people.table'
@@ -20,13 +20,6 @@ export async function signIn(db: Connection, { email, password }: SignIn): Promi
   if (!person || !matches) throw new ProblemError('notSignedIn', 'This e-mail address and password do not belong together.')
   return toPerson(person)
 }
-
-export async function getPerson(db: Connection, id: number): Promise<Person | null> {
-  const [person] = await db.select().from(people).where(eq(people.id, id))
-  return person ? toPerson(person) : null
-}
-
-const toPerson = ({ id, name, email, role }: typeof people.$inferSelect): Person => ({ id, name, email, role })
 
 /** Everybody, with the libraries of theirs that the asker may know of. */
 export async function listMembers(db: Connection, actor: Actor): Promise<Member[]> {

@@ -1,5 +1,7 @@
-import { type SQL, type SQLWrapper, sql } from 'drizzle-orm'
+import { eq, type SQL, type SQLWrapper, sql } from 'drizzle-orm'
 import type { Person } from '#shared/contracts/session.contract'
+import { people } from '../tables/people.table'
+import type { Connection } from './database'
 
 /** Everything the asker may do follows from who they are; this file alone turns that into SQL. */
 export type Actor = Pick<Person, 'id' | 'role'>
@@ -15,3 +17,16 @@ export const mayRead = (actor: Actor, libraryId: SQLWrapper): SQL => sql`${libra
 
 /** Leads build and approve; in libraries they may see. */
 export const mayEdit = (actor: Actor): boolean => actor.role === 'lead'
+
+export const toPerson = ({ id, name, email, role }: typeof people.$inferSelect): Person => ({ id, name, email, role })
+
+export async function getPerson(db: Connection, id: number): Promise<Person | null> {
+  const [person] = await db.select().from(people).where(eq(people.id, id))
+  return person ? toPerson(person) : null
+}
+
+/** The same libraries as `visibleLibraries`, listed: for what is decided without a query of its own. */
+export async function listVisibleLibraryIds(db: Connection, actor: Actor): Promise<Set<number>> {
+  const { rows } = await db.execute<{ id: number }>(visibleLibraries(actor))
+  return new Set(rows.map(r => r.id))
+}

@@ -1,8 +1,17 @@
 import { sql } from 'drizzle-orm'
 import PgBoss from 'pg-boss'
 import type { QualityName } from '#core/render/rigs/rig'
-import type { PreviewJob } from '../previews/previews'
 import type { Connection } from './database'
+
+/** What a rendering job carries: one input on one revision of one rig. */
+export interface PreviewJob {
+  inputKey: string
+  rig: string
+  revision: number
+  quality: QualityName
+  /** The background run that asked, which is told when it is done. */
+  rerender?: { id: number; position: number }
+}
 
 /** Every queue and what its jobs carry. */
 export interface Jobs {

@@ -1,53 +1,22 @@
-import { createHash } from 'node:crypto'
 import { and, desc, eq, inArray, type SQL, type SQLWrapper, sql } from 'drizzle-orm'
-import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
-import { isShownRole } from '#files/items/load-item'
 import type { Preview } from '#shared/contracts/items.contract'
 import { loadRigBook, type RigBook } from '../house/rig-book'
 import { type Actor, visibleLibraries } from '../platform/access'
 import type { Connection } from '../platform/database'
 import { notFound } from '../platform/problem'
-import { hurryJob, type JobQueue, RENDER_QUEUES } from '../platform/queue'
+import { hurryJob, type JobQueue, type PreviewJob, RENDER_QUEUES } from '../platform/queue'
 import { batches, batchItems } from '../tables/intake.table'
 import { items, previews, versions } from '../tables/library.table'
 
 /** The seed of every stored preview: two renderings of one item on one rig are the same picture. */
 export const PREVIEW_SEED = 1
 
-export interface RenderInput {
-  files: readonly { role: string; hash: string; handednessHint: 'openGl' | 'directX' | null }[]
-  widthMm: number | null
-  tiling?: Tiling
-  constants: Partial<OpenPbrParameters>
-}
-
-/** Key of all that a picture of an item depends on, apart from the rig. */
-export function computeInputKey({ files, widthMm, tiling, constants }: RenderInput): string {
-  const parts = files
-    .filter(f => isShownRole(f.role))
-    .map(f => [f.role, f.hash, f.handednessHint])
-    .sort((a, b) => JSON.stringify(a).localeCompare(JSON.stringify(b)))
-  return createHash('sha256')
-    .update(JSON.stringify([parts, widthMm, constants, ...(tiling === 'once' ? [tiling] : [])]))
-    .digest('hex')
-}
-
 export interface PreviewWish {
   inputKey: string
   category: string
   quality: QualityName
-}
-
-/** What a rendering job carries: one input on one revision of one rig. */
-export interface PreviewJob {
-  inputKey: string
-  rig: string
-  revision: number
-  quality: QualityName
-  /** The background run that asked, which is told when it is done. */
-  rerender?: { id: number; position: number }
 }
 
 /** Enqueues the rendering on the category's rig unless the picture, or an equal job, is there. Higher priority goes first. */

@@ -4,10 +4,11 @@ import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import { loadRigRevision } from '../house/rig-book'
 import { findVersionSource, openSource, type VersionSource } from '../items/version-source'
 import { publish } from '../platform/notify'
+import type { PreviewJob } from '../platform/queue'
 import type { WorkContext } from '../platform/work-context'
 import { batches, batchItems } from '../tables/intake.table'
 import { files, previews } from '../tables/library.table'
-import { hasPreview, PREVIEW_SEED, type PreviewJob } from './previews'
+import { hasPreview, PREVIEW_SEED } from './previews'
 import { finishRerenderItem } from './rerenders'
 
 /** Renders a picture and keeps it under its key; done twice, the second result is dropped. */

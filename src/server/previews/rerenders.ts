@@ -5,10 +5,10 @@ import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
-import { RENDER_QUEUES } from '../platform/queue'
+import { type PreviewJob, RENDER_QUEUES } from '../platform/queue'
 import { people } from '../tables/people.table'
 import { rerenderItems, rerenders } from '../tables/rig.table'
-import { hasPreview, type PreviewJob } from './previews'
+import { hasPreview } from './previews'
 
 /**
  * Background runs that render previews anew. A run hands only a few jobs at a time to the queue, so that its order holds, what

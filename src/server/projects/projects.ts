@@ -1,7 +1,7 @@
 import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import type { Delivery, DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
-import { getChips } from '../library/wall'
+import { getChips } from '../library/chips'
 import { getLibrary } from '../people/libraries'
 import { type Actor, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'

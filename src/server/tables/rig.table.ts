@@ -11,7 +11,7 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/pg-core'
 import type { Rig } from '#core/render/rigs/rig'
-import type { Target } from '#core/targets/target-names'
+import type { Target } from '#core/standard/target-names'
 import { files, items } from './library.table'
 import { people } from './people.table'
 

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { TARGETS } from '#core/targets/target-names'
+import { TARGETS } from '#core/standard/target-names'
 
 /** FLIP over which a target is said to lose the look of a material. */
 export const HOUSE_FLIP_LIMIT = 0.05

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { TARGETS } from '#core/targets/target-names'
+import { TARGETS } from '#core/standard/target-names'
 
 const positive = z.number().positive()
 

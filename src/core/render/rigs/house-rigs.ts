@@ -1,3 +1,4 @@
+import type { HouseRigName } from '../../standard/rig-names'
 import type { Rig } from './rig'
 
 const QUALITY = {
@@ -114,5 +115,4 @@ export const HOUSE_RIGS = {
     exposureEv: -0.7,
     backdrops: [0.35],
   },
-} as const satisfies Record<string, Rig>
-export type HouseRigName = keyof typeof HOUSE_RIGS
+} as const satisfies Record<HouseRigName, Rig>

@@ -10,7 +10,7 @@ import {
   type TextureBinding,
   type TextureSlot,
 } from '../../material/open-pbr'
-import type { Lamp } from '../lights/lamp'
+import type { Lamp } from './lamp'
 import type { RayCaster } from './ray-caster'
 import { SimdCaster } from './simd-caster'
 import { createMipTexture, type MipTexture, readTexture } from './texture'

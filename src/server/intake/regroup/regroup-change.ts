@@ -1,16 +1,16 @@
 import { and, eq, inArray, ne } from 'drizzle-orm'
 import { extensionOf } from '#core/codecs/sniff'
+import { stemWords } from '#core/file-names'
 import { groupBy } from '#core/group-by'
 import { parseMapName } from '#core/material/texture-set'
 import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
 import { isMapRole } from '#files/items/load-item'
-import { stemWords } from '#files/recognition/recognize-delivery'
+import { followRetired, loadRetired } from '../../house/categories'
+import { computeInputKey } from '../../items/input-key'
 import type { Connection } from '../../platform/database'
 import { notFound, ProblemError } from '../../platform/problem'
-import { computeInputKey } from '../../previews/previews'
-import { followRetired, loadRetired } from '../../standard/tree/category-tree'
 import { type BatchItemFile, batchFiles, batchItems, type Conflict } from '../../tables/intake.table'
-import type { BatchItemRow } from '../intake'
+import { type BatchItemRow, deliveredFiles } from '../rows'
 import type { LearnedWord } from './role-words'
 
 /** What a regrouping changed, as it was before: enough to put it back. */
@@ -22,9 +22,6 @@ export interface Snapshot {
   learned?: LearnedWord | string | null
   files: { path: string; outcome: 'inItem' | 'leftOver'; code: string | null }[]
 }
-
-/** The files of a row as they were delivered, without what fixes made of them. */
-export const deliveredFiles = (row: BatchItemRow): BatchItemFile[] => row.sourceFiles ?? row.files
 
 /** One regrouping under way: what it does is written into the snapshot that undoes it. */
 export class RegroupChange {

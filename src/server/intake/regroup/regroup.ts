@@ -8,8 +8,10 @@ import { publish } from '../../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
 import { batchFiles, batchItems } from '../../tables/intake.table'
 import { events } from '../../tables/library.table'
-import { type BatchItemRow, getBatchRow } from '../intake'
-import { deliveredFiles, RegroupChange, type Snapshot } from './regroup-change'
+import { getBatchRow } from '../batches'
+import type { BatchItemRow } from '../rows'
+import { deliveredFiles } from '../rows'
+import { RegroupChange, type Snapshot } from './regroup-change'
 import { learnRoleWord, unlearnRoleWord } from './role-words'
 
 /**

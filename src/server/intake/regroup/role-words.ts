@@ -1,10 +1,12 @@
 import { and, eq, sql } from 'drizzle-orm'
-import { MAP_ROLES, type MapRole, tokenizeName } from '#core/material/texture-set'
+import { tokenizeName } from '#core/file-names'
+import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { Actor } from '../../platform/access'
 import type { Connection } from '../../platform/database'
 import { roleWords } from '../../tables/intake.table'
-import type { BatchItemRow, BatchRow } from '../intake'
-import { deliveredFiles } from './regroup-change'
+import type { BatchRow } from '../batches'
+import type { BatchItemRow } from '../rows'
+import { deliveredFiles } from '../rows'
 
 /** What a supplier calls their maps, by the words in their names, as somebody corrected it. */
 export async function loadRoleWords(

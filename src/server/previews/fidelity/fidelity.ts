@@ -1,7 +1,7 @@
 import { and, asc, eq, type SQL, sql } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import { resolveRules } from '#core/standard/category-rules'
-import { TARGETS } from '#core/targets/target-names'
+import { TARGETS } from '#core/standard/target-names'
 import {
   type FidelityList,
   type FidelityQuery,

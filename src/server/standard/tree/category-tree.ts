@@ -1,7 +1,8 @@
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import type { ChangeTree, SplitRule } from '#shared/contracts/standard.contract'
-import { refreshWithin, toPrefixQuery } from '../../items/search'
+import { type Category, getCategory } from '../../house/categories'
+import { refreshWithin, toPrefixQuery } from '../../items/search-words'
 import { requestChecks } from '../../library/request-checks'
 import { type Actor, mayEdit } from '../../platform/access'
 import type { Context } from '../../platform/context'
@@ -10,7 +11,7 @@ import { notAllowed, notFound, ProblemError } from '../../platform/problem'
 import { requestPreview } from '../../previews/previews'
 import { batchItems, placeMappings } from '../../tables/intake.table'
 import { categories, events, items, versions } from '../../tables/library.table'
-import { type Category, getCategory, moveCategory, moveItems, type Relocation, relocate } from './move-category'
+import { moveCategory, moveItems, type Relocation, relocate } from './move-category'
 
 /** What a change of the tree did, as it was before: enough to put it back. */
 interface Undo {
@@ -22,28 +23,6 @@ interface Undo {
   /** Categories that went elsewhere with all that was in them. */
   moved?: Relocation['pairs']
   added?: string
-}
-
-/** Every place a merged category leads to, by its old path. */
-export async function loadRetired(db: Connection): Promise<Map<string, string>> {
-  const rows = await db
-    .select({ path: categories.path, into: categories.retiredInto })
-    .from(categories)
-    .where(sql`${categories.retiredInto} is not null`)
-  return new Map(rows.map(r => [r.path, r.into!]))
-}
-
-/** Where an address of the tree leads now. Merges may follow one another. */
-export function followRetired(path: string, retired: ReadonlyMap<string, string>): string {
-  const seen = new Set<string>()
-  let at = path
-  while (!seen.has(at)) {
-    const next = retired.get(at)
-    if (next === undefined) return at
-    seen.add(at)
-    at = next
-  }
-  return at
 }
 
 /**

@@ -1,9 +1,10 @@
 import { isDeepStrictEqual } from 'node:util'
 import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
 import { type CategoryRules, shippedRules } from '#core/standard/category-rules'
+import { type Category, getCategory } from '../../house/categories'
 import { loadRules } from '../../house/load-rules'
 import { loadRigBook, type RigBook } from '../../house/rig-book'
-import { refreshDocuments } from '../../items/search'
+import { refreshDocuments } from '../../items/search-words'
 import type { Actor } from '../../platform/access'
 import type { Connection } from '../../platform/database'
 import { recordEvents } from '../../platform/events'
@@ -13,18 +14,6 @@ import { batchItems, placeMappings } from '../../tables/intake.table'
 import { categories, items } from '../../tables/library.table'
 import { categoryRigs } from '../../tables/rig.table'
 import { categoryRules } from '../../tables/standard.table'
-
-export type Category = typeof categories.$inferSelect
-
-/** A category that holds things now; throws where there is none, or where it was merged into another. */
-export async function getCategory(db: Connection, path: string): Promise<Category> {
-  const [row] = await db
-    .select()
-    .from(categories)
-    .where(and(eq(categories.path, path), isNull(categories.retiredInto)))
-  if (!row) throw new ProblemError('badRequest', `There is no category ${path}.`)
-  return row
-}
 
 /** Items into another category, with the words by which they are found. Returns where each was. */
 export async function moveItems(

@@ -34,13 +34,13 @@ import { FixMenu } from './FixMenu'
 import { NotInItems } from './NotInItems'
 import { PlacePanel } from './PlacePanel'
 import { REGROUP_WORDS } from './regroup-words'
+import { ROW_GRID } from './row-grid'
 import { runningUpload, sendAgain, sortArrived, startUpload } from './running-uploads'
 import { describeFiled, isDoubtful, isOffStandard, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
 
 const ROW_HEIGHT = 89
 const HEADING_HEIGHT = 30
 const HEADINGS = ['', 'Preview', 'Name', 'Category', 'Real width', 'Measured', 'Findings', '']
-export const ROW_GRID = 'grid grid-cols-[1.5rem_6rem_minmax(0,1fr)_11rem_6.5rem_minmax(0,11rem)_5rem_7rem] items-center gap-x-4'
 
 /** One delivery as a worklist. */
 export function BatchPlace() {

@@ -15,9 +15,9 @@ import { useAppSelector } from '../../state/hooks'
 import { CONFLICT_WORDS, DECISION_WORDS } from '../../words/conflicts'
 import { offWords } from '../../words/standard'
 import { KIND_WORDS, roleWord } from '../../words/states'
-import { ROW_GRID } from './BatchPlace'
 import { DressMenu } from './DressMenu'
 import { RowFiles } from './RowFiles'
+import { ROW_GRID } from './row-grid'
 
 interface Props {
   ref: Ref<HTMLLIElement>

@@ -1,5 +1,5 @@
 import { type CategoryRules, NO_RULES, type Tag } from '#core/standard/category-rules'
-import type { Target } from '#core/targets/target-names'
+import type { Target } from '#core/standard/target-names'
 
 /** A category's rules as they are typed: every field text, empty where the category above decides. */
 export interface Draft {

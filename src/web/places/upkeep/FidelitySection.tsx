@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import { TARGETS } from '#core/targets/target-names'
+import { TARGETS } from '#core/standard/target-names'
 import { type FidelityQuery, fidelityQuerySchema } from '#shared/contracts/fidelity.contract'
 import { lostWord } from '#shared/parameter-words'
 import { TARGET_WORDS } from '#shared/target-words'

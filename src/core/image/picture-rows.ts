@@ -1,4 +1,4 @@
-import { createFloatImage, type FloatImage } from '../image/image'
+import { createFloatImage, type FloatImage } from './image'
 
 /** A picture that is read row by row, so that one larger than memory can still be measured. */
 export interface PictureRows {

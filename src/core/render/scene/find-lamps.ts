@@ -1,22 +1,6 @@
 import { computeBounds, type Mesh, mergeMeshes } from '../../geometry/mesh'
-import type { Vec3 } from '../../math/vec3'
-import type { SceneObject } from '../scene/scene'
-
-/**
- * A small glowing ball. Its light is looked for from every place that is lit, so that a lamp in a shade washes a wall without noise;
- * how bright it is in a direction is its photometric web.
- */
-export interface Lamp {
-  position: Vec3
-  /** Metres. Shadows are as soft as this ball is large. */
-  radius: number
-  /** Metres. Nearer than this its light does not grow, and is not passed on: a web is measured, and holds, from afar. */
-  nearest: number
-  /** Scene radiance times square metres: what a white card facing it at one metre shows, times pi. Linear RGB. */
-  intensity: Vec3
-  /** Share of the intensity towards a direction of length 1, 0..1; even without one. */
-  web: ((x: number, y: number, z: number) => number) | null
-}
+import type { Lamp } from './lamp'
+import type { SceneObject } from './scene'
 
 /** What a white card at the wall reads where a lamp's light falls straight on it. */
 const WASH_READING = 1.7
@@ -26,13 +10,6 @@ const NEAREST_SHARE = 0.4
 
 /** At this height over a fixture that has no glowing part, in shares of its extent, its lamp is thought to be. */
 const LAMP_ABOVE = 0.04
-
-/** A square beam: even to its half angle, dark outside, with an edge 4 degrees wide. */
-export function createBeam(axis: Vec3, halfAngleDeg: number): NonNullable<Lamp['web']> {
-  const inner = Math.cos(((halfAngleDeg - 2) * Math.PI) / 180)
-  const outer = Math.cos(((halfAngleDeg + 2) * Math.PI) / 180)
-  return (x, y, z) => Math.min(1, Math.max(0, (x * axis[0] + y * axis[1] + z * axis[2] - outer) / (inner - outer)))
-}
 
 /**
  * The lamps of a light fixture: one in each glowing part; one a little above the fixture when nothing of it glows.

@@ -1,12 +1,11 @@
-import { and, asc, eq, inArray, sql } from 'drizzle-orm'
-import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
+import { and, eq, inArray, sql } from 'drizzle-orm'
 import { type CategoryRules, properTags, resolveRules, splitTags } from '#core/standard/category-rules'
-import type { Facts, FactValue } from '#files/items/inspect-item'
+import type { Facts } from '#files/items/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
-import { factOrder } from '#shared/units'
 import { loadRules } from '../house/load-rules'
-import { refreshDocuments } from '../items/search'
+import { refreshDocuments } from '../items/search-words'
+import { addVersion } from '../items/version-store'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
@@ -14,10 +13,11 @@ import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed } from '../platform/problem'
 import { requestPreview } from '../previews/previews'
-import { batchItems, type SeenFinding } from '../tables/intake.table'
-import { categories, facts, findings, items, versionFiles, versions } from '../tables/library.table'
+import { batchItems } from '../tables/intake.table'
+import { categories, items, versions } from '../tables/library.table'
+import { getBatchRow } from './batches'
 import { decisionOf, settleConflict } from './conflicts'
-import { type BatchItemRow, factsOf, getBatchRow, needsWidth } from './intake'
+import { type BatchItemRow, factsOf, needsWidth } from './rows'
 
 /** Makes library items of rows of the worklist. Rows that are not ready are refused by name; the others go on. */
 export async function fileBatchItems(
@@ -183,80 +183,3 @@ async function takeCode(tx: Connection, category: string): Promise<string> {
     .returning({ prefix: categories.prefix, number: categories.lastNumber })
   return `${row.prefix}-${String(row.number).padStart(4, '0')}`
 }
-
-export interface NewVersion {
-  note: string
-  widthMm: number | null
-  tiling: Tiling
-  constants: Partial<OpenPbrParameters>
-  inputKey: string
-  files: readonly {
-    role: string
-    path: string
-    hash: string
-    byContentOnly: boolean
-    handednessHint: 'openGl' | 'directX' | null
-  }[]
-  facts: Readonly<Facts>
-  findings: readonly SeenFinding[]
-}
-
-/** Adds the next version of an item and makes it the current one. Returns its id. */
-export async function addVersion(tx: Connection, actor: Actor, itemId: number, given: NewVersion): Promise<number> {
-  const [{ last }] = await tx
-    .select({ last: sql<number>`coalesce(max(${versions.number}), 0)::int` })
-    .from(versions)
-    .where(eq(versions.itemId, itemId))
-  const { note, widthMm, tiling, constants, inputKey } = given
-  const [version] = await tx
-    .insert(versions)
-    .values({ itemId, number: last + 1, authorId: actor.id, note, widthMm, tiling, constants, inputKey })
-    .returning({ id: versions.id })
-  if (given.files.length > 0)
-    await tx.insert(versionFiles).values(
-      given.files.map(({ role, path, hash, byContentOnly, handednessHint }, position) => ({
-        versionId: version.id,
-        position,
-        role,
-        path,
-        hash,
-        byContentOnly,
-        handednessHint,
-      })),
-    )
-  await writeFacts(tx, version.id, given.facts)
-  await writeFindings(tx, version.id, given.findings)
-  await tx.update(items).set({ currentVersionId: version.id, updatedAt: new Date() }).where(eq(items.id, itemId))
-  return version.id
-}
-
-export async function writeFindings(tx: Connection, versionId: number, found: readonly SeenFinding[]): Promise<void> {
-  if (found.length > 0)
-    await tx.insert(findings).values(
-      found.map(({ code, severity, subject, evidence, before, after }) => ({
-        versionId,
-        code,
-        severity,
-        subject,
-        evidence,
-        beforeHash: before,
-        afterHash: after,
-      })),
-    )
-}
-
-/** Puts a version's facts in the place of those it had. */
-export async function writeFacts(tx: Connection, versionId: number, given: Readonly<Facts>): Promise<void> {
-  await tx.delete(facts).where(eq(facts.versionId, versionId))
-  const entries = Object.entries(given).sort(([a], [b]) => factOrder(a) - factOrder(b))
-  if (entries.length > 0)
-    await tx.insert(facts).values(entries.map(([name, value], position) => ({ versionId, name, position, ...toColumns(value) })))
-}
-
-export async function readFacts(db: Connection, versionId: number): Promise<Facts> {
-  const rows = await db.select().from(facts).where(eq(facts.versionId, versionId)).orderBy(asc(facts.position))
-  return Object.fromEntries(rows.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
-}
-
-const toColumns = (value: FactValue) =>
-  typeof value === 'number' ? { number: value } : typeof value === 'boolean' ? { truth: value } : { text: value }

@@ -1,0 +1,54 @@
+import type { Express } from 'express'
+import { z } from 'zod'
+import { parseCompareKeys } from '#shared/compare-key'
+import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
+import { ENDPOINTS } from '#shared/contracts/endpoints'
+import { route } from '../http/route'
+import { sendStored } from '../http/send-file'
+import { getActor } from '../http/session'
+import type { Context } from '../platform/context'
+import { getComparison } from './compare'
+import { getPreviewFile } from './previews'
+import { saveComparison, savePicture } from './save-picture'
+
+const idParam = z.coerce.number().int().positive()
+
+export function mountPreviewRoutes(app: Express, context: Context): void {
+  const { db, storage } = context
+  route(app, db, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
+  app.get('/api/previews/:id', async (req, res) => {
+    const actor = await getActor(db, req)
+    await sendStored(res, storage, {
+      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'display'),
+      mediaType: 'image/webp',
+    })
+  })
+  app.get('/api/previews/:id/file', async (req, res) => {
+    const actor = await getActor(db, req)
+    const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
+    const name = z
+      .string()
+      .regex(/^[\w-]{1,60}$/)
+      .catch('preview')
+      .parse(req.query.name)
+    const { bytes, mediaType, extension } = await savePicture(context, actor, idParam.parse(req.params.id), format)
+    res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
+  })
+  app.get('/api/compare/file', async (req, res) => {
+    const actor = await getActor(db, req)
+    const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
+    const keys = parseCompareKeys(z.string().max(600).parse(req.query.of))
+    const { bytes, mediaType, extension } = await saveComparison(context, actor, keys, format)
+    res
+      .attachment(`compare-${keys.map(k => k.code).join('-')}.${extension}`)
+      .type(mediaType)
+      .send(Buffer.from(bytes))
+  })
+  app.get('/api/previews/:id/linear', async (req, res) => {
+    const actor = await getActor(db, req)
+    await sendStored(res, storage, {
+      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'linear'),
+      mediaType: 'image/x-exr',
+    })
+  })
+}
