@@ -35,6 +35,7 @@ const FLOORS = {
     'intake',
     'projects',
     'feeds',
+    'upkeep',
   ],
   'src/web': ['words', 'state', 'workers', 'viewer', 'components', 'places', 'app'],
   'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'intake', 'standard', 'projects', 'upkeep'],
@@ -42,7 +43,7 @@ const FLOORS = {
 
 /** What other subjects of the server may use of one; the rest is its own business. What lies below them is open to all. */
 const DOORS = {
-  previews: ['previews', 'fidelity/fidelity', 'turntable/turntables'],
+  previews: ['previews', 'rerenders', 'fidelity/fidelity', 'turntable/turntables'],
   library: ['chips', 'own-pictures', 'request-checks'],
   standard: [],
   intake: ['batches', 'claim-files'],

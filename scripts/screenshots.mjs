@@ -16,7 +16,7 @@ const VIEWS = [
   ['intake', '/intake'],
   ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],
   [
-    'mend',
+    'fix',
     '/intake',
     async page => {
       await page.getByRole('link', { name: /spring delivery/ }).click()

@@ -58,10 +58,11 @@ export async function createTestWorld(): Promise<TestWorld> {
   return {
     context: {
       db,
+      pool,
       storage: new DiskStorage(join(folder, 'files')),
       queue: {
-        send: async (queue, ...[job]) => {
-          sent.push({ queue, job })
+        send: async (_tx, queue, jobs) => {
+          for (const job of jobs) sent.push({ queue, job })
         },
       },
     },

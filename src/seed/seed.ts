@@ -1,20 +1,20 @@
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { eq, inArray, sql } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import type { Person } from '#shared/contracts/session.contract'
 import { makeFaultyDelivery } from '../demo/faulty-delivery'
 import { DEMO_PIECES, type DemoPiece, statedWidthMm } from '../demo/make-file'
 import { makePieces } from '../demo/make-pieces'
 import { SUPPLIER } from '../feed/feed-app'
 import { addFeed } from '../server/feeds/feeds'
-import { fileBatchItems } from '../server/intake/accept-rows'
+import { acceptRows } from '../server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../server/intake/batches'
 import { editBatchItems } from '../server/intake/edit-rows'
 import { setItemStates } from '../server/library/edit-items'
 import { DEMO_PEOPLE } from '../server/people/demo-people'
 import { addPerson } from '../server/people/people'
 import type { Context } from '../server/platform/context'
-import { openDatabase } from '../server/platform/database'
+import { isOneOf, openDatabase } from '../server/platform/database'
 import { openBoss, toJobQueue } from '../server/platform/queue'
 import { readSettings } from '../server/platform/settings'
 import { openStorage } from '../server/platform/storage/disk-storage'
@@ -145,7 +145,7 @@ async function isFiled(title: string): Promise<boolean> {
   const batch = await batchNamed(title)
   if (batch?.state !== 'open') return false
   const [{ left }] = await db
-    .select({ left: sql<number>`count(*) filter (where ${batchItems.state} <> 'filed')::int` })
+    .select({ left: sql<number>`count(*) filter (where ${batchItems.state} <> 'accepted')::int` })
     .from(batchItems)
     .where(eq(batchItems.batchId, batch.id))
   return left === 0
@@ -163,18 +163,18 @@ async function fileDelivery(context: Context, lead: Person, batchId: number, del
     const piece = delivery.pieces.find(p => row.files.some(f => f.path.includes(p.stem)))
     const widthMm = piece ? statedWidthMm(piece) : null
     const name = piece?.kind === 'plant' ? piece.stem.replace('_', ' ') : undefined
-    if (row.state !== 'filed' && (widthMm !== null || name))
+    if (row.state !== 'accepted' && (widthMm !== null || name))
       await editBatchItems(context, lead, batchId, {
         ids: [row.id],
         ...(widthMm === null ? {} : { widthMm }),
         ...(name ? { name } : {}),
       })
   }
-  const { refused } = await fileBatchItems(
+  const { refused } = await acceptRows(
     context,
     lead,
     batchId,
-    rows.filter(r => r.state !== 'filed').map(r => r.id),
+    rows.filter(r => r.state !== 'accepted').map(r => r.id),
   )
   for (const { code, reason } of refused) say(`Demo world: ${code} was not filed. ${reason}`)
   const filed = await db
@@ -267,7 +267,7 @@ async function seedProjects(context: Context, lead: Person): Promise<void> {
   for (const { code, title, library, names } of PROJECTS) {
     if (known.rows.some(r => r.code === code)) continue
     const id = await createProject(context, lead, { code, title, library })
-    const found = await db.select({ id: items.id }).from(items).where(inArray(items.name, names))
+    const found = await db.select({ id: items.id }).from(items).where(isOneOf(items.name, names))
     if (found.length > 0)
       await pinItems(
         context,

@@ -3,7 +3,6 @@ import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import express, { type Express } from 'express'
 import helmet from 'helmet'
-import type pg from 'pg'
 import type { Logger } from 'pino'
 import { mountFeedRoutes } from './feeds/feed.routes'
 import { mountLive } from './http/live'
@@ -15,16 +14,20 @@ import { mountUploads } from './intake/uploads'
 import { mountItemRoutes } from './library/item.routes'
 import { mountPictureRoutes } from './library/picture.routes'
 import { mountSessionRoutes } from './people/session.routes'
+import type { ComputePool } from './platform/compute/compute-pool'
 import type { Context } from './platform/context'
 import type { Settings } from './platform/settings'
 import { mountPreviewRoutes } from './previews/preview.routes'
 import { mountRigRoutes } from './previews/rigs/rig.routes'
 import { mountProjectRoutes } from './projects/project.routes'
 import { mountStandardRoutes } from './standard/standard.routes'
+import { mountUpkeepRoutes } from './upkeep/upkeep.routes'
 
 export interface AppParts {
   context: Context
-  pool: pg.Pool
+  /** Threads for what takes a request longer than an answer may hold up others. */
+  compute: ComputePool
+  databaseUrl: string
   settings: Settings
   sessionSecret: string
   webFolder: string
@@ -34,7 +37,8 @@ export interface AppParts {
 /** The whole HTTP side; `stop` ends what it keeps open. */
 export async function createApp({
   context,
-  pool,
+  compute,
+  databaseUrl,
   settings,
   sessionSecret,
   webFolder,
@@ -72,19 +76,20 @@ export async function createApp({
   app.get('/api/openapi.json', (_req, res) => {
     res.json(description)
   })
-  app.use('/api', createSessions(pool, sessionSecret))
+  app.use('/api', createSessions(context.pool, sessionSecret))
   const uploads = await mountUploads(app, context, settings, log)
-  const stopLive = await mountLive(app, context, pool)
+  const stopLive = await mountLive(app, context, databaseUrl)
   app.use('/api', express.json({ limit: '1mb' }))
   mountSessionRoutes(app, context, settings)
   mountItemRoutes(app, context)
-  mountPreviewRoutes(app, context)
+  mountPreviewRoutes(app, context, compute)
   mountIntakeRoutes(app, context, uploads)
   mountFeedRoutes(app, context)
   mountStandardRoutes(app, context)
   mountProjectRoutes(app, context)
   mountRigRoutes(app, context)
   mountPictureRoutes(app, context, settings)
+  mountUpkeepRoutes(app, context)
   app.use('/api', (_req, res) => sendProblem(res, { code: 'notFound', message: 'There is nothing at this address.' }))
   if (existsSync(webFolder)) {
     app.use('/assets', express.static(join(webFolder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }))

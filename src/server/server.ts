@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url'
 import pino from 'pino'
 import { createApp } from './app'
 import { prepareCategories } from './house/prepare-categories'
+import { ComputePool } from './platform/compute/compute-pool'
 import { migrateDatabase, openDatabase } from './platform/database'
 import { openBoss, toJobQueue } from './platform/queue'
 import { readSettings } from './platform/settings'
@@ -19,9 +20,11 @@ await prepareCategories(db)
 const storage = openStorage(settings.storageUrl)
 await storage.check()
 const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
+const compute = new ComputePool(1, new URL('./compute.worker.js', import.meta.url))
 const { app, stop } = await createApp({
-  context: { db, storage, queue: toJobQueue(boss) },
-  pool,
+  context: { db, pool, storage, queue: toJobQueue(boss) },
+  compute,
+  databaseUrl: settings.databaseUrl,
   settings,
   sessionSecret: settings.sessionSecret ?? keepSecret(settings.dataFolder),
   webFolder: join(root, 'dist/web'),
@@ -54,6 +57,7 @@ const shutDown = async () => {
   stopping = true
   server.close()
   await stop().catch(() => {})
+  await compute.close()
   server.closeAllConnections()
   await Promise.race([
     boss.stop({ graceful: false, wait: false, close: true }),

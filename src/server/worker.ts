@@ -7,7 +7,7 @@ import { measureItemJob } from './intake/measure-item.job'
 import { sortBatchJob } from './intake/sort-batch.job'
 import { watchFolder } from './intake/watch-folder'
 import { checkItemJob } from './library/check-item.job'
-import { mendItemJob } from './library/mend-item.job'
+import { fixItemJob } from './library/fix-item.job'
 import { reducePictureJob } from './library/reduce-picture.job'
 import { ComputePool } from './platform/compute/compute-pool'
 import { openDatabase } from './platform/database'
@@ -15,25 +15,15 @@ import { type Jobs, openBoss, type QueueName, toJobQueue } from './platform/queu
 import { readSettings } from './platform/settings'
 import { openStorage } from './platform/storage/disk-storage'
 import type { WorkContext } from './platform/work-context'
+import { type Lane, startLanes, type WorkLanes } from './platform/work-lanes'
+import { announceWorker } from './platform/worker-presence'
 import { measureFidelityJob } from './previews/fidelity/measure-fidelity.job'
+import { mayRenderNow } from './previews/may-render-now'
 import { renderPreviewJob } from './previews/render-preview.job'
 import { renderTurntableJob } from './previews/turntable/render-turntable.job'
-import { writeDeliveryJob } from './projects/write-delivery.job'
-import { resumeWork } from './resume-work'
-
-const HANDLERS: { [Q in QueueName]: (context: WorkContext, job: Jobs[Q]) => Promise<void> } = {
-  'fetch-feed': fetchFeedJob,
-  'sort-batch': sortBatchJob,
-  'measure-item': measureItemJob,
-  'render-draft': renderPreviewJob,
-  'render-final': renderPreviewJob,
-  'write-delivery': writeDeliveryJob,
-  'measure-fidelity': measureFidelityJob,
-  'render-turntable': renderTurntableJob,
-  'reduce-picture': reducePictureJob,
-  'mend-item': mendItemJob,
-  'check-item': checkItemJob,
-}
+import { writeExportJob } from './projects/write-export.job'
+import { giveUp } from './upkeep/give-up'
+import { sweep } from './upkeep/sweep'
 
 /** What has not changed for so long has arrived. */
 const WATCH_EVERY_MS = 5000
@@ -42,47 +32,76 @@ const settings = readSettings()
 // Rendering may take every core; whoever clicks goes first.
 setPriority(10)
 const log = pino({ name: 'worker', level: settings.logLevel })
-const { db, close } = openDatabase(settings.databaseUrl, 6)
+const { db, pool, close } = openDatabase(settings.databaseUrl, 12)
 const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
 const temporaryFolder = join(settings.dataFolder, 'temporary')
 await mkdir(temporaryFolder, { recursive: true })
 const entry = new URL('./compute.worker.js', import.meta.url)
 const context: WorkContext = {
   db,
+  pool,
   storage: openStorage(settings.storageUrl),
   queue: toJobQueue(boss),
-  intakePool: new ComputePool(Math.max(1, Math.ceil(settings.threads / 2)), entry),
+  intakePool: new ComputePool(settings.threads, entry),
   previewPool: new ComputePool(settings.threads, entry),
+  exportPool: new ComputePool(1, entry),
   temporaryFolder,
 }
 
-async function work<Q extends QueueName>(queue: Q, lanes: number): Promise<void> {
-  for (let lane = 0; lane < lanes; lane++)
-    await boss.work<Jobs[Q]>(queue, { batchSize: 1, pollingIntervalSeconds: 0.5, priority: true }, async ([job]) => {
-      try {
-        await HANDLERS[queue](context, job.data)
-      } catch (error) {
-        log.error(
-          { queue, job: job.id, error: error instanceof Error ? error.stack : String(error) },
-          'job broke off; it is tried again',
-        )
-        throw error
-      }
-    })
+interface Work<Q extends QueueName> {
+  run: (context: WorkContext, job: Jobs[Q]) => Promise<void>
+  lanes: number
+  mayTake?: () => Promise<boolean>
 }
 
-await work('fetch-feed', 1)
-await work('sort-batch', 1)
-await work('measure-item', context.intakePool.size)
-await work('write-delivery', 1)
-await work('render-draft', context.previewPool.size)
-await work('render-final', Math.max(1, context.previewPool.size - 1))
-await work('measure-fidelity', 1)
-await work('render-turntable', 1)
-await work('reduce-picture', 1)
-await work('mend-item', 1)
-await work('check-item', 1)
-await resumeWork(context)
+/** While the next is fetched and the last is written, the threads are busy with those in between. */
+const measuring = context.intakePool.size + 1
+const rendering = context.previewPool.size
+const draftsMayRun = () => mayRenderNow(context, 'render-draft')
+const finalsMayRun = () => mayRenderNow(context, 'render-final')
+
+const WORK: { [Q in QueueName]: Work<Q> } = {
+  'fetch-feed': { run: fetchFeedJob, lanes: 1 },
+  'sort-batch': { run: sortBatchJob, lanes: 2 },
+  'measure-item': { run: measureItemJob, lanes: measuring },
+  'render-draft': { run: renderPreviewJob, lanes: rendering, mayTake: draftsMayRun },
+  'render-final': { run: renderPreviewJob, lanes: Math.max(1, rendering - 1), mayTake: finalsMayRun },
+  'write-export': { run: writeExportJob, lanes: 1 },
+  'measure-fidelity': { run: measureFidelityJob, lanes: 1 },
+  'render-turntable': { run: renderTurntableJob, lanes: 1 },
+  'reduce-picture': { run: reducePictureJob, lanes: 1 },
+  'fix-item': { run: fixItemJob, lanes: 1 },
+  'check-item': { run: checkItemJob, lanes: 1 },
+}
+
+const toLane = <Q extends QueueName>(queue: Q): Lane<Q> => {
+  const { run, lanes, mayTake } = WORK[queue]
+  return {
+    queue,
+    lanes,
+    mayTake,
+    run: job => run(context, job),
+    giveUp: (job, reason) => giveUp(context, queue, job, reason),
+  }
+}
+
+let lanes: WorkLanes | null = null
+const presence = await announceWorker(
+  settings.databaseUrl,
+  queue => lanes?.wake(queue),
+  error => log.warn({ error: error.message }, 'the line to the database broke; it is taken up again'),
+)
+await sweep(context)
+lanes = startLanes(
+  {
+    db,
+    boss,
+    presence,
+    onTrouble: ({ queue, job, error }) =>
+      log.error({ queue, job, error: error instanceof Error ? error.stack : String(error) }, 'work broke off; it is tried again'),
+  },
+  (Object.keys(WORK) as QueueName[]).map(queue => toLane(queue) as unknown as Lane),
+)
 if (settings.watchFolder) {
   const watch = watchFolder(context, settings.watchFolder, text => log.warn(text))
   // Asked again only when the last look is over.
@@ -103,8 +122,10 @@ let stopping = false
 const stop = async () => {
   if (stopping) return
   stopping = true
-  // Jobs in hand are given up: they are done again at the next start.
-  await Promise.all([context.intakePool.close(), context.previewPool.close()])
+  // Jobs in hand are given up: whoever works next finds them left behind.
+  lanes?.stop()
+  await Promise.all([context.intakePool.close(), context.previewPool.close(), context.exportPool.close()])
+  await presence.stop()
   await Promise.race([
     boss.stop({ graceful: false, wait: false, close: true }),
     new Promise(resolve => setTimeout(resolve, 1500)),

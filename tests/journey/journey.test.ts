@@ -11,7 +11,7 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { findChromium } from '../../scripts/setup.mjs'
 import { encodeMap } from '../../src/demo/make-file'
-import type { DeliveryManifest } from '../../src/files/exports/write-delivery'
+import type { ExportManifest } from '../../src/files/exports/write-export'
 import { makeSurfaceMaps, writeDelivery } from '../fixtures'
 import { type RunningApp, startApp } from './running-app'
 
@@ -321,7 +321,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await page.keyboard.press('Escape')
   })
 
-  it('mends a faulty delivery in bulk, links what is known, files it, and takes it back', async () => {
+  it('fixes a faulty delivery in bulk, links what is known, files it, and takes it back', async () => {
     await page.getByRole('link', { name: 'Intake' }).first().click()
     await page
       .locator('input[type=file]')
@@ -336,15 +336,15 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await see(page.locator('li[data-index]')).toHaveCount(1)
     await page.locator('li[data-index] button[aria-expanded]').click()
     await see(page.getByText('The green channel points down')).toBeVisible()
-    await see(page.getByText('mended', { exact: true })).toBeVisible()
+    await see(page.getByText('fixed', { exact: true })).toBeVisible()
     await expectAccessible('batch with evidence')
     // Every finding that can be, by keyboard.
-    await page.getByRole('button', { name: 'Mend', exact: true }).focus()
+    await page.getByRole('button', { name: 'Fix', exact: true }).focus()
     await page.keyboard.press('Enter')
     await see(page.getByRole('menuitem', { name: /green points down/ })).toBeVisible()
     await page.keyboard.press('End')
     await page.keyboard.press('Enter')
-    await page.getByLabel('Rows shown').selectOption('mended')
+    await page.getByLabel('Rows shown').selectOption('fixed')
     await see(page.locator('li[data-index]')).toHaveCount(1)
     await see(page.getByText('green flipped')).toBeVisible()
     await see(page.getByText('The green channel points down')).toHaveCount(0, { timeout: 60_000 })
@@ -497,9 +497,9 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     const link = page.getByRole('link', { name: /MB|KB/ })
     await see(link).toBeVisible({ timeout: 90_000 })
     const [download] = await Promise.all([page.waitForEvent('download'), link.click()])
-    expect(download.suggestedFilename()).toMatch(/^FERRY-delivery-\d+\.zip$/)
+    expect(download.suggestedFilename()).toMatch(/^FERRY-export-\d+\.zip$/)
     const entries = unzipSync(new Uint8Array(await readFile(await download.path())))
-    const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as DeliveryManifest
+    const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as ExportManifest
     expect(manifest.items.map(i => i.code).sort()).toEqual(['CHR-0001', 'SKY-0001', 'SKY-0002', 'TIM-0001'])
     expect(manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({
       licence: 'All projects',

@@ -3,13 +3,13 @@ import { listBatches } from '../../src/server/intake/batches'
 import { getBatch, getBatchItemFile } from '../../src/server/intake/worklist'
 import { setItemStates } from '../../src/server/library/edit-items'
 import { getSheet, getVersionFile } from '../../src/server/library/sheet'
-import { getUpkeep } from '../../src/server/library/upkeep'
 import { getWall, listCategories } from '../../src/server/library/wall'
 import { listLibraries } from '../../src/server/people/libraries'
 import { listMembers } from '../../src/server/people/people'
 import { getPreviewFile } from '../../src/server/previews/previews'
 import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
 import { createProject, getProject, listProjects, pinItems } from '../../src/server/projects/projects'
+import { getUpkeep } from '../../src/server/upkeep/upkeep'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -37,7 +37,7 @@ beforeAll(async () => {
   await setItemStates(work, world.lead, [clientItem.id], 'approved')
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 

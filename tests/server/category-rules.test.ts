@@ -1,7 +1,7 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { NO_RULES } from '../../src/core/standard/category-rules'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems, renameBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { getBatch } from '../../src/server/intake/worklist'
@@ -25,7 +25,7 @@ beforeAll(async () => {
   ;({ batchId, rowIds: ids } = await takeIn(world, work, 'house', /Oak_Test|Seating/))
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -84,7 +84,7 @@ describe('the rules of a category', () => {
   })
 
   it('what is filed and off standard is listed, renamed in bulk, and named back', async () => {
-    await fileBatchItems(world.context, world.lead, batchId, ids)
+    await acceptRows(world.context, world.lead, batchId, ids)
     const { rows } = await world.context.db.execute<{ text: string }>(sql`select text from facts where name = 'series'`)
     expect(rows).toEqual([{ text: 'Old barn' }])
     await rule('surfaces', { requiredFacts: ['maker', 'sheen'], namePattern: '{name:sentence}' })

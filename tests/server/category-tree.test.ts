@@ -2,7 +2,7 @@ import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { NO_RULES } from '../../src/core/standard/category-rules'
 import { prepareCategories } from '../../src/server/house/prepare-categories'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { editItem, setItemStates } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
@@ -29,7 +29,7 @@ beforeAll(async () => {
   waiting = second.batchId
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -75,7 +75,7 @@ describe('the house tree', () => {
     expect((await wall({ words: 'boards' })).map(c => c.name)).toEqual(['Oak test'])
     await undoTree(world.context, world.lead, undo)
     expect(await wall({ words: 'boards' })).toEqual([])
-    await expect(undoTree(world.context, world.lead, undo)).rejects.toMatchObject({ code: 'notFound' })
+    await expect(undoTree(world.context, world.lead, undo)).rejects.toMatchObject({ code: 'conflict' })
   })
 
   it('a category that was added takes things, gives codes of its own, and stands where its parent is', async () => {
@@ -157,7 +157,7 @@ describe('the house tree', () => {
     expect(new Set(rows.map(r => r.category))).toEqual(new Set(['environments.studio.skies']))
     // The next code follows the last one; the same delivery is known to the pixel, so it is filed beside it by choice.
     await editBatchItems(world.context, world.lead, waiting, { ids: [rows[0].id], decision: 'keepBoth' })
-    await fileBatchItems(world.context, world.lead, waiting, [rows[0].id])
+    await acceptRows(world.context, world.lead, waiting, [rows[0].id])
     const codes = (await skies()).map(s => s[2])
     expect(codes).toHaveLength(before.length + 1)
     expect(new Set(codes.map(c => c.slice(0, 4)))).toEqual(new Set(['SKY-']))
@@ -188,7 +188,7 @@ describe('the house tree', () => {
       'environments.interiors',
     ])
     const all = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, waiting))
-    const rows = all.filter(r => r.state !== 'filed')
+    const rows = all.filter(r => r.state !== 'accepted')
     expect(new Set(rows.map(r => r.category))).toEqual(new Set(['environments.interiors']))
     await expect(
       editBatchItems(world.context, world.lead, waiting, { ids: [rows[0].id], category: 'environments.skies' }),
@@ -199,7 +199,7 @@ describe('the house tree', () => {
     const third = await takeIn(world, work, 'house', /Skies/)
     const fresh = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, third.batchId))
     expect(new Set(fresh.map(r => r.category))).toEqual(new Set(['environments.interiors']))
-    await fileBatchItems(
+    await acceptRows(
       world.context,
       world.lead,
       third.batchId,
@@ -211,8 +211,9 @@ describe('the house tree', () => {
     const { rows: history } = await world.context.db.execute<{ verb: string }>(
       sql`select verb from events where subject = 'standard' and verb like 'tree%' order by id`,
     )
-    // All but the category that was added on the way.
-    expect(history.filter(h => h.verb === 'treeChanged')).toHaveLength(1)
+    // The log only grows: taking back is an event of its own. All was taken back but the category that was added on the way.
+    expect(history.filter(h => h.verb === 'treeChanged')).toHaveLength(8)
+    expect(history.filter(h => h.verb === 'treeChangeUndone')).toHaveLength(7)
     expect((await world.context.db.select().from(items)).length).toBeGreaterThan(3)
   })
 })

@@ -30,7 +30,7 @@ beforeAll(async () => {
   world.sent.length = 0
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 

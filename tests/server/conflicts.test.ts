@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { fileBatchItems, unfileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows, takeBackRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { getBatch } from '../../src/server/intake/worklist'
 import { setItemStates } from '../../src/server/library/edit-items'
@@ -20,7 +20,7 @@ beforeAll(async () => {
   work = createWork(world)
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -48,7 +48,7 @@ async function deliver(files: Record<string, Uint8Array>, library = 'house') {
   return { batchId, rows, row: async () => (await rows())[0] }
 }
 const file = async ({ batchId, row }: Awaited<ReturnType<typeof deliver>>) =>
-  fileBatchItems(work, world.lead, batchId, [(await row()).id])
+  acceptRows(work, world.lead, batchId, [(await row()).id])
 const itemCount = async () => (await world.context.db.select().from(items).where(eq(items.state, 'draft'))).length
 
 describe('what a delivery brings that the library has', () => {
@@ -57,7 +57,7 @@ describe('what a delivery brings that the library has', () => {
     const [a, b] = await first.rows()
     expect([a.conflict, b.conflict]).toEqual([null, null])
     await editBatchItems(work, world.lead, first.batchId, { ids: [a.id, b.id], widthMm: 450 })
-    await fileBatchItems(work, world.lead, first.batchId, [a.id, b.id])
+    await acceptRows(work, world.lead, first.batchId, [a.id, b.id])
     expect(await itemCount()).toBe(2)
   })
 
@@ -73,7 +73,7 @@ describe('what a delivery brings that the library has', () => {
     expect(await itemCount()).toBe(2)
     expect((await again.row()).itemCode).toBe((await again.row()).conflict!.code)
     // Taken back, the item that was there before stays as it is.
-    expect(await unfileBatchItems(work, world.lead, again.batchId, [(await again.row()).id])).toMatchObject({ refused: [] })
+    expect(await takeBackRows(work, world.lead, again.batchId, [(await again.row()).id])).toMatchObject({ refused: [] })
     expect(await again.row()).toMatchObject({ state: 'ready', itemCode: null })
     expect(await itemCount()).toBe(2)
   })
@@ -97,7 +97,7 @@ describe('what a delivery brings that the library has', () => {
       [2, false],
       [1, true],
     ])
-    await unfileBatchItems(work, world.lead, newer.batchId, [before.id])
+    await takeBackRows(work, world.lead, newer.batchId, [before.id])
     expect((await getSheet(world.context.db, world.lead, code, null)).version.number).toBe(1)
     await setItemStates(work, world.lead, [id], 'draft')
   })
@@ -113,7 +113,7 @@ describe('what a delivery brings that the library has', () => {
     await file(alike)
     expect(await itemCount()).toBe(3)
     const filed = await alike.row()
-    await unfileBatchItems(work, world.lead, alike.batchId, [row.id])
+    await takeBackRows(work, world.lead, alike.batchId, [row.id])
     expect((await getSheet(world.context.db, world.lead, filed.itemCode!, null)).state).toBe('withdrawn')
     expect(await itemCount()).toBe(2)
   })
@@ -138,10 +138,10 @@ describe('what a delivery brings that the library has', () => {
   it('is not looked for in another library', async () => {
     const elsewhere = await deliver(await encodeSet('Oak_Plank'), 'client')
     expect((await elsewhere.row()).conflict).toBeNull()
-    expect(await unfileBatchItems(work, world.lead, elsewhere.batchId, [(await elsewhere.row()).id])).toEqual({
+    expect(await takeBackRows(work, world.lead, elsewhere.batchId, [(await elsewhere.row()).id])).toEqual({
       changed: [],
       refused: [],
     })
-    await expect(unfileBatchItems(work, world.insider, elsewhere.batchId, [1])).rejects.toMatchObject({ code: 'notAllowed' })
+    await expect(takeBackRows(work, world.insider, elsewhere.batchId, [1])).rejects.toMatchObject({ code: 'notAllowed' })
   })
 })

@@ -9,7 +9,7 @@ import { createFeedApp, SUPPLIER } from '../../src/feed/feed-app'
 import type { OfferedVersion } from '../../src/feed/offer-items'
 import { addFeed, getFeed, listFeeds, refreshFeed, removeFeed, takeFromFeed } from '../../src/server/feeds/feeds'
 import { fetchFeedJob } from '../../src/server/feeds/fetch-feed.job'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
@@ -54,7 +54,7 @@ const OFFERED: OfferedVersion[] = [
     },
   },
 ]
-const PATIENCE = { silenceMs: 400, attempts: 3, firstDelayMs: 5 }
+const RETRY_POLICY = { silenceMs: 400, attempts: 3, firstDelayMs: 5 }
 
 beforeAll(async () => {
   world = await createTestWorld()
@@ -67,7 +67,7 @@ beforeAll(async () => {
 afterAll(async () => {
   server.closeAllConnections()
   server.close()
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 const control = (body: object) =>
@@ -76,7 +76,7 @@ beforeEach(() => control({ upToVersion: 1 }))
 
 const fetchTaken = async (ids: string[]) => {
   const batchId = await takeFromFeed(world.context, world.lead, feedId, ids)
-  await fetchFeedJob(work, { batchId }, PATIENCE)
+  await fetchFeedJob(work, { batchId }, RETRY_POLICY)
   return batchId
 }
 const filesOf = (batchId: number) =>
@@ -136,10 +136,10 @@ describe('a feed', () => {
 
   it('goes on where a killed worker stopped, and fetches nothing twice', async () => {
     const batchId = await takeFromFeed(world.context, world.lead, feedId, ['notes'])
-    await fetchFeedJob(work, { batchId }, PATIENCE)
+    await fetchFeedJob(work, { batchId }, RETRY_POLICY)
     await world.context.db.update(batches).set({ state: 'receiving' }).where(eq(batches.id, batchId))
     await control({ failure: 'error', upToVersion: 1 })
-    await fetchFeedJob(work, { batchId }, PATIENCE)
+    await fetchFeedJob(work, { batchId }, RETRY_POLICY)
     expect(await filesOf(batchId)).toMatchObject([{ outcome: 'received' }])
   })
 
@@ -150,7 +150,7 @@ describe('a feed', () => {
     for (const row of rows) await measureItemJob(work, { batchItemId: row.id })
     const ids = rows.map(r => r.id)
     await editBatchItems(world.context, world.lead, batchId, { ids, widthMm: 600 })
-    await fileBatchItems(world.context, world.lead, batchId, ids)
+    await acceptRows(world.context, world.lead, batchId, ids)
     const batch = await getBatch(world.context.db, world.lead, batchId)
     expect(batch).toMatchObject({ maker: SUPPLIER, expectedFiles: rows[0].files.length })
     expect(await stateOf('oak-test')).toBe('taken')

@@ -34,7 +34,7 @@ beforeAll(async () => {
   await world.context.db.insert(rigs).values({ name: stage.name, revision: 9, data, state: 'adopted' })
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 

@@ -7,17 +7,18 @@ import type { FindingCode } from '../../src/core/findings/finding'
 import { flipGreen } from '../../src/core/material/fixes/normal-fixes'
 import { findNormalHandedness } from '../../src/core/material/normal-map'
 import { decodeByteImage } from '../../src/files/reading/decode-image'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/batches'
+import { chooseFixes } from '../../src/server/intake/choose-fixes'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
-import { chooseFixes } from '../../src/server/intake/fix-items'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
 import { getBatch, getBatchEvidence } from '../../src/server/intake/worklist'
-import { requestMending } from '../../src/server/library/mend-item'
-import { mendItemJob } from '../../src/server/library/mend-item.job'
+import { fixItemJob } from '../../src/server/library/fix-item.job'
+import { requestFix } from '../../src/server/library/request-fix'
 import { getFindingPicture, getSheet } from '../../src/server/library/sheet'
 import type { Jobs } from '../../src/server/platform/queue'
+import { storeBytes } from '../../src/server/platform/storage/stored-files'
 import { batchItems } from '../../src/server/tables/intake.table'
 import { versionFiles, versions } from '../../src/server/tables/library.table'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
@@ -51,7 +52,7 @@ beforeAll(async () => {
   await measure()
 }, 120_000)
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -140,7 +141,11 @@ describe('fixes on a worklist', () => {
   it('that cannot be made are dropped with a reason; the row stays as it was', async () => {
     const row = await rowOf('model')
     const [stored] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id))
-    const broken = await world.context.storage.putBytes(Buffer.from('glTF but not really a model at all, only text'))
+    const broken = await storeBytes(
+      world.context,
+      Buffer.from('glTF but not really a model at all, only text'),
+      'model/gltf-binary',
+    )
     await world.context.db
       .update(batchItems)
       .set({ sourceFiles: [{ ...stored.sourceFiles![0], hash: broken.hash }], fixes: [], state: 'ready' })
@@ -152,17 +157,17 @@ describe('fixes on a worklist', () => {
     await measure()
     const [after] = await world.context.db.select().from(batchItems).where(eq(batchItems.id, row.id))
     expect(after).toMatchObject({ state: 'ready', fixes: stored.appliedFixes, files: stored.files })
-    expect(after.message).toContain('could not be mended')
+    expect(after.message).toContain('could not be fixed')
     await world.context.db.update(batchItems).set({ sourceFiles: stored.sourceFiles }).where(eq(batchItems.id, row.id))
   })
 
   it('are told in the version that is filed, whose findings keep their pictures', async () => {
     const row = await rowOf('material')
     await editBatchItems(work, world.lead, batchId, { ids: [row.id], widthMm: 600 })
-    await fileBatchItems(work, world.lead, batchId, [row.id])
+    await acceptRows(work, world.lead, batchId, [row.id])
     const filed = await rowOf('material')
     const sheet = await getSheet(world.context.db, world.lead, filed.itemCode!, null)
-    expect(sheet.version.note).toBe('Filed from Intake, mended: green flipped')
+    expect(sheet.version.note).toBe('Filed from Intake, fixed: green flipped')
     const pictured = sheet.findings.find(f => f.before)!
     const id = Number(pictured.before!.split('/')[3])
     expect(await getFindingPicture(world.context.db, world.lead, id, 'before')).toMatch(/^[0-9a-f]{64}$/)
@@ -179,26 +184,26 @@ describe('fixes on a worklist', () => {
     })
   })
 
-  it('on a sheet make the next version; the one that was mended stays as it is', async () => {
+  it('on a sheet make the next version; the one that was fixed stays as it is', async () => {
     const { db } = world.context
     const code = (await rowOf('material')).itemCode!
     const before = await getSheet(db, world.lead, code, null)
     const finding = before.findings.find(f => f.code === 'colorProfileOther')!
     world.sent.length = 0
-    await requestMending(work, world.lead, before.id, [finding.id!])
-    const [{ job }] = world.sent.filter(s => s.queue === 'mend-item')
-    await mendItemJob(work, job as Jobs['mend-item'])
+    await requestFix(work, world.lead, before.id, [finding.id!])
+    const [{ job }] = world.sent.filter(s => s.queue === 'fix-item')
+    await fixItemJob(work, job as Jobs['fix-item'])
     const after = await getSheet(db, world.lead, code, null)
-    expect(after.version).toMatchObject({ number: 2, note: 'Mended: converted to sRGB' })
+    expect(after.version).toMatchObject({ number: 2, note: 'Fixed: converted to sRGB' })
     expect(after.findings.map(f => f.code)).not.toContain('colorProfileOther')
     expect(after.facts.find(f => f.name === 'widthMm')).toMatchObject({ value: 600 })
     expect((await getSheet(db, world.lead, code, 1)).findings.map(f => f.code)).toContain('colorProfileOther')
     // Done twice, or for a version that is not the newest any more, nothing comes of it.
-    await mendItemJob(work, job as Jobs['mend-item'])
+    await fixItemJob(work, job as Jobs['fix-item'])
     expect((await getSheet(db, world.lead, code, null)).version.number).toBe(2)
-    await expect(requestMending(work, world.lead, before.id, [finding.id!])).rejects.toMatchObject({ code: 'conflict' })
-    await expect(requestMending(work, world.artist, before.id, [finding.id!])).rejects.toMatchObject({ code: 'notAllowed' })
-    await expect(requestMending(work, world.lead, 9999, [1])).rejects.toMatchObject({ code: 'notFound' })
+    await expect(requestFix(work, world.lead, before.id, [finding.id!])).rejects.toMatchObject({ code: 'conflict' })
+    await expect(requestFix(work, world.artist, before.id, [finding.id!])).rejects.toMatchObject({ code: 'notAllowed' })
+    await expect(requestFix(work, world.lead, 9999, [1])).rejects.toMatchObject({ code: 'notFound' })
   })
 
   it('are the lead’s to choose', async () => {

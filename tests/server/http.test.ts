@@ -81,7 +81,7 @@ describe('every request', () => {
       '/api/uploads',
       '/api/previews/1',
       '/api/versions/1/files/0',
-      '/api/projects/1/deliveries/1/zip',
+      '/api/projects/1/exports/1/zip',
     ])
       expect((await fetch(base + path)).status).toBe(401)
   })
@@ -211,12 +211,12 @@ describe('uploads', () => {
       const batchId = await createBatch(world.context, world.lead, { library: 'house', title: 'Full disk' })
       const cookie = await signIn('lena')
       const location = (await start(cookie, batchId, 'big.txt', 5)).headers.get('location')!
-      const { takeFile } = world.context.storage
-      world.context.storage.takeFile = async () => {
+      const { place } = world.context.storage
+      world.context.storage.place = async () => {
         throw Object.assign(new Error('no space left on device'), { code: 'ENOSPC' })
       }
       const refused = await send(cookie, location, 0, 'whole')
-      world.context.storage.takeFile = takeFile
+      world.context.storage.place = place
       expect([refused.status, await refused.json()]).toMatchObject([500, { message: 'The server could not keep this file.' }])
       const head = await fetch(new URL(location, base), { method: 'HEAD', headers: { ...cookie, 'Tus-Resumable': '1.0.0' } })
       expect(head.status).toBe(200)
@@ -285,7 +285,7 @@ describe('files', () => {
     const work = createWork(world)
     const { file } = await takeIn(world, work, 'house', /Seating/)
     await file()
-    await work.pool.close()
+    await work.threads.close()
     const cookie = await signIn('arne')
     const { rows } = await world.context.db.execute<{ id: number }>(sql`select id from versions order by id desc limit 1`)
     const response = await fetch(`${base}/api/versions/${rows[0].id}/files/0?download`, { headers: cookie })

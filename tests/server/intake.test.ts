@@ -2,7 +2,7 @@ import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/batches'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
@@ -25,7 +25,7 @@ beforeAll(async () => {
   work = createWork(world)
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -63,7 +63,7 @@ describe('from files to items', () => {
       licence: 'All projects',
       normalMapHandedness: 'openGl',
     })
-    expect(sheet.events.map(e => e.verb)).toEqual(['filed'])
+    expect(sheet.events.map(e => e.verb)).toEqual(['accepted'])
   })
 
   it('sorting twice at once makes the items once', async () => {
@@ -119,7 +119,7 @@ describe('from files to items', () => {
   it('refuses to file a surface without its width, and a category of another kind', async () => {
     const { batchId, rowIds } = await takeIn(world, work, 'house', /Timber/)
     await editBatchItems(work, world.lead, batchId, { ids: rowIds, decision: 'keepBoth', widthMm: null })
-    const { refused } = await fileBatchItems(work, world.lead, batchId, rowIds)
+    const { refused } = await acceptRows(work, world.lead, batchId, rowIds)
     expect(refused[0].reason).toContain('width')
     await expect(editBatchItems(work, world.lead, batchId, { ids: rowIds, category: 'furniture.chairs' })).rejects.toMatchObject({
       code: 'badRequest',
@@ -160,7 +160,7 @@ describe('versions', () => {
     expect(after.files.map(f => f.hash)).toEqual(before.files.map(f => f.hash))
     const old = await getSheet(db, world.lead, 'TIM-0001', 1)
     expect(old.widthMm).toBe(600)
-    expect(after.events.map(e => e.verb)).toEqual(['resized', 'edited', 'state', 'filed'])
+    expect(after.events.map(e => e.verb)).toEqual(['resized', 'edited', 'state', 'accepted'])
   })
 
   it('what must be fixed may not be approved', async () => {

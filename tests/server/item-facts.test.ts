@@ -30,7 +30,7 @@ beforeAll(async () => {
   ;({ id, code } = chip)
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 

@@ -33,7 +33,7 @@ beforeAll(async () => {
   code = item.code
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 

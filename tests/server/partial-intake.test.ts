@@ -3,7 +3,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { fileBatchItems, unfileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows, takeBackRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { regroup, undoRegroup } from '../../src/server/intake/regroup/regroup'
 import { getBatch } from '../../src/server/intake/worklist'
@@ -24,7 +24,7 @@ beforeAll(async () => {
   work = createWork(world)
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -116,7 +116,7 @@ describe('a delivery of which not everything is wanted', () => {
   it('the rest goes into what was filed later: as its next version, from what is stored', async () => {
     await measure(batchId)
     await editBatchItems(work, world.lead, batchId, { ids: [ash], widthMm: 700, facts: { series: 'North' } })
-    await fileBatchItems(work, world.lead, batchId, [ash])
+    await acceptRows(work, world.lead, batchId, [ash])
     await regroup(work, world.lead, batchId, { action: 'take', itemId: ash, paths: ['Ash/Ash_height.png'] })
     await measure(batchId)
     const made = (await rowsOf(batchId)).at(-1)!
@@ -128,7 +128,7 @@ describe('a delivery of which not everything is wanted', () => {
       givenFacts: { series: 'North' },
     })
     expect(made.files.map(f => f.role)).toEqual(['baseColor', 'height'])
-    expect(await fileBatchItems(work, world.lead, batchId, [made.id])).toMatchObject({ changed: [made.id] })
+    expect(await acceptRows(work, world.lead, batchId, [made.id])).toMatchObject({ changed: [made.id] })
     const [item] = await world.context.db.select().from(items).where(eq(items.name, 'Ash'))
     const sheet = await getSheet(world.context.db, world.lead, item.code, null)
     expect(sheet.version.number).toBe(2)
@@ -157,7 +157,7 @@ describe('a picture that does not repeat', () => {
     expect(await codes()).not.toContain('tileSeam')
     const [once] = await rowsOf(batchId)
     expect(once.inputKey).not.toBe(row.inputKey)
-    await fileBatchItems(work, world.lead, batchId, [row.id])
+    await acceptRows(work, world.lead, batchId, [row.id])
     const [item] = await world.context.db.select().from(items).where(eq(items.name, 'Rug'))
     const sheet = () => getSheet(world.context.db, world.lead, item.code, null)
     expect(await sheet()).toMatchObject({ tiling: 'once', widthMm: 2000 })
@@ -220,7 +220,7 @@ describe('the same thing twice in one delivery', () => {
     expect(seen.map(i => i.twinOf).sort()).toEqual([rows[0].name, null].sort())
     await editBatchItems(work, world.lead, batchId, { ids: [rows[0].id], widthMm: 500 })
     // The second has no width; it needs none to be linked.
-    const { changed, refused } = await fileBatchItems(
+    const { changed, refused } = await acceptRows(
       work,
       world.lead,
       batchId,
@@ -241,14 +241,14 @@ describe('the same thing twice in one delivery', () => {
     const batchId = await deliver({ 'E/Gneiss_basecolor.png': bytes, 'F/Schist_basecolor.png': bytes })
     const ids = (await rowsOf(batchId)).map(r => r.id)
     await editBatchItems(work, world.lead, batchId, { ids, widthMm: 500 })
-    await fileBatchItems(work, world.lead, batchId, ids)
-    expect(await unfileBatchItems(work, world.lead, batchId, ids)).toMatchObject({ refused: [] })
+    await acceptRows(work, world.lead, batchId, ids)
+    expect(await takeBackRows(work, world.lead, batchId, ids)).toMatchObject({ refused: [] })
     const seen = (await getBatch(world.context.db, world.lead, batchId)).items
     expect(seen.map(i => i.conflict)).toEqual([null, null])
     expect(seen.filter(i => i.twinOf !== null)).toHaveLength(1)
     // The one that was only linked, alone.
     const linked = seen.find(i => i.twinOf !== null)!
-    await fileBatchItems(work, world.lead, batchId, [linked.id])
+    await acceptRows(work, world.lead, batchId, [linked.id])
     const [row] = (await rowsOf(batchId)).filter(r => r.id === linked.id)
     const [item] = await world.context.db.select().from(items).where(eq(items.id, row.itemId!))
     expect(item).toMatchObject({ state: 'draft', name: linked.name })
@@ -262,7 +262,7 @@ describe('the same thing twice in one delivery', () => {
     await editBatchItems(work, world.lead, batchId, { ids, widthMm: 500 })
     await editBatchItems(work, world.lead, batchId, { ids, decision: 'keepBoth' })
     expect((await getBatch(world.context.db, world.lead, batchId)).items.map(i => i.twinOf)).toEqual([null, null])
-    await fileBatchItems(work, world.lead, batchId, ids)
+    await acceptRows(work, world.lead, batchId, ids)
     expect(new Set((await rowsOf(batchId)).map(r => r.itemId)).size).toBe(2)
   })
 })
@@ -287,7 +287,7 @@ describe('a model whose texture did not come along', () => {
     const bark = await deliver({ 'Bark/Bark_basecolor.png': await picture(64, 91) })
     const [row] = await rowsOf(bark)
     await editBatchItems(work, world.lead, bark, { ids: [row.id], widthMm: 300 })
-    await fileBatchItems(work, world.lead, bark, [row.id])
+    await acceptRows(work, world.lead, bark, [row.id])
     const again = await deliver(model)
     expect(await codes(again)).not.toContain('externalFileMissing')
     const [whole] = await rowsOf(again)

@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { regroup, undoRegroup } from '../../src/server/intake/regroup/regroup'
 import { batchFiles, batchItems } from '../../src/server/tables/intake.table'
@@ -17,7 +17,7 @@ beforeAll(async () => {
   ;({ batchId } = await takeIn(world, work))
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -123,7 +123,7 @@ describe('sorting by hand', () => {
     const rough = oak.files.find(f => f.role === 'roughness')!
     const { undo } = await send({ action: 'setRole', itemId: oak.id, path: rough.path, role: 'gloss' })
     await measureAll()
-    await fileBatchItems(world.context, world.lead, batchId, [oak.id])
+    await acceptRows(world.context, world.lead, batchId, [oak.id])
     await expect(send({ action: 'leave', itemId: oak.id, paths: [rough.path] })).rejects.toThrow('is filed already')
     await expect(undoRegroup(world.context, world.lead, batchId, undo)).rejects.toThrow('was filed since')
   })

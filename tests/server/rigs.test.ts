@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { HOUSE_RIGS } from '../../src/core/render/rigs/house-rigs'
 import type { Rig } from '../../src/core/render/rigs/rig'
 import { loadRigBook, loadRigRevision } from '../../src/server/house/rig-book'
-import { countLook, getSheet } from '../../src/server/library/sheet'
+import { countView, getSheet } from '../../src/server/library/sheet'
 import { getWall, listCategories } from '../../src/server/library/wall'
 import type { PreviewJob } from '../../src/server/platform/queue'
 import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
@@ -16,8 +16,8 @@ import {
   proposeRig,
   rerenderOlder,
 } from '../../src/server/previews/rigs/rigs'
-import { resumeWork } from '../../src/server/resume-work'
 import { rerenderItems, rerenders } from '../../src/server/tables/rig.table'
+import { sweep } from '../../src/server/upkeep/sweep'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -45,7 +45,7 @@ beforeAll(async () => {
   world.sent.length = 0
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -135,8 +135,8 @@ describe('a changed rig', () => {
     const b = await proposeRig(work, world.lead, 'material-wall', { ...changeOf(current), exposureEv: 2 })
     expect(b.rig.revision).toBe(a.rig.revision + 1)
     await expect(adoptProposal(work, world.lead, a.id)).rejects.toMatchObject({ code: 'conflict' })
-    await discardProposal(db, world.lead, b.id)
-    await expect(discardProposal(db, world.lead, b.id)).rejects.toMatchObject({ code: 'conflict' })
+    await discardProposal(work, world.lead, b.id)
+    await expect(discardProposal(work, world.lead, b.id)).rejects.toMatchObject({ code: 'conflict' })
     expect((await loadRigBook(db)).current('material-wall')).toEqual(current)
     expect((await listRigs(db, world.lead)).rigs.every(r => r.proposal === null)).toBe(true)
   })
@@ -169,7 +169,7 @@ describe('a background run', () => {
     const { chips } = await getWall(db, world.lead, wallQuerySchema.parse({ kind: 'environment' }))
     expect(chips.length).toBeGreaterThan(1)
     const liked = chips[chips.length - 1]
-    for (let k = 0; k < 3; k++) await countLook(db, liked.id)
+    for (let k = 0; k < 3; k++) await countView(db, world.artist, liked.id)
     const current = (await loadRigBook(db)).current('environment-strip')!
     const proposal = await proposeRig(work, world.lead, 'environment-strip', changeOf(quick(current)))
     expect(proposal.samples[0].code).toBe(liked.code)
@@ -193,7 +193,7 @@ describe('a background run', () => {
     }))
     const start = async () => {
       world.sent.length = 0
-      return (await startRerender(work, world.lead, 'nine', list))!
+      return (await startRerender(work.db, work.queue, world.lead, 'nine', list))!
     }
     const stateOf = async (id: number) => (await db.select().from(rerenders).where(eq(rerenders.id, id)))[0].state
     const id = await start()
@@ -208,7 +208,7 @@ describe('a background run', () => {
     expect(jobs()).toHaveLength(4)
     // The worker is stopped with four in hand; the next one takes them up.
     world.sent.length = 0
-    await resumeWork(work)
+    await sweep(work)
     expect(jobs().filter(j => j.rerender?.id === id)).toHaveLength(4)
     const run = (await listRigs(db, world.lead)).rerenders.find(r => r.id === id)!
     expect(run).toMatchObject({ total: 9, done: 4, failed: 0, state: 'running', title: 'nine' })
@@ -221,7 +221,7 @@ describe('a background run', () => {
     await expect(setRerenderState(work, world.artist, second, 'cancelled')).rejects.toMatchObject({ code: 'notAllowed' })
     await setRerenderState(work, world.lead, second, 'cancelled')
     world.sent.length = 0
-    await resumeWork(work)
+    await sweep(work)
     expect(jobs().some(j => j.rerender)).toBe(false)
     expect(await stateOf(second)).toBe('cancelled')
   })

@@ -3,8 +3,9 @@ import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import pino from 'pino'
 import { createApp } from '../../src/server/app'
+import { ComputePool } from '../../src/server/platform/compute/compute-pool'
 import { readSettings } from '../../src/server/platform/settings'
-import type { TestWorld } from '../test-database'
+import { ROOT, type TestWorld } from '../test-database'
 
 /** The world behind its real HTTP interface, on a free port, with an empty page in place of the built ones. */
 export async function serve(
@@ -15,9 +16,11 @@ export async function serve(
   const web = join(world.folder, 'web')
   await mkdir(join(web, 'assets'), { recursive: true })
   await writeFile(join(web, 'index.html'), '<title>Muscovite</title>')
+  const compute = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
   const { app, stop } = await createApp({
     context: world.context,
-    pool: world.pool,
+    compute,
+    databaseUrl: world.url,
     settings,
     sessionSecret: 'a secret for tests only',
     webFolder: web,
@@ -29,6 +32,7 @@ export async function serve(
     base: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
     close: async () => {
       await stop()
+      await compute.close()
       server.closeAllConnections()
       server.close()
     },

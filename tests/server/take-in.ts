@@ -1,7 +1,7 @@
 import { copyFile, mkdir, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { eq } from 'drizzle-orm'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/batches'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
@@ -12,10 +12,18 @@ import { batchItems } from '../../src/server/tables/intake.table'
 import { writeDelivery } from '../fixtures'
 import { ROOT, type TestWorld } from '../test-database'
 
-/** The world with threads to compute in. Close the pool when done. */
-export function createWork(world: TestWorld): WorkContext & { pool: ComputePool } {
-  const pool = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
-  return { ...world.context, intakePool: pool, previewPool: pool, temporaryFolder: world.folder, pool }
+/** The world with threads to compute in. Close the threads when done. */
+export function createWork(world: TestWorld): WorkContext & { threads: ComputePool; compute: ComputePool } {
+  const threads = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
+  return {
+    ...world.context,
+    intakePool: threads,
+    previewPool: threads,
+    exportPool: threads,
+    temporaryFolder: world.folder,
+    threads,
+    compute: threads,
+  }
 }
 
 /** Takes the fixtures' delivery in as a lead would: files, sort, measure, width, file. */
@@ -44,7 +52,7 @@ export async function takeIn(world: TestWorld, work: WorkContext, library = 'hou
     batchId,
     rowIds: rows.map(r => r.id),
     file: () =>
-      fileBatchItems(
+      acceptRows(
         work,
         world.lead,
         batchId,

@@ -8,28 +8,21 @@ import { computeInputKey } from '../../src/server/items/input-key'
 import { getChips } from '../../src/server/library/chips'
 import { editItem, requestFinalPreview, setItemStates } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
-import { getUpkeep } from '../../src/server/library/upkeep'
 import { getWall } from '../../src/server/library/wall'
 import { addPerson, signIn } from '../../src/server/people/people'
 import { getPerson } from '../../src/server/platform/access'
 import type { PreviewJob } from '../../src/server/platform/queue'
 import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
-import {
-  createProject,
-  getDeliveryFile,
-  getProject,
-  listProjects,
-  orderDelivery,
-  pinItems,
-} from '../../src/server/projects/projects'
-import { resumeWork } from '../../src/server/resume-work'
+import { createProject, getExportFile, getProject, listProjects, orderExport, pinItems } from '../../src/server/projects/projects'
 import { batches, batchItems } from '../../src/server/tables/intake.table'
 import { events, findings, items } from '../../src/server/tables/library.table'
-import { deliveries } from '../../src/server/tables/project.table'
+import { projectExports } from '../../src/server/tables/project.table'
+import { sweep } from '../../src/server/upkeep/sweep'
+import { getUpkeep } from '../../src/server/upkeep/upkeep'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
-import { deliveryRequestSchema } from '../../src/shared/contracts/projects.contract'
+import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
-import { createWork, takeIn } from './take-in'
+import { createWork, measureRows, takeIn } from './take-in'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>
@@ -45,7 +38,7 @@ beforeAll(async () => {
   ids = Object.fromEntries(chips.map(c => [c.code, c.id]))
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -201,9 +194,9 @@ describe('projects', () => {
   it('a delivery that is not written yet cannot be fetched', async () => {
     const { db } = world.context
     const [{ id }] = await listProjects(db, world.artist)
-    const deliveryId = await orderDelivery(work, world.artist, id, deliveryRequestSchema.parse({}))
-    await expect(getDeliveryFile(db, world.artist, id, deliveryId)).rejects.toMatchObject({ code: 'notReady' })
-    await expect(getDeliveryFile(db, world.artist, id, 999)).rejects.toMatchObject({ code: 'notFound' })
+    const deliveryId = await orderExport(work, world.artist, id, exportRequestSchema.parse({}))
+    await expect(getExportFile(db, world.artist, id, deliveryId)).rejects.toMatchObject({ code: 'notReady' })
+    await expect(getExportFile(db, world.artist, id, 999)).rejects.toMatchObject({ code: 'notFound' })
   })
 })
 
@@ -227,19 +220,19 @@ describe('upkeep', () => {
   })
 })
 
-describe('what a killed worker left', () => {
-  it('is sent again: batches to sort, rows to measure, deliveries to write, pictures that are missing', async () => {
+describe('what says that it waits, and has no job', () => {
+  it('is sent again: batches to sort, rows to measure, exports to write, pictures that are missing', async () => {
     const { db } = world.context
     const sorting = await createBatch(work, world.lead, { library: 'house', title: 'Left' })
     await db.update(batches).set({ state: 'sorting' }).where(eq(batches.id, sorting))
     const [row] = await db.select().from(batchItems).limit(1)
     await db.update(batchItems).set({ state: 'measuring' }).where(eq(batchItems.id, row.id))
-    const [waiting] = await db.select().from(deliveries)
+    const [waiting] = await db.select().from(projectExports)
     world.sent.length = 0
-    await resumeWork(work)
+    await sweep(work)
     expect(world.sent).toContainEqual({ queue: 'sort-batch', job: { batchId: sorting } })
     expect(world.sent).toContainEqual({ queue: 'measure-item', job: { batchItemId: row.id } })
-    expect(world.sent).toContainEqual({ queue: 'write-delivery', job: { deliveryId: waiting.id } })
+    expect(world.sent).toContainEqual({ queue: 'write-export', job: { exportId: waiting.id } })
     const wished = world.sent.filter(s => s.queue.startsWith('render-')).map(s => (s.job as PreviewJob).rig)
     expect(wished).toContain('environment-strip')
     // The oak has its picture.
@@ -266,6 +259,8 @@ describe('batches', () => {
     await editBatchItems(work, world.lead, batchId, { ids: rowIds, setAside: true })
     expect(await row()).toMatchObject({ state: 'setAside' })
     await editBatchItems(work, world.lead, batchId, { ids: rowIds, setAside: false })
+    expect(await row()).toMatchObject({ state: 'measuring' })
+    await measureRows(work, batchId)
     expect(await row()).toMatchObject({ state: 'ready' })
     world.sent.length = 0
     await editBatchItems(work, world.lead, batchId, { ids: rowIds, category: 'surfaces.stone' })

@@ -23,7 +23,7 @@ beforeAll(async () => {
   watch = watchFolder({ ...work, temporaryFolder: join(world.folder, 'temporary') }, folder, text => reports.push(text))
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 

@@ -4,7 +4,7 @@ import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { listenToNotices } from '../../src/server/platform/notify'
 import { openBoss, type PreviewJob, toJobQueue } from '../../src/server/platform/queue'
-import { requestPreview } from '../../src/server/previews/previews'
+import { requestPreviews } from '../../src/server/previews/previews'
 import { previews } from '../../src/server/tables/library.table'
 import { createTestWorld, ROOT, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -35,15 +35,15 @@ describe('a worker that is killed in the middle of a rendering', () => {
     const work = createWork(world)
     const { file } = await takeIn(world, work, 'house', /Seating/)
     await file()
-    await work.pool.close()
+    await work.threads.close()
     const wish = world.sent.findLast(s => s.queue.startsWith('render-'))!.job as PreviewJob
     const boss = await openBoss(world.url, () => {})
     const shares: number[] = []
-    const stopListening = await listenToNotices(world.pool, message => {
+    const stopListening = await listenToNotices(world.url, message => {
       if (message.topic === 'preview') shares.push(message.share)
     })
     running = await startWorker()
-    await toJobQueue(boss).send('render-draft', wish, { singletonKey: wish.inputKey })
+    await toJobQueue(boss).send(world.context.db, 'render-draft', [wish])
     // In the middle: some of it is done, not all.
     await expect.poll(() => shares.some(s => s > 0 && s < 1), { timeout: 60_000, interval: 50 }).toBe(true)
     const ended = new Promise(resolve => running!.once('exit', resolve))
@@ -65,8 +65,8 @@ describe('the line of renderings', () => {
     const boss = await openBoss(world.url, () => {})
     const queue = toJobQueue(boss)
     const wish = { inputKey: 'waits', category: 'surfaces.timber', quality: 'draft' } as const
-    await requestPreview(world.context.db, queue, wish)
-    await requestPreview(world.context.db, queue, wish)
+    await requestPreviews(world.context.db, queue, [wish])
+    await requestPreviews(world.context.db, queue, [wish])
     const line = async () =>
       (
         await world.context.db.execute<{ priority: number }>(
@@ -74,9 +74,9 @@ describe('the line of renderings', () => {
         )
       ).rows
     expect(await line()).toEqual([{ priority: 0 }])
-    await requestPreview(world.context.db, queue, wish, 35)
+    await requestPreviews(world.context.db, queue, [wish], 35)
     expect(await line()).toEqual([{ priority: 35 }])
-    await requestPreview(world.context.db, queue, wish, 5)
+    await requestPreviews(world.context.db, queue, [wish], 5)
     expect(await line()).toEqual([{ priority: 35 }])
     await boss.stop({ graceful: false, wait: false, close: true })
   })

@@ -127,7 +127,7 @@ describe('analyseEnvironment', () => {
     bad.data[60] = -2
     expect(analyseEnvironment(bad).findings.find(f => f.code === 'badPixels')?.evidence.count).toBe(2)
     expect(Number.isFinite(analyseEnvironment(bad).facts.horizontalIrradiance)).toBe(true)
-    // A little below zero beside a lamp is told and no more; a hole, or what is no number, must be mended.
+    // A little below zero beside a lamp is told and no more; a hole, or what is no number, must be fixed.
     const ringing = makeSunSky(0, 40)
     for (let i = 0; i < 60; i++) ringing.data[3 * (ringing.width * 40 + 100 + i)] = -0.004
     const [told] = analyseEnvironment(ringing).findings.filter(f => /pixels/i.test(f.code))

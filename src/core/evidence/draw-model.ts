@@ -23,17 +23,17 @@ export interface ModelSurroundings {
   /** Those that a fix would make. */
   made?: readonly SeenLevel[] | null
   /** The model as the finding's fix would leave it. */
-  mended?: Model | null
+  fixed?: Model | null
 }
 
-/** Findings whose fix shows only on the mended model itself. */
+/** Findings whose fix shows only on the fixed model itself. */
 export const SHOWN_MENDED: ReadonlySet<FindingCode> = new Set(['vertexNormalsOff', 'windingInwards', 'overTriangleBudget'])
 
 /** What a finding of a model looks like in a plain front view, and what its fix makes of it. */
 export function drawModelEvidence(
   finding: Finding,
   model: Model,
-  { levels = [], made = null, mended = null }: ModelSurroundings = {},
+  { levels = [], made = null, fixed = null }: ModelSurroundings = {},
 ): EvidencePictures | null {
   const whole = mergeMeshes(model.parts.map(p => p.mesh))
   if (whole.indices.length === 0) return null
@@ -45,8 +45,8 @@ export function drawModelEvidence(
     }
     case 'pivotOffBase': {
       const { min, max } = computeBounds(whole.positions)
-      const mended = placeMesh(whole, [-(min[0] + max[0]) / 2, -min[1], -(min[2] + max[2]) / 2])
-      return { before: drawOnOrigin(whole, whole), after: drawOnOrigin(mended, whole) }
+      const fixed = placeMesh(whole, [-(min[0] + max[0]) / 2, -min[1], -(min[2] + max[2]) / 2])
+      return { before: drawOnOrigin(whole, whole), after: drawOnOrigin(fixed, whole) }
     }
     case 'defaultSurface':
     case 'textureCoordinatesMissing':
@@ -66,11 +66,11 @@ export function drawModelEvidence(
         )
       return {
         before: draw(model, shading),
-        after: mended && draw(mended, finding.code === 'windingInwards' ? 'sides' : 'normals'),
+        after: fixed && draw(fixed, finding.code === 'windingInwards' ? 'sides' : 'normals'),
       }
     }
     case 'overTriangleBudget':
-      return { before: drawPart(model, undefined), after: mended && drawPart(mended, undefined) }
+      return { before: drawPart(model, undefined), after: fixed && drawPart(fixed, undefined) }
     case 'texelDensityUneven':
       return { before: drawPart(model, String(finding.evidence.lowPart)), after: null }
     case 'unnamedParts':

@@ -114,7 +114,7 @@ describe('pictures of findings', () => {
     strays: { cameras: 0, lights: 0, emptyNodes: 0, animations: 0 },
   })
 
-  it('a model stands beside a figure: in millimetres it dwarfs it, mended it does not', () => {
+  it('a model stands beside a figure: in millimetres it dwarfs it, fixed it does not', () => {
     const { before, after } = drawModelEvidence(createFinding('unitSuspect', { factor: 0.001 }), model(1000))!
     const share = (picture: ByteImage) => countOf(picture, PAPER)
     // The figure is a speck beside a stool of 900 metres, and most of the frame beside one of 0.9.
@@ -139,36 +139,36 @@ describe('pictures of findings', () => {
     expect(drawModelEvidence(createFinding('unitSuspect', { factor: 1 }), { ...model(1), parts: [] })).toBeNull()
   })
 
-  it('a part turned inside out shows its back marked, and mended it does not', () => {
+  it('a part turned inside out shows its back marked, and fixed it does not', () => {
     const sound = model(1)
     const inwards = {
       ...sound,
       parts: sound.parts.map(p => ({ ...p, mesh: { ...p.mesh, indices: p.mesh.indices.slice().reverse() } })),
     }
-    const { before, after } = drawModelEvidence(createFinding('windingInwards', {}, 'knob'), inwards, { mended: sound })!
+    const { before, after } = drawModelEvidence(createFinding('windingInwards', {}, 'knob'), inwards, { fixed: sound })!
     /** Texels that are drawn warmer than grey. */
     const marked = ({ data }: ByteImage) => data.reduce((sum, v, i) => sum + (i % 3 === 0 && v > data[i + 2] + 20 ? 1 : 0), 0)
     expect(marked(before)).toBeGreaterThan(5000)
     expect(marked(after!)).toBe(0)
   })
 
-  it('vertex normals that point inwards leave a part dark, and mended it is lit', () => {
+  it('vertex normals that point inwards leave a part dark, and fixed it is lit', () => {
     const sound = model(1)
     const dark = {
       ...sound,
       parts: sound.parts.map(p => ({ ...p, mesh: { ...p.mesh, normals: p.mesh.normals.map(v => -v) } })),
     }
     const finding = createFinding('vertexNormalsOff', { reason: 'against', againstShare: 1 }, 'knob')
-    const { before, after } = drawModelEvidence(finding, dark, { mended: sound })!
+    const { before, after } = drawModelEvidence(finding, dark, { fixed: sound })!
     const brightest = ({ data }: ByteImage) => data.reduce((most, v) => (v < PAPER[0] ? Math.max(most, v) : most), 0)
     expect(brightest(before)).toBeLessThan(100)
     expect(brightest(after!)).toBeGreaterThan(125)
     const reduced = { ...sound, parts: [{ ...sound.parts[1], mesh: createSphere(0.05, [0, 0.4, 0], 6) }] }
-    const budget = drawModelEvidence(createFinding('overTriangleBudget', {}), sound, { mended: reduced })!
+    const budget = drawModelEvidence(createFinding('overTriangleBudget', {}), sound, { fixed: reduced })!
     expect(budget.before.data).not.toEqual(budget.after!.data)
   })
 
-  it('bad pixels are marked on the panorama and gone when it is mended; a seam is shown joined', () => {
+  it('bad pixels are marked on the panorama and gone when it is fixed; a seam is shown joined', () => {
     const sky = makeSunSky(40, 35, 512)
     const broken = { ...sky, data: sky.data.slice() }
     broken.data[(100 * 512 + 200) * 3] = Number.NaN

@@ -24,7 +24,7 @@ export const FIX_CODES = [
   'turnOutwards',
   'recomputeNormals',
   'reduceToBudget',
-  'dressPart',
+  'assignMaterial',
   'nameParts',
   'recentre',
   'reduceTextures',
@@ -85,8 +85,8 @@ const FIX_OF: Partial<Record<FindingCode, (finding: Finding) => Fix | null>> = {
 export const proposeFix = (finding: Finding): Fix | null => FIX_OF[finding.code]?.(finding) ?? null
 
 /** A part that nobody dressed, in a house material: which one is a person's to choose. */
-export const dressPartFix = (part: string, material: { code: string; versionId: number; widthMm: number | null }): Fix => ({
-  code: 'dressPart',
+export const assignMaterialFix = (part: string, material: { code: string; versionId: number; widthMm: number | null }): Fix => ({
+  code: 'assignMaterial',
   subject: part,
   parameters: { code: material.code, versionId: material.versionId, widthMm: material.widthMm ?? 0 },
 })

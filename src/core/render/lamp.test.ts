@@ -29,7 +29,7 @@ const bulb = (over: Partial<Lamp> = {}): Lamp => ({
   radius: 0.01,
   nearest: 0.1,
   intensity: [3, 2, 1],
-  web: null,
+  photometricProfile: null,
   ...over,
 })
 
@@ -72,8 +72,8 @@ describe('a lamp', () => {
     expect(beside[2] / beside[0]).toBeCloseTo(0.5, 1)
   })
 
-  it('follows its photometric web', () => {
-    const beam = bulb({ web: createBeam([0, -1, 0], 20) })
+  it('follows its photometricProfile', () => {
+    const beam = bulb({ photometricProfile: createBeam([0, -1, 0], 20) })
     expect(reading([floor], [beam], [0.1, 0, 0])[0] / reading([floor], [bulb()], [0.1, 0, 0])[0]).toBeCloseTo(1, 1)
     expect(reading([floor], [beam], [1.5, 0, 0])[0]).toBe(0)
   })

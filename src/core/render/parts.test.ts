@@ -8,7 +8,7 @@ import { mean } from '../math/statistics'
 import { createCamera } from './film/camera'
 import { denoise, type Features } from './film/denoise'
 import { developForDisplay } from './film/develop'
-import { sampleFilter } from './film/film'
+import { sampleFilter } from './film/pixel-filter'
 import { render } from './integrator/render'
 import { EnvironmentLight } from './lights/environment-light'
 import { createExposedLight, createHouseLightMap } from './lights/house-light'
@@ -74,7 +74,7 @@ describe('microfacets', () => {
   })
 })
 
-describe('film', () => {
+describe('pixel-filter', () => {
   it('the filter is even, within its radius, and tighter than a box of that width', () => {
     const random = createRandom(9)
     const o = new Float64Array(2)

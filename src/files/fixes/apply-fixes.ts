@@ -23,7 +23,7 @@ import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, MAX_SIDE } from '../reading/decode-image'
 import { readBytes, readHead, type SourceFile } from '../reading/source-file'
 import { encodeExr } from '../writing/encode-exr'
-import { dressParts } from './dress-parts'
+import { dressParts } from './assign-materials'
 
 /** A file that takes the place of one of an item's, which stays as it was. */
 export interface DerivedFile {
@@ -58,7 +58,7 @@ export async function applyFixes(
   }
 }
 
-/** The levels of detail that came along are mended with the model, as far as a fix is theirs as well; levels made anew replace them. */
+/** The levels of detail that came along are fixed with the model, as far as a fix is theirs as well; levels made anew replace them. */
 async function fixModel(
   source: ItemSource,
   fixes: readonly Fix[],
@@ -67,9 +67,9 @@ async function fixModel(
   const main = mainFile(source)
   const remakesLevels = fixes.some(f => f.code === 'makeLevels')
   const textures = fixes.find(f => f.code === 'reduceTextures')
-  const dresses = fixes.filter(f => f.code === 'dressPart')
-  const ofModel = fixes.filter(f => !['makeLevels', 'reduceTextures', 'dressPart'].includes(f.code))
-  const mended = async (file: SourceFile, role: string, own: readonly Fix[]): Promise<DerivedFile> => ({
+  const dresses = fixes.filter(f => f.code === 'assignMaterial')
+  const ofModel = fixes.filter(f => !['makeLevels', 'reduceTextures', 'assignMaterial'].includes(f.code))
+  const fixed = async (file: SourceFile, role: string, own: readonly Fix[]): Promise<DerivedFile> => ({
     from: file.path,
     path: file.path,
     role,
@@ -77,11 +77,11 @@ async function fixModel(
     // Dressed first: naming a part afterwards must not hide it.
     bytes: await reduceTextures(await fixGlb(await dressParts(await readBytes(file), dresses, materials), own), textures),
   })
-  const whole = await mended(main, 'model', ofModel)
+  const whole = await fixed(main, 'model', ofModel)
   const ofLevels = ofModel.filter(f => f.code !== 'reduceToBudget')
   const levels: DerivedFile[] = []
   for (const { file } of source.files.filter(f => f.role === 'lod'))
-    levels.push(await mended(file, remakesLevels ? 'alternate' : 'lod', ofLevels))
+    levels.push(await fixed(file, remakesLevels ? 'alternate' : 'lod', ofLevels))
   return [whole, ...levels, ...(remakesLevels ? await deriveLevels(main.path, whole.bytes) : [])]
 }
 

@@ -36,15 +36,15 @@ const itemOf = (kind: ItemSource['kind'], files: ItemSource['files']): ItemSourc
   constants: {},
 })
 
-/** Finds, mends what is asked for, and finds again. */
-async function mend(item: ItemSource, codes: string[], category: string | null = null) {
+/** Finds, fixes what is asked for, and finds again. */
+async function fix(item: ItemSource, codes: string[], category: string | null = null) {
   const before = await inspectItem(item, category, { withPictures: true })
   const fixes = before.findings.filter(f => codes.includes(f.code)).map(f => proposeFix(f)!)
   expect(fixes.length).toBe(codes.length)
   const derived = await applyFixes(item, fixes)
   const files = [...item.files]
   for (const d of derived) {
-    const entry = await put(basename(d.path).replace(/^/, `mended-${Math.random().toString(36).slice(2)}-`), d.bytes, d.role)
+    const entry = await put(basename(d.path).replace(/^/, `fixed-${Math.random().toString(36).slice(2)}-`), d.bytes, d.role)
     const at = files.findIndex(f => f.file.path === d.from)
     if (at >= 0) files[at] = entry
     else files.push(entry)
@@ -60,7 +60,7 @@ describe('the house habits of skies', () => {
     it(`heading and exposure of a .${type} are brought to the house's, at once, and nothing else changes`, async () => {
       const sky = makeSunSky(77, 40, 1024)
       const item = itemOf('environment', [await put(`sky.${type}`, encode(sky), 'environment')])
-      const { before, derived, after } = await mend(item, ['headingOff', 'exposureOff'])
+      const { before, derived, after } = await fix(item, ['headingOff', 'exposureOff'])
       expect(Math.abs(Number(after.facts.sunAzimuthDeg))).toBeLessThan(0.5)
       expect(after.facts.sunElevationDeg).toBeCloseTo(Number(before.facts.sunElevationDeg), 0)
       expect(Number(after.facts.horizontalIrradiance)).toBeCloseTo(Math.PI, 1)
@@ -85,7 +85,7 @@ describe('the house habits of skies', () => {
 
   it('smaller sizes carry the same light', async () => {
     const item = itemOf('environment', [await put('Wide_4k.exr', encodeExr(makeSunSky(0, 30, 4096)), 'environment')])
-    const { before, derived, after } = await mend(item, ['tiersMissing'])
+    const { before, derived, after } = await fix(item, ['tiersMissing'])
     expect(derived.map(d => [basename(d.path), d.role])).toEqual([
       ['Wide_4k.exr', 'environment'],
       ['Wide_2k.exr', 'alternate'],
@@ -111,7 +111,7 @@ describe('maps', () => {
       .png()
       .toBuffer()
     const item = itemOf('material', [await put('Tin_basecolor.png', color, 'baseColor'), await put('Tin_ORM.png', packed, 'orm')])
-    const { derived, after } = await mend(item, ['packedMaps'])
+    const { derived, after } = await fix(item, ['packedMaps'])
     expect(derived.map(d => [basename(d.path), d.role])).toEqual([
       ['Tin_ORM.png', 'alternate'],
       ['Tin_ambientOcclusion.png', 'ambientOcclusion'],
@@ -134,7 +134,7 @@ describe('maps', () => {
       await put('Wide_basecolor.png', await flat('#a86'), 'baseColor'),
       await put('Wide_normal.png', await flat('#8080ff'), 'normal'),
     ])
-    const { derived, after } = await mend(item, ['mapsOverBudget'])
+    const { derived, after } = await fix(item, ['mapsOverBudget'])
     for (const d of derived) expect(await sharp(d.bytes).metadata()).toMatchObject({ width: 4096, height: 2048 })
     expect(after.findings.map(f => f.code)).not.toContain('mapsOverBudget')
   }, 60_000)
@@ -162,7 +162,7 @@ describe('textures inside a model', () => {
       .toBuffer()
     model.getRoot().listTextures()[0].setImage(new Uint8Array(huge)).setMimeType('image/png')
     const item = itemOf('model', [await put('Slab.glb', await io.writeBinary(model), 'model')])
-    const { before, derived, after } = await mend(item, ['texturesOverBudget'], 'building')
+    const { before, derived, after } = await fix(item, ['texturesOverBudget'], 'building')
     expect(before.findings.find(f => f.code === 'texturesOverBudget')?.evidence).toMatchObject({ count: 1, largestPx: 3000 })
     const { images, parts } = await parseGlb(derived[0].bytes)
     for (const image of images)

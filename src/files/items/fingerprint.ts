@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import { computeLookHash } from '#core/image/look-hash'
+import { computePerceptualHash } from '#core/image/perceptual-hash'
 import type { LoadedItem } from './load-item'
 
 /** By what an item is known again, however its files were named, packed or saved. */
@@ -9,7 +9,7 @@ export interface Fingerprint {
   /** SHA-256 of the decoded pixels, or of the triangles: a re-saved file has the same. */
   content: string
   /** Hash of the look, sixteen hexadecimal digits; null for models. */
-  look: string | null
+  perceptualHash: string | null
 }
 
 /** Null for a material without a colour or height map. */
@@ -20,15 +20,19 @@ export function fingerprintItem(loaded: LoadedItem, mainPath: string | null): Fi
       if (!map) return null
       const { image } = map
       const content = hashOf([new Uint32Array([image.width, image.height, image.channels]), image.data])
-      return { path: map.path, content, look: computeLookHash(image) }
+      return { path: map.path, content, perceptualHash: computePerceptualHash(image) }
     }
     case 'model': {
       if (mainPath === null) return null
-      return { path: mainPath, content: hashOf(loaded.model.parts.flatMap(p => [p.mesh.positions, p.mesh.indices])), look: null }
+      return {
+        path: mainPath,
+        content: hashOf(loaded.model.parts.flatMap(p => [p.mesh.positions, p.mesh.indices])),
+        perceptualHash: null,
+      }
     }
     case 'environment': {
       if (mainPath === null) return null
-      return { path: mainPath, content: loaded.contentHash, look: computeLookHash(loaded.analysis.overview) }
+      return { path: mainPath, content: loaded.contentHash, perceptualHash: computePerceptualHash(loaded.analysis.overview) }
     }
     default:
       return loaded satisfies never

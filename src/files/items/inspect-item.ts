@@ -137,7 +137,7 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
           drawModelEvidence(finding, model, {
             levels: levels.map(mesh => ({ mesh, heightPx: null })),
             made: proposeFix(finding)?.code === 'makeLevels' ? await previewLevels(source) : null,
-            mended: SHOWN_MENDED.has(finding.code) ? await previewMended(source, finding) : null,
+            fixed: SHOWN_MENDED.has(finding.code) ? await previewMended(source, finding) : null,
           }),
       }
     }

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
 import { mkdir } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
@@ -21,14 +22,14 @@ const isLitter = (path: string) => /(^|\/)(__MACOSX|\.DS_Store|Thumbs\.db|deskto
 
 /**
  * Unpacks a zip into `folder`. An entry that would leave the folder, or that blows up, is refused and named; the rest goes on.
- * What an entry claims of its size is not believed: bytes are counted as they come.
+ * What an entry claims of its size is not believed: bytes are counted as they come, and hashed (SHA-256, hexadecimal) on the way.
  */
 export async function unpackArchive(
   diskPath: string,
   folder: string,
   limits: ArchiveLimits = DEFAULT_LIMITS,
-): Promise<{ files: SourceFile[]; failures: FailedFile[] }> {
-  const files: SourceFile[] = []
+): Promise<{ files: (SourceFile & { hash: string })[]; failures: FailedFile[] }> {
+  const files: (SourceFile & { hash: string })[] = []
   const failures: FailedFile[] = []
   let archive: yauzl.ZipFile
   try {
@@ -82,10 +83,12 @@ export async function unpackArchive(
     }
     const target = join(folder, path)
     let size = 0
+    const digest = createHash('sha256')
     const guard = new Transform({
       transform(chunk: Buffer, _encoding, done) {
         size += chunk.length
         total += chunk.length
+        digest.update(chunk)
         const ratio = size / Math.max(1, entry.compressedSize)
         if ((size > 10 * 1024 ** 2 && ratio > limits.maxRatio) || total > limits.maxTotalBytes)
           done(new FileError('archiveBomb', 'The file unpacks to far more than it should; it was left out.'))
@@ -99,7 +102,7 @@ export async function unpackArchive(
         archive.openReadStream(entry, (error, s) => (error ? reject(error) : resolve(s))),
       )
       await pipeline(stream, guard, createWriteStream(target))
-      files.push({ path, diskPath: target, size })
+      files.push({ path, diskPath: target, size, hash: digest.digest('hex') })
     } catch (error) {
       const failure =
         error instanceof FileError

@@ -59,7 +59,7 @@ describe('hostile files', () => {
   )
   it('binary glTF', async () => attack('glb', await makeModelBytes(), 600, parseGlb), 120_000)
   it(
-    'binary glTF that is to be mended',
+    'binary glTF that is to be fixed',
     async () => attack('glb fix', await makeModelBytes(), 150, b => fixGlb(b, [{ code: 'weldAndClean', parameters: {} }])),
     120_000,
   )

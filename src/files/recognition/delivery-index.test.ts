@@ -17,29 +17,29 @@ describe('a list that came with a delivery', () => {
         '\uFEFFFile Name;Category;Keywords;Width (cm)\nOak_A.png;Wood/Floors;"oak, pale";60\nTile_B.png;Ceramic;;\n',
       ),
     ).toEqual([
-      { path: 'Oak_A.png', name: '', place: 'Wood / Floors', tags: ['oak', 'pale'], widthMm: 600 },
-      { path: 'Tile_B.png', name: '', place: 'Ceramic', tags: [], widthMm: null },
+      { path: 'Oak_A.png', name: '', sourceFolder: 'Wood / Floors', tags: ['oak', 'pale'], widthMm: 600 },
+      { path: 'Tile_B.png', name: '', sourceFolder: 'Ceramic', tags: [], widthMm: null },
     ])
     expect(entriesOf('b.tsv', 'name\tcategory\tsubcategory\tsize\nOak A\tWood\tFloors\t1.2 m\n')).toMatchObject([
-      { name: 'Oak A', place: 'Wood / Floors', widthMm: 1200 },
+      { name: 'Oak A', sourceFolder: 'Wood / Floors', widthMm: 1200 },
     ])
   })
 
-  it('is JSON: a list, a wrapped list, or a tree whose branches are the places', () => {
+  it('is JSON: a list, a wrapped list, or a tree whose branches are the source folders', () => {
     expect(
       entriesOf('a.json', '{"items":[{"path":"a/oak.glb","category":["Furniture","Chairs"],"tags":["oak"]}]}'),
-    ).toMatchObject([{ path: 'a/oak.glb', place: 'Furniture / Chairs', tags: ['oak'] }])
+    ).toMatchObject([{ path: 'a/oak.glb', sourceFolder: 'Furniture / Chairs', tags: ['oak'] }])
     expect(entriesOf('b.json', '{"categories":{"Wood":{"Floors":["oak_a","oak_b"]},"Stone":[{"name":"slate"}]}}')).toMatchObject([
-      { path: 'oak_a', place: 'Wood / Floors' },
-      { path: 'oak_b', place: 'Wood / Floors' },
-      { name: 'slate', place: 'Stone' },
+      { path: 'oak_a', sourceFolder: 'Wood / Floors' },
+      { path: 'oak_b', sourceFolder: 'Wood / Floors' },
+      { name: 'slate', sourceFolder: 'Stone' },
     ])
   })
 
   it('is plain lines of paths', () => {
     expect(
       entriesOf('list.txt', '# all\nWood\\Floors\\oak_diff.png\nWood\\Floors\\oak_nrm.png\nStone/slate.png\n'),
-    ).toMatchObject([{ place: 'Wood / Floors' }, { place: 'Wood / Floors' }, { place: 'Stone' }])
+    ).toMatchObject([{ sourceFolder: 'Wood / Floors' }, { sourceFolder: 'Wood / Floors' }, { sourceFolder: 'Stone' }])
   })
 
   it('is not a letter, a licence, a settings file or broken JSON', () => {
@@ -117,7 +117,7 @@ describe('a delivery with lists', () => {
 
   it('says of each item where it lies: by the list, else by its folders without its own', async () => {
     const { items, leftOver } = await recognizeDelivery((await collectSources([folder])).files)
-    expect(Object.fromEntries(items.map(i => [i.name, [i.place, i.tags, i.widthMm]]))).toEqual({
+    expect(Object.fromEntries(items.map(i => [i.name, [i.sourceFolder, i.tags, i.widthMm]]))).toEqual({
       'Oak a': ['Wood / Floors', ['oak'], 600],
       'Oak b': ['Wood / Floors', [], null],
       'Slate c': ['maps', [], null],

@@ -7,7 +7,7 @@ export interface IndexEntry {
   path: string
   name: string
   /** Where the delivery files it, its parts joined by " / ". */
-  place: string
+  sourceFolder: string
   tags: string[]
   widthMm: number | null
 }
@@ -21,7 +21,7 @@ export interface DeliveryIndex {
 const KEYS = {
   path: ['path', 'file', 'filename', 'file name', 'file path', 'filepath', 'source', 'asset'],
   name: ['name', 'title', 'item', 'label', 'product'],
-  place: ['category', 'categories', 'folder', 'group', 'collection', 'class', 'type', 'section'],
+  sourceFolder: ['category', 'categories', 'folder', 'group', 'collection', 'class', 'type', 'section'],
   subPlace: ['subcategory', 'sub category', 'subgroup', 'sub folder', 'subfolder'],
   tags: ['tags', 'tag', 'keywords', 'labels'],
   width: [
@@ -78,26 +78,28 @@ function readJson(text: string): IndexEntry[] | null {
   return readObjects(listObjects(json, 0, ''))
 }
 
-/** Every object in a list, wherever the list hangs; the keys on the way to it are its place when it has none of its own. */
-function listObjects(value: unknown, depth: number, place: string): Record<string, unknown>[] {
+/** Every object in a list, wherever the list hangs; the keys on the way to it are its source folder when it has none of its own. */
+function listObjects(value: unknown, depth: number, sourceFolder: string): Record<string, unknown>[] {
   if (depth > 6 || typeof value !== 'object' || value === null) return []
   if (Array.isArray(value))
     return value.flatMap(entry =>
       typeof entry === 'string'
-        ? [{ path: entry, category: place }]
+        ? [{ path: entry, category: sourceFolder }]
         : typeof entry === 'object' && entry !== null && !Array.isArray(entry)
-          ? [place ? { category: place, ...entry } : (entry as Record<string, unknown>)]
+          ? [sourceFolder ? { category: sourceFolder, ...entry } : (entry as Record<string, unknown>)]
           : [],
     )
   return Object.entries(value).flatMap(([key, inner]) => {
     const isWrapper = /^(items|assets|files|entries|list|data|materials|models|categories|index)$/i.test(key)
-    return listObjects(inner, depth + 1, isWrapper ? place : [place, key].filter(Boolean).join(' / '))
+    return listObjects(inner, depth + 1, isWrapper ? sourceFolder : [sourceFolder, key].filter(Boolean).join(' / '))
   })
 }
 
 function readObjects(objects: readonly Record<string, unknown>[]): IndexEntry[] | null {
   const entries = objects.map(readObject).filter(e => e !== null)
-  return entries.length > 0 && entries.some(e => e.place !== '' || e.tags.length > 0 || e.widthMm !== null) ? entries : null
+  return entries.length > 0 && entries.some(e => e.sourceFolder !== '' || e.tags.length > 0 || e.widthMm !== null)
+    ? entries
+    : null
 }
 
 function readObject(object: Record<string, unknown>): IndexEntry | null {
@@ -118,12 +120,14 @@ function readObject(object: Record<string, unknown>): IndexEntry | null {
   const path = text('path')
   const name = text('name')
   if (path === '' && name === '') return null
-  const places = [found.get('place')?.value, found.get('subPlace')?.value].flatMap(toList).flatMap(p => p.split(/[/\\>|]+/))
+  const sourceFolders = [found.get('sourceFolder')?.value, found.get('subPlace')?.value]
+    .flatMap(toList)
+    .flatMap(p => p.split(/[/\\>|]+/))
   const width = found.get('width')
   return {
     path,
     name,
-    place: places
+    sourceFolder: sourceFolders
       .map(p => p.trim())
       .filter(Boolean)
       .join(' / '),
@@ -151,7 +155,7 @@ function parseWidthMm(key: string, value: unknown): number | null {
   return mm > 0.5 && mm < 100_000 ? mm : null
 }
 
-/** Lines that are paths with folders; the folders are the place. */
+/** Lines that are paths with folders; the folders are the source folder. */
 function readLines(text: string): IndexEntry[] | null {
   const lines = text
     .split(/\r?\n/)
@@ -164,7 +168,7 @@ function readLines(text: string): IndexEntry[] | null {
       .replaceAll('\\', '/')
       .split('/')
       .filter(p => p !== '.')
-    return { path, name: '', place: parts.slice(0, -1).join(' / '), tags: [], widthMm: null }
+    return { path, name: '', sourceFolder: parts.slice(0, -1).join(' / '), tags: [], widthMm: null }
   })
 }
 

@@ -91,7 +91,7 @@ describe('a delivered paint list', () => {
     expect(items.map(i => i.name)).toEqual(['Shore 12, Wet slate, matt', 'Shore 12, Wet slate, gloss', 'Shore 40, Tar, matt'])
     expect(items[0]).toMatchObject({
       category: 'surfaces.plaster',
-      place: 'Shore',
+      sourceFolder: 'Shore',
       given: { series: 'Shore', number: '12', sheen: 'matt', specifiedColor: '#3a4a50' },
     })
     const [matt, , tar] = await Promise.all(items.map(i => inspectItem(i, i.category)))

@@ -7,7 +7,7 @@ import type { RecognizedItem } from './recognized-item'
 const MAX_INDEX_BYTES = 32 * 1024 ** 2
 
 /**
- * Finds the lists among a delivery's texts and writes what the one that counts says (place, tags, width) into the items it names.
+ * Finds the lists among a delivery's texts and writes what the one that counts says (source folder, tags, width) into the items it names.
  * @returns what became of each text that is a list; other texts are not in it
  */
 export async function applyDeliveryIndex(
@@ -26,7 +26,7 @@ export async function applyDeliveryIndex(
   const { chosen, verdicts } = chooseIndex(indexes, index => new Set(matchesOf(index).map(m => m.item)).size)
   if (chosen)
     for (const { item, entry } of matchesOf(chosen)) {
-      if (entry.place) item.place = entry.place
+      if (entry.sourceFolder) item.sourceFolder = entry.sourceFolder
       item.tags = [...new Set([...item.tags, ...entry.tags])]
       if (item.kind === 'material' && item.widthMm === null) item.widthMm = entry.widthMm
     }

@@ -110,7 +110,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
   items.push(...(await groupMaterials(mapFiles)))
   for (const definition of definitions) attachDefinition(definition)
   for (const picture of pictures) attachPicture(picture)
-  placeItems(items, files)
+  locateItems(items, files)
   const paints = await recognizePaints(documents)
   items.push(...paints.items)
   const verdicts = await applyDeliveryIndex(
@@ -203,7 +203,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
 }
 
 /** Each item's own folders, without the one that is the whole delivery's and the one that is its own. */
-function placeItems(items: readonly RecognizedItem[], files: readonly SourceFile[]): void {
+function locateItems(items: readonly RecognizedItem[], files: readonly SourceFile[]): void {
   const tops = new Set(files.map(f => f.path.split('/')[0]))
   const hasTop = tops.size === 1 && files.every(f => f.path.includes('/'))
   for (const item of items) {
@@ -213,7 +213,7 @@ function placeItems(items: readonly RecognizedItem[], files: readonly SourceFile
     if (hasTop) parts.shift()
     const own = tokenizeName(parts.at(-1) ?? '').join(' ')
     if (own !== '' && (own === item.name.toLowerCase() || item.name.toLowerCase().startsWith(`${own} `))) parts.pop()
-    item.place = parts.join(' / ')
+    item.sourceFolder = parts.join(' / ')
   }
 }
 

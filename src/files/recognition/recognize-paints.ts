@@ -34,7 +34,7 @@ export async function recognizePaints(
         files: [{ file, role: 'definition', byContentOnly: false, handednessHint: null }],
         widthMm: null,
         constants: { baseColor: match(color), specularRoughness: roughness },
-        place: series,
+        sourceFolder: series,
         tags: ['paint', sheen],
         given: Object.fromEntries(Object.entries({ series, number, sheen, specifiedColor }).filter(([, value]) => value !== '')),
         specifiedColor,

@@ -37,7 +37,7 @@ export interface RecognizedItem {
   /** Real-world width, where a material definition or the delivery's list states it. */
   widthMm: number | null
   /** Where the delivery itself files it: by its list, else by its folders; parts joined by " / ". */
-  place: string
+  sourceFolder: string
   tags: string[]
   /** Facts that the delivery states. */
   given: Record<string, string>
@@ -53,8 +53,8 @@ export type LeftOverReason = 'document' | 'noItem' | 'unknownType' | 'picture' |
  * @param folder where it lies, if not where its first file does
  */
 export function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
-  const place = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
-  const { path, confidence } = suggestCategory(kind, [...words, ...place])
+  const folderWords = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
+  const { path, confidence } = suggestCategory(kind, [...words, ...folderWords])
   return {
     kind,
     name: proposeTitle(words),
@@ -63,7 +63,7 @@ export function createItem(kind: ItemKind, files: RecognizedFile[], words: strin
     files,
     widthMm: null,
     constants: {},
-    place: '',
+    sourceFolder: '',
     tags: [],
     given: {},
   }

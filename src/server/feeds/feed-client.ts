@@ -12,18 +12,18 @@ const SILENCE_MS = 15_000
 const ATTEMPTS = 4
 const FIRST_DELAY_MS = 500
 
-export interface Patience {
+export interface RetryPolicy {
   silenceMs: number
   attempts: number
   firstDelayMs: number
 }
-const PATIENCE: Patience = { silenceMs: SILENCE_MS, attempts: ATTEMPTS, firstDelayMs: FIRST_DELAY_MS }
+const RETRY_POLICY: RetryPolicy = { silenceMs: SILENCE_MS, attempts: ATTEMPTS, firstDelayMs: FIRST_DELAY_MS }
 
 /**
  * Reads a supplier's offer.
  * @throws FileError with what the supplier said, or did not say
  */
-export async function readOffer(url: string, { silenceMs }: Patience = PATIENCE): Promise<Offer> {
+export async function readOffer(url: string, { silenceMs }: RetryPolicy = RETRY_POLICY): Promise<Offer> {
   let text: string
   try {
     const response = await fetch(`${url}/offer.json`, { signal: AbortSignal.timeout(silenceMs), redirect: 'error' })
@@ -67,13 +67,13 @@ export async function fetchOffered(
   address: string,
   file: OfferedFile,
   path: string,
-  patience: Patience = PATIENCE,
+  retryPolicy: RetryPolicy = RETRY_POLICY,
 ): Promise<void> {
   let last = new FileError('notReachable', 'The supplier does not answer.')
-  for (let attempt = 0; attempt < patience.attempts; attempt++) {
-    if (attempt > 0) await new Promise(resolve => setTimeout(resolve, patience.firstDelayMs * 3 ** (attempt - 1)))
+  for (let attempt = 0; attempt < retryPolicy.attempts; attempt++) {
+    if (attempt > 0) await new Promise(resolve => setTimeout(resolve, retryPolicy.firstDelayMs * 3 ** (attempt - 1)))
     try {
-      await fetchRest(address, file, path, patience.silenceMs)
+      await fetchRest(address, file, path, retryPolicy.silenceMs)
     } catch (error) {
       if (error instanceof FileError && error.code === 'notFound') throw error
       last = error instanceof FileError ? error : new FileError('notReachable', 'The line to the supplier broke.')
@@ -83,7 +83,7 @@ export async function fetchOffered(
     await rm(path, { force: true })
     last = new FileError('checksumWrong', 'What arrived is not what the supplier announced: its checksum is wrong.')
   }
-  throw new FileError(last.code, `${last.message} It was tried ${patience.attempts} times; take it again later.`)
+  throw new FileError(last.code, `${last.message} It was tried ${retryPolicy.attempts} times; take it again later.`)
 }
 
 async function fetchRest(address: string, file: OfferedFile, path: string, silenceMs: number): Promise<void> {

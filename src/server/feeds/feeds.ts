@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm'
 import { toFailure } from '#core/findings/failure'
 import {
   type Feed,
@@ -9,11 +9,11 @@ import {
   type OfferView,
 } from '#shared/contracts/feed.contract'
 import type { Offer } from '#shared/contracts/offer.contract'
-import { createBatch } from '../intake/batches'
+import { insertBatch } from '../intake/batches'
 import { getLibrary } from '../people/libraries'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
@@ -100,15 +100,13 @@ export async function takeFromFeed(context: Context, actor: Actor, id: number, o
   const feed = await getFeedRow(context.db, actor, id)
   const chosen = (feed.offer?.items ?? []).filter(i => offerIds.includes(i.id) && !i.isWithdrawn)
   if (chosen.length === 0) throw new ProblemError('badRequest', 'Nothing of this is on offer any more; read the feed again.')
-  const [{ key }] = await context.db.select({ key: libraries.key }).from(libraries).where(eq(libraries.id, feed.libraryId))
   const title = chosen.length === 1 ? `${feed.title}: ${chosen[0].title}` : `${feed.title}: ${chosen.length} things of their feed`
-  const batchId = await createBatch(context, actor, {
-    library: key,
-    title: title.slice(0, 120),
-    maker: feed.title.slice(0, 120),
-    licence: (feed.offer?.licence ?? '').slice(0, 120),
-  })
-  await context.db.transaction(async tx => {
+  return context.db.transaction(async tx => {
+    const batchId = await insertBatch(tx, actor, feed.libraryId, {
+      title: title.slice(0, 120),
+      maker: feed.title.slice(0, 120),
+      licence: (feed.offer?.licence ?? '').slice(0, 120),
+    })
     await tx
       .update(batches)
       .set({ expectedFiles: chosen.reduce((n, c) => n + c.files.length, 0) })
@@ -117,9 +115,9 @@ export async function takeFromFeed(context: Context, actor: Actor, id: number, o
       .insert(feedTakes)
       .values(chosen.map(c => ({ feedId: id, offerId: c.id, version: c.version, batchId, files: c.files })))
     await publish(tx, { topic: 'batch', libraryId: feed.libraryId, batchId })
+    await context.queue.send(tx, 'fetch-feed', [{ batchId }])
+    return batchId
   })
-  await context.queue.send('fetch-feed', { batchId })
-  return batchId
 }
 
 async function getFeedRow(db: Connection, actor: Actor, id: number): Promise<FeedRow> {
@@ -190,7 +188,7 @@ async function findCodes(db: Connection, takes: readonly (typeof feedTakes.$infe
     .select({ batchId: batchItems.batchId, code: items.code, path: sql<string | null>`${batchItems.files} -> 0 ->> 'path'` })
     .from(batchItems)
     .innerJoin(items, eq(items.id, batchItems.itemId))
-    .where(and(inArray(batchItems.batchId, [...new Set(takes.map(t => t.batchId))]), sql`${items.state} <> 'withdrawn'`))
+    .where(and(isOneOf(batchItems.batchId, [...new Set(takes.map(t => t.batchId))]), sql`${items.state} <> 'withdrawn'`))
   for (const { batchId, code, path } of rows) {
     const offerId = path?.split('/')[0]
     if (!offerId || !takes.some(t => t.batchId === batchId && t.offerId === offerId)) continue

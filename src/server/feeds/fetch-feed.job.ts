@@ -11,7 +11,7 @@ import type { WorkContext } from '../platform/work-context'
 import { feeds, feedTakes } from '../tables/feed.table'
 import { batches, batchFiles } from '../tables/intake.table'
 import { people } from '../tables/people.table'
-import { fetchOffered, type Patience } from './feed-client'
+import { fetchOffered, type RetryPolicy } from './feed-client'
 
 const AT_ONCE = 3
 
@@ -19,7 +19,11 @@ const AT_ONCE = 3
  * Fetches what a batch took from a feed, then has it sorted. What arrived before a worker was killed is not fetched again; a file that
  * does not arrive is noted with the reason, and the others go on.
  */
-export async function fetchFeedJob(context: WorkContext, { batchId }: { batchId: number }, patience?: Patience): Promise<void> {
+export async function fetchFeedJob(
+  context: WorkContext,
+  { batchId }: { batchId: number },
+  retryPolicy?: RetryPolicy,
+): Promise<void> {
   const { db } = context
   const [batch] = await db.select().from(batches).where(eq(batches.id, batchId))
   if (batch?.state !== 'receiving') return
@@ -58,7 +62,7 @@ export async function fetchFeedJob(context: WorkContext, { batchId }: { batchId:
     if (known.length > 0) return
     const temporary = join(context.temporaryFolder, randomUUID())
     try {
-      await fetchOffered(address, file, temporary, patience)
+      await fetchOffered(address, file, temporary, retryPolicy)
       await addBatchFile(context, person, batchId, path, temporary)
     } catch (error) {
       const { code, message } = toFailure(error)

@@ -1,5 +1,5 @@
 import type { Express, Response } from 'express'
-import type pg from 'pg'
+
 import type { LiveMessage } from '#shared/contracts/live.contract'
 import type { Person } from '#shared/contracts/session.contract'
 import { listVisibleLibraryIds } from '../platform/access'
@@ -16,10 +16,10 @@ interface Listener {
 const HEARTBEAT_MS = 20_000
 
 /** Server-sent events: what changed in the libraries that each listener may see. */
-export async function mountLive(app: Express, context: Context, pool: pg.Pool): Promise<() => Promise<void>> {
+export async function mountLive(app: Express, context: Context, databaseUrl: string): Promise<() => Promise<void>> {
   const listeners = new Set<Listener>()
   const send = ({ res }: Listener, message: LiveMessage) => res.write(`data: ${JSON.stringify(message)}\n\n`)
-  const stop = await listenToNotices(pool, message => {
+  const stop = await listenToNotices(databaseUrl, message => {
     for (const listener of listeners)
       if (!('libraryId' in message) || listener.libraries.has(message.libraryId)) send(listener, message)
   })

@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { type CategoryRules, properTags, resolveRules, splitTags } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
@@ -8,11 +8,11 @@ import { refreshDocuments } from '../items/search-words'
 import { addVersion } from '../items/version-store'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed } from '../platform/problem'
-import { requestPreview } from '../previews/previews'
+import { requestPreviews } from '../previews/previews'
 import { batchItems } from '../tables/intake.table'
 import { categories, items, versions } from '../tables/library.table'
 import { getBatchRow } from './batches'
@@ -20,12 +20,7 @@ import { decisionOf, settleConflict } from './conflicts'
 import { type BatchItemRow, factsOf, needsWidth } from './rows'
 
 /** Makes library items of rows of the worklist. Rows that are not ready are refused by name; the others go on. */
-export async function fileBatchItems(
-  context: Context,
-  actor: Actor,
-  batchId: number,
-  ids: readonly number[],
-): Promise<BulkResult> {
+export async function acceptRows(context: Context, actor: Actor, batchId: number, ids: readonly number[]): Promise<BulkResult> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Filing a delivery')
   const rules = await loadRules(context.db)
@@ -35,31 +30,35 @@ export async function fileBatchItems(
     const rows = await tx
       .select()
       .from(batchItems)
-      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, [...ids])))
+      .where(and(eq(batchItems.batchId, batchId), isOneOf(batchItems.id, [...ids])))
       .orderBy(batchItems.category, batchItems.name)
       .for('update')
     // Of what came twice, the one whose width is known is the one that is filed.
     const inOrder = [...rows.filter(r => !needsWidth(r)), ...rows.filter(needsWidth)]
     for (const given of inOrder) {
       const row = { ...given, conflict: await settleConflict(tx, batch.libraryId, given) }
-      const reason = reasonNotToFile(row)
+      const reason = reasonNotToAccept(row)
       if (reason) {
         result.refused.push({ id: row.id, code: row.name, reason })
         continue
       }
       const known = inHouseWords(factsOf(row, batch), resolveRules(row.category, rules))
-      const filed = await fileRow(tx, actor, batch.libraryId, row, known)
+      const filed = await acceptRow(tx, actor, batch.libraryId, row, known)
       await tx
         .update(batchItems)
-        .set({ state: 'filed', conflict: row.conflict, ...filed })
+        .set({ state: 'accepted', conflict: row.conflict, ...filed })
         .where(eq(batchItems.id, row.id))
       result.changed.push(row.id)
       wishes.push(row)
     }
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    await requestPreviews(
+      tx,
+      context.queue,
+      wishes.map(({ inputKey, category }) => ({ inputKey, category, quality: 'draft' })),
+      10,
+    )
   })
-  for (const { inputKey, category } of wishes)
-    await requestPreview(context.db, context.queue, { inputKey, category, quality: 'draft' }, 10)
   return result
 }
 
@@ -70,7 +69,7 @@ function inHouseWords(known: Facts, { tags }: CategoryRules): Facts {
 }
 
 /** As an item of its own, as the next version of the one it is, or, where the library has it to the pixel, as that one. */
-async function fileRow(
+async function acceptRow(
   tx: Connection,
   actor: Actor,
   libraryId: number,
@@ -98,12 +97,7 @@ async function fileRow(
  * Takes the filing of rows back: an item of its own is withdrawn, a version gives way to the one before it, a link is undone. Nothing is
  * deleted. Rows whose item has been worked on since are refused by name.
  */
-export async function unfileBatchItems(
-  context: Context,
-  actor: Actor,
-  batchId: number,
-  ids: readonly number[],
-): Promise<BulkResult> {
+export async function takeBackRows(context: Context, actor: Actor, batchId: number, ids: readonly number[]): Promise<BulkResult> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Taking a filing back')
   const result: BulkResult = { changed: [], refused: [] }
@@ -112,7 +106,7 @@ export async function unfileBatchItems(
       .select({ row: batchItems, item: items })
       .from(batchItems)
       .innerJoin(items, eq(items.id, batchItems.itemId))
-      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, [...ids]), eq(batchItems.state, 'filed')))
+      .where(and(eq(batchItems.batchId, batchId), isOneOf(batchItems.id, [...ids]), eq(batchItems.state, 'accepted')))
       .for('update', { of: [batchItems, items] })
     for (const { row, item } of rows) {
       const isLink = decisionOf(row) === 'link'
@@ -126,7 +120,7 @@ export async function unfileBatchItems(
           await tx.update(items).set({ currentVersionId: row.previousVersionId }).where(eq(items.id, item.id))
         else await tx.update(items).set({ state: 'withdrawn' }).where(eq(items.id, item.id))
         await refreshDocuments(tx, [item.id])
-        await recordEvents(tx, [{ personId: actor.id, subject: 'item', subjectId: item.id, verb: 'unfiled' }])
+        await recordEvents(tx, [{ personId: actor.id, subject: 'item', subjectId: item.id, verb: 'takenBack' }])
         await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: item.id })
       }
       await tx.update(batchItems).set({ state: 'ready', itemId: null, previousVersionId: null }).where(eq(batchItems.id, row.id))
@@ -137,19 +131,19 @@ export async function unfileBatchItems(
   return result
 }
 
-/** "Filed from Intake, mended: green flipped" */
+/** "Filed from Intake, fixed: green flipped" */
 const describeOrigin = ({ appliedFixes }: BatchItemRow): string =>
   appliedFixes.length === 0
     ? 'Filed from Intake'
-    : `Filed from Intake, mended: ${[...new Set(appliedFixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`
+    : `Filed from Intake, fixed: ${[...new Set(appliedFixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`
 
-function reasonNotToFile(row: BatchItemRow): string | null {
+function reasonNotToAccept(row: BatchItemRow): string | null {
   switch (row.state) {
     case 'measuring':
       return 'It is still being measured.'
     case 'failed':
       return row.message ?? 'Its files could not be read.'
-    case 'filed':
+    case 'accepted':
       return 'It is filed already.'
     case 'setAside':
       return 'It is set aside.'
@@ -169,7 +163,7 @@ async function createItem(tx: Connection, actor: Actor, libraryId: number, row: 
   await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
   await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
-    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'filed', after: { code, name: row.name } },
+    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'accepted', after: { code, name: row.name } },
   ])
   return item.id
 }

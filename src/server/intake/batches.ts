@@ -1,4 +1,4 @@
-import { and, desc, eq, sql } from 'drizzle-orm'
+import { and, count, desc, eq, sql } from 'drizzle-orm'
 import type { BatchSummary, NewBatch } from '#shared/contracts/intake.contract'
 import { newBatchSchema } from '#shared/contracts/intake.contract'
 import { getLibrary } from '../people/libraries'
@@ -8,7 +8,7 @@ import type { Connection, Database } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notFound, ProblemError } from '../platform/problem'
-import { rememberFile } from '../platform/storage/stored-files'
+import { storeFile } from '../platform/storage/stored-files'
 import { batches, batchFiles, batchItems } from '../tables/intake.table'
 import { libraries, people } from '../tables/people.table'
 
@@ -18,15 +18,23 @@ export type BatchRow = typeof batches.$inferSelect
 export async function createBatch(context: Context, actor: Actor, given: NewBatch): Promise<number> {
   const { library, title, maker, licence } = newBatchSchema.parse(given)
   const { id: libraryId } = await getLibrary(context.db, actor, library)
-  return context.db.transaction(async tx => {
-    const [batch] = await tx
-      .insert(batches)
-      .values({ libraryId, personId: actor.id, title, maker, licence })
-      .returning({ id: batches.id })
-    await recordEvents(tx, [{ personId: actor.id, subject: 'batch', subjectId: batch.id, verb: 'created', after: { title } }])
-    await publish(tx, { topic: 'batch', libraryId, batchId: batch.id })
-    return batch.id
-  })
+  return context.db.transaction(tx => insertBatch(tx, actor, libraryId, { title, maker, licence }))
+}
+
+/** A new batch of a library that the caller knows the actor to see, in the caller's transaction. */
+export async function insertBatch(
+  tx: Connection,
+  actor: Actor,
+  libraryId: number,
+  { title, maker, licence }: Omit<NewBatch, 'library'>,
+): Promise<number> {
+  const [batch] = await tx
+    .insert(batches)
+    .values({ libraryId, personId: actor.id, title, maker, licence })
+    .returning({ id: batches.id })
+  await recordEvents(tx, [{ personId: actor.id, subject: 'batch', subjectId: batch.id, verb: 'created', after: { title } }])
+  await publish(tx, { topic: 'batch', libraryId, batchId: batch.id })
+  return batch.id
 }
 
 export async function getBatchRow(db: Connection, actor: Actor, id: number): Promise<BatchRow> {
@@ -47,8 +55,7 @@ export async function addBatchFile(
   diskPath: string,
 ): Promise<void> {
   await getReceivingBatch(context.db, actor, batchId)
-  const stored = await context.storage.takeFile(diskPath)
-  await rememberFile(context.db, context.storage, stored, path)
+  const stored = await storeFile(context, diskPath, path)
   await putBatchFile(context.db, batchId, path, stored)
 }
 
@@ -91,23 +98,26 @@ const cleanPath = (path: string): string =>
  * @param expected files that their sender knows to have arrived; with fewer the batch stays open
  */
 export async function sortBatch(context: Context, actor: Actor, batchId: number, expected = 1): Promise<void> {
-  const batch = await getBatchRow(context.db, actor, batchId)
-  if (batch.state === 'open') return
-  if (batch.state === 'receiving') {
-    const count = await context.db.$count(batchFiles, eq(batchFiles.batchId, batchId))
-    if (count === 0) throw new ProblemError('badRequest', 'No file has arrived yet; drop some first.')
-    if (count < expected)
-      throw new ProblemError(
-        'conflict',
-        `Only ${count} of ${expected} files have arrived, and they are kept. Send the delivery again; what is here is not sent twice.`,
-      )
-    await context.db.transaction(async tx => {
-      await tx.update(batches).set({ state: 'sorting' }).where(eq(batches.id, batchId))
-      await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
-    })
-  }
-  // Asked again while it is being sorted: the job may have been lost with the server that was to send it.
-  await context.queue.send('sort-batch', { batchId })
+  const { libraryId } = await getBatchRow(context.db, actor, batchId)
+  await context.db.transaction(async tx => {
+    const [{ state }] = await tx.select({ state: batches.state }).from(batches).where(eq(batches.id, batchId)).for('update')
+    if (state === 'open') return
+    if (state === 'receiving') {
+      const [{ arrived }] = await tx.select({ arrived: count() }).from(batchFiles).where(eq(batchFiles.batchId, batchId))
+      if (arrived === 0) throw new ProblemError('badRequest', 'No file has arrived yet; drop some first.')
+      if (arrived < expected)
+        throw new ProblemError(
+          'conflict',
+          `Only ${arrived} of ${expected} files have arrived, and they are kept. Send the delivery again; what is here is not sent twice.`,
+        )
+    }
+    if (state !== 'sorting') {
+      await tx.update(batches).set({ state: 'sorting', message: null }).where(eq(batches.id, batchId))
+      await publish(tx, { topic: 'batch', libraryId, batchId })
+    }
+    // Asked again while it is being sorted, it waits once more at most.
+    await context.queue.send(tx, 'sort-batch', [{ batchId }])
+  })
 }
 
 export async function listBatches(db: Connection, actor: Actor): Promise<BatchSummary[]> {
@@ -126,7 +136,7 @@ export const selectSummaries = (db: Connection, actor: Actor, id?: number) =>
       bytes: sql<number>`(select coalesce(sum(f.size), 0)::bigint from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome <> 'unpacked')`,
       failed: sql<number>`(select count(*)::int from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome = 'failed')`,
       waiting: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state in ('measuring', 'ready', 'failed'))`,
-      filed: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state = 'filed')`,
+      filed: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state = 'accepted')`,
     })
     .from(batches)
     .innerJoin(libraries, eq(libraries.id, batches.libraryId))
@@ -146,6 +156,7 @@ export const toSummary = ({
   maker: batch.maker,
   licence: batch.licence,
   state: batch.state,
+  message: batch.message,
   expectedFiles: batch.expectedFiles,
   person,
   createdAt: batch.createdAt.toISOString(),

@@ -1,8 +1,8 @@
-import { and, eq, inArray, ne, sql } from 'drizzle-orm'
+import { and, eq, ne, sql } from 'drizzle-orm'
 import type { Fingerprint } from '#files/items/fingerprint'
 import type { ConflictKind, Decision } from '#shared/contracts/intake.contract'
 import { findOwnPictures } from '../library/own-pictures'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { findPreviews, previewOf } from '../previews/previews'
 import { type batchItems, type Conflict, fingerprints } from '../tables/intake.table'
 import { items, versions } from '../tables/library.table'
@@ -12,12 +12,16 @@ type Row = typeof batchItems.$inferSelect
 /** Of 64 bits of the look; unrelated pictures differ in about 32. */
 const NEARLY_SAME_BITS = 6
 
-export async function rememberFingerprint(db: Connection, fileHash: string, { content, look }: Fingerprint): Promise<void> {
-  const bits = look === null ? null : toBits(look)
+export async function rememberFingerprint(
+  db: Connection,
+  fileHash: string,
+  { content, perceptualHash }: Fingerprint,
+): Promise<void> {
+  const bits = perceptualHash === null ? null : toBits(perceptualHash)
   await db
     .insert(fingerprints)
-    .values({ fileHash, content, look: bits })
-    .onConflictDoUpdate({ target: fingerprints.fileHash, set: { content, look: bits } })
+    .values({ fileHash, content, perceptualHash: bits })
+    .onConflictDoUpdate({ target: fingerprints.fileHash, set: { content, perceptualHash: bits } })
 }
 
 const toBits = (hex: string): string => [...hex].map(d => Number.parseInt(d, 16).toString(2).padStart(4, '0')).join('')
@@ -43,16 +47,16 @@ export async function findConflict(
   fingerprint: Fingerprint | null,
 ): Promise<Conflict | null> {
   const held = sql`
-    select i.id, i.name, i.kind, v.id as version_id, fp.content, fp.look
+    select i.id, i.name, i.kind, v.id as version_id, fp.content, fp.perceptual_hash
     from items i join versions v on v.id = i.current_version_id
     left join lateral (
-      select f.content, f.look from version_files vf join fingerprints f on f.file_hash = vf.hash
+      select f.content, f.perceptual_hash from version_files vf join fingerprints f on f.file_hash = vf.hash
       where vf.version_id = v.id and vf.role in ('baseColor', 'height', 'model', 'environment') order by vf.role limit 1) fp on true
     where i.library_id = ${libraryId} and i.state <> 'withdrawn' and i.kind = ${row.kind}`
   const content = fingerprint?.content ?? ''
   const hashes = [...new Set(row.files.filter(f => f.role !== 'picture').map(f => f.hash))]
-  const bits = fingerprint?.look ? sql`${toBits(fingerprint.look)}::bit(64)` : null
-  const different = bits ? sql`bit_count(h.look # ${bits})::int` : sql`null::int`
+  const bits = fingerprint?.perceptualHash ? sql`${toBits(fingerprint.perceptualHash)}::bit(64)` : null
+  const different = bits ? sql`bit_count(h.perceptual_hash # ${bits})::int` : sql`null::int`
   const found = await db.execute<{ id: number; same: boolean; whole: boolean; named: boolean; different: number | null }>(sql`
     with h as (${held})
     select h.id, coalesce(h.content = ${content}, false) as same, lower(h.name) = lower(${row.name}) as named, ${different} as different,
@@ -60,7 +64,7 @@ export async function findConflict(
         select from unnest(${sql.param(hashes)}::text[]) w(hash)
         where not exists (select from version_files vf where vf.version_id = h.version_id and vf.hash = w.hash)) as whole
     from h
-    where h.content = ${content} or lower(h.name) = lower(${row.name}) ${bits ? sql`or bit_count(h.look # ${bits}) <= ${NEARLY_SAME_BITS}` : sql``}
+    where h.content = ${content} or lower(h.name) = lower(${row.name}) ${bits ? sql`or bit_count(h.perceptual_hash # ${bits}) <= ${NEARLY_SAME_BITS}` : sql``}
     order by same desc, named desc, different nulls last, h.id
     limit 1`)
   const [best] = found.rows
@@ -113,7 +117,7 @@ export async function findTwins(db: Connection, rows: readonly Row[]): Promise<M
   const open = rows.filter(r => r.state === 'ready').sort((a, b) => a.id - b.id)
   const hashes = [...new Set(open.flatMap(r => mainHashOf(r) ?? []))]
   if (hashes.length === 0) return new Map()
-  const known = await db.select().from(fingerprints).where(inArray(fingerprints.fileHash, hashes))
+  const known = await db.select().from(fingerprints).where(isOneOf(fingerprints.fileHash, hashes))
   const contentOf = new Map(known.map(k => [k.fileHash, k.content]))
   const first = new Map<string, Row>()
   const twins = new Map<number, Row>()
@@ -150,7 +154,7 @@ export async function describeConflicts(db: Connection, rows: readonly Pick<Row,
     .select({ item: items, inputKey: versions.inputKey, versionId: versions.id })
     .from(items)
     .innerJoin(versions, eq(versions.id, items.currentVersionId))
-    .where(and(inArray(items.id, ids), ne(items.state, 'withdrawn')))
+    .where(and(isOneOf(items.id, ids), ne(items.state, 'withdrawn')))
   const [found, own] = await Promise.all([
     findPreviews(
       db,

@@ -1,4 +1,4 @@
-import { and, eq, inArray, ne } from 'drizzle-orm'
+import { and, eq, ne } from 'drizzle-orm'
 import { findCategory } from '#core/standard/categories'
 import type { Facts } from '#files/items/inspect-item'
 import type { EditBatchItems } from '#shared/contracts/intake.contract'
@@ -6,9 +6,10 @@ import { getCategory } from '../house/categories'
 import { computeInputKey } from '../items/input-key'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
+import { isOneOf } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, ProblemError } from '../platform/problem'
-import { requestPreview } from '../previews/previews'
+import { requestPreviews } from '../previews/previews'
 import { batchItems } from '../tables/intake.table'
 import { getBatchRow } from './batches'
 import { type BatchItemRow, needsWidth } from './rows'
@@ -37,9 +38,21 @@ export async function renameBatchItems(
       await tx
         .update(batchItems)
         .set({ name })
-        .where(and(eq(batchItems.id, id), eq(batchItems.batchId, batchId), ne(batchItems.state, 'filed')))
+        .where(and(eq(batchItems.id, id), eq(batchItems.batchId, batchId), ne(batchItems.state, 'accepted')))
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
   })
+}
+
+/** What was set aside may have been set aside before it was measured, so when it is taken back it is measured again. */
+function nextState(
+  state: BatchItemRow['state'],
+  { setAside, measureAgain }: Pick<EditBatchItems, 'setAside' | 'measureAgain'>,
+  moved: boolean,
+): BatchItemRow['state'] {
+  if (setAside) return 'setAside'
+  if (state === 'setAside') return setAside === false ? 'measuring' : state
+  if (measureAgain && state === 'failed') return 'measuring'
+  return moved && state === 'ready' ? 'measuring' : state
 }
 
 /** Sets facts on rows of the worklist, one or many; what changes a picture sends for a new one. */
@@ -48,15 +61,15 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
   if (!mayEdit(actor)) throw notAllowed('Deciding on a delivery')
   // What a browser still shows may have been merged since.
   if (edit.category !== undefined) await getCategory(context.db, edit.category)
-  const changed = await context.db.transaction(async tx => {
+  await context.db.transaction(async tx => {
     const rows = await tx
       .select()
       .from(batchItems)
-      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, edit.ids)))
+      .where(and(eq(batchItems.batchId, batchId), isOneOf(batchItems.id, edit.ids)))
       .for('update')
     const next: BatchItemRow[] = []
     for (const row of rows) {
-      if (row.state === 'filed') continue
+      if (row.state === 'accepted') continue
       const category = edit.category !== undefined ? findCategory(edit.category) : findCategory(row.category)
       if (!category) throw new ProblemError('badRequest', `There is no category ${edit.category}.`)
       // A bulk choice of category applies to the rows of its kind.
@@ -64,13 +77,11 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
       if (!fits && edit.ids.length === 1)
         throw new ProblemError('badRequest', `${category.title} holds ${category.kind}s; this is a ${row.kind}.`)
       const widthMm = edit.widthMm === undefined || row.kind !== 'material' ? row.widthMm : edit.widthMm
-      const setAside = edit.setAside ?? row.state === 'setAside'
       const tiling = edit.tiling === undefined || row.kind !== 'material' ? row.tiling : edit.tiling
       // Whether it repeats decides about its checks as well.
       const moved = (fits && category.path !== row.category) || tiling !== row.tiling
       // What is usual depends on the category, so a row that moves is measured again.
-      const settled: BatchItemRow['state'] = setAside ? 'setAside' : moved ? 'measuring' : 'ready'
-      const state = row.state === 'measuring' || row.state === 'failed' ? row.state : settled
+      const state = nextState(row.state, edit, moved)
       const updated = {
         ...row,
         name: edit.name ?? row.name,
@@ -88,10 +99,17 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
       next.push(updated)
     }
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
-    return next
+    await context.queue.send(
+      tx,
+      'measure-item',
+      next.filter(row => row.state === 'measuring').map(row => ({ batchItemId: row.id })),
+    )
+    const shown = next.filter(row => row.state === 'ready' && !needsWidth(row))
+    await requestPreviews(
+      tx,
+      context.queue,
+      shown.map(({ inputKey, category }) => ({ inputKey, category, quality: 'draft' })),
+      20,
+    )
   })
-  for (const row of changed) if (row.state === 'measuring') await context.queue.send('measure-item', { batchItemId: row.id })
-  for (const row of changed)
-    if (row.state === 'ready' && !needsWidth(row))
-      await requestPreview(context.db, context.queue, { inputKey: row.inputKey, category: row.category, quality: 'draft' }, 20)
 }

@@ -5,13 +5,13 @@ import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { Context } from '../platform/context'
-import { fileBatchItems, unfileBatchItems } from './accept-rows'
+import { acceptRows, takeBackRows } from './accept-rows'
+import { assignMaterial, proposeMaterials } from './assign-material'
 import { createBatch, listBatches, sortBatch } from './batches'
+import { chooseFixes } from './choose-fixes'
 import { claimFiles } from './claim-files'
-import { chooseDress, proposeDresses } from './dress'
 import { editBatchItems, renameBatchItems } from './edit-rows'
-import { chooseFixes } from './fix-items'
-import { mapPlace } from './map-place'
+import { mapSourceFolder } from './map-source-folder'
 import { regroup, undoRegroup } from './regroup/regroup'
 import type { Uploads } from './uploads'
 import { getBatch, getBatchEvidence, getBatchItemFile } from './worklist'
@@ -39,11 +39,11 @@ export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploa
     await editBatchItems(context, actor, params.id, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.proposeDresses, ({ actor, params, query }) =>
-    proposeDresses(context, actor, params.id, params.itemId, query.part),
+  route(app, db, ENDPOINTS.proposeMaterials, ({ actor, params, query }) =>
+    proposeMaterials(context, actor, params.id, params.itemId, query.part),
   )
-  route(app, db, ENDPOINTS.dressPart, async ({ actor, params, body }) => {
-    await chooseDress(context, actor, params.id, body)
+  route(app, db, ENDPOINTS.assignMaterial, async ({ actor, params, body }) => {
+    await assignMaterial(context, actor, params.id, body)
     return DONE
   })
   route(app, db, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))
@@ -55,12 +55,12 @@ export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploa
     await renameBatchItems(context, actor, params.id, body.names)
     return DONE
   })
-  route(app, db, ENDPOINTS.mapPlace, async ({ actor, params, body }) => {
-    await mapPlace(context, actor, params.id, body)
+  route(app, db, ENDPOINTS.mapSourceFolder, async ({ actor, params, body }) => {
+    await mapSourceFolder(context, actor, params.id, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.fileBatchItems, ({ actor, params, body }) => fileBatchItems(context, actor, params.id, body.ids))
-  route(app, db, ENDPOINTS.unfileBatchItems, ({ actor, params, body }) => unfileBatchItems(context, actor, params.id, body.ids))
+  route(app, db, ENDPOINTS.acceptRows, ({ actor, params, body }) => acceptRows(context, actor, params.id, body.ids))
+  route(app, db, ENDPOINTS.takeBackRows, ({ actor, params, body }) => takeBackRows(context, actor, params.id, body.ids))
   route(app, db, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.id, body))
   app.get('/api/batches/:id/items/:itemId/findings/:index/:which', async (req, res) => {
     const actor = await getActor(db, req)

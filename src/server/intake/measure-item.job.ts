@@ -1,4 +1,4 @@
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { ItemSource } from '#files/items/load-item'
@@ -6,10 +6,11 @@ import { rulesFor } from '../house/load-rules'
 import { putDerivedFiles, seeFindings } from '../items/derived-files'
 import { computeInputKey } from '../items/input-key'
 import { openMaterials, openSource } from '../items/version-source'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { publish } from '../platform/notify'
+import type { Jobs } from '../platform/queue'
 import type { WorkContext } from '../platform/work-context'
-import { requestPreview } from '../previews/previews'
+import { requestPreviews } from '../previews/previews'
 import { batches, batchFiles, batchItems } from '../tables/intake.table'
 import { items, versionFiles, versions } from '../tables/library.table'
 import { findConflict, inheritWidth, rememberFingerprint } from './conflicts'
@@ -17,69 +18,99 @@ import { needsWidth } from './rows'
 
 type Row = typeof batchItems.$inferSelect
 
-/** Measures one row of a worklist, its fixes applied first: its files, its facts and its findings. */
-export async function measureItemJob(context: WorkContext, { batchItemId }: { batchItemId: number }): Promise<void> {
+/**
+ * Measures one row of a worklist, its fixes applied first: its files, its facts and its findings. Whoever edits the row meanwhile wins:
+ * what was measured of an older revision is dropped, and the row measured as it is now.
+ */
+export async function measureItemJob(context: WorkContext, { batchItemId }: Jobs['measure-item']): Promise<void> {
+  for (;;) {
+    const [found] = await context.db
+      .select({ row: batchItems, libraryId: batches.libraryId })
+      .from(batchItems)
+      .innerJoin(batches, eq(batches.id, batchItems.batchId))
+      .where(eq(batchItems.id, batchItemId))
+    if (found?.row.state !== 'measuring') return
+    if (await measureRow(context, found.row, found.libraryId)) return
+  }
+}
+
+/** Whether it is done: false where the row is another one by now. */
+async function measureRow(context: WorkContext, row: Row, libraryId: number): Promise<boolean> {
   const { db } = context
-  const [row] = await db.select().from(batchItems).where(eq(batchItems.id, batchItemId))
-  if (row?.state !== 'measuring') return
-  const [batch] = await db.select().from(batches).where(eq(batches.id, row.batchId))
-  const tell = { topic: 'batch', libraryId: batch.libraryId, batchId: batch.id } as const
   try {
-    const assembled = await assembleModels(context, row, batch.libraryId)
-    const { complaint, ...mended } = await applyChosenFixes(context, assembled)
-    const source = await openRow(context, { ...row, ...mended })
+    const assembled = await assembleModels(context, row, libraryId)
+    if (!assembled) return false
+    const { complaint, ...fixed } = await applyChosenFixes(context, assembled)
+    const inputs = { ...assembled, ...fixed }
     const inspection = await context.intakePool.run('inspect', {
-      source,
+      source: await openRow(context, inputs),
       category: row.category,
       rules: await rulesFor(db, row.category),
     })
     const { facts, failures, fingerprint } = inspection
     const seen = await seeFindings(context, inspection)
-    const main = mended.files.find(f => f.path === fingerprint?.path)
+    const main = fixed.files.find(f => f.path === fingerprint?.path)
     if (main && fingerprint) await rememberFingerprint(db, main.hash, fingerprint)
-    // What somebody put beside a filed row stays the next version of that, whatever it looks like.
-    const found = await findConflict(db, batch.libraryId, { ...row, ...mended }, fingerprint)
-    const conflict = row.decision === 'newVersion' && row.conflict ? row.conflict : found
-    const widthMm = row.widthMm ?? (await inheritWidth(db, conflict))
-    const known = widthMm === null ? seen : seen.filter(f => f.code !== 'realWorldSizeMissing')
-    const inputKey = computeInputKey({ ...row, ...mended, widthMm })
-    await db.transaction(async tx => {
+    const found = await findConflict(db, libraryId, inputs, fingerprint)
+    return await db.transaction(async tx => {
+      const now = await holdRevision(tx, assembled)
+      if (!now) return false
+      // What somebody put beside an accepted row stays the next version of that, whatever it looks like.
+      const conflict = now.decision === 'newVersion' && now.conflict ? now.conflict : found
+      const widthMm = now.widthMm ?? (await inheritWidth(tx, conflict))
+      const inputKey = computeInputKey({ ...inputs, widthMm })
       await tx
         .update(batchItems)
         .set({
-          ...mended,
+          ...fixed,
           message: complaint,
           facts,
-          findings: known,
+          findings: widthMm === null ? seen : seen.filter(f => f.code !== 'realWorldSizeMissing'),
           widthMm,
           inputKey,
           conflict,
           state: 'ready',
-          files: mended.files.filter(f => !failures.some(x => x.path === f.path)),
+          files: fixed.files.filter(f => !failures.some(x => x.path === f.path)),
         })
-        .where(and(eq(batchItems.id, batchItemId), eq(batchItems.state, 'measuring')))
+        .where(eq(batchItems.id, row.id))
       for (const { path, code, message } of failures)
         await tx
           .update(batchFiles)
           .set({ outcome: 'failed', code, message })
           .where(and(eq(batchFiles.batchId, row.batchId), eq(batchFiles.path, path)))
-      await publish(tx, tell)
+      await publish(tx, { topic: 'batch', libraryId, batchId: row.batchId, rowIds: [row.id] })
+      if (!needsWidth({ ...inputs, widthMm }))
+        await requestPreviews(tx, context.queue, [{ inputKey, category: row.category, quality: 'draft' }], 5)
+      return true
     })
-    if (!needsWidth({ ...row, widthMm }))
-      await requestPreview(db, context.queue, { inputKey, category: row.category, quality: 'draft' }, 5)
   } catch (error) {
     if (!(error instanceof FileError)) throw error
     const { code, message } = toFailure(error)
-    await db.transaction(async tx => {
-      await tx.update(batchItems).set({ state: 'failed', message }).where(eq(batchItems.id, batchItemId))
-      for (const file of row.files)
-        await tx
-          .update(batchFiles)
-          .set({ outcome: 'failed', code, message })
-          .where(and(eq(batchFiles.batchId, row.batchId), eq(batchFiles.path, file.path)))
-      await publish(tx, tell)
+    return db.transaction(async tx => {
+      if (!(await holdRevision(tx, row))) return false
+      await tx.update(batchItems).set({ state: 'failed', message }).where(eq(batchItems.id, row.id))
+      await tx
+        .update(batchFiles)
+        .set({ outcome: 'failed', code, message })
+        .where(
+          and(
+            eq(batchFiles.batchId, row.batchId),
+            isOneOf(
+              batchFiles.path,
+              row.files.map(f => f.path),
+            ),
+          ),
+        )
+      await publish(tx, { topic: 'batch', libraryId, batchId: row.batchId, rowIds: [row.id] })
+      return true
     })
   }
+}
+
+/** The row, locked, if it is still being measured at the revision that was read. */
+async function holdRevision(tx: Connection, { id, revision }: Pick<Row, 'id' | 'revision'>): Promise<Row | null> {
+  const [now] = await tx.select().from(batchItems).where(eq(batchItems.id, id)).for('update')
+  return now?.state === 'measuring' && now.revision === revision ? now : null
 }
 
 /** Of a paint the specified colour goes along, for comparing with what is rendered. */
@@ -92,8 +123,9 @@ async function openRow(context: WorkContext, row: Row): Promise<ItemSource> {
 /**
  * A model that came in several files becomes one, under the same name; what it was made of stays with the item. Written down at once, so
  * that it is what the fixes begin with, and done once.
+ * @returns null where the row was changed meanwhile
  */
-async function assembleModels(context: WorkContext, row: Row, libraryId: number): Promise<Row> {
+async function assembleModels(context: WorkContext, row: Row, libraryId: number): Promise<Row | null> {
   const { kind } = row
   let { files } = row
   if (kind !== 'model' || row.sourceFiles || files.every(f => !isModelRole(f.role) || /\.glb$/i.test(f.path))) return row
@@ -109,8 +141,12 @@ async function assembleModels(context: WorkContext, row: Row, libraryId: number)
     .filter(f => made.some(m => m.from === f.path) && !/\.glb$/i.test(f.path))
     .map(f => ({ ...f, role: 'modelPart' }))
   const next = [...(await putDerivedFiles(context, files, made)), ...originals]
-  await context.db.update(batchItems).set({ files: next }).where(eq(batchItems.id, row.id))
-  return { ...row, files: next }
+  const [kept] = await context.db
+    .update(batchItems)
+    .set({ files: next })
+    .where(and(eq(batchItems.id, row.id), eq(batchItems.revision, row.revision)))
+    .returning()
+  return kept ?? null
 }
 
 /** Files that the library holds under the names of what a delivery left behind: the one that came last. */
@@ -123,7 +159,7 @@ async function findInLibrary(db: Connection, libraryId: number, addresses: reado
     .from(versionFiles)
     .innerJoin(versions, eq(versions.id, versionFiles.versionId))
     .innerJoin(items, eq(items.id, versions.itemId))
-    .where(and(eq(items.libraryId, libraryId), inArray(name, names)))
+    .where(and(eq(items.libraryId, libraryId), isOneOf(name, names)))
     .orderBy(versions.id)
   const last = [...new Map(found.map(f => [f.name, f])).values()]
   return last.map(({ path, hash }) => ({ path, hash, role: 'modelPart', byContentOnly: false, handednessHint: null }))
@@ -131,13 +167,13 @@ async function findInLibrary(db: Connection, libraryId: number, addresses: reado
 
 const isModelRole = (role: string): boolean => role === 'model' || role === 'lod'
 
-interface Mended extends Pick<Row, 'files' | 'fixes' | 'appliedFixes'> {
+interface Fixed extends Pick<Row, 'files' | 'fixes' | 'appliedFixes'> {
   /** Why nothing came of a fix. */
   complaint: string | null
 }
 
 /** The files that the chosen fixes make of those delivered. Always from the delivered ones: a fix taken back leaves no trace. */
-async function applyChosenFixes(context: WorkContext, row: Row): Promise<Mended> {
+async function applyChosenFixes(context: WorkContext, row: Row): Promise<Fixed> {
   const { fixes, appliedFixes, files } = row
   if (JSON.stringify(fixes) === JSON.stringify(appliedFixes)) return { files, fixes, appliedFixes, complaint: null }
   const delivered = row.sourceFiles ?? files
@@ -148,9 +184,9 @@ async function applyChosenFixes(context: WorkContext, row: Row): Promise<Mended>
     derived = await context.intakePool.run('fix', { source, fixes, materials: await openMaterials(context, fixes) })
   } catch (error) {
     if (!(error instanceof FileError)) throw error
-    // What was mended before stays mended; only the new wish is dropped, and said so.
-    return { files, fixes: appliedFixes, appliedFixes, complaint: `It could not be mended: ${error.message}` }
+    // What was fixed before stays fixed; only the new wish is dropped, and said so.
+    return { files, fixes: appliedFixes, appliedFixes, complaint: `It could not be fixed: ${error.message}` }
   }
-  const mended = await putDerivedFiles(context, delivered, derived)
-  return { files: mended, fixes, appliedFixes: fixes, complaint: null }
+  const fixed = await putDerivedFiles(context, delivered, derived)
+  return { files: fixed, fixes, appliedFixes: fixes, complaint: null }
 }

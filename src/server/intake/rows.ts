@@ -18,7 +18,7 @@ export const factsOf = (row: BatchItemRow, { maker, licence }: { maker: string; 
   ...(row.category.startsWith('vegetation') ? { botanicalName: row.name.replace(/ \([^()]*\)$/, '') } : {}),
   ...(maker ? { maker } : {}),
   ...(licence ? { licence } : {}),
-  ...(row.place ? { deliveredAs: row.place } : {}),
+  ...(row.sourceFolder ? { deliveredAs: row.sourceFolder } : {}),
   ...(row.tags.length > 0 ? { tags: row.tags.join(', ') } : {}),
   sourcePath: row.files[0]?.path ?? '',
   ...row.givenFacts,

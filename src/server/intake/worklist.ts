@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray } from 'drizzle-orm'
+import { and, asc, eq } from 'drizzle-orm'
 import { checkStandard, resolveRules } from '#core/standard/category-rules'
 import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
 import { keyFigure } from '#shared/key-figure'
@@ -6,15 +6,15 @@ import { loadRetired } from '../house/categories'
 import { loadRules } from '../house/load-rules'
 import { toFindingView } from '../items/finding-view'
 import { type Actor, mayEdit } from '../platform/access'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { notFound } from '../platform/problem'
 import { findPreviews, previewOf } from '../previews/previews'
 import { batchFiles, batchItems } from '../tables/intake.table'
 import { files, items } from '../tables/library.table'
 import { getBatchRow, selectSummaries, toSummary } from './batches'
 import { decisionOf, describeConflicts, findTwins } from './conflicts'
-import { describePlaces, rememberedPlaces } from './places'
 import { type BatchItemRow, factsOf, needsWidth } from './rows'
+import { describeSourceFolders, rememberedSourceFolders } from './source-folders'
 
 export async function getBatch(db: Connection, actor: Actor, id: number): Promise<Batch> {
   const [summary] = await selectSummaries(db, actor, id)
@@ -38,17 +38,17 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
     rows.map(r => r.row),
   )
   const { libraryId, maker } = summary.batch
-  const remembered = await rememberedPlaces(db, { libraryId, maker })
+  const remembered = await rememberedSourceFolders(db, { libraryId, maker })
   const rules = await loadRules(db)
   const others = await db
     .select()
     .from(batchFiles)
-    .where(and(eq(batchFiles.batchId, id), inArray(batchFiles.outcome, ['leftOver', 'failed'])))
+    .where(and(eq(batchFiles.batchId, id), isOneOf(batchFiles.outcome, ['leftOver', 'failed'])))
     .orderBy(asc(batchFiles.path))
   return {
     ...toSummary(summary),
     mayEdit: mayEdit(actor),
-    places: describePlaces(
+    sourceFolders: describeSourceFolders(
       rows.map(r => r.row),
       remembered,
       await loadRetired(db),

@@ -1,7 +1,7 @@
 import { claimedType, MEDIA_TYPES } from '#core/codecs/sniff'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { Inspection } from '#files/items/inspect-item'
-import { rememberBytes } from '../platform/storage/stored-files'
+import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import type { SeenFinding } from '../tables/intake.table'
 
@@ -11,16 +11,15 @@ export async function putDerivedFiles<T extends { path: string; role: string; ha
   files: readonly T[],
   derived: readonly DerivedFile[],
 ): Promise<T[]> {
-  const mended = [...files]
+  const fixed = [...files]
   for (const { from, path, role, handednessHint, bytes } of derived) {
-    const hash = await rememberBytes(context, bytes, MEDIA_TYPES[claimedType(path)])
-    const at = mended.findIndex(f => f.path === from)
-    if (at >= 0) mended[at] = { ...mended[at], path, role, hash, handednessHint }
+    const { hash } = await storeBytes(context, bytes, MEDIA_TYPES[claimedType(path)])
+    const at = fixed.findIndex(f => f.path === from)
+    if (at >= 0) fixed[at] = { ...fixed[at], path, role, hash, handednessHint }
     // One of several that stand beside the rest, in place of an earlier one of its name.
-    else
-      mended.splice(0, mended.length, ...mended.filter(f => f.path !== path), { ...mended[0], path, role, hash, handednessHint })
+    else fixed.splice(0, fixed.length, ...fixed.filter(f => f.path !== path), { ...fixed[0], path, role, hash, handednessHint })
   }
-  return mended
+  return fixed
 }
 
 /** Findings with their pictures put into storage. */
@@ -29,8 +28,8 @@ export async function seeFindings(context: WorkContext, { findings, evidence }: 
   for (const { index, before, after } of evidence)
     seen[index] = {
       ...findings[index],
-      before: await rememberBytes(context, before, 'image/webp'),
-      ...(after ? { after: await rememberBytes(context, after, 'image/webp') } : {}),
+      before: (await storeBytes(context, before, 'image/webp')).hash,
+      ...(after ? { after: (await storeBytes(context, after, 'image/webp')).hash } : {}),
     }
   return seen
 }

@@ -1,6 +1,6 @@
-import { and, asc, inArray } from 'drizzle-orm'
+import { and, asc } from 'drizzle-orm'
 import { type Actor, mayRead } from '../platform/access'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { items } from '../tables/library.table'
 
 export type ItemRow = typeof items.$inferSelect
@@ -10,7 +10,7 @@ export async function lockItems(tx: Connection, actor: Actor, ids: readonly numb
   const rows = await tx
     .select()
     .from(items)
-    .where(and(inArray(items.id, [...ids]), mayRead(actor, items.libraryId)))
+    .where(and(isOneOf(items.id, [...ids]), mayRead(actor, items.libraryId)))
     .orderBy(asc(items.id))
     .for('update')
   return new Map(rows.map(row => [row.id, row]))

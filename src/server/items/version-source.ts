@@ -30,7 +30,7 @@ export async function openMaterials(
   { db, storage }: Pick<WorkContext, 'db' | 'storage'>,
   fixes: readonly Fix[],
 ): Promise<Record<number, ItemSource>> {
-  const ids = [...new Set(fixes.filter(f => f.code === 'dressPart').map(f => Number(f.parameters.versionId)))]
+  const ids = [...new Set(fixes.filter(f => f.code === 'assignMaterial').map(f => Number(f.parameters.versionId)))]
   const found: Record<number, ItemSource> = {}
   for (const id of ids) {
     const [row] = await db

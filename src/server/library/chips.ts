@@ -1,9 +1,9 @@
-import { and, eq, inArray } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import type { Facts } from '#files/items/inspect-item'
 import type { Chip } from '#shared/contracts/items.contract'
 import { KEY_FACTS, keyFigure } from '#shared/key-figure'
 import { type Actor, mayRead } from '../platform/access'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { findPreviews, previewOf } from '../previews/previews'
 import { facts, items, versions } from '../tables/library.table'
 import { libraries } from '../tables/people.table'
@@ -30,15 +30,15 @@ export async function getChips(
     })
     .from(items)
     .innerJoin(libraries, eq(libraries.id, items.libraryId))
-    .where(and(inArray(items.id, [...ids]), mayRead(actor, items.libraryId)))
+    .where(and(isOneOf(items.id, [...ids]), mayRead(actor, items.libraryId)))
   const versionOf = (row: (typeof rows)[number]) => versionIds?.get(row.id) ?? row.currentVersionId ?? 0
   const shown = rows.map(versionOf)
   const [known, inputs] = await Promise.all([
     db
       .select()
       .from(facts)
-      .where(and(inArray(facts.versionId, shown), inArray(facts.name, KEY_FACTS))),
-    db.select({ id: versions.id, inputKey: versions.inputKey }).from(versions).where(inArray(versions.id, shown)),
+      .where(and(isOneOf(facts.versionId, shown), isOneOf(facts.name, KEY_FACTS))),
+    db.select({ id: versions.id, inputKey: versions.inputKey }).from(versions).where(isOneOf(versions.id, shown)),
   ])
   const inputOf = new Map(inputs.map(v => [v.id, v.inputKey]))
   const [found, own] = await Promise.all([

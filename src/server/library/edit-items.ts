@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray } from 'drizzle-orm'
+import { and, asc, eq } from 'drizzle-orm'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import { checkStandard, resolveRules } from '#core/standard/category-rules'
@@ -11,10 +11,11 @@ import { refreshDocuments } from '../items/search-words'
 import { addVersion, readFacts } from '../items/version-store'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
+import { isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
-import { requestPreview } from '../previews/previews'
+import { requestPreviews } from '../previews/previews'
 import { findings, items, versionFiles, versions } from '../tables/library.table'
 import { requestChecks } from './request-checks'
 
@@ -35,7 +36,7 @@ export async function setItemStates(
       .select({ item: items, inputKey: versions.inputKey })
       .from(items)
       .innerJoin(versions, eq(versions.id, items.currentVersionId))
-      .where(and(inArray(items.id, [...ids]), mayRead(actor, items.libraryId)))
+      .where(and(isOneOf(items.id, [...ids]), mayRead(actor, items.libraryId)))
       .orderBy(asc(items.id))
       .for('update')
     for (const { item, inputKey } of rows) {
@@ -75,15 +76,21 @@ export async function setItemStates(
       }
       result.changed.push(item.id)
     }
+    if (finals)
+      await requestPreviews(
+        tx,
+        context.queue,
+        wishes.map(wish => ({ ...wish, quality: 'final' })),
+        -10,
+      )
   })
-  if (finals) for (const wish of wishes) await requestPreview(context.db, context.queue, { ...wish, quality: 'final' }, -10)
   return result
 }
 
 /** Renames, moves or resizes an item. A new size is a new version; the old one stays as it is. */
 export async function editItem(context: Context, actor: Actor, id: number, edit: EditItem): Promise<void> {
   if (!mayEdit(actor)) throw notAllowed('Changing an item')
-  const wish = await context.db.transaction(async tx => {
+  await context.db.transaction(async tx => {
     const [row] = await tx
       .select({ item: items, version: versions })
       .from(items)
@@ -163,11 +170,9 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
     await refreshDocuments(tx, [id])
     await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: id })
     // What is usual depends on the category, and a seam is one only of what repeats.
-    const isOther = category !== item.category || tiling !== version.tiling
-    return { inputKey, category, isOther }
+    if (category !== item.category || tiling !== version.tiling) await requestChecks(tx, context.queue, eq(items.id, id))
+    await requestPreviews(tx, context.queue, [{ inputKey, category, quality: 'draft' }], 30)
   })
-  if (wish.isOther) await requestChecks(context, eq(items.id, id))
-  await requestPreview(context.db, context.queue, { ...wish, quality: 'draft' }, 30)
 }
 
 /** Puts the final picture of an item's current version next in line. */
@@ -178,17 +183,17 @@ export async function requestFinalPreview({ db, queue }: Context, actor: Actor, 
     .innerJoin(versions, eq(versions.id, items.currentVersionId))
     .where(and(eq(items.id, id), mayRead(actor, items.libraryId)))
   if (!row) throw notFound('This item')
-  await requestPreview(db, queue, { ...row, quality: 'final' }, 40)
+  await db.transaction(tx => requestPreviews(tx, queue, [{ ...row, quality: 'final' }], 40))
 }
 
 /** Puts the draft of a version that somebody is looking at ahead of the others. */
-export async function hurryDraft({ db, queue }: Context, versionId: number): Promise<void> {
+export async function prioritizeDraft({ db, queue }: Context, versionId: number): Promise<void> {
   const [row] = await db
     .select({ inputKey: versions.inputKey, category: items.category })
     .from(items)
     .innerJoin(versions, eq(versions.itemId, items.id))
     .where(eq(versions.id, versionId))
-  if (row) await requestPreview(db, queue, { ...row, quality: 'draft' }, 35)
+  if (row) await db.transaction(tx => requestPreviews(tx, queue, [{ ...row, quality: 'draft' }], 35))
 }
 
 type Constants = Partial<OpenPbrParameters>

@@ -1,9 +1,9 @@
-import { and, inArray } from 'drizzle-orm'
+import { and } from 'drizzle-orm'
 import { encodeSrgb } from '#core/color/srgb'
 import { FAMILY_LIMIT, type Family, type FamilyQuery } from '#shared/contracts/family.contract'
 import { wallQuerySchema } from '#shared/contracts/items.contract'
 import type { Actor } from '../platform/access'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { facts, items, versions } from '../tables/library.table'
 import { getChips } from './chips'
 import { countCells, searchItemIds } from './search-items'
@@ -28,7 +28,7 @@ export async function getFamily(db: Connection, actor: Actor, { words, category 
     .select({ itemId: items.id, versionId: items.currentVersionId })
     .from(items)
     .where(
-      inArray(
+      isOneOf(
         items.id,
         chips.map(c => c.id),
       ),
@@ -39,8 +39,8 @@ export async function getFamily(db: Connection, actor: Actor, { words, category 
     db
       .select()
       .from(facts)
-      .where(and(inArray(facts.versionId, shown), inArray(facts.name, ['meanColor', 'meanRoughness']))),
-    db.select({ id: versions.id, constants: versions.constants }).from(versions).where(inArray(versions.id, shown)),
+      .where(and(isOneOf(facts.versionId, shown), isOneOf(facts.name, ['meanColor', 'meanRoughness']))),
+    db.select({ id: versions.id, constants: versions.constants }).from(versions).where(isOneOf(versions.id, shown)),
   ])
   const constantsOf = new Map(inputs.map(v => [v.id, v.constants]))
   return {

@@ -6,12 +6,11 @@ import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { Context } from '../platform/context'
-import { editItem, hurryDraft, requestFinalPreview, setItemStates } from './edit-items'
+import { editItem, prioritizeDraft, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
 import { setItemFacts } from './item-facts'
-import { requestMending } from './mend-item'
-import { countLook, getFindingPicture, getSheet, getVersionFile } from './sheet'
-import { getUpkeep } from './upkeep'
+import { requestFix } from './request-fix'
+import { countView, getFindingPicture, getSheet, getVersionFile } from './sheet'
 import { getWall, listCategories } from './wall'
 
 const idParam = z.coerce.number().int().positive()
@@ -23,8 +22,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
   route(app, db, ENDPOINTS.getSheet, async ({ actor, params, query }) => {
     const sheet = await getSheet(db, actor, params.code, query.version ?? null)
     // What somebody looks at is rendered before what nobody has asked for.
-    if (!sheet.preview || sheet.preview.isOlder) await hurryDraft(context, sheet.version.id)
-    await countLook(db, sheet.id)
+    if (!sheet.preview || sheet.preview.isOlder) await prioritizeDraft(context, sheet.version.id)
     return sheet
   })
   route(app, db, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(db, actor, query))
@@ -38,10 +36,13 @@ export function mountItemRoutes(app: Express, context: Context): void {
     await requestFinalPreview(context, actor, params.id)
     return DONE
   })
-  route(app, db, ENDPOINTS.getUpkeep, ({ actor }) => getUpkeep(db, actor))
+  route(app, db, ENDPOINTS.countView, async ({ actor, params }) => {
+    await countView(db, actor, params.id)
+    return DONE
+  })
 
-  route(app, db, ENDPOINTS.mendItem, async ({ actor, params, body }) => {
-    await requestMending(context, actor, params.id, body.findingIds)
+  route(app, db, ENDPOINTS.fixItem, async ({ actor, params, body }) => {
+    await requestFix(context, actor, params.id, body.findingIds)
     return DONE
   })
   app.get('/api/findings/:id/:which', async (req, res) => {

@@ -1,12 +1,12 @@
-import { and, asc, desc, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm'
 import type { OwnPicture, OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound } from '../platform/problem'
-import { rememberFile } from '../platform/storage/stored-files'
+import { storeFile } from '../platform/storage/stored-files'
 import { findPreviews, previewOf } from '../previews/previews'
 import { files, items, versionFiles, versions } from '../tables/library.table'
 import { ownPictures } from '../tables/own-picture.table'
@@ -41,8 +41,7 @@ export async function bringOwnPicture(
   diskPath: string,
 ): Promise<void> {
   const { versionId } = await findEditable(context.db, actor, itemId)
-  const stored = await context.storage.takeFile(diskPath)
-  await rememberFile(context.db, context.storage, stored, fileName)
+  const stored = await storeFile(context, diskPath, fileName)
   await addOwnPicture(context, actor, versionId, fileName, stored.hash)
 }
 
@@ -68,11 +67,13 @@ async function findEditable(db: Connection, actor: Actor, itemId: number): Promi
 }
 
 async function addOwnPicture({ db, queue }: Context, actor: Actor, versionId: number, fileName: string, sourceHash: string) {
-  const [{ id }] = await db
-    .insert(ownPictures)
-    .values({ versionId, fileName, sourceHash, state: 'reducing', personId: actor.id })
-    .returning({ id: ownPictures.id })
-  await queue.send('reduce-picture', { id }, { priority: 50 })
+  await db.transaction(async tx => {
+    const [{ id }] = await tx
+      .insert(ownPictures)
+      .values({ versionId, fileName, sourceHash, state: 'reducing', personId: actor.id })
+      .returning({ id: ownPictures.id })
+    await queue.send(tx, 'reduce-picture', [{ id }], 50)
+  })
 }
 
 /** What the reducing of a picture gave, or why it could not be. */
@@ -114,7 +115,7 @@ const tellOfPictures = async (tx: Connection, ids: readonly number[]) => {
     .from(ownPictures)
     .innerJoin(versions, eq(versions.id, ownPictures.versionId))
     .innerJoin(items, eq(items.id, versions.itemId))
-    .where(inArray(ownPictures.id, [...ids]))
+    .where(isOneOf(ownPictures.id, [...ids]))
   for (const row of rows) await publish(tx, { topic: 'item', ...row })
 }
 
@@ -125,7 +126,7 @@ export async function findOwnPictures(db: Connection, versionIds: readonly numbe
     .select({ picture: ownPictures, by: people.name })
     .from(ownPictures)
     .innerJoin(people, eq(people.id, ownPictures.personId))
-    .where(and(inArray(ownPictures.versionId, [...versionIds]), isNull(ownPictures.droppedAt)))
+    .where(and(isOneOf(ownPictures.versionId, [...versionIds]), isNull(ownPictures.droppedAt)))
     .orderBy(sql`${ownPictures.state} = 'ready'`, asc(ownPictures.id))
   return new Map(rows.map(({ picture, by }) => [picture.versionId, toView(picture, by)]))
 }
@@ -173,13 +174,13 @@ export async function setOwnPictures(context: Context, actor: Actor, { ids, isDr
       .from(ownPictures)
       .innerJoin(versions, eq(versions.id, ownPictures.versionId))
       .innerJoin(items, eq(items.id, versions.itemId))
-      .where(and(inArray(ownPictures.id, [...ids]), mayRead(actor, items.libraryId)))
+      .where(and(isOneOf(ownPictures.id, [...ids]), mayRead(actor, items.libraryId)))
     if (rows.length === 0) throw notFound('These pictures')
     const changed = rows.map(r => r.id)
     await tx
       .update(ownPictures)
       .set({ droppedAt: isDropped ? new Date() : null })
-      .where(inArray(ownPictures.id, changed))
+      .where(isOneOf(ownPictures.id, changed))
     await recordEvents(
       tx,
       rows.map(r => ({

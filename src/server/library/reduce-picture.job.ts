@@ -1,8 +1,8 @@
 import { eq } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
 import type { Jobs } from '../platform/queue'
+import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
-import { files } from '../tables/library.table'
 import { ownPictures } from '../tables/own-picture.table'
 import { settleOwnPicture } from './own-pictures'
 
@@ -13,11 +13,7 @@ export async function reducePictureJob({ db, storage, intakePool }: WorkContext,
   const diskPath = await storage.localPath(row.sourceHash)
   try {
     const { bytes, ...measured } = await intakePool.run('reduce', { diskPath, name: row.fileName })
-    const stored = await storage.putBytes(bytes)
-    await db
-      .insert(files)
-      .values({ ...stored, mediaType: 'image/webp' })
-      .onConflictDoNothing()
+    const stored = await storeBytes({ db, storage }, bytes, 'image/webp')
     await settleOwnPicture(db, id, { ...measured, hash: stored.hash })
   } catch (error) {
     if (!(error instanceof FileError)) throw error

@@ -14,7 +14,7 @@ import { findTurntable } from '../previews/turntable/turntables'
 import { events, files, findings, items, versionFiles, versions } from '../tables/library.table'
 import { libraries, people } from '../tables/people.table'
 import { pins, projects } from '../tables/project.table'
-import { itemLooks } from '../tables/rig.table'
+import { itemViews } from '../tables/rig.table'
 import { findOwnPictures, findPendingPicture } from './own-pictures'
 
 /** Everything of one item, at its current version or at the numbered one. */
@@ -127,12 +127,12 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
   }
 }
 
-/** Counts that a sheet was opened: what people look at is rendered first. */
-export const countLook = (db: Connection, itemId: number) =>
-  db
-    .insert(itemLooks)
-    .values({ itemId, looks: 1 })
-    .onConflictDoUpdate({ target: itemLooks.itemId, set: { looks: sql`${itemLooks.looks} + 1` } })
+/** Counts that somebody opened a sheet: what people look at is rendered first. */
+export const countView = (db: Connection, actor: Actor, itemId: number) =>
+  db.execute(sql`
+    insert into ${itemViews} (item_id, views)
+    select ${items.id}, 1 from ${items} where ${items.id} = ${itemId} and ${mayRead(actor, items.libraryId)}
+    on conflict (item_id) do update set views = ${itemViews}.views + 1`)
 
 /** One file of a version, for download or the live view. */
 export async function getVersionFile(db: Connection, actor: Actor, versionId: number, position: number) {

@@ -1,3 +1,4 @@
+import type pg from 'pg'
 import type { Database } from './database'
 import type { JobQueue } from './queue'
 import type { Storage } from './storage/storage'
@@ -5,6 +6,8 @@ import type { Storage } from './storage/storage'
 /** What every use case works with. */
 export interface Context {
   db: Database
+  /** Of the same database; for locks that outlast a transaction. */
+  pool: pg.Pool
   storage: Storage
   queue: JobQueue
 }

@@ -1,4 +1,5 @@
 import { join } from 'node:path'
+import { type SQL, type SQLWrapper, sql } from 'drizzle-orm'
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres'
 import { migrate } from 'drizzle-orm/node-postgres/migrator'
 import pg from 'pg'
@@ -26,3 +27,15 @@ export function openDatabase(url: string, connections = 10): OpenDatabase {
 
 export const migrateDatabase = (db: Database, root: string): Promise<void> =>
   migrate(db, { migrationsFolder: join(root, 'src/server/tables/migrations') })
+
+/**
+ * Condition: a column has one of some values. They go along as one parameter: a statement takes 65,535 at most, and a delivery may have
+ * more files than that.
+ */
+export const isOneOf = (column: SQLWrapper, values: readonly (string | number)[]): SQL =>
+  sql`${column} = any(${sql.param([...values])})`
+
+/** Rows in portions that one statement takes, whatever they hold. */
+export function* inChunks<T>(rows: readonly T[], size = 1000): Generator<T[]> {
+  for (let at = 0; at < rows.length; at += size) yield rows.slice(at, at + size)
+}

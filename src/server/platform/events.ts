@@ -1,3 +1,4 @@
+import { and, eq, sql } from 'drizzle-orm'
 import { events } from '../tables/library.table'
 import type { Connection } from './database'
 
@@ -13,3 +14,14 @@ export interface NewEvent {
 /** Call with the transaction of the change itself. */
 export const recordEvents = (tx: Connection, list: readonly NewEvent[]) =>
   list.length > 0 ? tx.insert(events).values([...list]) : Promise.resolve()
+
+/** Whether what an event tells has been taken back. The log only grows: taking back is an event of its own, which names what it undoes. */
+export async function isUndone(tx: Connection, { id, subject, subjectId }: typeof events.$inferSelect): Promise<boolean> {
+  const undoes = sql`${events.after} ->> 'undoes' = ${String(id)}`
+  const rows = await tx
+    .select({ id: events.id })
+    .from(events)
+    .where(and(eq(events.subject, subject), eq(events.subjectId, subjectId), undoes))
+    .limit(1)
+  return rows.length > 0
+}

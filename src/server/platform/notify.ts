@@ -1,34 +1,62 @@
 import { sql } from 'drizzle-orm'
-import type pg from 'pg'
+import pg from 'pg'
 import { type LiveMessage, liveMessageSchema } from '#shared/contracts/live.contract'
 import type { Connection } from './database'
 
 const CHANNEL = 'muscovite_live'
+const FIRST_DELAY_MS = 200
+const LONGEST_DELAY_MS = 5000
+/** A notice carries less than 8,000 bytes. */
+const MOST_ROWS = 500
 
 /** Tells every server process; inside a transaction it goes out when that commits, and not at all when it does not. */
-export const publish = (db: Connection, message: LiveMessage) =>
-  db.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify(message)})`)
+export const publish = (db: Connection, message: LiveMessage) => {
+  const told = 'rowIds' in message && (message.rowIds?.length ?? 0) > MOST_ROWS ? { ...message, rowIds: undefined } : message
+  return db.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify(told)})`)
+}
 
-/** Listens on a connection of its own, and takes it up again when it breaks. Returns how to stop. */
-export async function listenToNotices(pool: pg.Pool, onMessage: (message: LiveMessage) => void): Promise<() => Promise<void>> {
+/**
+ * Listens on a connection of its own, and takes it up again whenever it breaks, however long the database is away. What was told
+ * meanwhile nobody heard, so everybody is then told that anything may have changed. Returns how to stop.
+ */
+export async function listenToNotices(
+  databaseUrl: string,
+  onMessage: (message: LiveMessage) => void,
+): Promise<() => Promise<void>> {
   let stopped = false
-  let client: pg.PoolClient | null = null
+  let client: pg.Client | null = null
   const connect = async (): Promise<void> => {
-    client = await pool.connect()
-    client.on('notification', notice => {
+    const next = new pg.Client({ connectionString: databaseUrl, keepAlive: true })
+    next.on('notification', notice => {
       const parsed = liveMessageSchema.safeParse(JSON.parse(notice.payload ?? 'null'))
       if (parsed.success) onMessage(parsed.data)
     })
-    client.on('error', () => {
-      client?.release(true)
+    // A broken connection also ends, which is what is waited for.
+    next.on('error', () => {})
+    await next.connect()
+    await next.query(`listen ${CHANNEL}`)
+    client = next
+    next.once('end', () => {
       client = null
-      if (!stopped) setTimeout(() => connect().catch(() => {}), 1000)
+      if (!stopped) void comeBack()
     })
-    await client.query(`listen ${CHANNEL}`)
+  }
+  const comeBack = async (): Promise<void> => {
+    for (let delay = FIRST_DELAY_MS; !stopped; delay = Math.min(delay * 2, LONGEST_DELAY_MS)) {
+      await new Promise(resolve => setTimeout(resolve, delay))
+      if (stopped) return
+      try {
+        await connect()
+      } catch {
+        continue
+      }
+      onMessage({ topic: 'anything' })
+      return
+    }
   }
   await connect()
   return async () => {
     stopped = true
-    client?.release(true)
+    await client?.end().catch(() => {})
   }
 }

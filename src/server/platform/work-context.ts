@@ -6,5 +6,7 @@ export interface WorkContext extends Context {
   /** Kept free of renderings, so that a delivery is looked at within seconds however many previews wait. */
   intakePool: ComputePool
   previewPool: ComputePool
+  /** A thread of its own: a large export holds up neither measuring nor rendering. */
+  exportPool: ComputePool
   temporaryFolder: string
 }

@@ -8,7 +8,7 @@ import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import { notFound } from '../platform/problem'
 import { items, previews, versions } from '../tables/library.table'
-import { PREVIEW_SEED, requestOnRig, toPreviewView } from './previews'
+import { PREVIEW_SEED, requestOnRigs, toPreviewView } from './previews'
 
 const COMPARE_PRIORITY = 45
 
@@ -36,11 +36,13 @@ async function getCompared(context: Context, actor: Actor, book: RigBook, key: C
   if (!rig || STAGE_KIND[rig.stage] !== item.kind) throw notFound(`A rig ${key.rig} for ${key.code}`)
   const row = await findPicture(db, shown.inputKey, rig, key.quality)
   if (!row)
-    await requestOnRig(
-      db,
-      queue,
-      { inputKey: shown.inputKey, rig: rig.name, revision: rig.revision, quality: key.quality ?? 'draft' },
-      COMPARE_PRIORITY,
+    await db.transaction(tx =>
+      requestOnRigs(
+        tx,
+        queue,
+        [{ inputKey: shown.inputKey, rig: rig.name, revision: rig.revision, quality: key.quality ?? 'draft' }],
+        COMPARE_PRIORITY,
+      ),
     )
   return {
     key: formatCompareKey(key),

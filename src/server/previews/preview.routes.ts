@@ -6,6 +6,7 @@ import { ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
+import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { getComparison } from './compare'
 import { getPreviewFile } from './previews'
@@ -13,8 +14,9 @@ import { saveComparison, savePicture } from './save-picture'
 
 const idParam = z.coerce.number().int().positive()
 
-export function mountPreviewRoutes(app: Express, context: Context): void {
+export function mountPreviewRoutes(app: Express, context: Context, compute: ComputePool): void {
   const { db, storage } = context
+  const saving = { ...context, compute }
   route(app, db, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   app.get('/api/previews/:id', async (req, res) => {
     const actor = await getActor(db, req)
@@ -31,14 +33,14 @@ export function mountPreviewRoutes(app: Express, context: Context): void {
       .regex(/^[\w-]{1,60}$/)
       .catch('preview')
       .parse(req.query.name)
-    const { bytes, mediaType, extension } = await savePicture(context, actor, idParam.parse(req.params.id), format)
+    const { bytes, mediaType, extension } = await savePicture(saving, actor, idParam.parse(req.params.id), format)
     res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
   })
   app.get('/api/compare/file', async (req, res) => {
     const actor = await getActor(db, req)
     const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
     const keys = parseCompareKeys(z.string().max(600).parse(req.query.of))
-    const { bytes, mediaType, extension } = await saveComparison(context, actor, keys, format)
+    const { bytes, mediaType, extension } = await saveComparison(saving, actor, keys, format)
     res
       .attachment(`compare-${keys.map(k => k.code).join('-')}.${extension}`)
       .type(mediaType)

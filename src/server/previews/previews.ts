@@ -1,12 +1,12 @@
-import { and, desc, eq, inArray, type SQL, type SQLWrapper, sql } from 'drizzle-orm'
+import { and, desc, eq, type SQL, type SQLWrapper, sql } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { Preview } from '#shared/contracts/items.contract'
 import { loadRigBook, type RigBook } from '../house/rig-book'
 import { type Actor, visibleLibraries } from '../platform/access'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { notFound } from '../platform/problem'
-import { hurryJob, type JobQueue, type PreviewJob, RENDER_QUEUES } from '../platform/queue'
+import { type JobQueue, type PreviewJob, RENDER_QUEUES } from '../platform/queue'
 import { batches, batchItems } from '../tables/intake.table'
 import { items, previews, versions } from '../tables/library.table'
 
@@ -19,41 +19,60 @@ export interface PreviewWish {
   quality: QualityName
 }
 
-/** Enqueues the rendering on the category's rig unless the picture, or an equal job, is there. Higher priority goes first. */
-export async function requestPreview(db: Connection, queue: JobQueue, wish: PreviewWish, priority = 0): Promise<void> {
-  const rig = (await loadRigBook(db)).rigFor(wish.category)
-  await requestOnRig(
-    db,
+/**
+ * Has pictures rendered on the rigs of their categories, in the transaction that wants them; what is there, or waits already, is not
+ * asked for again. Higher priority goes first.
+ */
+export async function requestPreviews(
+  tx: Connection,
+  queue: JobQueue,
+  wishes: readonly PreviewWish[],
+  priority = 0,
+): Promise<void> {
+  if (wishes.length === 0) return
+  const book = await loadRigBook(tx)
+  await requestOnRigs(
+    tx,
     queue,
-    { inputKey: wish.inputKey, rig: rig.name, revision: rig.revision, quality: wish.quality },
+    wishes.map(({ inputKey, category, quality }) => {
+      const { name, revision } = book.rigFor(category)
+      return { inputKey, rig: name, revision, quality }
+    }),
     priority,
   )
 }
 
-/** The same on a rig of one's choice. */
-export async function requestOnRig(db: Connection, queue: JobQueue, job: PreviewJob, priority = 0): Promise<void> {
-  if (await hasPreview(db, job)) return
-  const singletonKey = `${job.inputKey}/${job.rig}/${job.revision}/${RENDERER_REVISION}/${job.quality}`
-  await queue.send(RENDER_QUEUES[job.quality], job, { priority, singletonKey })
-  // An equal job that waits already keeps its place in line unless this wish is more pressing.
-  if (priority > 0) await hurryJob(db, RENDER_QUEUES[job.quality], singletonKey, priority)
+/** The same on rigs of one's choice. */
+export async function requestOnRigs(tx: Connection, queue: JobQueue, jobs: readonly PreviewJob[], priority = 0): Promise<void> {
+  const missing = await withoutPreview(tx, jobs)
+  for (const quality of ['draft', 'final'] as const)
+    await queue.send(
+      tx,
+      RENDER_QUEUES[quality],
+      missing.filter(j => j.quality === quality),
+      priority,
+    )
 }
 
-export async function hasPreview(db: Connection, job: PreviewJob): Promise<boolean> {
-  const [there] = await db
-    .select({ id: previews.id })
+const pictureKey = (p: { inputKey: string; rig: string; quality: string }, revision: number): string =>
+  [p.inputKey, p.rig, revision, p.quality].join()
+
+/** Of some jobs those whose picture by today's renderer is not there. */
+export async function withoutPreview<J extends PreviewJob>(db: Connection, jobs: readonly J[]): Promise<J[]> {
+  if (jobs.length === 0) return []
+  const { inputKey, rig, rigRevision, quality } = previews
+  const rows = await db
+    .select({ inputKey, rig, rigRevision, quality })
     .from(previews)
     .where(
       and(
-        eq(previews.inputKey, job.inputKey),
-        eq(previews.rig, job.rig),
-        eq(previews.rigRevision, job.revision),
+        isOneOf(inputKey, [...new Set(jobs.map(j => j.inputKey))]),
         eq(previews.rendererRevision, RENDERER_REVISION),
-        eq(previews.quality, job.quality),
         eq(previews.seed, PREVIEW_SEED),
       ),
     )
-  return there !== undefined
+  const there = new Set(rows.map(r => pictureKey(r, r.rigRevision)))
+  return jobs.filter(j => !there.has(pictureKey(j, j.revision)))
 }
 
 type PreviewRow = typeof previews.$inferSelect
@@ -95,7 +114,7 @@ export async function findPreviews(
   if (keys.length === 0) return new Map()
   const [book, rows] = await Promise.all([
     loadRigBook(db),
-    db.select().from(previews).where(inArray(previews.inputKey, keys)).orderBy(desc(previews.id)),
+    db.select().from(previews).where(isOneOf(previews.inputKey, keys)).orderBy(desc(previews.id)),
   ])
   const byInput = new Map<string, PreviewRow[]>()
   for (const row of rows)

@@ -5,27 +5,30 @@ import { loadRigRevision } from '../house/rig-book'
 import { findVersionSource, openSource, type VersionSource } from '../items/version-source'
 import { publish } from '../platform/notify'
 import type { PreviewJob } from '../platform/queue'
+import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import { batches, batchItems } from '../tables/intake.table'
-import { files, previews } from '../tables/library.table'
-import { hasPreview, PREVIEW_SEED } from './previews'
+import { previews } from '../tables/library.table'
+import { PREVIEW_SEED, withoutPreview } from './previews'
 import { finishRerenderItem } from './rerenders'
 
 /** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
 export async function renderPreviewJob(context: WorkContext, job: PreviewJob): Promise<void> {
   const { rerender } = job
   if (!rerender) return renderOne(context, job)
+  const finish = (state: 'done' | 'failed') =>
+    context.db.transaction(tx => finishRerenderItem(tx, context.queue, rerender, state))
   try {
-    if (!(await hasPreview(context.db, job))) await renderOne(context, job)
-    await finishRerenderItem(context, rerender, 'done')
+    if ((await withoutPreview(context.db, [job])).length > 0) await renderOne(context, job)
+    await finish('done')
   } catch (error) {
     if (!(error instanceof FileError)) throw error
-    await finishRerenderItem(context, rerender, 'failed')
+    await finish('failed')
   }
 }
 
 async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
-  const { db, storage } = context
+  const { db } = context
   const rig = await loadRigRevision(db, job.rig, job.revision)
   const subject = (await findVersionSource(context, job.inputKey)) ?? (await findBatchItem(context, job))
   // Nobody has these inputs, or this rig, any more: the row was edited while the job waited.
@@ -42,41 +45,33 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
       tell(share).catch(() => {})
     },
   )
-  const [stored, storedLinear] = await Promise.all([storage.putBytes(bytes), storage.putBytes(linear)])
+  const stored = await storeBytes(context, bytes, 'image/webp')
+  const storedLinear = await storeBytes(context, linear, 'image/x-exr')
   const { width, height, samples, achievedError, convergedShare, fireflyShare, seconds } = stats
   const { backdropAlbedo, contrast, coverage } = stats
-  await db.transaction(async tx => {
-    await tx
-      .insert(files)
-      .values([
-        { ...stored, mediaType: 'image/webp' },
-        { ...storedLinear, mediaType: 'image/x-exr' },
-      ])
-      .onConflictDoNothing()
-    await tx
-      .insert(previews)
-      .values({
-        inputKey: job.inputKey,
-        rig: rig.name,
-        rigRevision: rig.revision,
-        rendererRevision: RENDERER_REVISION,
-        quality: job.quality,
-        seed: PREVIEW_SEED,
-        hash: stored.hash,
-        linearHash: storedLinear.hash,
-        width,
-        height,
-        samples,
-        achievedError,
-        convergedShare,
-        fireflyShare,
-        backdropAlbedo,
-        contrast,
-        coverage,
-        seconds,
-      })
-      .onConflictDoNothing()
-  })
+  await db
+    .insert(previews)
+    .values({
+      inputKey: job.inputKey,
+      rig: rig.name,
+      rigRevision: rig.revision,
+      rendererRevision: RENDERER_REVISION,
+      quality: job.quality,
+      seed: PREVIEW_SEED,
+      hash: stored.hash,
+      linearHash: storedLinear.hash,
+      width,
+      height,
+      samples,
+      achievedError,
+      convergedShare,
+      fireflyShare,
+      backdropAlbedo,
+      contrast,
+      coverage,
+      seconds,
+    })
+    .onConflictDoNothing()
   await tell(1)
 }
 

@@ -1,14 +1,14 @@
-import { and, asc, desc, eq, sql } from 'drizzle-orm'
+import { and, asc, count, desc, eq, sql } from 'drizzle-orm'
 import type { RigList } from '#shared/contracts/rigs.contract'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
-import type { Connection } from '../platform/database'
+import { type Connection, inChunks } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
-import { type PreviewJob, RENDER_QUEUES } from '../platform/queue'
+import { type JobQueue, type PreviewJob, RENDER_QUEUES } from '../platform/queue'
 import { people } from '../tables/people.table'
 import { rerenderItems, rerenders } from '../tables/rig.table'
-import { hasPreview } from './previews'
+import { withoutPreview } from './previews'
 
 /**
  * Background runs that render previews anew. A run hands only a few jobs at a time to the queue, so that its order holds, what
@@ -18,57 +18,52 @@ const AT_A_TIME = 4
 const PRIORITY = -20
 const SHOWN = 6
 
+/** Begins a run in the transaction of what made it needed; its number, or null when every picture is there. */
 export async function startRerender(
-  context: Context,
+  tx: Connection,
+  queue: JobQueue,
   actor: Actor,
   title: string,
   work: readonly PreviewJob[],
 ): Promise<number | null> {
-  const missing: PreviewJob[] = []
-  for (const job of work) if (!(await hasPreview(context.db, job))) missing.push(job)
+  const missing = await withoutPreview(tx, work)
   if (missing.length === 0) return null
-  const id = await context.db.transaction(async tx => {
-    const [run] = await tx.insert(rerenders).values({ title, state: 'running', personId: actor.id }).returning()
-    for (let at = 0; at < missing.length; at += 1000)
-      await tx.insert(rerenderItems).values(
-        missing.slice(at, at + 1000).map(({ inputKey, rig, revision, quality }, k) => ({
-          rerenderId: run.id,
-          position: at + k,
-          inputKey,
-          rig,
-          revision,
-          quality,
-          state: 'waiting' as const,
-        })),
-      )
-    return run.id
-  })
-  await feedRerender(context, id)
-  return id
+  const [run] = await tx.insert(rerenders).values({ title, state: 'running', personId: actor.id }).returning()
+  for (const [k, chunk] of [...inChunks(missing)].entries())
+    await tx.insert(rerenderItems).values(
+      chunk.map(({ inputKey, rig, revision, quality }, n) => ({
+        rerenderId: run.id,
+        position: k * 1000 + n,
+        inputKey,
+        rig,
+        revision,
+        quality,
+        state: 'waiting' as const,
+      })),
+    )
+  await feedRerender(tx, queue, run.id)
+  return run.id
 }
 
 /** Hands the next jobs of a running run to the queue; ends it when nothing is left. */
-export async function feedRerender({ db, queue }: Context, id: number): Promise<void> {
-  const next = await db.transaction(async tx => {
-    const [run] = await tx.select().from(rerenders).where(eq(rerenders.id, id)).for('update')
-    if (run?.state !== 'running') return []
-    const queued = await tx.$count(rerenderItems, and(eq(rerenderItems.rerenderId, id), eq(rerenderItems.state, 'queued')))
-    const waiting = await tx
-      .select()
-      .from(rerenderItems)
-      .where(and(eq(rerenderItems.rerenderId, id), eq(rerenderItems.state, 'waiting')))
-      .orderBy(asc(rerenderItems.position))
-      .limit(Math.max(0, AT_A_TIME - queued))
-    for (const item of waiting) await setItem(tx, id, item.position, 'queued')
-    if (queued === 0 && waiting.length === 0) await tx.update(rerenders).set({ state: 'done' }).where(eq(rerenders.id, id))
-    return waiting
-  })
+async function feedRerender(tx: Connection, queue: JobQueue, id: number): Promise<void> {
+  const [run] = await tx.select().from(rerenders).where(eq(rerenders.id, id)).for('update')
+  if (run?.state !== 'running') return
+  const ofRun = eq(rerenderItems.rerenderId, id)
+  const [{ queued }] = await tx
+    .select({ queued: count() })
+    .from(rerenderItems)
+    .where(and(ofRun, eq(rerenderItems.state, 'queued')))
+  const next = await tx
+    .select()
+    .from(rerenderItems)
+    .where(and(ofRun, eq(rerenderItems.state, 'waiting')))
+    .orderBy(asc(rerenderItems.position))
+    .limit(Math.max(0, AT_A_TIME - queued))
+  for (const item of next) await setItem(tx, id, item.position, 'queued')
+  if (queued === 0 && next.length === 0) await tx.update(rerenders).set({ state: 'done' }).where(eq(rerenders.id, id))
   for (const { inputKey, rig, revision, quality, position } of next)
-    await queue.send(
-      RENDER_QUEUES[quality],
-      { inputKey, rig, revision, quality, rerender: { id, position } },
-      { priority: PRIORITY, singletonKey: `rerender/${id}/${position}` },
-    )
+    await queue.send(tx, RENDER_QUEUES[quality], [{ inputKey, rig, revision, quality, rerender: { id, position } }], PRIORITY)
 }
 
 const setItem = (db: Connection, id: number, position: number, state: 'waiting' | 'queued' | 'done' | 'failed') =>
@@ -79,25 +74,27 @@ const setItem = (db: Connection, id: number, position: number, state: 'waiting' 
 
 /** Notes that one picture of a run is there, or could not be made, and goes on. */
 export async function finishRerenderItem(
-  context: Context,
+  tx: Connection,
+  queue: JobQueue,
   { id, position }: { id: number; position: number },
   state: 'done' | 'failed',
 ): Promise<void> {
-  await setItem(context.db, id, position, state)
-  await feedRerender(context, id)
-  await publish(context.db, { topic: 'rerender', rerenderId: id })
+  await setItem(tx, id, position, state)
+  await feedRerender(tx, queue, id)
+  await publish(tx, { topic: 'rerender', rerenderId: id })
 }
 
-/** After a worker was stopped: what it held goes back in line. */
-export async function resumeRerenders(context: Context): Promise<void> {
-  const running = await context.db.select({ id: rerenders.id }).from(rerenders).where(eq(rerenders.state, 'running'))
-  for (const { id } of running) {
-    await context.db
-      .update(rerenderItems)
-      .set({ state: 'waiting' })
-      .where(and(eq(rerenderItems.rerenderId, id), eq(rerenderItems.state, 'queued')))
-    await feedRerender(context, id)
-  }
+/** Pictures of running runs that are said to be in line, and are not, wait again; and the runs go on. */
+export async function resumeRerenders(tx: Connection, queue: JobQueue): Promise<void> {
+  await tx.execute(sql`
+    update rerender_items r set state = 'waiting'
+    from rerenders run
+    where run.id = r.rerender_id and run.state = 'running' and r.state = 'queued' and not exists (
+      select from pgboss.job j
+      where j.name in ('render-draft', 'render-final') and j.state in ('created', 'retry', 'active')
+        and j.data -> 'rerender' ->> 'id' = r.rerender_id::text and j.data -> 'rerender' ->> 'position' = r.position::text)`)
+  const running = await tx.select({ id: rerenders.id }).from(rerenders).where(eq(rerenders.state, 'running'))
+  for (const { id } of running) await feedRerender(tx, queue, id)
 }
 
 /** Pauses, goes on with, or cancels a run. What is being rendered at that moment is finished and kept. */
@@ -113,9 +110,9 @@ export async function setRerenderState(
     if (!run) throw notFound('This run')
     if (run.state === 'done' || run.state === 'cancelled') throw new ProblemError('conflict', 'This run has ended already.')
     await tx.update(rerenders).set({ state }).where(eq(rerenders.id, id))
+    if (state === 'running') await feedRerender(tx, context.queue, id)
+    await publish(tx, { topic: 'rerender', rerenderId: id })
   })
-  if (state === 'running') await feedRerender(context, id)
-  await publish(context.db, { topic: 'rerender', rerenderId: id })
 }
 
 /** The latest runs with their progress. */

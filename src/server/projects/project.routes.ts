@@ -5,18 +5,9 @@ import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { Context } from '../platform/context'
-import {
-  createProject,
-  getDeliveryFile,
-  getProject,
-  listProjects,
-  orderDelivery,
-  pinItems,
-  unpinItems,
-  updatePins,
-} from './projects'
+import { createProject, getExportFile, getProject, listProjects, orderExport, pinItems, unpinItems, updatePins } from './projects'
 
-const zipParams = z.object({ id: z.coerce.number().int(), deliveryId: z.coerce.number().int() })
+const zipParams = z.object({ id: z.coerce.number().int(), exportId: z.coerce.number().int() })
 
 export function mountProjectRoutes(app: Express, context: Context): void {
   const { db } = context
@@ -32,13 +23,13 @@ export function mountProjectRoutes(app: Express, context: Context): void {
     await updatePins(context, actor, params.id, body.ids)
     return DONE
   })
-  route(app, db, ENDPOINTS.orderDelivery, async ({ actor, params, body }) => ({
-    id: await orderDelivery(context, actor, params.id, body),
+  route(app, db, ENDPOINTS.orderExport, async ({ actor, params, body }) => ({
+    id: await orderExport(context, actor, params.id, body),
   }))
-  app.get('/api/projects/:id/deliveries/:deliveryId/zip', async (req, res) => {
+  app.get('/api/projects/:id/exports/:exportId/zip', async (req, res) => {
     const actor = await getActor(db, req)
-    const { id, deliveryId } = zipParams.parse(req.params)
-    const { hash, fileName } = await getDeliveryFile(db, actor, id, deliveryId)
+    const { id, exportId } = zipParams.parse(req.params)
+    const { hash, fileName } = await getExportFile(db, actor, id, exportId)
     await sendStored(res, context.storage, { hash, mediaType: 'application/zip' }, fileName)
   })
 }

@@ -1,17 +1,17 @@
-import { and, asc, count, desc, eq, inArray, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, sql } from 'drizzle-orm'
 import type { BulkResult } from '#shared/contracts/items.contract'
-import type { Delivery, DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
+import type { ExportRequest, NewProject, Project, ProjectExport, ProjectSummary } from '#shared/contracts/projects.contract'
 import { getChips } from '../library/chips'
 import { getLibrary } from '../people/libraries'
 import { type Actor, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notFound, ProblemError } from '../platform/problem'
 import { items, versions } from '../tables/library.table'
 import { libraries, people } from '../tables/people.table'
-import { deliveries, pins, projects } from '../tables/project.table'
+import { pins, projectExports, projects } from '../tables/project.table'
 
 const COVERS = 4
 
@@ -101,7 +101,7 @@ export async function getProject(db: Connection, actor: Actor, id: number): Prom
     ...row,
     covers: pinned.flatMap(p => p.chip.preview ?? []).slice(0, COVERS),
     pinned,
-    deliveries: await listDeliveries(db, id),
+    exports: await listExports(db, id),
   }
 }
 
@@ -114,7 +114,7 @@ export async function pinItems(context: Context, actor: Actor, projectId: number
       .select({ item: items, kind: libraries.kind })
       .from(items)
       .innerJoin(libraries, eq(libraries.id, items.libraryId))
-      .where(and(inArray(items.id, [...ids]), mayRead(actor, items.libraryId)))
+      .where(and(isOneOf(items.id, [...ids]), mayRead(actor, items.libraryId)))
       .orderBy(asc(items.id))
     for (const { item, kind } of rows) {
       if (item.approvedVersionId === null || item.state === 'withdrawn') {
@@ -150,7 +150,7 @@ export async function pinItems(context: Context, actor: Actor, projectId: number
 export async function unpinItems(context: Context, actor: Actor, projectId: number, ids: readonly number[]): Promise<void> {
   const project = await getProjectRow(context.db, actor, projectId)
   await context.db.transaction(async tx => {
-    await tx.delete(pins).where(and(eq(pins.projectId, projectId), inArray(pins.itemId, [...ids])))
+    await tx.delete(pins).where(and(eq(pins.projectId, projectId), isOneOf(pins.itemId, [...ids])))
     await recordEvents(tx, [{ personId: actor.id, subject: 'project', subjectId: projectId, verb: 'unpinned', before: { ids } }])
     await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
   })
@@ -174,40 +174,38 @@ export async function updatePins(context: Context, actor: Actor, projectId: numb
 }
 
 /** Orders the zip of everything a project pins. */
-export async function orderDelivery(
-  context: Context,
-  actor: Actor,
-  projectId: number,
-  request: DeliveryRequest,
-): Promise<number> {
+export async function orderExport(context: Context, actor: Actor, projectId: number, request: ExportRequest): Promise<number> {
   const project = await getProjectRow(context.db, actor, projectId)
-  const [{ total }] = await context.db.select({ total: count() }).from(pins).where(eq(pins.projectId, projectId))
-  if (total === 0)
-    throw new ProblemError('badRequest', 'Nothing is pinned yet: carry items from the wall into this project first.')
-  const id = await context.db.transaction(async tx => {
+  return context.db.transaction(async tx => {
+    // As pinned now: what somebody pins while it is being written is not in it.
+    const pinned = await tx
+      .select({ itemId: pins.itemId, versionId: pins.versionId })
+      .from(pins)
+      .where(eq(pins.projectId, projectId))
+    if (pinned.length === 0)
+      throw new ProblemError('badRequest', 'Nothing is pinned yet: carry items from the wall into this project first.')
     const [row] = await tx
-      .insert(deliveries)
-      .values({ projectId, personId: actor.id, request, total })
-      .returning({ id: deliveries.id })
+      .insert(projectExports)
+      .values({ projectId, personId: actor.id, request, pins: pinned, total: pinned.length })
+      .returning({ id: projectExports.id })
     await recordEvents(tx, [
-      { personId: actor.id, subject: 'project', subjectId: projectId, verb: 'ordered delivery', after: request },
+      { personId: actor.id, subject: 'project', subjectId: projectId, verb: 'exportOrdered', after: request },
     ])
     await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
+    await context.queue.send(tx, 'write-export', [{ exportId: row.id }])
     return row.id
   })
-  await context.queue.send('write-delivery', { deliveryId: id })
-  return id
 }
 
-async function listDeliveries(db: Connection, projectId: number): Promise<Delivery[]> {
+async function listExports(db: Connection, projectId: number): Promise<ProjectExport[]> {
   const rows = await db
-    .select({ delivery: deliveries, person: people.name })
-    .from(deliveries)
-    .innerJoin(people, eq(people.id, deliveries.personId))
-    .where(eq(deliveries.projectId, projectId))
-    .orderBy(desc(deliveries.id))
+    .select({ ordered: projectExports, person: people.name })
+    .from(projectExports)
+    .innerJoin(people, eq(people.id, projectExports.personId))
+    .where(eq(projectExports.projectId, projectId))
+    .orderBy(desc(projectExports.id))
     .limit(20)
-  return rows.map(({ delivery: d, person }) => ({
+  return rows.map(({ ordered: d, person }) => ({
     id: d.id,
     request: d.request,
     state: d.state,
@@ -217,19 +215,19 @@ async function listDeliveries(db: Connection, projectId: number): Promise<Delive
     message: d.message,
     person,
     createdAt: d.createdAt.toISOString(),
-    url: d.state === 'ready' ? `/api/projects/${projectId}/deliveries/${d.id}/zip` : null,
+    url: d.state === 'ready' ? `/api/projects/${projectId}/exports/${d.id}/zip` : null,
   }))
 }
 
-/** The finished zip of a delivery. */
-export async function getDeliveryFile(db: Connection, actor: Actor, projectId: number, deliveryId: number) {
+/** The finished zip of an export. */
+export async function getExportFile(db: Connection, actor: Actor, projectId: number, exportId: number) {
   const project = await getProjectRow(db, actor, projectId)
   const [row] = await db
     .select()
-    .from(deliveries)
-    .where(and(eq(deliveries.id, deliveryId), eq(deliveries.projectId, projectId)))
-  if (!row) throw notFound('This delivery')
+    .from(projectExports)
+    .where(and(eq(projectExports.id, exportId), eq(projectExports.projectId, projectId)))
+  if (!row) throw notFound('This export')
   if (row.hash === null || row.size === null)
-    throw new ProblemError('notReady', 'The delivery is still being written; try again in a moment.')
-  return { hash: row.hash, size: row.size, fileName: `${project.code}-delivery-${row.id}.zip` }
+    throw new ProblemError('notReady', 'The export is still being written; try again in a moment.')
+  return { hash: row.hash, size: row.size, fileName: `${project.code}-export-${row.id}.zip` }
 }

@@ -35,12 +35,14 @@ export const batches = pgTable('batches', {
   title: text('title').notNull(),
   maker: text('maker').notNull().default(''),
   licence: text('licence').notNull().default(''),
-  /** receiving: files arrive; sorting: being recognised and measured; open: a worklist. */
-  state: text('state', { enum: ['receiving', 'sorting', 'open'] })
+  /** receiving: files arrive; sorting: being recognised and measured; open: a worklist; failed: it could not be fetched or sorted. */
+  state: text('state', { enum: ['receiving', 'sorting', 'open', 'failed'] })
     .notNull()
     .default('receiving'),
   /** How many files are on their way, where that is known: of what is fetched from a feed. */
   expectedFiles: integer('expected_files'),
+  /** Why it failed. */
+  message: text('message'),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
 })
 
@@ -109,22 +111,24 @@ export const batchItems = pgTable(
     /** Whether the pictures of a material repeat, or stand once. */
     tiling: text('tiling', { enum: TILINGS }).notNull().default('repeat'),
     /** Where the delivery itself files it, and what it calls it besides. */
-    place: text('place').notNull().default(''),
+    sourceFolder: text('source_folder').notNull().default(''),
     tags: text('tags').array().notNull().default([]),
     /** Facts that a person gave; they win over what was measured or came along. */
     givenFacts: jsonb('given_facts').$type<Facts>().notNull().default({}),
     constants: jsonb('constants').$type<Partial<OpenPbrParameters>>().notNull(),
     files: jsonb('files').$type<BatchItemFile[]>().notNull(),
     inputKey: text('input_key').notNull(),
-    state: text('state', { enum: ['measuring', 'ready', 'failed', 'filed', 'setAside'] })
+    state: text('state', { enum: ['measuring', 'ready', 'failed', 'accepted', 'setAside'] })
       .notNull()
       .default('measuring'),
     message: text('message'),
+    /** Counts every change of what the measuring starts from, by a trigger; who began with an older one begins again. */
+    revision: integer('revision').notNull().default(0),
     facts: jsonb('facts').$type<Facts>().notNull().default({}),
     findings: jsonb('findings').$type<SeenFinding[]>().notNull().default([]),
     /** The files as delivered; null while no fix was asked for and `files` are those. */
     sourceFiles: jsonb('source_files').$type<BatchItemFile[]>(),
-    /** What is to be mended, and what `files` were made with: they differ while the work is under way. */
+    /** What is to be fixed, and what `files` were made with: they differ while the work is under way. */
     fixes: jsonb('fixes').$type<ChosenFix[]>().notNull().default([]),
     appliedFixes: jsonb('applied_fixes').$type<ChosenFix[]>().notNull().default([]),
     itemId: integer('item_id').references(() => items.id),
@@ -137,17 +141,17 @@ export const batchItems = pgTable(
   t => [index('batch_items_batch').on(t.batchId, t.id)],
 )
 
-/** Into which house category a supplier's own place goes, as somebody decided; the next delivery of theirs begins with it. */
-export const placeMappings = pgTable(
-  'place_mappings',
+/** Into which house category a supplier's own source folder goes, as somebody decided; the next delivery of theirs begins with it. */
+export const sourceFolderMappings = pgTable(
+  'source_folder_mappings',
   {
     id: serial('id').primaryKey(),
     libraryId: integer('library_id')
       .notNull()
       .references(() => libraries.id),
-    /** In lower case, as is the place. */
+    /** In lower case, as is the source folder. */
     maker: text('maker').notNull(),
-    place: text('place').notNull(),
+    sourceFolder: text('source_folder').notNull(),
     kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
     category: ltree('category')
       .notNull()
@@ -157,7 +161,7 @@ export const placeMappings = pgTable(
       .references(() => people.id),
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
   },
-  t => [uniqueIndex('place_mappings_place').on(t.libraryId, t.maker, t.place, t.kind)],
+  t => [uniqueIndex('source_folder_mappings_folder').on(t.libraryId, t.maker, t.sourceFolder, t.kind)],
 )
 
 /** Which map a word in a supplier's file names means, where somebody said so. */
@@ -181,7 +185,7 @@ export const roleWords = pgTable(
 )
 
 /** 64 bits that are compared by counting those that differ. */
-const lookBits = customType<{ data: string; driverData: string }>({ dataType: () => 'bit(64)' })
+const perceptualHashBits = customType<{ data: string; driverData: string }>({ dataType: () => 'bit(64)' })
 
 /** By what the main file of an item is known again. */
 export const fingerprints = pgTable(
@@ -192,7 +196,7 @@ export const fingerprints = pgTable(
       .references(() => files.hash),
     content: text('content').notNull(),
     /** As a string of 64 digits 0 and 1. */
-    look: lookBits('look'),
+    perceptualHash: perceptualHashBits('perceptual_hash'),
   },
   t => [index('fingerprints_content').on(t.content)],
 )

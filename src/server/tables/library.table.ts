@@ -40,6 +40,8 @@ export const files = pgTable('files', {
   size: bigint('size', { mode: 'number' }).notNull(),
   mediaType: text('media_type').notNull(),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  /** When somebody last brought these bytes. */
+  lastPutAt: timestamp('last_put_at', { withTimezone: true }).notNull().defaultNow(),
 })
 
 export const items = pgTable(

@@ -1,5 +1,5 @@
 import { bigint, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
-import type { DeliveryRequest } from '#shared/contracts/projects.contract'
+import type { ExportRequest } from '#shared/contracts/projects.contract'
 import { files, items, versions } from './library.table'
 import { libraries, people } from './people.table'
 
@@ -35,8 +35,8 @@ export const pins = pgTable(
   t => [primaryKey({ columns: [t.projectId, t.itemId] })],
 )
 
-export const deliveries = pgTable(
-  'deliveries',
+export const projectExports = pgTable(
+  'exports',
   {
     id: serial('id').primaryKey(),
     projectId: integer('project_id')
@@ -45,10 +45,13 @@ export const deliveries = pgTable(
     personId: integer('person_id')
       .notNull()
       .references(() => people.id),
-    request: jsonb('request').$type<DeliveryRequest>().notNull(),
-    state: text('state', { enum: ['waiting', 'writing', 'ready', 'failed'] })
+    request: jsonb('request').$type<ExportRequest>().notNull(),
+    /** expired: its zip was collected after its time. */
+    state: text('state', { enum: ['waiting', 'writing', 'ready', 'failed', 'expired'] })
       .notNull()
       .default('waiting'),
+    /** What was pinned when it was ordered; that is what is written. */
+    pins: jsonb('pins').$type<{ itemId: number; versionId: number }[]>().notNull().default([]),
     /** Items written so far, and how many there are. */
     done: integer('done').notNull().default(0),
     total: integer('total').notNull(),
@@ -57,5 +60,5 @@ export const deliveries = pgTable(
     message: text('message'),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
   },
-  t => [index('deliveries_project').on(t.projectId, t.id)],
+  t => [index('exports_project').on(t.projectId, t.id)],
 )

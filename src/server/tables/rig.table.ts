@@ -78,11 +78,11 @@ export const rerenderItems = pgTable(
 )
 
 /** How often an item's sheet was opened. */
-export const itemLooks = pgTable('item_looks', {
+export const itemViews = pgTable('item_views', {
   itemId: integer('item_id')
     .primaryKey()
     .references(() => items.id),
-  looks: integer('looks').notNull(),
+  views: integer('views').notNull(),
 })
 
 /** What a material loses in each delivery form, measured on the rig of its category. */

@@ -8,6 +8,7 @@ import { PROJECTS_ENDPOINTS } from './endpoints/projects.endpoints'
 import { RIGS_ENDPOINTS } from './endpoints/rigs.endpoints'
 import { SESSION_ENDPOINTS } from './endpoints/session.endpoints'
 import { STANDARD_ENDPOINTS } from './endpoints/standard.endpoints'
+import { UPKEEP_ENDPOINTS } from './endpoints/upkeep.endpoints'
 
 export { DONE, type Endpoint } from './endpoints/endpoint'
 
@@ -21,6 +22,7 @@ export const ENDPOINTS = {
   ...INTAKE_ENDPOINTS,
   ...PROJECTS_ENDPOINTS,
   ...RIGS_ENDPOINTS,
+  ...UPKEEP_ENDPOINTS,
 }
 export type EndpointName = keyof typeof ENDPOINTS
 

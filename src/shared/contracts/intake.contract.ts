@@ -32,7 +32,9 @@ export const batchSummarySchema = z.object({
   library: z.string(),
   maker: z.string(),
   licence: z.string(),
-  state: z.enum(['receiving', 'sorting', 'open']),
+  state: z.enum(['receiving', 'sorting', 'open', 'failed']),
+  /** Why it failed. */
+  message: z.string().nullable(),
   person: z.string(),
   createdAt: z.string(),
   /** How many files are on their way, of a batch that is fetched from a feed. */
@@ -52,14 +54,14 @@ export const batchItemSchema = verdictSchema.extend({
   category: z.string(),
   categoryConfidence: z.number(),
   /** Where the delivery itself files it, and its words for it. */
-  place: z.string(),
+  sourceFolder: z.string(),
   tags: z.array(z.string()),
   /** Facts that a person gave. */
   givenFacts: factsSchema,
   widthMm: z.number().nullable(),
   tiling: z.enum(TILINGS),
   needsWidth: z.boolean(),
-  state: z.enum(['measuring', 'ready', 'failed', 'filed', 'setAside']),
+  state: z.enum(['measuring', 'ready', 'failed', 'accepted', 'setAside']),
   message: z.string().nullable(),
   figure: z.string(),
   facts: factsSchema,
@@ -99,9 +101,9 @@ export const batchFileSchema = z.object({
 })
 export type BatchFile = z.infer<typeof batchFileSchema>
 
-/** One of the delivery's own places, and the house category it seems to be. */
-export const placeViewSchema = z.object({
-  place: z.string(),
+/** One of the delivery's own source folders, and the house category it seems to be. */
+export const sourceFolderViewSchema = z.object({
+  sourceFolder: z.string(),
   kind: z.enum(ITEM_KINDS),
   /** Rows in it that are not filed, and how many of them stand in another category. */
   rows: z.number(),
@@ -110,14 +112,14 @@ export const placeViewSchema = z.object({
   confidence: z.number(),
   reason: z.enum(['remembered', 'content', 'words']),
 })
-export type PlaceView = z.infer<typeof placeViewSchema>
+export type SourceFolderView = z.infer<typeof sourceFolderViewSchema>
 
-export const mapPlaceSchema = z.object({ place: z.string(), kind: z.enum(ITEM_KINDS), category: z.string() })
-export type MapPlace = z.infer<typeof mapPlaceSchema>
+export const mapSourceFolderSchema = z.object({ sourceFolder: z.string(), kind: z.enum(ITEM_KINDS), category: z.string() })
+export type MapSourceFolder = z.infer<typeof mapSourceFolderSchema>
 
 export const batchSchema = batchSummarySchema.extend({
   mayEdit: z.boolean(),
-  places: z.array(placeViewSchema),
+  sourceFolders: z.array(sourceFolderViewSchema),
   items: z.array(batchItemSchema),
   notInItems: z.array(batchFileSchema),
 })
@@ -134,6 +136,8 @@ export const editBatchItemsSchema = z.object({
   /** Facts by their names; null takes one back. */
   facts: z.record(z.string().regex(/^[a-zA-Z][a-zA-Z0-9]*$/), z.string().trim().max(200).nullable()).optional(),
   setAside: z.boolean().optional(),
+  /** Of rows that could not be measured. */
+  measureAgain: z.boolean().optional(),
   /** For rows with a conflict. */
   decision: z.enum(DECISIONS).optional(),
 })
@@ -170,7 +174,7 @@ export const regroupSchema = z.discriminatedUnion('action', [
 ])
 export type Regroup = z.infer<typeof regroupSchema>
 
-/** Findings of these codes, on one or many rows, to be mended, or the fixes for them taken back. */
+/** Findings of these codes, on one or many rows, to be fixed, or the fixes for them taken back. */
 export const chooseFixesSchema = z.object({
   ids: z.array(z.number().int()).min(1).max(2000),
   codes: z.array(z.enum(FINDING_CODES)).min(1),
@@ -187,14 +191,14 @@ export const dressChoiceSchema = z.object({
   reason: z.enum(['name', 'category', 'model', 'look', 'any']),
   preview: z.string().nullable(),
 })
-export type DressChoice = z.infer<typeof dressChoiceSchema>
+export type MaterialChoice = z.infer<typeof dressChoiceSchema>
 
 export const dressPartSchema = z.object({
   itemId: z.number().int(),
   parts: z.array(z.string()).min(1).max(500),
   code: z.string().min(1),
 })
-export type DressPart = z.infer<typeof dressPartSchema>
+export type AssignMaterial = z.infer<typeof dressPartSchema>
 
 export const fileItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(2000) })
 

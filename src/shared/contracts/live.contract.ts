@@ -2,7 +2,13 @@ import { z } from 'zod'
 
 /** What the server tells open pages, each with the library it concerns, so that nobody hears of what they may not see. */
 export const liveMessageSchema = z.discriminatedUnion('topic', [
-  z.object({ topic: z.literal('batch'), libraryId: z.number(), batchId: z.number() }),
+  z.object({
+    topic: z.literal('batch'),
+    libraryId: z.number(),
+    batchId: z.number(),
+    /** The rows that changed, where it is these alone. */
+    rowIds: z.array(z.number()).optional(),
+  }),
   z.object({
     topic: z.literal('preview'),
     libraryId: z.number(),
@@ -16,5 +22,9 @@ export const liveMessageSchema = z.discriminatedUnion('topic', [
   /** A background run went on; concerns no library's contents, only how far it is. */
   z.object({ topic: z.literal('rerender'), rerenderId: z.number() }),
   z.object({ topic: z.literal('project'), libraryId: z.number(), projectId: z.number() }),
+  /** Work was given up, or tried again. */
+  z.object({ topic: z.literal('failedWork') }),
+  /** The server could not hear what changed for a while: whatever is shown may be old. */
+  z.object({ topic: z.literal('anything') }),
 ])
 export type LiveMessage = z.infer<typeof liveMessageSchema>

@@ -23,9 +23,9 @@ export const projectSummarySchema = z.object({
 })
 export type ProjectSummary = z.infer<typeof projectSummarySchema>
 
-export const DELIVERY_SIZES = [512, 1024, 2048, 4096] as const
+export const EXPORT_SIZES = [512, 1024, 2048, 4096] as const
 
-export const deliveryRequestSchema = z.object({
+export const exportRequestSchema = z.object({
   /** How materials are written; models are binary glTF, environments OpenEXR or Radiance HDR. */
   materials: z.enum(['materialX', 'gltf']).default('materialX'),
   environments: z.enum(['asStored', 'exr', 'hdr']).default('asStored'),
@@ -35,12 +35,12 @@ export const deliveryRequestSchema = z.object({
     .nullable()
     .default(null),
 })
-export type DeliveryRequest = z.infer<typeof deliveryRequestSchema>
+export type ExportRequest = z.infer<typeof exportRequestSchema>
 
-export const deliverySchema = z.object({
+export const exportSchema = z.object({
   id: z.number(),
-  request: deliveryRequestSchema,
-  state: z.enum(['waiting', 'writing', 'ready', 'failed']),
+  request: exportRequestSchema,
+  state: z.enum(['waiting', 'writing', 'ready', 'failed', 'expired']),
   done: z.number(),
   total: z.number(),
   size: z.number().nullable(),
@@ -49,7 +49,7 @@ export const deliverySchema = z.object({
   createdAt: z.string(),
   url: z.string().nullable(),
 })
-export type Delivery = z.infer<typeof deliverySchema>
+export type ProjectExport = z.infer<typeof exportSchema>
 
 export const pinSchema = z.object({
   chip: chipSchema,
@@ -62,7 +62,7 @@ export type Pin = z.infer<typeof pinSchema>
 
 export const projectSchema = projectSummarySchema.extend({
   pinned: z.array(pinSchema),
-  deliveries: z.array(deliverySchema),
+  exports: z.array(exportSchema),
 })
 export type Project = z.infer<typeof projectSchema>
 

@@ -16,3 +16,16 @@ export const upkeepSchema = z.object({
   waitingPreviews: z.number(),
 })
 export type Upkeep = z.infer<typeof upkeepSchema>
+
+/** Work that was given up: what it was for, and where that is. */
+export const failedWorkSchema = z.object({
+  id: z.number(),
+  about: z.string(),
+  address: z.string().nullable(),
+  at: z.iso.datetime(),
+})
+export type FailedWork = z.infer<typeof failedWorkSchema>
+
+export const collectSchema = z.object({ days: z.number().min(0).max(3650).default(30), dryRun: z.boolean().default(true) })
+export const collectedSchema = z.object({ dryRun: z.boolean(), exports: z.number(), files: z.number(), bytes: z.number() })
+export type Collected = z.infer<typeof collectedSchema>

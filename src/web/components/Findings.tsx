@@ -9,7 +9,7 @@ const ICONS = { mustFix: CircleAlert, shouldFix: TriangleAlert, note: Info }
 
 interface Props {
   list: readonly FindingView[]
-  /** Mends one finding; without it none is offered. */
+  /** Fixes one finding; without it none is offered. */
   onFix?: (finding: FindingView) => void
   /** What else can be done about a finding. */
   more?: (finding: FindingView) => ReactNode
@@ -56,7 +56,7 @@ function EvidencePictures({ finding: { before, after, message } }: { finding: Fi
       {after && (
         <figure>
           <img src={after} alt="as it would be" loading="lazy" className="aspect-[3/2] w-full bg-mount object-cover" />
-          <figcaption className="text-2xs text-quiet">mended</figcaption>
+          <figcaption className="text-2xs text-quiet">fixed</figcaption>
         </figure>
       )}
     </div>

@@ -43,7 +43,7 @@ const KEYS: [string, [string, string][]][] = [
       ['Space', 'mark the row'],
       ['Shift Space', 'mark everything from the last one to here'],
       ['Enter', 'its findings, with their pictures'],
-      ['M', 'mend what can be mended of it'],
+      ['M', 'fix what can be fixed of it'],
       ['F', 'file it, or all that are marked'],
       ['S', 'set it aside, or take it back'],
     ],

@@ -8,13 +8,13 @@ import type { Family, FamilyQuery } from '#shared/contracts/family.contract'
 import type { Feed, FeedSummary, NewFeed } from '#shared/contracts/feed.contract'
 import type { FidelityList, FidelityQuery } from '#shared/contracts/fidelity.contract'
 import type {
+  AssignMaterial,
   Batch,
   BatchSummary,
   chooseFixesSchema,
-  DressChoice,
-  DressPart,
   EditBatchItems,
-  MapPlace,
+  MapSourceFolder,
+  MaterialChoice,
   NewBatch,
   Regroup,
   sortBatchSchema,
@@ -31,7 +31,7 @@ import type {
   WallView,
 } from '#shared/contracts/items.contract'
 import type { OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
-import type { DeliveryRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
+import type { ExportRequest, NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Proposal, RigChange, RigList } from '#shared/contracts/rigs.contract'
 import type { Library, Member, Session, SignIn } from '#shared/contracts/session.contract'
 import type {
@@ -68,6 +68,7 @@ export const api = createApi({
     'OwnPictures',
     'Feeds',
     'Rules',
+    'FailedWork',
   ],
   keepUnusedDataFor: 120,
   endpoints: build => ({
@@ -114,23 +115,23 @@ export const api = createApi({
       query: ({ batchId, ...body }) => ({ url: at('chooseFixes', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch'],
     }),
-    unfileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
-      query: ({ batchId, ids }) => ({ url: at('unfileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
+    takeBackRows: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
+      query: ({ batchId, ids }) => ({ url: at('takeBackRows', { id: batchId }), method: 'POST', body: { ids } }),
       invalidatesTags: ['Batch', 'Batches', 'Wall', 'Categories', 'Upkeep'],
     }),
-    fileBatchItems: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
-      query: ({ batchId, ids }) => ({ url: at('fileBatchItems', { id: batchId }), method: 'POST', body: { ids } }),
+    acceptRows: build.mutation<BulkResult, { batchId: number; ids: number[] }>({
+      query: ({ batchId, ids }) => ({ url: at('acceptRows', { id: batchId }), method: 'POST', body: { ids } }),
       invalidatesTags: ['Batch', 'Batches', 'Wall', 'Categories', 'Upkeep'],
     }),
-    mapPlace: build.mutation<void, { batchId: number } & MapPlace>({
-      query: ({ batchId, ...body }) => ({ url: at('mapPlace', { id: batchId }), method: 'POST', body }),
+    mapSourceFolder: build.mutation<void, { batchId: number } & MapSourceFolder>({
+      query: ({ batchId, ...body }) => ({ url: at('mapSourceFolder', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch'],
     }),
-    proposeDresses: build.query<DressChoice[], { batchId: number; itemId: number; part: string }>({
-      query: ({ batchId, itemId, part }) => ({ url: at('proposeDresses', { id: batchId, itemId }), params: { part } }),
+    proposeMaterials: build.query<MaterialChoice[], { batchId: number; itemId: number; part: string }>({
+      query: ({ batchId, itemId, part }) => ({ url: at('proposeMaterials', { id: batchId, itemId }), params: { part } }),
     }),
-    dressPart: build.mutation<void, { batchId: number } & DressPart>({
-      query: ({ batchId, ...body }) => ({ url: at('dressPart', { id: batchId }), method: 'POST', body }),
+    assignMaterial: build.mutation<void, { batchId: number } & AssignMaterial>({
+      query: ({ batchId, ...body }) => ({ url: at('assignMaterial', { id: batchId }), method: 'POST', body }),
       invalidatesTags: ['Batch'],
     }),
     listRules: build.query<StandardRules[], void>({ query: () => at('listRules'), providesTags: ['Rules'] }),
@@ -210,8 +211,8 @@ export const api = createApi({
       query: ({ projectId, ids }) => ({ url: at('updatePins', { id: projectId }), method: 'PATCH', body: { ids } }),
       invalidatesTags: ['Projects', 'Project', 'Sheet'],
     }),
-    orderDelivery: build.mutation<{ id: number }, { projectId: number } & DeliveryRequest>({
-      query: ({ projectId, ...body }) => ({ url: at('orderDelivery', { id: projectId }), method: 'POST', body }),
+    orderExport: build.mutation<{ id: number }, { projectId: number } & ExportRequest>({
+      query: ({ projectId, ...body }) => ({ url: at('orderExport', { id: projectId }), method: 'POST', body }),
       invalidatesTags: ['Project'],
     }),
     listRigs: build.query<RigList, void>({ query: () => at('listRigs'), providesTags: ['Rigs'] }),
@@ -240,8 +241,8 @@ export const api = createApi({
       invalidatesTags: ['Rigs'],
     }),
     renderTurntable: build.mutation<void, number>({ query: id => ({ url: at('renderTurntable', { id }), method: 'POST' }) }),
-    mendItem: build.mutation<void, { id: number; findingIds: number[] }>({
-      query: ({ id, findingIds }) => ({ url: at('mendItem', { id }), method: 'POST', body: { findingIds } }),
+    fixItem: build.mutation<void, { id: number; findingIds: number[] }>({
+      query: ({ id, findingIds }) => ({ url: at('fixItem', { id }), method: 'POST', body: { findingIds } }),
     }),
     bringOwnPicture: build.mutation<void, { id: number; file: File }>({
       query: ({ id, file }) => ({
@@ -293,15 +294,15 @@ export const {
   useSortBatchMutation,
   useEditBatchItemsMutation,
   useChooseFixesMutation,
-  useUnfileBatchItemsMutation,
-  useFileBatchItemsMutation,
+  useTakeBackRowsMutation,
+  useAcceptRowsMutation,
   useListProjectsQuery,
   useCreateProjectMutation,
   useGetProjectQuery,
   usePinItemsMutation,
   useUnpinItemsMutation,
   useUpdatePinsMutation,
-  useOrderDeliveryMutation,
+  useOrderExportMutation,
   useListRigsQuery,
   useProposeRigMutation,
   useProposeCategoryRigMutation,
@@ -310,7 +311,7 @@ export const {
   useRerenderOlderMutation,
   useSetRerenderStateMutation,
   useRenderTurntableMutation,
-  useMendItemMutation,
+  useFixItemMutation,
   useBringOwnPictureMutation,
   useTakeDeliveredPictureMutation,
   useListOwnPicturesQuery,
@@ -319,9 +320,9 @@ export const {
   useListFidelityQuery,
   useMeasureMissingFidelityMutation,
   useGetUpkeepQuery,
-  useMapPlaceMutation,
-  useProposeDressesQuery,
-  useDressPartMutation,
+  useMapSourceFolderMutation,
+  useProposeMaterialsQuery,
+  useAssignMaterialMutation,
   useListRulesQuery,
   useSetFactsMutation,
   useSetRulesMutation,

@@ -21,10 +21,30 @@ const tagsOf = (message: LiveMessage): Tag[] => {
       return ['Rigs']
     case 'preview':
       return message.share >= 1 ? ['Wall', 'Sheet', 'Batch', 'Project', 'Projects', 'Upkeep', 'Rigs', 'Compare'] : []
+    case 'failedWork':
+      return ['FailedWork']
+    case 'anything':
+      return ANYTHING
     default:
       return message satisfies never
   }
 }
+
+/** What is read again after a time in which nobody heard what changed. */
+const ANYTHING: Tag[] = [
+  'Batch',
+  'Batches',
+  'Wall',
+  'Sheet',
+  'Categories',
+  'Project',
+  'Projects',
+  'Upkeep',
+  'Rigs',
+  'Compare',
+  'Feeds',
+  'FailedWork',
+]
 
 /** Listens to the server while somebody is signed in. */
 export function useLive(active: boolean): void {
@@ -47,7 +67,7 @@ export function useLive(active: boolean): void {
     source.onopen = () => {
       dispatch(connectionChanged(true))
       // Whatever was told while the line was down was not heard.
-      if (broken) gather(['Batch', 'Batches', 'Wall', 'Sheet', 'Categories', 'Project', 'Projects', 'Upkeep', 'Rigs', 'Compare'])
+      if (broken) gather(ANYTHING)
       broken = false
     }
     source.onerror = () => {

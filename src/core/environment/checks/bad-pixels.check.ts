@@ -6,7 +6,7 @@ const MOST_NEGATIVE = 5e-3
 
 /**
  * What light cannot be. A compression that rings leaves a little below zero beside every lamp: that is told, and no more; a pixel that is
- * no number, or a hole deep enough to darken something, has to be mended.
+ * no number, or a hole deep enough to darken something, has to be fixed.
  */
 export const checkBadPixels: EnvironmentCheck = ({ negativePixels, notFinitePixels, negativeFlux, meanLuminance }) => {
   const count = negativePixels + notFinitePixels

@@ -14,11 +14,11 @@ describe('environment fixes', () => {
       broken.data[p * 3 + (k % 3)] = [Number.NaN, Number.POSITIVE_INFINITY, -1, Number.NaN][k]
     })
     expect(codesOf(broken)).toContain('badPixels')
-    const mended = repairPixels(broken)
-    expect(codesOf(mended)).not.toContain('badPixels')
+    const fixed = repairPixels(broken)
+    expect(codesOf(fixed)).not.toContain('badPixels')
     for (let i = 0; i < sky.data.length; i++)
-      if (bad.includes(Math.floor(i / 3))) expect(Math.abs(mended.data[i] / sky.data[i] - 1)).toBeLessThan(0.2)
-      else expect(mended.data[i]).toBe(sky.data[i])
+      if (bad.includes(Math.floor(i / 3))) expect(Math.abs(fixed.data[i] / sky.data[i] - 1)).toBeLessThan(0.2)
+      else expect(fixed.data[i]).toBe(sky.data[i])
     const all = { ...sky, data: new Float32Array(sky.data.length).fill(Number.NaN) }
     expect(repairPixels(all).data.every(v => v === 0)).toBe(true)
   })
@@ -27,11 +27,11 @@ describe('environment fixes', () => {
     const sky = makeSunSky(40, 35, 256)
     const cut = { ...sky, data: sky.data.map((v, i) => v * (1 + 0.8 * ((Math.floor(i / 3) % 256) / 256))) }
     expect(codesOf(cut)).toContain('environmentSeam')
-    const mended = closeSeam(cut)
-    expect(codesOf(mended)).not.toContain('environmentSeam')
+    const fixed = closeSeam(cut)
+    expect(codesOf(fixed)).not.toContain('environmentSeam')
     for (let y = 0; y < 128; y++)
-      for (let x = 21; x < 235; x++) expect(mended.data[(y * 256 + x) * 3]).toBe(cut.data[(y * 256 + x) * 3])
-    expect(mended.data.every(v => v >= 0)).toBe(true)
+      for (let x = 21; x < 235; x++) expect(fixed.data[(y * 256 + x) * 3]).toBe(cut.data[(y * 256 + x) * 3])
+    expect(fixed.data.every(v => v >= 0)).toBe(true)
   })
 
   it('a roll moves the sun by as much, and back again without a trace', () => {

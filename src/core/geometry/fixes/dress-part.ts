@@ -8,7 +8,7 @@ import { listPartPrimitives } from '../part-primitives'
  * @param widthM real-world width of one repeat; null for a material without textures
  * @returns whether there is such a part
  */
-export async function dressPart(
+export async function assignMaterial(
   document: Document,
   partName: string,
   material: Material,

@@ -62,7 +62,7 @@ async function makeStool(wrong: Wrong): Promise<Uint8Array> {
 const analyse = async (bytes: Uint8Array) => analyseModel(await parseGlb(bytes), EXPECTED)
 
 /** Applies what is proposed for the findings of a code, and analyses anew. */
-async function mend(bytes: Uint8Array, code: Finding['code']) {
+async function fix(bytes: Uint8Array, code: Finding['code']) {
   const before = await analyse(bytes)
   const found = before.findings.filter(f => f.code === code)
   expect(found.length).toBeGreaterThan(0)
@@ -77,21 +77,21 @@ async function mend(bytes: Uint8Array, code: Finding['code']) {
 
 describe('model fixes answer their findings', () => {
   it('a stool in millimetres becomes one in metres', async () => {
-    const { after } = await mend(await makeStool({ scale: 1000 }), 'unitSuspect')
+    const { after } = await fix(await makeStool({ scale: 1000 }), 'unitSuspect')
     expect(after.facts.heightM).toBeCloseTo(0.5, 5)
     expect(after.findings).toEqual([])
   })
 
   it('a stool in mid-air comes to stand at the origin', async () => {
     const bytes = await makeStool({ offset: [3, 1, -2] })
-    const { fixed } = await mend(bytes, 'pivotOffBase')
+    const { fixed } = await fix(bytes, 'pivotOffBase')
     const { positions } = (await parseGlb(fixed)).parts[0].mesh
     const ys = positions.filter((_, i) => i % 3 === 1)
     expect(Math.min(...ys)).toBeCloseTo(0, 6)
   })
 
   it('strays go, the stool stays', async () => {
-    const { before, after } = await mend(await makeStool({ strays: true }), 'strayObjects')
+    const { before, after } = await fix(await makeStool({ strays: true }), 'strayObjects')
     expect(after.facts).toEqual(before.facts)
   })
 
@@ -100,13 +100,13 @@ describe('model fixes answer their findings', () => {
     expect((await analyse(bytes)).findings.map(f => f.code)).toEqual(
       expect.arrayContaining(['duplicateTriangles', 'degenerateTriangles']),
     )
-    const { after } = await mend(bytes, 'duplicateTriangles')
+    const { after } = await fix(bytes, 'duplicateTriangles')
     expect(after.facts.triangles).toBe(12)
     expect(after.findings).toEqual([])
   })
 
   it('what faces inwards is turned, its normals too', async () => {
-    const { fixed } = await mend(await makeStool({ inwards: true }), 'windingInwards')
+    const { fixed } = await fix(await makeStool({ inwards: true }), 'windingInwards')
     const { mesh } = (await parseGlb(fixed)).parts[0]
     expect(countEdges(mesh).signedVolume).toBeCloseTo(0.08, 6)
     // A vertex of the upper side has a normal that looks up.
@@ -115,18 +115,18 @@ describe('model fixes answer their findings', () => {
   })
 
   it('what faces inwards keeps normals that looked outwards all along', async () => {
-    const { after } = await mend(await makeStool({ inwards: true, normals: 'outwards' }), 'windingInwards')
+    const { after } = await fix(await makeStool({ inwards: true, normals: 'outwards' }), 'windingInwards')
     expect(after.findings).toEqual([])
   })
 
   it.each(['none', 'turned'] as const)(
     'normals that are %s are computed anew: flat on a box, smooth on a ball',
     async normals => {
-      const box = (await parseGlb((await mend(await makeStool({ normals }), 'vertexNormalsOff')).fixed)).parts[0].mesh
+      const box = (await parseGlb((await fix(await makeStool({ normals }), 'vertexNormalsOff')).fixed)).parts[0].mesh
       for (let v = 0; v < box.normals.length; v += 3)
         expect(Math.max(...[0, 1, 2].map(c => Math.abs(box.normals[v + c])))).toBeCloseTo(1, 5)
       const round = createSphere(0.3, [0, 0.3, 0], 24)
-      const { fixed } = await mend(await makeStool({ normals, mesh: round }), 'vertexNormalsOff')
+      const { fixed } = await fix(await makeStool({ normals, mesh: round }), 'vertexNormalsOff')
       const ball = (await parseGlb(fixed)).parts[0].mesh
       for (let v = 0; v < ball.normals.length; v += 3) {
         const [x, y, z] = [0, 1, 2].map(c => (ball.positions[v + c] - (c === 1 ? 0.3 : 0)) / 0.3)
@@ -138,12 +138,12 @@ describe('model fixes answer their findings', () => {
   )
 
   it('parts without a telling name are called by their material', async () => {
-    const { fixed } = await mend(await makeStool({ names: ['Mesh_001', 'Mesh_002', 'Seat'] }), 'unnamedParts')
+    const { fixed } = await fix(await makeStool({ names: ['Mesh_001', 'Mesh_002', 'Seat'] }), 'unnamedParts')
     expect((await parseGlb(fixed)).parts.map(p => p.name)).toEqual(['Oak oiled', 'Oak oiled 2', 'Seat'])
   })
 
   it('too many triangles become few, in the same shape', async () => {
-    const { before, after } = await mend(await makeStool({ mesh: createSphere(0.3, [0, 0.3, 0], 96) }), 'overTriangleBudget')
+    const { before, after } = await fix(await makeStool({ mesh: createSphere(0.3, [0, 0.3, 0], 96) }), 'overTriangleBudget')
     expect(after.facts.triangles).toBeLessThanOrEqual(2000)
     expect(after.facts.triangles).toBeGreaterThan(500)
     expect(Math.abs(after.facts.surfaceAreaM2 / before.facts.surfaceAreaM2 - 1)).toBeLessThan(0.02)

@@ -53,9 +53,9 @@ describe('normal map fixes', () => {
     const normal = imageOf('normal')
     const short = { ...normal, data: normal.data.map(v => Math.round(127.5 + (v - 127.5) * 0.7)) }
     expect(measureNormalLengths(short).offLengthShare).toBeGreaterThan(0.9)
-    const mended = renormalize(short)
-    expect(measureNormalLengths(mended).offLengthShare).toBe(0)
-    const far = mended.data.reduce((most, v, i) => Math.max(most, Math.abs(v - normal.data[i])), 0)
+    const fixed = renormalize(short)
+    expect(measureNormalLengths(fixed).offLengthShare).toBe(0)
+    const far = fixed.data.reduce((most, v, i) => Math.max(most, Math.abs(v - normal.data[i])), 0)
     expect(far).toBeLessThanOrEqual(3)
     const nothing = { width: 1, height: 1, channels: 3, data: new Uint8Array([128, 128, 128]) }
     expect([...renormalize(nothing).data]).toEqual([128, 128, 255])
@@ -72,10 +72,10 @@ describe('value fixes', () => {
   it('a colour stored linear gets its encoding', () => {
     const color = imageOf('basecolor')
     const stored = { ...color, data: color.data.map(code => Math.round(SRGB_TO_LINEAR[code] * 255)) }
-    const mended = encodeForDisplay(stored)
+    const fixed = encodeForDisplay(stored)
     // Eight linear bits lose the darks; what is left is the same colour.
     for (let i = 0; i < color.data.length; i += 97)
-      if (color.data[i] > 60) expect(Math.abs(mended.data[i] - color.data[i])).toBeLessThan(8)
+      if (color.data[i] > 60) expect(Math.abs(fixed.data[i] - color.data[i])).toBeLessThan(8)
   })
 })
 
@@ -95,12 +95,12 @@ describe('light baked into a colour', () => {
   })
 
   it('is taken out: what is left is the colour as it was, its mean kept', () => {
-    const mended = removeBakedLight(lit)
-    expect(measureLowFrequencies(mended).amplitude).toBeLessThan(0.01)
-    expect(checkBakedLight(asSubject(mended))).toEqual([])
+    const fixed = removeBakedLight(lit)
+    expect(measureLowFrequencies(fixed).amplitude).toBeLessThan(0.01)
+    expect(checkBakedLight(asSubject(fixed))).toEqual([])
     const meanOff = (a: ByteImage, b: ByteImage) => a.data.reduce((sum, v, i) => sum + Math.abs(v - b.data[i]), 0) / a.data.length
-    expect(meanOff(mended, color)).toBeLessThan(meanOff(lit, color) / 5)
-    expect(meanOff(mended, color)).toBeLessThan(4)
+    expect(meanOff(fixed, color)).toBeLessThan(meanOff(lit, color) / 5)
+    expect(meanOff(fixed, color)).toBeLessThan(4)
   })
 })
 
@@ -122,15 +122,15 @@ describe('making a tile wrap', () => {
   it('the seam goes, the size stays, and most of the picture is untouched', () => {
     const image = makeWindow(256)
     expect(checkTileSeam(asSubject(image)).map(f => f.evidence.axis)).toContain('x')
-    const [mended] = makeTileable([image], 'x')
-    expect([mended.width, mended.height]).toEqual([256, 256])
-    expect(checkTileSeam(asSubject(mended)).filter(f => f.evidence.axis === 'x')).toEqual([])
+    const [fixed] = makeTileable([image], 'x')
+    expect([fixed.width, fixed.height]).toEqual([256, 256])
+    expect(checkTileSeam(asSubject(fixed)).filter(f => f.evidence.axis === 'x')).toEqual([])
     let changed = 0
-    for (let p = 0; p < 256 * 256; p++) if (mended.data[p * 3] !== image.data[p * 3]) changed++
+    for (let p = 0; p < 256 * 256; p++) if (fixed.data[p * 3] !== image.data[p * 3]) changed++
     expect(changed / (256 * 256)).toBeLessThan(0.27)
     // No mirrored copy: left and right of the old edge are not each other's reflection.
     let mirrored = 0
-    for (let y = 0; y < 256; y++) if (mended.data[(y * 256 + 3) * 3] === mended.data[(y * 256 + 252) * 3]) mirrored++
+    for (let y = 0; y < 256; y++) if (fixed.data[(y * 256 + 3) * 3] === fixed.data[(y * 256 + 252) * 3]) mirrored++
     expect(mirrored).toBeLessThan(200)
   })
 

@@ -2,7 +2,7 @@ import { luminance } from '../../color/srgb'
 import { hashCombine } from '../../math/random'
 import { sobolX, sobolY } from '../../math/sobol'
 import type { Camera } from '../film/camera'
-import { sampleFilter } from '../film/film'
+import { sampleFilter } from '../film/pixel-filter'
 import type { EnvironmentLight } from '../lights/environment-light'
 import type { RayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
@@ -264,7 +264,7 @@ export class PathTracer {
         const squared = lx * lx + ly * ly + lz * lz
         if (!(squared > lamp.radius * lamp.radius * 1e-4)) continue
         const isNear = squared < lamp.nearest * lamp.nearest
-        // What a shade sends on is part of its web; found by chance it would be noise.
+        // What a shade sends on is part of its photometric profile; found by chance it would be noise.
         if (isNear && afterDiffuse) continue
         const distance = Math.sqrt(squared)
         lx /= distance
@@ -275,7 +275,9 @@ export class PathTracer {
         if (!(liz * geometric > 0)) continue
         if (!this.answers(lox, loy, loz, lx, ly, lz, liz)) continue
         const { value } = surface
-        const strength = (lamp.web ? lamp.web(-lx, -ly, -lz) : 1) / (isNear ? lamp.nearest * lamp.nearest : squared)
+        const strength =
+          (lamp.photometricProfile ? lamp.photometricProfile(-lx, -ly, -lz) : 1) /
+          (isNear ? lamp.nearest * lamp.nearest : squared)
         if (!(strength > 0)) continue
         const away = geometric > 0 ? eps : -eps
         this.rays++

@@ -29,7 +29,7 @@ export function findLamps(objects: readonly SceneObject[], wallDistance: number)
       radius: (Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2) * 1.02,
       nearest,
       intensity: [(color[0] / peak) * reading, (color[1] / peak) * reading, (color[2] / peak) * reading],
-      web: null,
+      photometricProfile: null,
     }
   })
   if (lamps.length > 0) return lamps
@@ -41,7 +41,7 @@ export function findLamps(objects: readonly SceneObject[], wallDistance: number)
       radius: extent * LAMP_ABOVE * 0.5,
       nearest,
       intensity: [reading, reading, reading],
-      web: null,
+      photometricProfile: null,
     },
   ]
 }

@@ -2,22 +2,22 @@ import type { Vec3 } from '../../math/vec3'
 
 /**
  * A small glowing ball. Its light is looked for from every place that is lit, so that a lamp in a shade washes a wall without noise;
- * how bright it is in a direction is its photometric web.
+ * how bright it is in a direction is its photometric profile.
  */
 export interface Lamp {
   position: Vec3
   /** Metres. Shadows are as soft as this ball is large. */
   radius: number
-  /** Metres. Nearer than this its light does not grow, and is not passed on: a web is measured, and holds, from afar. */
+  /** Metres. Nearer than this its light does not grow, and is not passed on: a photometric profile is measured, and holds, from afar. */
   nearest: number
   /** Scene radiance times square metres: what a white card facing it at one metre shows, times pi. Linear RGB. */
   intensity: Vec3
   /** Share of the intensity towards a direction of length 1, 0..1; even without one. */
-  web: ((x: number, y: number, z: number) => number) | null
+  photometricProfile: ((x: number, y: number, z: number) => number) | null
 }
 
 /** A square beam: even to its half angle, dark outside, with an edge 4 degrees wide. */
-export function createBeam(axis: Vec3, halfAngleDeg: number): NonNullable<Lamp['web']> {
+export function createBeam(axis: Vec3, halfAngleDeg: number): NonNullable<Lamp['photometricProfile']> {
   const inner = Math.cos(((halfAngleDeg - 2) * Math.PI) / 180)
   const outer = Math.cos(((halfAngleDeg + 2) * Math.PI) / 180)
   return (x, y, z) => Math.min(1, Math.max(0, (x * axis[0] + y * axis[1] + z * axis[2] - outer) / (inner - outer)))

@@ -100,12 +100,12 @@ export class PreparedSurface {
   protected glassOther: AlbedoTable = this.mirror
   protected glassMultipleBack = 0
   protected glassMultipleThrough = 0
-  protected chanceFuzz = 0
-  protected chanceCoat = 0
-  protected chanceSpecular = 0
-  protected chanceDiffuse = 0
-  protected chanceThrough = 0
-  protected chanceGlass = 0
+  protected probabilityFuzz = 0
+  protected probabilityCoat = 0
+  protected probabilitySpecular = 0
+  protected probabilityDiffuse = 0
+  protected probabilityThrough = 0
+  protected probabilityGlass = 0
 
   /** Computes what depends on the outgoing direction only. Call after setting parameters, before the rest. */
   prepare(ox: number, oy: number, oz: number): void {
@@ -155,7 +155,7 @@ export class PreparedSurface {
       this.fuzzMean = this.fuzz * this.fuzzTable.readMean(this.fuzzRoughness)
     }
     if (this.coat > 0) this.prepareCoat(co)
-    this.chooseChances(co)
+    this.chooseProbabilities(co)
   }
 
   private setRoughness(ox: number, oy: number, co: number): void {
@@ -250,7 +250,7 @@ export class PreparedSurface {
   }
 
   /** How often each lobe is drawn: by what it is expected to send back. */
-  private chooseChances(co: number): void {
+  private chooseProbabilities(co: number): void {
     const { metalness: m, keptOut, albedo, f0, metalMultiple, specular } = this
     const under = 1 - this.fuzzOut
     const below = under * (1 - this.coatOut)
@@ -274,11 +274,11 @@ export class PreparedSurface {
     const glass = below * this.glass * (1 - f)
     const total = fuzz + coat + shine + back + through + glass
     const scale = total > 0 ? 1 / total : 0
-    this.chanceFuzz = fuzz * scale
-    this.chanceCoat = coat * scale
-    this.chanceSpecular = total > 0 ? shine * scale : 1
-    this.chanceDiffuse = back * scale
-    this.chanceThrough = through * scale
-    this.chanceGlass = glass * scale
+    this.probabilityFuzz = fuzz * scale
+    this.probabilityCoat = coat * scale
+    this.probabilitySpecular = total > 0 ? shine * scale : 1
+    this.probabilityDiffuse = back * scale
+    this.probabilityThrough = through * scale
+    this.probabilityGlass = glass * scale
   }
 }

@@ -68,7 +68,7 @@ export class Surface extends PreparedSurface {
         value[0] += this.fuzzR * v
         value[1] += this.fuzzG * v
         value[2] += this.fuzzB * v
-        this.pdf += this.chanceFuzz * fuzzDensity(ox, oy, co, ix, iy, ci, this.fuzzRoughness)
+        this.pdf += this.probabilityFuzz * fuzzDensity(ox, oy, co, ix, iy, ci, this.fuzzRoughness)
       }
       if (this.coat > 0) {
         const a = this.coatAlpha
@@ -80,18 +80,18 @@ export class Surface extends PreparedSurface {
         value[0] += v
         value[1] += v
         value[2] += v
-        this.pdf += (this.chanceCoat * common) / (1 + this.coatLambdaO)
+        this.pdf += (this.probabilityCoat * common) / (1 + this.coatLambdaO)
         underDiffuse *= underLayer(this.coatOut, coatIn, this.coatMean)
         underMirror *= 1 - 0.5 * (this.coatOut + coatIn)
         this.tintByCoat(co, ci)
       }
       underMirror += (underDiffuse - underMirror) * mix
     }
-    if (this.chanceSpecular > 0) {
+    if (this.probabilitySpecular > 0) {
       const d = ggxD(hx, hy, hz, this.alphaX, this.alphaY)
       const common = d / (4 * co)
       const v = (underMirror * common) / (1 + this.lambdaO + smithLambda(ix, iy, ci, this.alphaX, this.alphaY))
-      this.pdf += (this.chanceSpecular * common) / (1 + this.lambdaO)
+      this.pdf += (this.probabilitySpecular * common) / (1 + this.lambdaO)
       const dielectric = this.thinWalled ? this.glassReflectance(oh) : this.dielectricReflectance(oh)
       const metal = m * this.specularWeight
       if (this.filmWeight > 0) this.reflectWithFilm(oh, dielectric, v, metal)
@@ -100,7 +100,7 @@ export class Surface extends PreparedSurface {
           value[k] +=
             over[k] * v * ((metal > 0 ? metal * fresnelMetal(oh, f0[k], edge[k]) : 0) + (1 - m) * dielectric * specular[k])
     }
-    this.pdf += (this.chanceDiffuse * ci) / Math.PI
+    this.pdf += (this.probabilityDiffuse * ci) / Math.PI
     if (m > 0) {
       const r = this.roughnessTowards(ix, iy)
       const lost = (1 - this.mirrorOut) * (1 - this.mirror.read(ci, r))
@@ -150,8 +150,8 @@ export class Surface extends PreparedSurface {
     const cosI = -ci
     if (this.glass > 0) this.addRefracted(ox, oy, co, ix, iy, ci)
     const share = this.diffuse * this.translucency
-    if (this.chanceThrough <= 0) return
-    this.pdf += (this.chanceThrough * cosI) / Math.PI
+    if (this.probabilityThrough <= 0) return
+    this.pdf += (this.probabilityThrough * cosI) / Math.PI
     const under = this.throughLayers(co, cosI)
     if (this.glass > 0) {
       const lost = 1 - this.glassOther.read(cosI, this.roughnessTowards(ix, iy))
@@ -191,14 +191,14 @@ export class Surface extends PreparedSurface {
     let v: number
     if (this.thinWalled) {
       v = (under * d) / (4 * co * (1 + lambdaO + lambdaI))
-      this.pdf += (this.chanceGlass * d * g1) / (4 * co)
+      this.pdf += (this.probabilityGlass * d * g1) / (4 * co)
     } else {
       const ih = ix * hx + iy * hy + ci * hz
       if (ih >= 0) return
       const denominator = (ih + oh / eta) ** 2
       if (denominator < 1e-12) return
       v = (under * d * Math.abs(ih * oh)) / (denominator * co * eta * eta * (1 + lambdaO + lambdaI))
-      this.pdf += (this.chanceGlass * d * g1 * oh * Math.abs(ih)) / (co * denominator)
+      this.pdf += (this.probabilityGlass * d * g1 * oh * Math.abs(ih)) / (co * denominator)
     }
     if (this.filmWeight > 0) {
       const bare = ((this.etaFresnel - 1) / (this.etaFresnel + 1)) ** 2
@@ -251,10 +251,10 @@ export class Surface extends PreparedSurface {
     const { side, normal } = this
     const co = oz * side
     this.transmitted = false
-    const untilCosine = this.chanceSpecular + this.chanceDiffuse
-    const untilThrough = untilCosine + this.chanceThrough
-    const untilCoat = untilThrough + this.chanceCoat
-    if (choice < this.chanceSpecular) {
+    const untilCosine = this.probabilitySpecular + this.probabilityDiffuse
+    const untilThrough = untilCosine + this.probabilityThrough
+    const untilCoat = untilThrough + this.probabilityCoat
+    if (choice < this.probabilitySpecular) {
       if (!this.reflect(ox, oy, co, this.alphaX, this.alphaY, u1, u2)) return false
     } else if (choice < untilThrough) {
       const r = Math.sqrt(u1)
@@ -266,7 +266,7 @@ export class Surface extends PreparedSurface {
       this.wiz = this.transmitted ? -z * side : z * side
     } else if (choice < untilCoat) {
       if (!this.reflect(ox, oy, co, this.coatAlpha, this.coatAlpha, u1, u2)) return false
-    } else if (choice < untilCoat + this.chanceFuzz) {
+    } else if (choice < untilCoat + this.probabilityFuzz) {
       sampleFuzz(ox, oy, co, this.fuzzRoughness, u1, u2, normal)
       this.wix = normal[0]
       this.wiy = normal[1]

@@ -1,4 +1,4 @@
-import { and, eq, inArray, ne } from 'drizzle-orm'
+import { and, eq, ne } from 'drizzle-orm'
 import { extensionOf } from '#core/codecs/sniff'
 import { stemWords } from '#core/file-names'
 import { groupBy } from '#core/group-by'
@@ -7,7 +7,7 @@ import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/cat
 import { isMapRole } from '#files/items/load-item'
 import { followRetired, loadRetired } from '../../house/categories'
 import { computeInputKey } from '../../items/input-key'
-import type { Connection } from '../../platform/database'
+import { type Connection, isOneOf } from '../../platform/database'
 import { notFound, ProblemError } from '../../platform/problem'
 import { type BatchItemFile, batchFiles, batchItems, type Conflict } from '../../tables/intake.table'
 import { type BatchItemRow, deliveredFiles } from '../rows'
@@ -37,7 +37,7 @@ export class RegroupChange {
     const { mine, rest } = this.divide(row, paths)
     if (rest.length === 0) throw new ProblemError('badRequest', 'These are all files of the row; nothing would be left of it.')
     await this.setFiles(row, rest)
-    await this.makeRow(mine, { place: row.place, tags: row.tags, widthMm: row.widthMm })
+    await this.makeRow(mine, { sourceFolder: row.sourceFolder, tags: row.tags, widthMm: row.widthMm })
   }
 
   async merge(rows: readonly BatchItemRow[], order: readonly number[]): Promise<void> {
@@ -46,7 +46,7 @@ export class RegroupChange {
     if (others.some(r => r.kind !== first.kind)) throw new ProblemError('badRequest', 'Only rows of one kind can become one.')
     const files = others.reduce((all, row) => joinFiles(all, deliveredFiles(row)), deliveredFiles(first))
     await this.tx.delete(batchItems).where(
-      inArray(
+      isOneOf(
         batchItems.id,
         others.map(r => r.id),
       ),
@@ -74,7 +74,7 @@ export class RegroupChange {
     const given = await this.tx
       .select()
       .from(batchFiles)
-      .where(and(eq(batchFiles.batchId, this.batchId), inArray(batchFiles.path, [...paths]), eq(batchFiles.outcome, 'leftOver')))
+      .where(and(eq(batchFiles.batchId, this.batchId), isOneOf(batchFiles.path, [...paths]), eq(batchFiles.outcome, 'leftOver')))
     const files = given.flatMap(f => (f.hash === null ? [] : [toItemFile(f.path, f.hash, row?.kind ?? null)]))
     if (files.length === 0) throw new ProblemError('badRequest', 'These files are in a row already, or did not arrive whole.')
     await this.setOutcome(
@@ -82,9 +82,9 @@ export class RegroupChange {
       'inItem',
       null,
     )
-    if (row?.state === 'filed') await this.addVersionRow(row, joinFiles(deliveredFiles(row), files))
+    if (row?.state === 'accepted') await this.addVersionRow(row, joinFiles(deliveredFiles(row), files))
     else if (row) await this.setFiles(row, joinFiles(deliveredFiles(row), files))
-    else await this.makeRow(files, { place: '', tags: [], widthMm: null })
+    else await this.makeRow(files, { sourceFolder: '', tags: [], widthMm: null })
   }
 
   async setRole(row: BatchItemRow, path: string, role: string): Promise<void> {
@@ -180,7 +180,10 @@ export class RegroupChange {
     this.toMeasure.push(row.id)
   }
 
-  private async makeRow(files: BatchItemFile[], more: { place: string; tags: string[]; widthMm: number | null }): Promise<void> {
+  private async makeRow(
+    files: BatchItemFile[],
+    more: { sourceFolder: string; tags: string[]; widthMm: number | null },
+  ): Promise<void> {
     const kind = kindOf(files)
     const main = files.find(f => isMainRole(f.role)) ?? files[0]
     const words = kind === 'material' ? parseMapName(main.path).stem.split(' ').filter(Boolean) : stemWords(main.path)
@@ -209,7 +212,7 @@ export class RegroupChange {
     if (paths.length === 0) return
     const where = and(
       eq(batchFiles.batchId, this.batchId),
-      inArray(batchFiles.path, [...paths]),
+      isOneOf(batchFiles.path, [...paths]),
       ne(batchFiles.outcome, 'failed'),
     )
     const before = await this.tx.select().from(batchFiles).where(where)

@@ -1,9 +1,10 @@
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { readLongestSide } from '#files/reading/longest-side'
 import type { Regroup } from '#shared/contracts/intake.contract'
 import { type Actor, mayEdit } from '../../platform/access'
 import type { Context } from '../../platform/context'
-import type { Connection } from '../../platform/database'
+import { type Connection, isOneOf } from '../../platform/database'
+import { isUndone, recordEvents } from '../../platform/events'
 import { publish } from '../../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
 import { batchFiles, batchItems } from '../../tables/intake.table'
@@ -22,7 +23,7 @@ import { learnRoleWord, unlearnRoleWord } from './role-words'
 export async function regroup(context: Context, actor: Actor, batchId: number, wish: Regroup): Promise<{ undo: number }> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Sorting a delivery by hand')
-  const { undo, measure } = await context.db.transaction(async tx => {
+  return context.db.transaction(async tx => {
     const rows = await lockRows(
       tx,
       batchId,
@@ -62,24 +63,23 @@ export async function regroup(context: Context, actor: Actor, batchId: number, w
       .values({ personId: actor.id, subject: 'batch', subjectId: batchId, verb: 'regrouped', before: snapshot, after: wish })
       .returning({ id: events.id })
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
-    return { undo: event.id, measure: change.toMeasure }
+    await sendToMeasure(context, tx, change.toMeasure)
+    return { undo: event.id }
   })
-  for (const batchItemId of measure) await context.queue.send('measure-item', { batchItemId })
-  return { undo }
 }
 
 /** Puts a regrouping back as it was before, unless something of it was filed or regrouped since. */
 export async function undoRegroup(context: Context, actor: Actor, batchId: number, eventId: number): Promise<void> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Sorting a delivery by hand')
-  const measure = await context.db.transaction(async tx => {
+  await context.db.transaction(async tx => {
     const [event] = await tx
       .select()
       .from(events)
       .where(
         and(eq(events.id, eventId), eq(events.subject, 'batch'), eq(events.subjectId, batchId), eq(events.verb, 'regrouped')),
       )
-    if (!event) throw notFound('What should be taken back')
+    if (!event || (await isUndone(tx, event))) throw notFound('What should be taken back')
     const { rows, made, files, learned } = event.before as Snapshot
     const touched = [...rows.map(r => r.id), ...made]
     const since = await tx
@@ -91,6 +91,7 @@ export async function undoRegroup(context: Context, actor: Actor, batchId: numbe
           eq(events.subjectId, batchId),
           eq(events.verb, 'regrouped'),
           sql`${events.id} > ${eventId}`,
+          sql`not exists (select from events u where u.subject = 'batch' and u.subject_id = ${batchId} and u.after ->> 'undoes' = ${events.id}::text)`,
         ),
       )
     if (
@@ -100,10 +101,10 @@ export async function undoRegroup(context: Context, actor: Actor, batchId: numbe
     )
       throw new ProblemError('conflict', 'These rows were sorted again since; take that back first.')
     const held = await lockRows(tx, batchId, [...made])
-    await tx.delete(batchItems).where(inArray(batchItems.id, [0, ...held.map(r => r.id)]))
+    await tx.delete(batchItems).where(isOneOf(batchItems.id, [0, ...held.map(r => r.id)]))
     for (const row of rows) {
       const [now] = await tx.select({ state: batchItems.state }).from(batchItems).where(eq(batchItems.id, row.id)).for('update')
-      if (now?.state === 'filed') throw new ProblemError('conflict', `${row.name} was filed since.`)
+      if (now?.state === 'accepted') throw new ProblemError('conflict', `${row.name} was filed since.`)
       const restored = { ...row, state: row.state === 'ready' ? ('measuring' as const) : row.state }
       if (now) await tx.update(batchItems).set(restored).where(eq(batchItems.id, row.id))
       else await tx.insert(batchItems).values(restored)
@@ -115,12 +116,24 @@ export async function undoRegroup(context: Context, actor: Actor, batchId: numbe
         .where(and(eq(batchFiles.batchId, batchId), eq(batchFiles.path, path)))
     // Noted before what a word had meant was kept: it was new then.
     if (learned) await unlearnRoleWord(tx, batch, typeof learned === 'string' ? { word: learned, before: null } : learned)
-    await tx.update(events).set({ verb: 'regroupUndone' }).where(eq(events.id, eventId))
+    await recordEvents(tx, [
+      { personId: actor.id, subject: 'batch', subjectId: batchId, verb: 'regroupUndone', after: { undoes: eventId } },
+    ])
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
-    return rows.filter(r => r.state === 'ready' || r.state === 'measuring').map(r => r.id)
+    await sendToMeasure(
+      context,
+      tx,
+      rows.filter(r => r.state === 'ready' || r.state === 'measuring').map(r => r.id),
+    )
   })
-  for (const batchItemId of measure) await context.queue.send('measure-item', { batchItemId })
 }
+
+const sendToMeasure = ({ queue }: Context, tx: Connection, ids: readonly number[]): Promise<void> =>
+  queue.send(
+    tx,
+    'measure-item',
+    ids.map(batchItemId => ({ batchItemId })),
+  )
 
 /** The rows of these ids, locked; none of them may be filed, but where files go beside what was filed. */
 async function lockRows(tx: Connection, batchId: number, ids: readonly number[], mayBeFiled = false): Promise<BatchItemRow[]> {
@@ -128,11 +141,11 @@ async function lockRows(tx: Connection, batchId: number, ids: readonly number[],
   const rows = await tx
     .select()
     .from(batchItems)
-    .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, [...ids])))
+    .where(and(eq(batchItems.batchId, batchId), isOneOf(batchItems.id, [...ids])))
     .orderBy(batchItems.id)
     .for('update')
   if (rows.length !== new Set(ids).size) throw notFound('A row of this')
-  const filed = rows.find(r => r.state === 'filed')
+  const filed = rows.find(r => r.state === 'accepted')
   if (filed && !mayBeFiled) throw new ProblemError('conflict', `${filed.name} is filed already; take its filing back first.`)
   return rows
 }

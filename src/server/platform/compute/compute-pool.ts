@@ -17,7 +17,7 @@ interface Thread {
 /** A fixed number of worker threads, one task each at a time, first come first served. */
 export class ComputePool {
   private readonly threads: Thread[] = []
-  private readonly waiting: Waiting[] = []
+  private readonly queued: Waiting[] = []
   private nextId = 1
   private closed = false
 
@@ -33,9 +33,14 @@ export class ComputePool {
     onProgress: (share: number) => void = () => {},
   ): Promise<ComputeTasks[T]['output']> {
     return new Promise((resolve, reject) => {
-      this.waiting.push({ message: { id: this.nextId++, task, input }, onProgress, resolve: resolve as never, reject })
+      this.queued.push({ message: { id: this.nextId++, task, input }, onProgress, resolve: resolve as never, reject })
       this.pump()
     })
+  }
+
+  /** Tasks that wait for a thread. */
+  get waiting(): number {
+    return this.queued.length
   }
 
   async close(): Promise<void> {
@@ -44,13 +49,13 @@ export class ComputePool {
   }
 
   private pump(): void {
-    while (this.waiting.length > 0 && !this.closed) {
+    while (this.queued.length > 0 && !this.closed) {
       let thread = this.threads.find(t => t.current === null)
       if (!thread) {
         if (this.threads.length >= this.size) return
         thread = this.startThread()
       }
-      thread.current = this.waiting.shift()!
+      thread.current = this.queued.shift()!
       thread.worker.postMessage(thread.current.message)
     }
   }

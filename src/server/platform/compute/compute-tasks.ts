@@ -4,7 +4,7 @@ import type { Fix } from '#core/fixes/fix'
 import type { RoleWords } from '#core/material/texture-set'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
-import type { DeliveryItem, WrittenDelivery } from '#files/exports/write-delivery'
+import type { ExportItem, WrittenExport } from '#files/exports/write-export'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { Inspection } from '#files/items/inspect-item'
 import type { ItemSource } from '#files/items/load-item'
@@ -12,7 +12,8 @@ import type { PreviewStats } from '#files/items/preview-item'
 import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
 import type { ReducedPicture } from '#files/writing/reduce-picture'
-import type { DeliveryRequest } from '#shared/contracts/projects.contract'
+import type { SavedFormat } from '#files/writing/save-pictures'
+import type { ExportRequest } from '#shared/contracts/projects.contract'
 
 /** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
 export interface ComputeTasks {
@@ -41,9 +42,11 @@ export interface ComputeTasks {
       targets: (Omit<TargetFidelity, 'picture'> & { picture: Uint8Array | null })[]
     }
   }
-  deliver: {
-    input: { items: DeliveryItem[]; request: DeliveryRequest; project: { code: string; title: string }; zipPath: string }
-    output: WrittenDelivery
+  /** Linear pictures as one file. */
+  savePictures: { input: { diskPaths: string[]; format: SavedFormat; captions: string[] }; output: Uint8Array }
+  export: {
+    input: { items: ExportItem[]; request: ExportRequest; project: { code: string; title: string }; zipPath: string }
+    output: WrittenExport
   }
 }
 export type TaskName = keyof ComputeTasks

@@ -3,7 +3,7 @@ import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
-import { writeDelivery } from '#files/exports/write-delivery'
+import { writeExport } from '#files/exports/write-export'
 import { applyFixes } from '#files/fixes/apply-fixes'
 import { assembleItem } from '#files/fixes/assemble-item'
 import { inspectItem } from '#files/items/inspect-item'
@@ -14,6 +14,7 @@ import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 import { encodeExr } from '#files/writing/encode-exr'
 import { encodePicture } from '#files/writing/encode-picture'
 import { reducePicture } from '#files/writing/reduce-picture'
+import { savePictures } from '#files/writing/save-pictures'
 import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
 
 type Runner<T extends TaskName> = (
@@ -58,7 +59,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
       targets: await Promise.all(targets.map(async t => ({ ...t, picture: t.picture ? await encode(t.picture) : null }))),
     }
   },
-  deliver: ({ items, request, project, zipPath }, onProgress) => writeDelivery(items, request, project, zipPath, onProgress),
+  savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
+  export: ({ items, request, project, zipPath }, onProgress) => writeExport(items, request, project, zipPath, onProgress),
 }
 
 /** The pictures are small. */

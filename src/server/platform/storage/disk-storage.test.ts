@@ -15,21 +15,28 @@ const HELLO = '2cf24dba5fb0a30e26e83b2ac5b9e29e1b161e5c1fa7425e73043362938b9824'
 describe('DiskStorage', () => {
   it('keeps bytes once, under their hash, however they come', async () => {
     const storage = new DiskStorage(join(root, 'a'))
-    expect(await storage.putBytes(new TextEncoder().encode('hello'))).toEqual({ hash: HELLO, size: 5 })
+    await storage.put(HELLO, new TextEncoder().encode('hello'))
     const path = join(root, 'upload')
     await writeFile(path, 'hello')
-    expect(await storage.takeFile(path)).toEqual({ hash: HELLO, size: 5 })
+    await storage.place(HELLO, path)
     await expect(readFile(path)).rejects.toMatchObject({ code: 'ENOENT' })
     expect(await readFile(await storage.localPath(HELLO), 'utf8')).toBe('hello')
     expect(await readdir(join(root, 'a', '2c'))).toEqual([HELLO])
   })
 
-  it('takes many writers of the same bytes at once', async () => {
+  it('takes many writers of the same bytes at once, lists what it has, and forgets it', async () => {
     const storage = new DiskStorage(join(root, 'b'))
     const bytes = new Uint8Array(200_000).fill(7)
-    const stored = await Promise.all(Array.from({ length: 12 }, () => storage.putBytes(bytes)))
-    expect(new Set(stored.map(s => s.hash)).size).toBe(1)
-    expect((await readFile(await storage.localPath(stored[0].hash))).length).toBe(200_000)
+    await Promise.all(Array.from({ length: 12 }, () => storage.put(HELLO, bytes)))
+    const list = async () => {
+      const all: { hash: string; size: number }[] = []
+      for await (const { hash, size } of storage.list()) all.push({ hash, size })
+      return all
+    }
+    expect(await list()).toEqual([{ hash: HELLO, size: 200_000 }])
+    await storage.remove(HELLO)
+    await storage.remove(HELLO)
+    expect(await list()).toEqual([])
   })
 
   it('is asked for hashes only, so that no name leads out of it', async () => {

@@ -1,43 +1,56 @@
-import { createHash, randomUUID } from 'node:crypto'
-import { createReadStream } from 'node:fs'
-import { access, copyFile, mkdir, rename, rm, stat, unlink, writeFile } from 'node:fs/promises'
+import { randomUUID } from 'node:crypto'
+import { access, copyFile, mkdir, readdir, rename, rm, stat, unlink, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import type { Storage, StoredFile } from './storage'
+import type { Storage } from './storage'
+
+const HASH = /^[0-9a-f]{64}$/
 
 /** A folder with one file for each hash, spread over 256 subfolders. */
 export class DiskStorage implements Storage {
   constructor(private readonly folder: string) {}
 
-  async takeFile(diskPath: string): Promise<StoredFile> {
-    const digest = createHash('sha256')
-    for await (const chunk of createReadStream(diskPath)) digest.update(chunk)
-    const hash = digest.digest('hex')
-    const { size } = await stat(diskPath)
-    if (await this.has(hash)) await unlink(diskPath)
-    else {
-      const target = await this.prepare(hash)
-      await rename(diskPath, target).catch(async error => {
-        if (error.code !== 'EXDEV') throw error
-        // Another file system: copied under a temporary name first, so that no half file ever has a hash for a name.
-        const partial = `${target}.${randomUUID()}`
-        await copyFile(diskPath, partial)
-        await rename(partial, target)
-        await rm(diskPath, { force: true })
-      })
-    }
-    return { hash, size }
+  get sharedFolder(): string {
+    return this.folder
   }
 
-  async putBytes(bytes: Uint8Array): Promise<StoredFile> {
-    const hash = createHash('sha256').update(bytes).digest('hex')
-    if (!(await this.has(hash))) {
-      const target = await this.prepare(hash)
-      const partial = `${target}.${randomUUID()}`
-      await writeFile(partial, bytes)
-      await rename(partial, target)
+  async place(hash: string, diskPath: string): Promise<void> {
+    if (await this.has(hash)) {
+      await rm(diskPath, { force: true })
+      return
     }
-    return { hash, size: bytes.length }
+    const target = await this.prepare(hash)
+    await rename(diskPath, target).catch(async error => {
+      if (error.code !== 'EXDEV') throw error
+      // Another file system: copied under a temporary name first, so that no half file ever has a hash for a name.
+      const partial = `${target}.${randomUUID()}`
+      await copyFile(diskPath, partial)
+      await rename(partial, target)
+      await rm(diskPath, { force: true })
+    })
+  }
+
+  async put(hash: string, bytes: Uint8Array): Promise<void> {
+    if (await this.has(hash)) return
+    const target = await this.prepare(hash)
+    const partial = `${target}.${randomUUID()}`
+    await writeFile(partial, bytes)
+    await rename(partial, target)
+  }
+
+  async remove(hash: string): Promise<void> {
+    await rm(this.pathOf(hash), { force: true })
+  }
+
+  async *list(): AsyncIterable<{ hash: string; size: number; modifiedAt: Date }> {
+    for (const entry of await readdir(this.folder, { withFileTypes: true })) {
+      if (!entry.isDirectory() || !/^[0-9a-f]{2}$/.test(entry.name)) continue
+      for (const name of await readdir(join(this.folder, entry.name))) {
+        if (!HASH.test(name)) continue
+        const info = await stat(join(this.folder, entry.name, name)).catch(() => null)
+        if (info) yield { hash: name, size: info.size, modifiedAt: info.mtime }
+      }
+    }
   }
 
   async localPath(hash: string): Promise<string> {
@@ -56,7 +69,7 @@ export class DiskStorage implements Storage {
   }
 
   private pathOf(hash: string): string {
-    if (!/^[0-9a-f]{64}$/.test(hash)) throw new RangeError('hash: not a SHA-256')
+    if (!HASH.test(hash)) throw new RangeError('hash: not a SHA-256')
     return join(this.folder, hash.slice(0, 2), hash)
   }
 

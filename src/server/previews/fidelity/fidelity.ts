@@ -44,7 +44,7 @@ export async function requestFidelity({ db, queue }: Context, actor: Actor, item
     .where(and(eq(items.id, itemId), mayRead(actor, items.libraryId)))
   if (!row) throw notFound('This item')
   if (row.kind !== 'material') throw new ProblemError('badRequest', 'Only materials are written into material targets.')
-  await queue.send('measure-fidelity', { inputKey: row.inputKey }, { priority: 10, singletonKey: row.inputKey })
+  await db.transaction(tx => queue.send(tx, 'measure-fidelity', [{ inputKey: row.inputKey }], 10))
 }
 
 const inView = (actor: Actor, query: FidelityQuery) => sql`
@@ -99,7 +99,14 @@ export async function requestMissingFidelity({ db, queue }: Context, actor: Acto
   if (!mayEdit(actor)) throw notAllowed('Measuring a library')
   const { rows } = await db.execute<{ key: string }>(sql`
     select distinct v.input_key as key ${inView(actor, query)} and not ${isMeasured}`)
-  for (const { key } of rows) await queue.send('measure-fidelity', { inputKey: key }, { priority: -10, singletonKey: key })
+  await db.transaction(tx =>
+    queue.send(
+      tx,
+      'measure-fidelity',
+      rows.map(({ key }) => ({ inputKey: key })),
+      -10,
+    ),
+  )
   return rows.length
 }
 
@@ -115,11 +122,11 @@ export async function storeFidelity(db: Connection, inputKey: string, measured: 
       .values(values)
       .onConflictDoUpdate({ target: [targetFidelity.inputKey, targetFidelity.target], set: values })
   }
-  await tellLosses(db, eq(versions.inputKey, inputKey))
+  await replaceLossFindings(db, eq(versions.inputKey, inputKey))
 }
 
 /** Puts a finding on each of some versions for every target that loses its look, of those that its category is delivered in. */
-export async function tellLosses(db: Connection, which: SQL): Promise<void> {
+export async function replaceLossFindings(db: Connection, which: SQL): Promise<void> {
   const rows = await db
     .select({ id: versions.id, category: items.category, lost: targetFidelity })
     .from(versions)

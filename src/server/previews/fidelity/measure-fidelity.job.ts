@@ -3,25 +3,23 @@ import { loadRigBook } from '../../house/rig-book'
 import { findVersionSource } from '../../items/version-source'
 import { publish } from '../../platform/notify'
 import type { Jobs } from '../../platform/queue'
+import { storeBytes } from '../../platform/storage/stored-files'
 import type { WorkContext } from '../../platform/work-context'
-import { files } from '../../tables/library.table'
 import { storeFidelity } from './fidelity'
 
 /** Measures what a material loses in each target, and keeps figures and pictures. A broken input is left to its own findings. */
 export async function measureFidelityJob(context: WorkContext, { inputKey }: Jobs['measure-fidelity']): Promise<void> {
-  const { db, storage } = context
+  const { db } = context
   const found = await findVersionSource(context, inputKey)
   if (found?.source.kind !== 'material') return
   const rig = (await loadRigBook(db)).rigFor(found.category)
   try {
     const { original, targets } = await context.previewPool.run('fidelity', { source: found.source, rig })
-    const originalStored = await storage.putBytes(original)
-    const stored = await Promise.all(targets.map(t => (t.picture ? storage.putBytes(t.picture) : originalStored)))
+    const originalStored = await storeBytes(context, original, 'image/webp')
+    const stored = await Promise.all(
+      targets.map(t => (t.picture ? storeBytes(context, t.picture, 'image/webp') : originalStored)),
+    )
     await db.transaction(async tx => {
-      await tx
-        .insert(files)
-        .values([originalStored, ...stored].map(s => ({ ...s, mediaType: 'image/webp' })))
-        .onConflictDoNothing()
       await storeFidelity(
         tx,
         inputKey,

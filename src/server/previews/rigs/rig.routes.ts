@@ -21,7 +21,7 @@ export function mountRigRoutes(app: Express, context: Context): void {
     rerenderId: await adoptProposal(context, actor, params.id),
   }))
   route(app, db, ENDPOINTS.discardProposal, async ({ actor, params }) => {
-    await discardProposal(db, actor, params.id)
+    await discardProposal(context, actor, params.id)
     return DONE
   })
   route(app, db, ENDPOINTS.rerenderOlder, async ({ actor, params }) => ({

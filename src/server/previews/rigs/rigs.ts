@@ -1,4 +1,4 @@
-import { and, desc, eq, inArray, ne, sql } from 'drizzle-orm'
+import { and, desc, eq, ne, sql } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import { HOUSE_RIGS } from '#core/render/rigs/house-rigs'
 import { type Rig, STAGE_KIND } from '#core/render/rigs/rig'
@@ -7,12 +7,13 @@ import type { Proposal, RigChange, RigList, Stake } from '#shared/contracts/rigs
 import { loadRigBook, loadRigRevision, type RigBook } from '../../house/rig-book'
 import { type Actor, mayEdit, visibleLibraries } from '../../platform/access'
 import type { Context } from '../../platform/context'
-import type { Connection } from '../../platform/database'
+import { type Connection, isOneOf } from '../../platform/database'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
+import type { JobQueue, PreviewJob } from '../../platform/queue'
 import { previews } from '../../tables/library.table'
 import { people } from '../../tables/people.table'
 import { categoryRigs, rigProposals, rigs } from '../../tables/rig.table'
-import { PREVIEW_SEED, requestOnRig } from '../previews'
+import { PREVIEW_SEED, requestOnRigs } from '../previews'
 import { listRerenders, startRerender } from '../rerenders'
 
 const SAMPLES = 3
@@ -25,7 +26,7 @@ interface Touched extends Record<string, unknown> {
   name: string
   category: string
   inputKey: string
-  looks: number
+  views: number
 }
 
 /** Items of categories, what people look at most first; then what projects use; then by code. */
@@ -33,16 +34,16 @@ async function listTouched(db: Connection, categories: readonly string[], actor:
   if (categories.length === 0) return []
   const visible = actor ? sql`and i.library_id in ${visibleLibraries(actor)}` : sql``
   const { rows } = await db.execute<Touched>(sql`
-    select i.id, i.code, i.name, i.category::text as category, v.input_key as "inputKey", coalesce(l.looks, 0) as looks
+    select i.id, i.code, i.name, i.category::text as category, v.input_key as "inputKey", coalesce(l.views, 0) as views
     from items i
     join versions v on v.id = i.current_version_id
-    left join item_looks l on l.item_id = i.id
+    left join item_views l on l.item_id = i.id
     where i.state <> 'withdrawn' ${visible}
       and i.category::text in (${sql.join(
         categories.map(c => sql`${c}`),
         sql`, `,
       )})
-    order by coalesce(l.looks, 0) desc, (select count(*) from pins p where p.item_id = i.id) desc, i.code`)
+    order by coalesce(l.views, 0) desc, (select count(*) from pins p where p.item_id = i.id) desc, i.code`)
   return rows
 }
 
@@ -98,7 +99,7 @@ async function picturesOf(db: Connection, inputKeys: readonly string[]): Promise
   return db
     .select({ id, inputKey, rig, rigRevision, rendererRevision, quality, seconds })
     .from(previews)
-    .where(and(inArray(inputKey, [...new Set(inputKeys)]), eq(previews.seed, PREVIEW_SEED)))
+    .where(and(isOneOf(inputKey, [...new Set(inputKeys)]), eq(previews.seed, PREVIEW_SEED)))
     .orderBy(desc(quality), desc(rendererRevision), desc(rigRevision))
 }
 
@@ -251,11 +252,14 @@ async function addProposal(
 async function askForSamples(context: Context, actor: Actor, book: RigBook, row: ProposalRow): Promise<Proposal> {
   const { db, queue } = context
   const samples = pickSamples(await listTouched(db, concernedBy(book, row), actor))
-  for (const { inputKey, category } of samples) {
+  const jobs = samples.flatMap(({ inputKey, category }): PreviewJob[] => {
     const before = book.rigFor(category)
-    await requestOnRig(db, queue, { inputKey, rig: before.name, revision: before.revision, quality: 'draft' }, SAMPLE_PRIORITY)
-    await requestOnRig(db, queue, { inputKey, rig: row.rig, revision: row.revision, quality: 'draft' }, SAMPLE_PRIORITY)
-  }
+    return [
+      { inputKey, rig: before.name, revision: before.revision, quality: 'draft' },
+      { inputKey, rig: row.rig, revision: row.revision, quality: 'draft' },
+    ]
+  })
+  await db.transaction(tx => requestOnRigs(tx, queue, jobs, SAMPLE_PRIORITY))
   const [by] = await db.select({ name: people.name }).from(people).where(eq(people.id, row.personId))
   return toProposal(db, actor, book, row, by?.name ?? '')
 }
@@ -271,7 +275,7 @@ async function findOpen(db: Connection, id: number): Promise<ProposalRow> {
 /** Puts a proposal in force and renders what it concerns anew in the background. Returns the run's id; null when there is nothing to do. */
 export async function adoptProposal(context: Context, actor: Actor, id: number): Promise<number | null> {
   if (!mayEdit(actor)) throw notAllowed('Adopting a rig')
-  const { title, touched } = await context.db.transaction(async tx => {
+  return context.db.transaction(async tx => {
     const row = await findOpen(tx, id)
     await tx.update(rigProposals).set({ state: 'adopted' }).where(eq(rigProposals.id, id))
     if (row.category !== null)
@@ -287,23 +291,22 @@ export async function adoptProposal(context: Context, actor: Actor, id: number):
     const book = await loadRigBook(tx)
     const rig = book.current(row.rig)!
     const place = row.category !== null ? `${findCategory(row.category)?.title ?? row.category}: ` : ''
-    return {
-      title: `${place}${rig.title}, revision ${rig.revision}`,
-      touched: await listTouched(tx, concernedBy(book, row), null),
-    }
+    const touched = await listTouched(tx, concernedBy(book, row), null)
+    return rerenderTouched(tx, context.queue, actor, `${place}${rig.title}, revision ${rig.revision}`, touched)
   })
-  return rerenderTouched(context, actor, title, touched)
 }
 
-export async function discardProposal(db: Connection, actor: Actor, id: number): Promise<void> {
+export async function discardProposal({ db }: Pick<Context, 'db'>, actor: Actor, id: number): Promise<void> {
   if (!mayEdit(actor)) throw notAllowed('Discarding a proposal')
-  const row = await findOpen(db, id)
-  await db.update(rigProposals).set({ state: 'discarded' }).where(eq(rigProposals.id, id))
-  if (row.category === null)
-    await db
-      .update(rigs)
-      .set({ state: 'discarded' })
-      .where(and(eq(rigs.name, row.rig), eq(rigs.revision, row.revision), eq(rigs.state, 'proposed')))
+  await db.transaction(async tx => {
+    const row = await findOpen(tx, id)
+    await tx.update(rigProposals).set({ state: 'discarded' }).where(eq(rigProposals.id, id))
+    if (row.category === null)
+      await tx
+        .update(rigs)
+        .set({ state: 'discarded' })
+        .where(and(eq(rigs.name, row.rig), eq(rigs.revision, row.revision), eq(rigs.state, 'proposed')))
+  })
 }
 
 /** Renders every picture of a rig's items that is older than the rig and the renderer. */
@@ -312,25 +315,24 @@ export async function rerenderOlder(context: Context, actor: Actor, name: string
   const book = await loadRigBook(context.db)
   const rig = book.current(name)
   if (!rig) throw notFound('This rig')
-  return rerenderTouched(
-    context,
-    actor,
-    `${rig.title}, older pictures`,
-    await listTouched(context.db, book.categoriesOf(name), null),
-  )
+  return context.db.transaction(async tx => {
+    const touched = await listTouched(tx, book.categoriesOf(name), null)
+    return rerenderTouched(tx, context.queue, actor, `${rig.title}, older pictures`, touched)
+  })
 }
 
 async function rerenderTouched(
-  context: Context,
+  tx: Connection,
+  queue: JobQueue,
   actor: Actor,
   title: string,
   touched: readonly Touched[],
 ): Promise<number | null> {
-  const book = await loadRigBook(context.db)
+  const book = await loadRigBook(tx)
   const categoryOf = new Map(touched.map(t => [t.inputKey, t.category]))
-  const work = (await listWork(context.db, touched)).map(w => {
+  const work = (await listWork(tx, touched)).map(w => {
     const rig = book.rigFor(categoryOf.get(w.inputKey)!)
     return { ...w, rig: rig.name, revision: rig.revision }
   })
-  return startRerender(context, actor, title, work)
+  return startRerender(tx, queue, actor, title, work)
 }

@@ -28,7 +28,7 @@ export async function requestTurntable({ db, queue }: Context, actor: Actor, ite
     .where(and(eq(items.id, itemId), mayRead(actor, items.libraryId)))
   if (!row) throw notFound('This item')
   if (row.kind === 'environment') throw new ProblemError('badRequest', 'An environment has no outside to turn.')
-  await queue.send('render-turntable', { inputKey: row.inputKey }, { priority: 5, singletonKey: row.inputKey })
+  await db.transaction(tx => queue.send(tx, 'render-turntable', [{ inputKey: row.inputKey }], 5))
 }
 
 export const storeTurntable = (db: Connection, row: Omit<typeof turntables.$inferInsert, 'rendererRevision'>) =>

@@ -19,7 +19,7 @@ import type { Connection } from '../../platform/database'
 import { recordEvents } from '../../platform/events'
 import { publish } from '../../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
-import { tellLosses } from '../../previews/fidelity/fidelity'
+import { replaceLossFindings } from '../../previews/fidelity/fidelity'
 import { categories, facts, items } from '../../tables/library.table'
 import { categoryRules } from '../../tables/standard.table'
 
@@ -52,7 +52,7 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
   for (const { fact, low, high } of rules.factRanges ?? [])
     if (low !== null && high !== null && !(low < high))
       throw new ProblemError('badRequest', `The lowest ${fact} has to be below the highest.`)
-  const before = await context.db.transaction(async tx => {
+  await context.db.transaction(async tx => {
     const before = (await loadRules(tx)).get(path) ?? shippedRules(path)
     await tx
       .insert(categoryRules)
@@ -71,11 +71,10 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
     // A tag's other words are among those by which things are found.
     if (JSON.stringify(before.tags) !== JSON.stringify(rules.tags)) await refreshWithin(tx, path)
     if (JSON.stringify(before.targets) !== JSON.stringify(rules.targets))
-      await tellLosses(tx, sql`${items.category} <@ ${path}::ltree`)
-    return before
+      await replaceLossFindings(tx, sql`${items.category} <@ ${path}::ltree`)
+    if (CHECKED_RULES.some(key => JSON.stringify(before[key]) !== JSON.stringify(rules[key])))
+      await requestChecks(tx, context.queue, sql`${items.category} <@ ${path}::ltree`)
   })
-  if (CHECKED_RULES.some(key => JSON.stringify(before[key]) !== JSON.stringify(rules[key])))
-    await requestChecks(context, sql`${items.category} <@ ${path}::ltree`)
 }
 
 /** Rules that findings follow from, not only the list of what is off standard. */

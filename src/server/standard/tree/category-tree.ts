@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import type { ChangeTree, SplitRule } from '#shared/contracts/standard.contract'
 import { type Category, getCategory } from '../../house/categories'
@@ -6,10 +6,12 @@ import { refreshWithin, toPrefixQuery } from '../../items/search-words'
 import { requestChecks } from '../../library/request-checks'
 import { type Actor, mayEdit } from '../../platform/access'
 import type { Context } from '../../platform/context'
-import type { Connection } from '../../platform/database'
+import { type Connection, isOneOf } from '../../platform/database'
+import { isUndone, recordEvents } from '../../platform/events'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
-import { requestPreview } from '../../previews/previews'
-import { batchItems, placeMappings } from '../../tables/intake.table'
+import type { JobQueue } from '../../platform/queue'
+import { requestPreviews } from '../../previews/previews'
+import { batchItems, sourceFolderMappings } from '../../tables/intake.table'
 import { categories, events, items, versions } from '../../tables/library.table'
 import { moveCategory, moveItems, type Relocation, relocate } from './move-category'
 
@@ -20,6 +22,8 @@ interface Undo {
   items: { id: number; category: string }[]
   batchItems: { id: number; category: string }[]
   retired?: string
+  /** Category of the source folders that led to a merged one. */
+  sourceFolders?: { id: number; category: string }[]
   /** Categories that went elsewhere with all that was in them. */
   moved?: Relocation['pairs']
   added?: string
@@ -32,9 +36,8 @@ interface Undo {
  */
 export async function changeTree(context: Context, actor: Actor, wish: ChangeTree): Promise<{ undo: number; moved: number }> {
   if (!mayEdit(actor)) throw notAllowed('Changing the house tree')
-  const done = await context.db.transaction(async tx => {
-    // One change of the tree at a time.
-    await tx.execute(sql`lock table ${categories} in share row exclusive mode`)
+  return context.db.transaction(async tx => {
+    await lockTree(tx)
     const category = await getCategory(tx, wish.path)
     const undo: Undo = { items: [], batchItems: [] }
     let moved: Relocation = { pairs: [], items: [] }
@@ -75,21 +78,26 @@ export async function changeTree(context: Context, actor: Actor, wish: ChangeTre
         after: wish,
       })
       .returning({ id: events.id })
-    return { undo: event.id, elsewhere: undo.items.map(i => i.id), carried: moved.items }
+    const elsewhere = undo.items.map(i => i.id)
+    await renew(tx, context.queue, elsewhere, moved.items)
+    return { undo: event.id, moved: elsewhere.length + moved.items.length }
   })
-  await renew(context, done.elsewhere, done.carried)
-  return { undo: done.undo, moved: done.elsewhere.length + done.carried.length }
 }
+
+/** One change of the tree at a time. */
+const lockTree = (tx: Connection) => tx.execute(sql`lock table ${categories} in share row exclusive mode`)
 
 /** Puts a change of the tree back. A category that was added stays when something lies in it by now. */
 export async function undoTree(context: Context, actor: Actor, eventId: number): Promise<BulkResult> {
   if (!mayEdit(actor)) throw notAllowed('Changing the house tree')
-  const { elsewhere, carried } = await context.db.transaction(async tx => {
+  return context.db.transaction(async tx => {
+    await lockTree(tx)
     const [event] = await tx
       .select()
       .from(events)
       .where(and(eq(events.id, eventId), eq(events.verb, 'treeChanged')))
     if (!event) throw notFound('What should be taken back')
+    if (await isUndone(tx, event)) throw new ProblemError('conflict', 'This change has been taken back already.')
     const undo = event.before as Undo
     if (undo.title) {
       await tx.update(categories).set({ title: undo.title.title }).where(eq(categories.path, undo.title.path))
@@ -106,12 +114,22 @@ export async function undoTree(context: Context, actor: Actor, eventId: number):
         category,
       )
     for (const { id, category } of undo.batchItems) await tx.update(batchItems).set({ category }).where(eq(batchItems.id, id))
+    for (const { id, category } of undo.sourceFolders ?? [])
+      await tx.update(sourceFolderMappings).set({ category }).where(eq(sourceFolderMappings.id, id))
     if (undo.added) await dropWhenEmpty(tx, undo.added)
-    await tx.update(events).set({ verb: 'treeChangeUndone' }).where(eq(events.id, eventId))
-    return { elsewhere: undo.items.map(i => i.id), carried: relocated }
+    await recordEvents(tx, [
+      {
+        personId: actor.id,
+        subject: 'standard',
+        subjectId: event.subjectId,
+        verb: 'treeChangeUndone',
+        after: { undoes: eventId },
+      },
+    ])
+    const elsewhere = undo.items.map(i => i.id)
+    await renew(tx, context.queue, elsewhere, relocated)
+    return { changed: [...elsewhere, ...relocated], refused: [] }
   })
-  await renew(context, elsewhere, carried)
-  return { changed: [...elsewhere, ...carried], refused: [] }
 }
 
 /** How many items a split would move. */
@@ -206,19 +224,24 @@ async function merge(tx: Connection, actor: Actor, from: Category, intoPath: str
   const waiting = await tx
     .select({ id: batchItems.id })
     .from(batchItems)
-    .where(and(eq(batchItems.category, from.path), sql`${batchItems.state} <> 'filed'`))
+    .where(and(eq(batchItems.category, from.path), sql`${batchItems.state} <> 'accepted'`))
   undo.batchItems.push(...waiting.map(w => ({ id: w.id, category: from.path })))
   if (waiting.length > 0)
     await tx
       .update(batchItems)
       .set({ category: into.path })
       .where(
-        inArray(
+        isOneOf(
           batchItems.id,
           waiting.map(w => w.id),
         ),
       )
-  await tx.update(placeMappings).set({ category: into.path }).where(eq(placeMappings.category, from.path))
+  const led = await tx
+    .update(sourceFolderMappings)
+    .set({ category: into.path })
+    .where(eq(sourceFolderMappings.category, from.path))
+    .returning({ id: sourceFolderMappings.id })
+  undo.sourceFolders = led.map(({ id }) => ({ id, category: from.path }))
   await tx.update(categories).set({ retiredInto: into.path }).where(eq(categories.path, from.path))
   undo.retired = from.path
   return moved
@@ -231,26 +254,27 @@ async function dropWhenEmpty(tx: Connection, path: string): Promise<void> {
       used: sql<number>`(
         (select count(*) from ${items} i where i.category <@ ${path}::ltree) +
         (select count(*) from ${batchItems} b where b.category <@ ${path}::ltree) +
-        (select count(*) from ${placeMappings} m where m.category <@ ${path}::ltree) +
+        (select count(*) from ${sourceFolderMappings} m where m.category <@ ${path}::ltree) +
         (select count(*) from category_rules r where r.category <@ ${path}::ltree))::int`,
     })
     .from(sql`(select 1) as one`)
   if (used === 0) await tx.delete(categories).where(and(eq(categories.path, path), eq(categories.lastNumber, 0)))
 }
 
-/** A category may have another rig than the one its items came from. */
-/** Pictures and checks of items that are in another category now. What was carried along with its category has its rules with it. */
-async function renew(context: Context, elsewhere: readonly number[], carried: readonly number[]): Promise<void> {
-  await askForPreviews(context, [...elsewhere, ...carried])
-  await requestChecks(context, inArray(items.id, [...elsewhere]))
-}
-
-async function askForPreviews({ db, queue }: Context, ids: readonly number[]): Promise<void> {
-  if (ids.length === 0) return
-  const rows = await db
+/**
+ * Pictures and checks of items that are in another category now: it may have another rig. What was carried along with its category has
+ * its rules with it.
+ */
+async function renew(tx: Connection, queue: JobQueue, elsewhere: readonly number[], carried: readonly number[]): Promise<void> {
+  const rows = await tx
     .select({ inputKey: versions.inputKey, category: items.category })
     .from(items)
     .innerJoin(versions, eq(versions.id, items.currentVersionId))
-    .where(inArray(items.id, [...ids]))
-  for (const row of rows) await requestPreview(db, queue, { ...row, quality: 'draft' })
+    .where(isOneOf(items.id, [...elsewhere, ...carried]))
+  await requestPreviews(
+    tx,
+    queue,
+    rows.map(row => ({ ...row, quality: 'draft' })),
+  )
+  await requestChecks(tx, queue, isOneOf(items.id, elsewhere))
 }

@@ -1,16 +1,16 @@
 import { isDeepStrictEqual } from 'node:util'
-import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import { type CategoryRules, shippedRules } from '#core/standard/category-rules'
 import { type Category, getCategory } from '../../house/categories'
 import { loadRules } from '../../house/load-rules'
 import { loadRigBook, type RigBook } from '../../house/rig-book'
 import { refreshDocuments } from '../../items/search-words'
 import type { Actor } from '../../platform/access'
-import type { Connection } from '../../platform/database'
+import { type Connection, isOneOf } from '../../platform/database'
 import { recordEvents } from '../../platform/events'
 import { publish } from '../../platform/notify'
 import { ProblemError } from '../../platform/problem'
-import { batchItems, placeMappings } from '../../tables/intake.table'
+import { batchItems, sourceFolderMappings } from '../../tables/intake.table'
 import { categories, items } from '../../tables/library.table'
 import { categoryRigs } from '../../tables/rig.table'
 import { categoryRules } from '../../tables/standard.table'
@@ -26,12 +26,12 @@ export async function moveItems(
   const rows = await tx
     .select()
     .from(items)
-    .where(inArray(items.id, [...ids]))
+    .where(isOneOf(items.id, [...ids]))
     .for('update')
   await tx
     .update(items)
     .set({ category, updatedAt: new Date() })
-    .where(inArray(items.id, [...ids]))
+    .where(isOneOf(items.id, [...ids]))
   await refreshDocuments(tx, ids)
   await recordEvents(
     tx,
@@ -109,7 +109,7 @@ export async function relocate(
     await moveItems(tx, actor, ids, to)
     done.items.push(...ids)
     await tx.update(batchItems).set({ category: to }).where(eq(batchItems.category, from))
-    await tx.update(placeMappings).set({ category: to }).where(eq(placeMappings.category, from))
+    await tx.update(sourceFolderMappings).set({ category: to }).where(eq(sourceFolderMappings.category, from))
     await carryRules(tx, actor, from, to, own.get(from) ?? shippedRules(from))
     await carryRig(tx, from, to, rigBook)
     await tx.update(categories).set({ retiredInto: to }).where(eq(categories.path, from))
@@ -119,13 +119,13 @@ export async function relocate(
 
 /** Rules come along as the category's own; where they are what ships there anyway, nobody has said anything. */
 async function carryRules(tx: Connection, actor: Actor, from: string, to: string, rules: CategoryRules): Promise<void> {
-  await tx.delete(categoryRules).where(inArray(categoryRules.category, [from, to]))
+  await tx.delete(categoryRules).where(isOneOf(categoryRules.category, [from, to]))
   if (!isDeepStrictEqual(rules, shippedRules(to)))
     await tx.insert(categoryRules).values({ category: to, rules, personId: actor.id })
 }
 
 async function carryRig(tx: Connection, from: string, to: string, book: RigBook): Promise<void> {
   const rig = book.rigFor(from).name
-  await tx.delete(categoryRigs).where(inArray(categoryRigs.category, [from, to]))
+  await tx.delete(categoryRigs).where(isOneOf(categoryRigs.category, [from, to]))
   if (rig !== book.shippedFor(to)) await tx.insert(categoryRigs).values({ category: to, rig })
 }

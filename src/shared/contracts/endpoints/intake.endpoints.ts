@@ -9,7 +9,7 @@ import {
   dressPartSchema,
   editBatchItemsSchema,
   fileItemsSchema,
-  mapPlaceSchema,
+  mapSourceFolderSchema,
   newBatchSchema,
   regroupSchema,
   sortBatchSchema,
@@ -71,7 +71,7 @@ export const INTAKE_ENDPOINTS = {
     body: renameItemsSchema,
     response: done,
   }),
-  proposeDresses: endpoint({
+  proposeMaterials: endpoint({
     method: 'get',
     path: '/api/batches/{id}/items/{itemId}/dresses',
     summary: 'House materials for a part that nobody dressed',
@@ -79,9 +79,9 @@ export const INTAKE_ENDPOINTS = {
     query: z.object({ part: z.string() }),
     response: z.array(dressChoiceSchema),
   }),
-  dressPart: endpoint({
+  assignMaterial: endpoint({
     method: 'post',
-    path: '/api/batches/{id}/dress',
+    path: '/api/batches/{id}/assign-material',
     summary: 'Put a house material on a part of a model',
     params: z.object({ id }),
     body: dressPartSchema,
@@ -103,23 +103,23 @@ export const INTAKE_ENDPOINTS = {
     body: z.object({ undo: z.number().int() }),
     response: done,
   }),
-  mapPlace: endpoint({
+  mapSourceFolder: endpoint({
     method: 'post',
-    path: '/api/batches/{id}/places',
-    summary: 'Send what lies in one of the delivery’s own places to a house category',
+    path: '/api/batches/{id}/source-folders',
+    summary: 'Send what lies in one of the delivery’s own source folders to a house category',
     params: z.object({ id }),
-    body: mapPlaceSchema,
+    body: mapSourceFolderSchema,
     response: done,
   }),
   chooseFixes: endpoint({
     method: 'post',
     path: '/api/batches/{id}/fixes',
-    summary: 'Mend findings on rows of a worklist, or take the fixes back',
+    summary: 'Fix findings on rows of a worklist, or take the fixes back',
     params: z.object({ id }),
     body: chooseFixesSchema,
     response: bulkResultSchema,
   }),
-  unfileBatchItems: endpoint({
+  takeBackRows: endpoint({
     method: 'post',
     path: '/api/batches/{id}/unfile',
     summary: 'Take the filing of rows back',
@@ -127,7 +127,7 @@ export const INTAKE_ENDPOINTS = {
     body: fileItemsSchema,
     response: bulkResultSchema,
   }),
-  fileBatchItems: endpoint({
+  acceptRows: endpoint({
     method: 'post',
     path: '/api/batches/{id}/file',
     summary: 'Make library items of rows',

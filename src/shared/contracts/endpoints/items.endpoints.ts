@@ -13,7 +13,6 @@ import {
   wallSchema,
 } from '../items.contract'
 import { renameItemsSchema } from '../standard.contract'
-import { upkeepSchema } from '../upkeep.contract'
 import { done, endpoint, id } from './endpoint'
 
 export const ITEMS_ENDPOINTS = {
@@ -81,18 +80,19 @@ export const ITEMS_ENDPOINTS = {
     body: renameItemsSchema,
     response: bulkResultSchema,
   }),
-  mendItem: endpoint({
+  fixItem: endpoint({
     method: 'post',
-    path: '/api/items/{id}/mend',
-    summary: 'Mend findings of an item; what comes out is its next version',
+    path: '/api/items/{id}/fix',
+    summary: 'Fix findings of an item; what comes out is its next version',
     params: z.object({ id }),
     body: z.object({ findingIds: z.array(z.number().int().positive()).min(1).max(100) }),
     response: done,
   }),
-  getUpkeep: endpoint({
-    method: 'get',
-    path: '/api/upkeep',
-    summary: 'The state of the library in figures',
-    response: upkeepSchema,
+  countView: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/views',
+    summary: 'Somebody opened the sheet of an item',
+    params: z.object({ id }),
+    response: done,
   }),
 }

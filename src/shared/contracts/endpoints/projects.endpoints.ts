@@ -1,12 +1,6 @@
 import { z } from 'zod'
 import { bulkResultSchema } from '../items.contract'
-import {
-  deliveryRequestSchema,
-  newProjectSchema,
-  pinItemsSchema,
-  projectSchema,
-  projectSummarySchema,
-} from '../projects.contract'
+import { exportRequestSchema, newProjectSchema, pinItemsSchema, projectSchema, projectSummarySchema } from '../projects.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 export const PROJECTS_ENDPOINTS = {
@@ -26,7 +20,7 @@ export const PROJECTS_ENDPOINTS = {
   getProject: endpoint({
     method: 'get',
     path: '/api/projects/{id}',
-    summary: 'A project, its pins and deliveries',
+    summary: 'A project, its pins and exports',
     params: z.object({ id }),
     response: projectSchema,
   }),
@@ -54,12 +48,12 @@ export const PROJECTS_ENDPOINTS = {
     body: pinItemsSchema,
     response: done,
   }),
-  orderDelivery: endpoint({
+  orderExport: endpoint({
     method: 'post',
-    path: '/api/projects/{id}/deliveries',
+    path: '/api/projects/{id}/exports',
     summary: 'Order the zip of a project',
     params: z.object({ id }),
-    body: deliveryRequestSchema,
+    body: exportRequestSchema,
     response: created,
   }),
 }

@@ -3,7 +3,7 @@ import { useMemo, useRef, useState } from 'react'
 import { Link, useLocation, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { FindingCode } from '#core/findings/finding'
-import type { Batch, BatchItem, MapPlace, Regroup } from '#shared/contracts/intake.contract'
+import type { Batch, BatchItem, MapSourceFolder, Regroup } from '#shared/contracts/intake.contract'
 import { FINDING_NAMES } from '#shared/finding-names'
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
@@ -11,17 +11,17 @@ import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
 import { Progress, Skeleton, Trouble } from '../../components/Notice'
 import {
+  useAcceptRowsMutation,
   useChooseFixesMutation,
   useEditBatchItemsMutation,
-  useFileBatchItemsMutation,
   useGetBatchQuery,
   useListCategoriesQuery,
-  useMapPlaceMutation,
+  useMapSourceFolderMutation,
   useRegroupMutation,
   useRenameBatchItemsMutation,
   useSortBatchMutation,
+  useTakeBackRowsMutation,
   useUndoRegroupMutation,
-  useUnfileBatchItemsMutation,
 } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
 import type { UploadProgress } from '../../state/uploads.slice'
@@ -32,11 +32,19 @@ import { DropMore } from './DropMore'
 import { FilesMenu } from './FilesMenu'
 import { FixMenu } from './FixMenu'
 import { NotInItems } from './NotInItems'
-import { PlacePanel } from './PlacePanel'
 import { REGROUP_WORDS } from './regroup-words'
 import { ROW_GRID } from './row-grid'
 import { runningUpload, sendAgain, sortArrived, startUpload } from './running-uploads'
-import { describeFiled, isDoubtful, isOffStandard, listFindingKinds, type Order, type RowFilter, viewRows } from './worklist-view'
+import { SourceFolderPanel } from './SourceFolderPanel'
+import {
+  describeAccepted,
+  isDoubtful,
+  isOffStandard,
+  listFindingKinds,
+  type Order,
+  type RowFilter,
+  viewRows,
+} from './worklist-view'
 
 const ROW_HEIGHT = 89
 const HEADING_HEIGHT = 30
@@ -161,7 +169,7 @@ function Receiving({ batch }: { batch: Batch }) {
 function Worklist({ batch }: { batch: Batch }) {
   const { data: categories = [] } = useListCategoriesQuery()
   const [edit] = useEditBatchItemsMutation()
-  const [file, { isLoading: isFiling }] = useFileBatchItemsMutation()
+  const [file, { isLoading: isFiling }] = useAcceptRowsMutation()
   const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
   // Kept here: a row that is scrolled or filtered away comes back as it was left.
   const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set())
@@ -169,11 +177,11 @@ function Worklist({ batch }: { batch: Batch }) {
   const [order, setOrder] = useState<Order>('category')
   const [isOrderOpen, setOrderOpen] = useState(false)
   const [choose] = useChooseFixesMutation()
-  const [mapPlace] = useMapPlaceMutation()
+  const [mapSourceFolder] = useMapSourceFolderMutation()
   const [regroup] = useRegroupMutation()
   const [renameRows] = useRenameBatchItemsMutation()
   const [undoRegroup] = useUndoRegroupMutation()
-  const [unfile] = useUnfileBatchItemsMutation()
+  const [unfile] = useTakeBackRowsMutation()
   const anchor = useRef<number | null>(null)
   const location = useLocation()
   const items = useMemo(() => viewRows(batch.items, filter, order), [batch.items, filter, order])
@@ -189,11 +197,11 @@ function Worklist({ batch }: { batch: Batch }) {
     scrollMargin: list.current?.offsetTop ?? HEADING_HEIGHT,
     overscan: 6,
   })
-  const open = items.filter(i => i.state !== 'filed')
+  const open = items.filter(i => i.state !== 'accepted')
   const ready = batch.items.filter(i => i.state === 'ready' && (!i.needsWidth || i.decision === 'link'))
   const chosen = batch.items.filter(i => marked.has(i.id))
-  const byPattern = (chosen.length > 0 ? chosen : batch.items).filter(i => i.state !== 'filed' && i.proposedName !== null)
-  const toFile = chosen.length > 0 ? chosen.filter(i => i.state !== 'filed') : ready
+  const byPattern = (chosen.length > 0 ? chosen : batch.items).filter(i => i.state !== 'accepted' && i.proposedName !== null)
+  const toFile = chosen.length > 0 ? chosen.filter(i => i.state !== 'accepted') : ready
   const mark = (id: number, range: boolean) => {
     const next = new Set(marked)
     const from = items.findIndex(i => i.id === anchor.current)
@@ -214,17 +222,17 @@ function Worklist({ batch }: { batch: Batch }) {
     if (result.error) return tellProblem(result.error)
     if (!result.data || more.takeBack) return
     const { changed } = result.data
-    tellBulk(n => `${plural(n, 'item')} in line to be mended; the files as delivered stay.`, result.data, {
+    tellBulk(n => `${plural(n, 'item')} in line to be fixed; the files as delivered stay.`, result.data, {
       label: 'Undo',
       onClick: () => choose({ batchId: batch.id, ids: changed, codes, ...more, takeBack: true }),
     })
   }
-  const mapPlaces = async (list: MapPlace[]) => {
+  const mapSourceFolders = async (list: MapSourceFolder[]) => {
     for (const wish of list) {
-      const result = await mapPlace({ batchId: batch.id, ...wish })
+      const result = await mapSourceFolder({ batchId: batch.id, ...wish })
       if (result.error) return tellProblem(result.error)
     }
-    toast(`${plural(list.length, 'place')} decided${batch.maker ? ` and remembered for ${batch.maker}` : ''}.`)
+    toast(`${plural(list.length, 'source folder')} decided${batch.maker ? ` and remembered for ${batch.maker}` : ''}.`)
   }
   const regroupRows = async (wish: Regroup) => {
     const result = await regroup({ batchId: batch.id, wish })
@@ -260,7 +268,7 @@ function Worklist({ batch }: { batch: Batch }) {
     else if (result.data) {
       const { changed } = result.data
       const done = new Set(changed)
-      tellBulk(() => describeFiled(rows.filter(i => done.has(i.id))), result.data, {
+      tellBulk(() => describeAccepted(rows.filter(i => done.has(i.id))), result.data, {
         label: 'Undo',
         onClick: () => unfile({ batchId: batch.id, ids: changed }),
       })
@@ -289,7 +297,7 @@ function Worklist({ batch }: { batch: Batch }) {
           <option value="">every row</option>
           <option value="doubtful">what needs a look ({batch.items.filter(isDoubtful).length})</option>
           <option value="offStandard">off our standard ({batch.items.filter(isOffStandard).length})</option>
-          <option value="mended">what was mended ({batch.items.filter(i => i.fixes.length > 0).length})</option>
+          <option value="fixed">what was fixed ({batch.items.filter(i => i.fixes.length > 0).length})</option>
           <option value="known">what the library may have ({batch.items.filter(i => i.conflict).length})</option>
           {kinds.map(k => (
             <option key={k.code} value={k.code}>
@@ -318,9 +326,9 @@ function Worklist({ batch }: { batch: Batch }) {
             }
           />
         )}
-        {batch.mayEdit && batch.places.length > 0 && (
+        {batch.mayEdit && batch.sourceFolders.length > 0 && (
           <Button aria-expanded={isOrderOpen} onClick={() => setOrderOpen(!isOrderOpen)}>
-            Their order ({batch.places.length})
+            Their order ({batch.sourceFolders.length})
           </Button>
         )}
         {batch.mayEdit && byPattern.length > 0 && (
@@ -331,7 +339,7 @@ function Worklist({ batch }: { batch: Batch }) {
             measuring {measuring} more
           </span>
         )}
-        {batch.mayEdit && chosen.length > 1 && chosen.every(i => i.kind === chosen[0].kind && i.state !== 'filed') && (
+        {batch.mayEdit && chosen.length > 1 && chosen.every(i => i.kind === chosen[0].kind && i.state !== 'accepted') && (
           <Button onClick={joinMarked}>Make one of the {chosen.length}</Button>
         )}
         {batch.mayEdit && chosen.length > 0 && <FilesMenu items={chosen} onRegroup={regroupRows} />}
@@ -346,7 +354,7 @@ function Worklist({ batch }: { batch: Batch }) {
           <span className="ml-auto text-quiet">A library lead decides on this batch.</span>
         )}
       </div>
-      {isOrderOpen && <PlacePanel places={batch.places} categories={categories} onMap={mapPlaces} />}
+      {isOrderOpen && <SourceFolderPanel sourceFolders={batch.sourceFolders} categories={categories} onMap={mapSourceFolders} />}
       <div ref={scroller} className="min-h-0 flex-1 overflow-auto px-6 pb-10">
         <div className={`${ROW_GRID} sticky top-0 z-10 border-b border-line bg-surround py-1.5 text-xs text-quiet`}>
           {HEADINGS.map((h, i) => (

@@ -15,7 +15,7 @@ import { useAppSelector } from '../../state/hooks'
 import { CONFLICT_WORDS, DECISION_WORDS } from '../../words/conflicts'
 import { offWords } from '../../words/standard'
 import { KIND_WORDS, roleWord } from '../../words/states'
-import { DressMenu } from './DressMenu'
+import { AssignMenu } from './AssignMenu'
 import { RowFiles } from './RowFiles'
 import { ROW_GRID } from './row-grid'
 
@@ -58,7 +58,7 @@ export function BatchRow({
   onFile,
   location,
 }: Props) {
-  const filed = item.state === 'filed'
+  const filed = item.state === 'accepted'
   const frozen = filed || !mayEdit
   /** What a letter does to the row that has the focus. */
   const act = (key: string) => {
@@ -120,7 +120,9 @@ export function BatchRow({
             {!filed && item.missingFacts.length > 0 && (
               <span className="text-ink">, without {item.missingFacts.map(factWord).join(', ')}</span>
             )}
-            {item.place && <span title={[item.place, item.tags.join(', ')].filter(Boolean).join('\n')}>, from {item.place}</span>}
+            {item.sourceFolder && (
+              <span title={[item.sourceFolder, item.tags.join(', ')].filter(Boolean).join('\n')}>, from {item.sourceFolder}</span>
+            )}
           </p>
           {!filed && offRange.length > 0 && (
             <p className="truncate px-2 text-xs" title={offRange.join('; ')}>
@@ -243,7 +245,7 @@ export function BatchRow({
                 more={f =>
                   f.code === 'defaultSurface' && f.subject && !frozen && item.state === 'ready' ? (
                     <div className="mt-1.5">
-                      <DressMenu
+                      <AssignMenu
                         batchId={batchId}
                         itemId={item.id}
                         part={f.subject}

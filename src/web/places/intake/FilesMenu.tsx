@@ -14,7 +14,7 @@ interface Props {
 
 /** Which of their files the marked rows take: one size of each map, and no more kinds of file than are wanted. */
 export function FilesMenu({ items, onRegroup }: Props) {
-  const open = items.filter(i => i.state !== 'filed')
+  const open = items.filter(i => i.state !== 'accepted')
   const ids = open.map(i => i.id)
   const withSizes = open.filter(i => i.files.some(f => f.role === 'alternate')).length
   const kinds = LEAVABLE.map(role => ({ role, count: open.flatMap(i => i.files).filter(f => f.role === role).length })).filter(

@@ -6,12 +6,12 @@ import { ToolMenu, ToolMenuEntry } from '../../components/ToolMenu'
 import { plural } from '../../words/states'
 import { listFindingKinds } from './worklist-view'
 
-/** Every kind of finding among these rows that can be mended by itself, each with how many rows it concerns. */
+/** Every kind of finding among these rows that can be fixed by itself, each with how many rows it concerns. */
 export function FixMenu({ items, onFix }: { items: readonly BatchItem[]; onFix: (codes: FindingCode[]) => void }) {
   const kinds = listFindingKinds(items.filter(i => i.state === 'ready')).filter(k => k.isFixable)
   if (kinds.length === 0) return null
   return (
-    <ToolMenu icon={Wrench} label="Mend">
+    <ToolMenu icon={Wrench} label="Fix">
       {kinds.map(k => (
         <ToolMenuEntry key={k.code} count={plural(k.rows, 'item')} onClick={() => onFix([k.code])}>
           {FINDING_NAMES[k.code]}

@@ -74,4 +74,4 @@ export function NotInItems({ batch, marked, onRegroup }: Props) {
 }
 
 const describeHome = (item: BatchItem): string =>
-  item.state === 'filed' ? `Its next version: a row with this file beside those of ${item.itemCode}` : `The row ${item.name}`
+  item.state === 'accepted' ? `Its next version: a row with this file beside those of ${item.itemCode}` : `The row ${item.name}`

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { describeFiled, doubtOf, findHome, isDoubtful, isOffStandard, listFindingKinds, viewRows } from './worklist-view'
+import { describeAccepted, doubtOf, findHome, isDoubtful, isOffStandard, listFindingKinds, viewRows } from './worklist-view'
 
 const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
   id,
   kind: 'material',
   name: `row ${String.fromCharCode(122 - id)}`,
-  place: '',
+  sourceFolder: '',
   tags: [],
   givenFacts: {},
   missingFacts: [],
@@ -50,20 +50,20 @@ const rows = [
   row(3, { findings: [finding('normalDirectX', 'mustFix', 'flipGreen'), finding('tileSeam', 'shouldFix')] }),
   row(4, { state: 'failed' }),
   row(5, { needsWidth: true }),
-  row(6, { state: 'filed', findings: [finding('normalDirectX', 'mustFix', 'flipGreen')] }),
+  row(6, { state: 'accepted', findings: [finding('normalDirectX', 'mustFix', 'flipGreen')] }),
   row(7, { fixes: [{ code: 'flipGreen', finding: 'normalDirectX', subject: null }] }),
 ]
 const ids = (list: readonly BatchItem[]) => list.map(i => i.id)
 
 describe('a worklist', () => {
-  it('is filtered by what needs a look, by a finding, by what was mended', () => {
+  it('is filtered by what needs a look, by a finding, by what was fixed', () => {
     expect(ids(viewRows(rows, '', 'category'))).toEqual([1, 2, 3, 4, 5, 6, 7])
     expect(ids(viewRows(rows, 'doubtful', 'category'))).toEqual([2, 3, 4, 5])
     expect(ids(viewRows(rows, 'tileSeam', 'category'))).toEqual([2, 3])
-    expect(ids(viewRows(rows, 'mended', 'category'))).toEqual([7])
+    expect(ids(viewRows(rows, 'fixed', 'category'))).toEqual([7])
   })
 
-  it('shows the most doubtful first: what cannot be read, then what must be mended, then the rest', () => {
+  it('shows the most doubtful first: what cannot be read, then what must be fixed, then the rest', () => {
     expect(ids(viewRows(rows, '', 'doubt'))).toEqual([4, 3, 5, 2, 1, 7, 6])
     expect(doubtOf(rows[5])).toBeLessThan(doubtOf(rows[0]))
     expect(isDoubtful(row(8, { categoryConfidence: 0.2 }))).toBe(true)
@@ -77,7 +77,7 @@ describe('a worklist', () => {
     const off = [row(1, { missingFacts: ['maker'] }), row(2, { strangeTags: ['x'] }), row(3, { proposedName: 'Row' })]
     expect(off.every(isOffStandard)).toBe(true)
     expect(
-      [row(4), row(5, { proposedTags: 'filing settles it' }), row(6, { ...off[0], state: 'filed' })].some(isOffStandard),
+      [row(4), row(5, { proposedTags: 'filing settles it' }), row(6, { ...off[0], state: 'accepted' })].some(isOffStandard),
     ).toBe(false)
     expect(ids(viewRows([...off, row(9)], 'offStandard', 'category'))).toEqual([1, 2, 3])
     const files = (...paths: string[]) => ({ files: paths.map(path => ({ path, role: 'baseColor', url: '' })) })
@@ -89,11 +89,11 @@ describe('a worklist', () => {
   })
 
   it('says what became of what was filed', () => {
-    expect(describeFiled([row(1), row(2), row(3, { decision: 'newVersion' }), row(4, { decision: 'link' })])).toBe(
+    expect(describeAccepted([row(1), row(2), row(3, { decision: 'newVersion' }), row(4, { decision: 'link' })])).toBe(
       '2 items filed as drafts, 1 new version, 1 linked to what the library has.',
     )
-    expect(describeFiled([row(1)])).toBe('1 item filed as a draft.')
-    expect(describeFiled([row(1), row(2, { twinOf: 'row y' })])).toBe(
+    expect(describeAccepted([row(1)])).toBe('1 item filed as a draft.')
+    expect(describeAccepted([row(1), row(2, { twinOf: 'row y' })])).toBe(
       '1 item filed as a draft, 1 linked to what the library has.',
     )
   })

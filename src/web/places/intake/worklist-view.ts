@@ -4,7 +4,7 @@ import { plural } from '../../words/states'
 
 /** What a lead looks at first: something to fix, a size or a category in doubt, files that would not read. */
 export const isDoubtful = (i: BatchItem): boolean =>
-  i.state !== 'filed' &&
+  i.state !== 'accepted' &&
   ((i.needsWidth && i.decision !== 'link') ||
     i.state === 'failed' ||
     i.categoryConfidence < 0.5 ||
@@ -12,11 +12,12 @@ export const isDoubtful = (i: BatchItem): boolean =>
 
 /** What filing does not settle by itself: facts that are missing or not as they may be, another name, words that are not ours. */
 export const isOffStandard = (i: BatchItem): boolean =>
-  i.state !== 'filed' && (i.proposedName !== null || [i.missingFacts, i.outOfRange, i.strangeTags].some(list => list.length > 0))
+  i.state !== 'accepted' &&
+  (i.proposedName !== null || [i.missingFacts, i.outOfRange, i.strangeTags].some(list => list.length > 0))
 
-/** Higher is more in doubt: what cannot be filed first, then what must and should be mended, then a guessed category. */
+/** Higher is more in doubt: what cannot be filed first, then what must and should be fixed, then a guessed category. */
 export function doubtOf(i: BatchItem): number {
-  if (i.state === 'filed') return -1
+  if (i.state === 'accepted') return -1
   const count = (severity: string) => i.findings.filter(f => f.severity === severity).length
   return (
     (i.state === 'failed' ? 1000 : 0) +
@@ -31,8 +32,8 @@ export function doubtOf(i: BatchItem): number {
 export const ORDERS = ['category', 'doubt', 'name'] as const
 export type Order = (typeof ORDERS)[number]
 
-/** '' for every row, 'doubtful', 'mended', 'known' to the library, or the code of a finding. */
-export type RowFilter = '' | 'doubtful' | 'offStandard' | 'mended' | 'known' | FindingCode
+/** '' for every row, 'doubtful', 'fixed', 'known' to the library, or the code of a finding. */
+export type RowFilter = '' | 'doubtful' | 'offStandard' | 'fixed' | 'known' | FindingCode
 
 export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: Order): BatchItem[] {
   const shown = items.filter(i =>
@@ -40,7 +41,7 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
       ? true
       : filter === 'doubtful'
         ? isDoubtful(i)
-        : filter === 'mended'
+        : filter === 'fixed'
           ? i.fixes.length > 0
           : filter === 'offStandard'
             ? isOffStandard(i)
@@ -54,7 +55,7 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
 }
 
 /** "3 items filed as drafts, 1 as a new version, 2 linked to what the library has." */
-export function describeFiled(filed: readonly BatchItem[]): string {
+export function describeAccepted(filed: readonly BatchItem[]): string {
   const count = (decision: string) =>
     filed.filter(i => (i.decision ?? (i.twinOf === null ? 'keepBoth' : 'link')) === decision).length
   const [own, versions, links] = [count('keepBoth'), count('newVersion'), count('link')]
@@ -76,7 +77,7 @@ export interface FindingKind {
 export function listFindingKinds(items: readonly BatchItem[]): FindingKind[] {
   const kinds = new Map<string, FindingKind>()
   for (const item of items) {
-    if (item.state === 'filed') continue
+    if (item.state === 'accepted') continue
     for (const f of new Map(item.findings.map(x => [x.code, x])).values()) {
       const kind = kinds.get(f.code) ?? { code: f.code as FindingCode, rows: 0, isFixable: false }
       kind.rows++

@@ -3,7 +3,7 @@ import { Download } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useLocation, useParams } from 'react-router'
 import { toast } from 'sonner'
-import { DELIVERY_SIZES, type Delivery, type DeliveryRequest, type Pin, type Project } from '#shared/contracts/projects.contract'
+import { EXPORT_SIZES, type ExportRequest, type Pin, type Project, type ProjectExport } from '#shared/contracts/projects.contract'
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
@@ -13,14 +13,14 @@ import { Page } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import {
   useGetProjectQuery,
-  useOrderDeliveryMutation,
+  useOrderExportMutation,
   usePinItemsMutation,
   useUnpinItemsMutation,
   useUpdatePinsMutation,
 } from '../../state/api'
 import { plural } from '../../words/states'
 
-/** One job: what it pins, and what was delivered to it. */
+/** One job: what it pins, and what was exported for it. */
 export function ProjectPlace() {
   const id = Number(useParams().id)
   const { data: project, error, refetch } = useGetProjectQuery(id, { skip: !Number.isInteger(id) })
@@ -45,7 +45,7 @@ export function ProjectPlace() {
           </header>
           <Pins project={project} />
         </section>
-        <Deliveries project={project} />
+        <Exports project={project} />
       </div>
     </Page>
   )
@@ -131,25 +131,25 @@ function PinLine({ pin, projectId, onTake }: { pin: Pin; projectId: number; onTa
   )
 }
 
-const MATERIAL_WORDS: Record<DeliveryRequest['materials'], string> = {
+const MATERIAL_WORDS: Record<ExportRequest['materials'], string> = {
   materialX: 'MaterialX and textures',
   gltf: 'glTF sample patches',
 }
 
-function Deliveries({ project }: { project: Project }) {
-  const [order, { isLoading }] = useOrderDeliveryMutation()
-  const [request, setRequest] = useState<DeliveryRequest>({ materials: 'materialX', environments: 'asStored', maxSizePx: null })
+function Exports({ project }: { project: Project }) {
+  const [order, { isLoading }] = useOrderExportMutation()
+  const [request, setRequest] = useState<ExportRequest>({ materials: 'materialX', environments: 'asStored', maxSizePx: null })
   const send = async () => {
     const result = await order({ projectId: project.id, ...request })
     if (result.error) tellProblem(result.error)
   }
   return (
     <aside className="flex flex-col gap-3">
-      <h2 className="text-lg font-medium">Deliver</h2>
+      <h2 className="text-lg font-medium">Export</h2>
       <SelectField
         label="Materials as"
         value={request.materials}
-        onChange={e => setRequest({ ...request, materials: e.target.value as DeliveryRequest['materials'] })}
+        onChange={e => setRequest({ ...request, materials: e.target.value as ExportRequest['materials'] })}
       >
         {Object.entries(MATERIAL_WORDS).map(([key, word]) => (
           <option key={key} value={key}>
@@ -160,7 +160,7 @@ function Deliveries({ project }: { project: Project }) {
       <SelectField
         label="Environments as"
         value={request.environments}
-        onChange={e => setRequest({ ...request, environments: e.target.value as DeliveryRequest['environments'] })}
+        onChange={e => setRequest({ ...request, environments: e.target.value as ExportRequest['environments'] })}
       >
         <option value="asStored">They are stored</option>
         <option value="exr">OpenEXR</option>
@@ -170,11 +170,11 @@ function Deliveries({ project }: { project: Project }) {
         label="Textures and skies up to"
         value={request.maxSizePx ?? ''}
         onChange={e =>
-          setRequest({ ...request, maxSizePx: e.target.value ? (Number(e.target.value) as DeliveryRequest['maxSizePx']) : null })
+          setRequest({ ...request, maxSizePx: e.target.value ? (Number(e.target.value) as ExportRequest['maxSizePx']) : null })
         }
       >
         <option value="">Full size</option>
-        {DELIVERY_SIZES.map(px => (
+        {EXPORT_SIZES.map(px => (
           <option key={px} value={px}>
             {px} px
           </option>
@@ -184,10 +184,10 @@ function Deliveries({ project }: { project: Project }) {
         Write the zip
       </Button>
       <p className="text-xs text-quiet">Models come as binary glTF. A manifest names codes, versions, hashes and licences.</p>
-      {project.deliveries.length > 0 && (
+      {project.exports.length > 0 && (
         <ul className="border-t border-line">
-          {project.deliveries.map(d => (
-            <DeliveryLine key={d.id} delivery={d} />
+          {project.exports.map(d => (
+            <ExportLine key={d.id} ordered={d} />
           ))}
         </ul>
       )}
@@ -195,7 +195,7 @@ function Deliveries({ project }: { project: Project }) {
   )
 }
 
-function DeliveryLine({ delivery: d }: { delivery: Delivery }) {
+function ExportLine({ ordered: d }: { ordered: ProjectExport }) {
   return (
     <li className="flex flex-col gap-1 border-b border-line py-2">
       <div className="flex items-center gap-2">
@@ -221,7 +221,7 @@ function DeliveryLine({ delivery: d }: { delivery: Delivery }) {
           <span role="status" className="text-xs text-quiet">
             {d.state === 'waiting' ? 'in line' : `writing ${d.done} of ${d.total}`}
           </span>
-          <Progress share={d.total > 0 ? d.done / d.total : 0} label="Writing the delivery" />
+          <Progress share={d.total > 0 ? d.done / d.total : 0} label="Writing the export" />
         </>
       )}
       {d.message && <p className="text-xs font-medium">{d.message}</p>}

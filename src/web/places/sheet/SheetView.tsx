@@ -14,7 +14,7 @@ import { PathText } from '../../components/PathText'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { StateMark } from '../../components/StateMark'
 import { useKey } from '../../components/use-key'
-import { useListCategoriesQuery, useMendItemMutation, useRenderFinalMutation } from '../../state/api'
+import { useFixItemMutation, useListCategoriesQuery, useRenderFinalMutation } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
 import { trayToggled } from '../../state/tray.slice'
 import { KIND_WORDS, roleWord, verbWord } from '../../words/states'
@@ -90,15 +90,15 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
   )
 }
 
-/** Findings of the version, each with its fix; what is mended comes as the next version. */
+/** Findings of the version, each with its fix; what is fixed comes as the next version. */
 function SheetFindings({ sheet }: { sheet: Sheet }) {
-  const [mend, { isLoading }] = useMendItemMutation()
+  const [fix, { isLoading }] = useFixItemMutation()
   const isCurrent = sheet.versions[0]?.id === sheet.version.id
   const fixable = sheet.findings.filter(f => f.fix !== null)
   const onFix = async (list: readonly FindingView[]) => {
-    const result = await mend({ id: sheet.id, findingIds: list.flatMap(f => f.id ?? []) })
+    const result = await fix({ id: sheet.id, findingIds: list.flatMap(f => f.id ?? []) })
     if (result.error) tellProblem(result.error)
-    else toast('It is being mended; the next version appears here when it is measured.')
+    else toast('It is being fixed; the next version appears here when it is measured.')
   }
   if (sheet.findings.length === 0) return <p className="text-quiet">Every check passed.</p>
   return (
@@ -106,7 +106,7 @@ function SheetFindings({ sheet }: { sheet: Sheet }) {
       <Findings list={sheet.findings} onFix={sheet.mayEdit && isCurrent ? f => onFix([f]) : undefined} />
       {sheet.mayEdit && isCurrent && fixable.length > 1 && (
         <Button className="mt-3" disabled={isLoading} onClick={() => onFix(fixable)}>
-          Mend all {fixable.length}
+          Fix all {fixable.length}
         </Button>
       )}
     </>

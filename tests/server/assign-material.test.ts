@@ -5,9 +5,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parseGlb } from '../../src/core/geometry/read-gltf'
 import { createBox } from '../../src/core/geometry/shapes'
 import { writeGlb } from '../../src/demo/model-file'
+import { assignMaterial, proposeMaterials } from '../../src/server/intake/assign-material'
 import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/batches'
-import { chooseDress, proposeDresses } from '../../src/server/intake/dress'
-import { chooseFixes } from '../../src/server/intake/fix-items'
+import { chooseFixes } from '../../src/server/intake/choose-fixes'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
 import { batchItems } from '../../src/server/tables/intake.table'
@@ -45,7 +45,7 @@ beforeAll(async () => {
   await measure()
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -62,25 +62,25 @@ describe('a part that nobody dressed', () => {
   it('is offered house materials, the one its name speaks of first', async () => {
     expect(await bare()).toEqual(['oak seat', 'frame'])
     const { id } = await row()
-    const choices = await proposeDresses(world.context, world.lead, batchId, id, 'oak seat')
+    const choices = await proposeMaterials(world.context, world.lead, batchId, id, 'oak seat')
     expect(choices[0]).toMatchObject({ code, reason: 'name' })
-    await expect(proposeDresses(world.context, world.lead, batchId, id, 'no such part')).rejects.toMatchObject({
+    await expect(proposeMaterials(world.context, world.lead, batchId, id, 'no such part')).rejects.toMatchObject({
       code: 'notFound',
     })
-    await expect(chooseDress(world.context, world.artist, batchId, { itemId: id, parts: ['frame'], code })).rejects.toMatchObject(
-      {
-        code: 'notAllowed',
-      },
-    )
     await expect(
-      chooseDress(world.context, world.lead, batchId, { itemId: id, parts: ['frame'], code: 'TIM-9999' }),
+      assignMaterial(world.context, world.artist, batchId, { itemId: id, parts: ['frame'], code }),
+    ).rejects.toMatchObject({
+      code: 'notAllowed',
+    })
+    await expect(
+      assignMaterial(world.context, world.lead, batchId, { itemId: id, parts: ['frame'], code: 'TIM-9999' }),
     ).rejects.toMatchObject({ code: 'notFound' })
   })
 
   it('wears the material at its true size, and no other part does', async () => {
     const { id } = await row()
     const delivered = await model()
-    await chooseDress(world.context, world.lead, batchId, { itemId: id, parts: ['oak seat'], code })
+    await assignMaterial(world.context, world.lead, batchId, { itemId: id, parts: ['oak seat'], code })
     await measure()
     expect((await row()).message).toBeNull()
     expect(await bare()).toEqual(['frame'])
@@ -103,7 +103,7 @@ describe('a part that nobody dressed', () => {
 
   it('is dressed with the others in one go, each once', async () => {
     const { id } = await row()
-    await chooseDress(world.context, world.lead, batchId, { itemId: id, parts: ['oak seat', 'frame'], code })
+    await assignMaterial(world.context, world.lead, batchId, { itemId: id, parts: ['oak seat', 'frame'], code })
     await measure()
     expect(await bare()).toEqual([])
     expect((await row()).fixes.map(f => f.subject).sort()).toEqual(['frame', 'oak seat'])
@@ -127,7 +127,7 @@ describe('a part that nobody dressed', () => {
         .update(batchItems)
         .set({ findings: (await row()).findings.map(f => ({ ...f, evidence: { ...f.evidence, color } })) })
         .where(eq(batchItems.id, id))
-      return (await proposeDresses(world.context, world.lead, batchId, id, 'frame')).map(c => c.reason)
+      return (await proposeMaterials(world.context, world.lead, batchId, id, 'frame')).map(c => c.reason)
     }
     expect(await reasons(mean)).toEqual(['look'])
     expect(await reasons('#0000ff')).toEqual(['any'])

@@ -1,9 +1,10 @@
-import { and, eq, inArray } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { orderFixes, proposeFix } from '#core/fixes/fix'
 import type { ChooseFixes } from '#shared/contracts/intake.contract'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
+import { isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed } from '../platform/problem'
@@ -17,13 +18,13 @@ import type { BatchItemRow } from './rows'
  */
 export async function chooseFixes(context: Context, actor: Actor, batchId: number, wish: ChooseFixes): Promise<BulkResult> {
   const batch = await getBatchRow(context.db, actor, batchId)
-  if (!mayEdit(actor)) throw notAllowed('Mending a delivery')
+  if (!mayEdit(actor)) throw notAllowed('Fixing a delivery')
   const result: BulkResult = { changed: [], refused: [] }
   await context.db.transaction(async tx => {
     const rows = await tx
       .select()
       .from(batchItems)
-      .where(and(eq(batchItems.batchId, batchId), inArray(batchItems.id, wish.ids)))
+      .where(and(eq(batchItems.batchId, batchId), isOneOf(batchItems.id, wish.ids)))
       .orderBy(batchItems.id)
       .for('update')
     for (const row of rows) {
@@ -40,14 +41,18 @@ export async function chooseFixes(context: Context, actor: Actor, batchId: numbe
       result.changed.push(row.id)
     }
     if (result.changed.length > 0) {
-      const verb = wish.takeBack ? 'unmended' : 'mended'
+      const verb = wish.takeBack ? 'unfixed' : 'fixed'
       await recordEvents(tx, [
         { personId: actor.id, subject: 'batch', subjectId: batchId, verb, after: { codes: wish.codes, items: result.changed } },
       ])
       await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+      await context.queue.send(
+        tx,
+        'measure-item',
+        result.changed.map(batchItemId => ({ batchItemId })),
+      )
     }
   })
-  for (const batchItemId of result.changed) await context.queue.send('measure-item', { batchItemId })
   return result
 }
 
@@ -70,8 +75,8 @@ function reasonNotToFix({ state, message }: BatchItemRow): string {
       return 'It is still being measured.'
     case 'failed':
       return message ?? 'Its files could not be read.'
-    case 'filed':
-      return 'It is filed already; mend it on its sheet.'
+    case 'accepted':
+      return 'It is filed already; fix it on its sheet.'
     case 'setAside':
       return 'It is set aside.'
     default:

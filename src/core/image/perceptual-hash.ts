@@ -9,7 +9,7 @@ const KEPT = 8
  * (a DCT perceptual hash). Another size, encoding or a little noise changes a few bits; another picture about half of them.
  * Float images are taken as linear light and compared by stops. Sixteen hexadecimal digits.
  */
-export function computeLookHash(image: Image): string {
+export function computePerceptualHash(image: Image): string {
   const grid = sampleLightness(image)
   const terms: number[] = []
   for (let v = 0; v < KEPT; v++)

@@ -12,14 +12,14 @@ import { collectRows } from '#core/image/picture-rows'
 import { reduceRows } from '#core/image/row-reducer'
 import type { Tiling } from '#core/material/open-pbr'
 import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
-import type { DeliveryRequest } from '#shared/contracts/projects.contract'
+import type { ExportRequest } from '#shared/contracts/projects.contract'
 import type { ItemSource } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { readBytes } from '../reading/source-file'
 import { encodeExr } from '../writing/encode-exr'
 import { type WrittenFile, writeMaterialGlb, writeMaterialXFiles } from './write-material'
 
-export interface DeliveryItem {
+export interface ExportItem {
   source: ItemSource
   code: string
   version: number
@@ -42,31 +42,31 @@ export interface ManifestItem {
   files: { path: string; sha256: string; bytes: number }[]
 }
 
-export interface DeliveryManifest {
+export interface ExportManifest {
   project: { code: string; title: string }
-  deliveredAt: string
+  exportedAt: string
   maxSizePx: number | null
   items: ManifestItem[]
   /** Items that could not be written, each with its reason. */
   failures: { code: string; version: number; message: string }[]
 }
 
-export interface WrittenDelivery {
+export interface WrittenExport {
   zipPath: string
-  manifest: DeliveryManifest
+  manifest: ExportManifest
 }
 
 /** Writes the items of a project as a zip with one folder an item and a manifest. An item that fails is named in it; the rest goes on. */
-export async function writeDelivery(
-  items: readonly DeliveryItem[],
-  request: DeliveryRequest,
+export async function writeExport(
+  items: readonly ExportItem[],
+  request: ExportRequest,
   project: { code: string; title: string },
   zipPath: string,
   onProgress: (share: number) => void = () => {},
-): Promise<WrittenDelivery> {
-  const manifest: DeliveryManifest = {
+): Promise<WrittenExport> {
+  const manifest: ExportManifest = {
     project,
-    deliveredAt: new Date().toISOString(),
+    exportedAt: new Date().toISOString(),
     maxSizePx: request.maxSizePx,
     items: [],
     failures: [],
@@ -117,10 +117,10 @@ const safeName = (text: string): string =>
     .normalize('NFKD')
     .replace(/[^A-Za-z0-9]+/g, '_')
     .replace(/^_+|_+$/g, '') || 'item'
-const fileNameOf = (item: DeliveryItem): string => `${safeName(item.code)}_${safeName(item.source.name)}_v${item.version}`
-const folderName = (item: DeliveryItem): string => fileNameOf(item)
+const fileNameOf = (item: ExportItem): string => `${safeName(item.code)}_${safeName(item.source.name)}_v${item.version}`
+const folderName = (item: ExportItem): string => fileNameOf(item)
 
-async function writeItem(item: DeliveryItem, request: DeliveryRequest): Promise<{ target: string; files: WrittenFile[] }> {
+async function writeItem(item: ExportItem, request: ExportRequest): Promise<{ target: string; files: WrittenFile[] }> {
   const { source } = item
   const name = fileNameOf(item)
   const stamp: Stamp = { code: item.code, version: item.version }
@@ -152,7 +152,7 @@ async function writeModel(source: ItemSource, maxSizePx: number | null, stamp: S
   return writeGltfBinary(document)
 }
 
-async function writeEnvironment(source: ItemSource, name: string, { environments, maxSizePx }: DeliveryRequest) {
+async function writeEnvironment(source: ItemSource, name: string, { environments, maxSizePx }: ExportRequest) {
   const main = source.files.find(f => f.role === 'environment')
   if (!main) throw new FileError('notFound', 'The item has no environment file.')
   const stored = extensionOf(basename(main.file.path)) === 'hdr' ? 'hdr' : 'exr'

@@ -6,7 +6,7 @@ export interface Vote {
   confidence: number
 }
 
-export interface PlaceProposal {
+export interface CategoryProposal {
   category: string
   /** 0..1 */
   confidence: number
@@ -19,14 +19,19 @@ const REMEMBERED_CONFIDENCE = 0.98
 const NAME_WEIGHT = 2
 
 /**
- * Which house category a supplier's own place is: what was decided before, else the votes of the things in it and the words of its name,
+ * Which house category a supplier's own source folder is: what was decided before, else the votes of the things in it and the words of its name,
  * the last part of it counting most.
- * @param place its parts joined by " / "
+ * @param sourceFolder its parts joined by " / "
  */
-export function proposePlace(kind: ItemKind, place: string, votes: readonly Vote[], remembered: string | null): PlaceProposal {
+export function proposeCategoryOf(
+  kind: ItemKind,
+  sourceFolder: string,
+  votes: readonly Vote[],
+  remembered: string | null,
+): CategoryProposal {
   if (remembered && findCategory(remembered)?.kind === kind)
     return { category: remembered, confidence: REMEMBERED_CONFIDENCE, reason: 'remembered' }
-  const parts = place.split(' / ').filter(Boolean)
+  const parts = sourceFolder.split(' / ').filter(Boolean)
   const words = parts.flatMap((part, i) => {
     const tokens = tokenizeName(part).flatMap(t => [t, singular(t)])
     return i === parts.length - 1 ? [...tokens, ...tokens] : tokens
@@ -35,7 +40,7 @@ export function proposePlace(kind: ItemKind, place: string, votes: readonly Vote
   const sums = new Map<string, number>()
   const add = (category: string, weight: number) => sums.set(category, (sums.get(category) ?? 0) + weight)
   for (const vote of votes) add(vote.category, vote.confidence)
-  // Where the words say nothing they only name the kind's own place.
+  // Where the words say nothing they only name the kind's own place in the tree.
   const isTelling = byName.confidence > 0.3
   if (isTelling) add(byName.path, byName.confidence * NAME_WEIGHT)
   const [best, next] = [...sums].sort((a, b) => b[1] - a[1])

@@ -2,16 +2,16 @@ import { describe, expect, it } from 'vitest'
 import { makeSunSky, makeSurfaceMaps } from '../../../tests/fixtures'
 import { createRandom } from '../math/random'
 import type { ByteImage } from './image'
-import { computeLookHash, countDifferentBits } from './look-hash'
+import { computePerceptualHash, countDifferentBits } from './perceptual-hash'
 import { reduceFloat } from './reduce'
 
 const color = makeSurfaceMaps(128).find(m => m.role === 'basecolor')! as unknown as ByteImage
-const distance = (a: Parameters<typeof computeLookHash>[0], b: Parameters<typeof computeLookHash>[0]) =>
-  countDifferentBits(computeLookHash(a), computeLookHash(b))
+const distance = (a: Parameters<typeof computePerceptualHash>[0], b: Parameters<typeof computePerceptualHash>[0]) =>
+  countDifferentBits(computePerceptualHash(a), computePerceptualHash(b))
 
-describe('a look hash', () => {
+describe('a perceptual hash', () => {
   it('is 64 bits, the same for the same pixels', () => {
-    expect(computeLookHash(color)).toMatch(/^[0-9a-f]{16}$/)
+    expect(computePerceptualHash(color)).toMatch(/^[0-9a-f]{16}$/)
     expect(distance(color, color)).toBe(0)
     expect(countDifferentBits('0000000000000000', 'ffffffffffffffff')).toBe(64)
   })

@@ -1,34 +1,35 @@
-import { and, eq, inArray, ne } from 'drizzle-orm'
-import type { MapPlace } from '#shared/contracts/intake.contract'
+import { and, eq, ne } from 'drizzle-orm'
+import type { MapSourceFolder } from '#shared/contracts/intake.contract'
 import { getCategory } from '../house/categories'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
+import { isOneOf } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, ProblemError } from '../platform/problem'
-import { batchItems, placeMappings } from '../tables/intake.table'
+import { batchItems, sourceFolderMappings } from '../tables/intake.table'
 import { getBatchRow } from './batches'
 
-/** Sends every row of one of the delivery's places to a house category, and remembers that for this supplier. */
-export async function mapPlace(
+/** Sends every row of one of the delivery's source folders to a house category, and remembers that for this supplier. */
+export async function mapSourceFolder(
   context: Context,
   actor: Actor,
   batchId: number,
-  { place, kind, category }: MapPlace,
+  { sourceFolder, kind, category }: MapSourceFolder,
 ): Promise<number> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Deciding on a delivery')
   const house = await getCategory(context.db, category)
   if (house.kind !== kind) throw new ProblemError('badRequest', `${house.title} does not hold ${kind}s.`)
-  const moved = await context.db.transaction(async tx => {
+  return context.db.transaction(async tx => {
     const rows = await tx
       .select()
       .from(batchItems)
       .where(
         and(
           eq(batchItems.batchId, batchId),
-          eq(batchItems.place, place),
+          eq(batchItems.sourceFolder, sourceFolder),
           eq(batchItems.kind, kind),
-          ne(batchItems.state, 'filed'),
+          ne(batchItems.state, 'accepted'),
         ),
       )
       .for('update')
@@ -39,31 +40,39 @@ export async function mapPlace(
         .update(batchItems)
         .set({ category, categoryConfidence: 1 })
         .where(
-          inArray(
+          isOneOf(
             batchItems.id,
             rows.map(r => r.id),
           ),
         )
     const again = other.filter(r => r.state === 'ready').map(r => r.id)
-    if (again.length > 0) await tx.update(batchItems).set({ state: 'measuring' }).where(inArray(batchItems.id, again))
+    if (again.length > 0) await tx.update(batchItems).set({ state: 'measuring' }).where(isOneOf(batchItems.id, again))
     if (batch.maker !== '')
       await tx
-        .insert(placeMappings)
+        .insert(sourceFolderMappings)
         .values({
           libraryId: batch.libraryId,
           maker: batch.maker.toLowerCase(),
-          place: place.toLowerCase(),
+          sourceFolder: sourceFolder.toLowerCase(),
           kind,
           category,
           personId: actor.id,
         })
         .onConflictDoUpdate({
-          target: [placeMappings.libraryId, placeMappings.maker, placeMappings.place, placeMappings.kind],
+          target: [
+            sourceFolderMappings.libraryId,
+            sourceFolderMappings.maker,
+            sourceFolderMappings.sourceFolder,
+            sourceFolderMappings.kind,
+          ],
           set: { category, personId: actor.id, at: new Date() },
         })
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
-    return again
+    await context.queue.send(
+      tx,
+      'measure-item',
+      again.map(batchItemId => ({ batchItemId })),
+    )
+    return again.length
   })
-  for (const batchItemId of moved) await context.queue.send('measure-item', { batchItemId })
-  return moved.length
 }

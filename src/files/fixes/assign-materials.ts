@@ -2,7 +2,7 @@ import { type Document, Logger } from '@gltf-transform/core'
 import { copyToDocument, prune } from '@gltf-transform/functions'
 import { FileError } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
-import { dressPart } from '#core/geometry/fixes/dress-part'
+import { assignMaterial } from '#core/geometry/fixes/dress-part'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { writeMaterialGlb } from '../exports/write-material'
 import type { ItemSource } from '../items/load-item'
@@ -34,7 +34,7 @@ export async function dressParts(
     const material = await bringMaterial(document, source, String(parameters.code))
     const hasTextures = material.getBaseColorTexture() ?? material.getNormalTexture() ?? material.getMetallicRoughnessTexture()
     const widthMm = Number(parameters.widthMm)
-    await dressPart(document, subject ?? '', material, hasTextures ? (widthMm > 0 ? widthMm : 1000) / 1000 : null)
+    await assignMaterial(document, subject ?? '', material, hasTextures ? (widthMm > 0 ? widthMm : 1000) / 1000 : null)
   }
   await document.transform(prune({ keepAttributes: true, keepIndices: true, keepLeaves: true, keepSolidTextures: true }))
   return writeGltfBinary(document)

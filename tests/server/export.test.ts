@@ -9,23 +9,23 @@ import { parseHdr } from '../../src/core/codecs/hdr'
 import { analyseEnvironment } from '../../src/core/environment/analyse-environment'
 import { parseGlb } from '../../src/core/geometry/read-gltf'
 import { parseMaterialX } from '../../src/core/targets/materialx'
-import type { DeliveryManifest } from '../../src/files/exports/write-delivery'
+import type { ExportManifest } from '../../src/files/exports/write-export'
 import { decodeByteImage } from '../../src/files/reading/decode-image'
 import { editItem, setItemStates } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
 import { getWall } from '../../src/server/library/wall'
 import {
   createProject,
-  getDeliveryFile,
+  getExportFile,
   getProject,
-  orderDelivery,
+  orderExport,
   pinItems,
   unpinItems,
   updatePins,
 } from '../../src/server/projects/projects'
-import { writeDeliveryJob } from '../../src/server/projects/write-delivery.job'
+import { writeExportJob } from '../../src/server/projects/write-export.job'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
-import { deliveryRequestSchema } from '../../src/shared/contracts/projects.contract'
+import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
@@ -44,16 +44,16 @@ beforeAll(async () => {
   await pinItems(work, world.artist, projectId, ids)
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
-async function deliver(request: Record<string, unknown>) {
-  const deliveryId = await orderDelivery(work, world.artist, projectId, deliveryRequestSchema.parse(request))
-  await writeDeliveryJob(work, { deliveryId })
-  const { hash, fileName } = await getDeliveryFile(world.context.db, world.artist, projectId, deliveryId)
+async function order(request: Record<string, unknown>) {
+  const exportId = await orderExport(work, world.artist, projectId, exportRequestSchema.parse(request))
+  await writeExportJob(work, { exportId })
+  const { hash, fileName } = await getExportFile(world.context.db, world.artist, projectId, exportId)
   const entries = unzipSync(new Uint8Array(await readFile(await world.context.storage.localPath(hash))))
-  const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as DeliveryManifest
+  const manifest = JSON.parse(new TextDecoder().decode(entries['manifest.json'])) as ExportManifest
   return { entries, manifest, fileName }
 }
 
@@ -63,10 +63,10 @@ async function expectValidGltf(bytes: Uint8Array): Promise<void> {
   expect(report.issues.numErrors).toBe(0)
 }
 
-describe('a delivery', () => {
+describe('an export', () => {
   it('holds what its manifest says, byte for byte, and every path resolves', async () => {
-    const { entries, manifest, fileName } = await deliver({})
-    expect(fileName).toMatch(/^FERRY-delivery-\d+\.zip$/)
+    const { entries, manifest, fileName } = await order({})
+    expect(fileName).toMatch(/^FERRY-export-\d+\.zip$/)
     expect(manifest.failures).toEqual([])
     expect(manifest.items.map(i => i.code).sort()).toEqual(['CHR-0001', 'SKY-0001', 'SKY-0002', 'TIM-0001'])
     for (const item of manifest.items) {
@@ -82,7 +82,7 @@ describe('a delivery', () => {
   })
 
   it('writes well-formed MaterialX that names only files that are there, at true size', async () => {
-    const { entries, manifest } = await deliver({ materials: 'materialX' })
+    const { entries, manifest } = await order({ materials: 'materialX' })
     const oak = manifest.items.find(i => i.code === 'TIM-0001')!
     const document = oak.files.find(f => f.path.endsWith('.mtlx'))!
     const text = new TextDecoder().decode(entries[document.path])
@@ -95,7 +95,7 @@ describe('a delivery', () => {
   })
 
   it('writes glTF without an error, at the size asked for', async () => {
-    const { entries, manifest } = await deliver({ materials: 'gltf', maxSizePx: 512 })
+    const { entries, manifest } = await order({ materials: 'gltf', maxSizePx: 512 })
     const glbs = Object.keys(entries).filter(p => p.endsWith('.glb'))
     expect(glbs).toHaveLength(2)
     for (const path of glbs) await expectValidGltf(entries[path])
@@ -115,7 +115,7 @@ describe('a delivery', () => {
   })
 
   it('a glTF with one wrong byte in its JSON would be noticed', async () => {
-    const { entries } = await deliver({ materials: 'gltf' })
+    const { entries } = await order({ materials: 'gltf' })
     const path = Object.keys(entries).find(p => p.endsWith('.glb'))!
     const broken = entries[path].slice()
     const at = Buffer.from(broken).indexOf('"componentType":5126')
@@ -125,8 +125,8 @@ describe('a delivery', () => {
   })
 
   it('reduces skies in linear light: the same irradiance in either format', async () => {
-    const { entries, manifest } = await deliver({ environments: 'hdr', maxSizePx: 512 })
-    const { entries: asExr } = await deliver({ environments: 'exr' })
+    const { entries, manifest } = await order({ environments: 'hdr', maxSizePx: 512 })
+    const { entries: asExr } = await order({ environments: 'exr' })
     for (const item of manifest.items.filter(i => i.kind === 'environment')) {
       const hdr = parseHdr(entries[item.files[0].path])
       const exrPath = Object.keys(asExr).find(p => p.startsWith(item.code.replace('-', '_')) && p.endsWith('.exr'))!
@@ -148,15 +148,15 @@ describe('pins', () => {
     await setItemStates(work, world.lead, [sheet.id], 'approved')
     expect(await pinOf()).toMatchObject({ versionNumber: 1, approvedNumber: 2 })
     expect((await getProject(db, world.artist, projectId)).outdated).toBe(1)
-    expect((await deliver({})).manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({ version: 1, widthMm: 600 })
+    expect((await order({})).manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({ version: 1, widthMm: 600 })
     await updatePins(work, world.artist, projectId, [sheet.id])
     expect(await pinOf()).toMatchObject({ versionNumber: 2 })
-    expect((await deliver({})).manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({ version: 2, widthMm: 1200 })
+    expect((await order({})).manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({ version: 2, widthMm: 1200 })
   })
 
-  it('can be taken out, and an empty project delivers nothing', async () => {
+  it('can be taken out, and an empty project exports nothing', async () => {
     const empty = await createProject(work, world.artist, { code: 'EMPTY', title: 'Empty', library: 'house' })
-    await expect(orderDelivery(work, world.artist, empty, deliveryRequestSchema.parse({}))).rejects.toMatchObject({
+    await expect(orderExport(work, world.artist, empty, exportRequestSchema.parse({}))).rejects.toMatchObject({
       code: 'badRequest',
     })
     const before = (await getProject(world.context.db, world.artist, projectId)).pins

@@ -2,9 +2,9 @@ import { and, eq, sql } from 'drizzle-orm'
 import { deltaE00 } from '#core/color/difference'
 import { fromHex } from '#core/color/srgb'
 import { tokenizeName } from '#core/file-names'
-import { dressPartFix, orderFixes } from '#core/fixes/fix'
+import { assignMaterialFix, orderFixes } from '#core/fixes/fix'
 import { suggestCategory } from '#core/standard/categories'
-import type { DressChoice, DressPart } from '#shared/contracts/intake.contract'
+import type { AssignMaterial, MaterialChoice } from '#shared/contracts/intake.contract'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import { recordEvents } from '../platform/events'
@@ -24,13 +24,13 @@ const NEUTRAL = 100
  * House materials for a part that nobody dressed, the likeliest first: by the words of the part, of the material it wears and of the
  * model, against the names and categories of what the asker may use; then by the colour it has.
  */
-export async function proposeDresses(
+export async function proposeMaterials(
   { db }: Pick<Context, 'db'>,
   actor: Actor,
   batchId: number,
   itemId: number,
   part: string,
-): Promise<DressChoice[]> {
+): Promise<MaterialChoice[]> {
   await getBatchRow(db, actor, batchId)
   const [row] = await db
     .select()
@@ -77,14 +77,14 @@ export async function proposeDresses(
 }
 
 /** Dresses parts of a row in a house material; the files are made anew by the measuring that follows. Another choice replaces it. */
-export async function chooseDress(
+export async function assignMaterial(
   context: Context,
   actor: Actor,
   batchId: number,
-  { itemId, parts, code }: DressPart,
+  { itemId, parts, code }: AssignMaterial,
 ): Promise<void> {
   const batch = await getBatchRow(context.db, actor, batchId)
-  if (!mayEdit(actor)) throw notAllowed('Mending a delivery')
+  if (!mayEdit(actor)) throw notAllowed('Fixing a delivery')
   await context.db.transaction(async tx => {
     const [row] = await tx
       .select()
@@ -101,9 +101,9 @@ export async function chooseDress(
     if (!held) throw notFound('This material')
     const { id: versionId, widthMm } = held.version
     const dresses = parts.map(
-      (part): ChosenFix => ({ ...dressPartFix(part, { code, versionId, widthMm }), finding: 'defaultSurface' }),
+      (part): ChosenFix => ({ ...assignMaterialFix(part, { code, versionId, widthMm }), finding: 'defaultSurface' }),
     )
-    const others = row.fixes.filter(f => !(f.code === 'dressPart' && parts.includes(f.subject ?? '')))
+    const others = row.fixes.filter(f => !(f.code === 'assignMaterial' && parts.includes(f.subject ?? '')))
     await tx
       .update(batchItems)
       .set({
@@ -118,11 +118,11 @@ export async function chooseDress(
         personId: actor.id,
         subject: 'batch',
         subjectId: batchId,
-        verb: 'mended',
+        verb: 'fixed',
         after: { codes: ['defaultSurface'], items: [itemId], parts, code },
       },
     ])
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    await context.queue.send(tx, 'measure-item', [{ batchItemId: itemId }])
   })
-  await context.queue.send('measure-item', { batchItemId: itemId })
 }

@@ -3,10 +3,10 @@ import { dirname, join } from 'node:path'
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { encodeMap } from '../../src/demo/make-file'
-import { fileBatchItems } from '../../src/server/intake/accept-rows'
+import { acceptRows } from '../../src/server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/batches'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
-import { mapPlace } from '../../src/server/intake/map-place'
+import { mapSourceFolder } from '../../src/server/intake/map-source-folder'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
 import { getBatch } from '../../src/server/intake/worklist'
@@ -25,7 +25,7 @@ beforeAll(async () => {
   work = createWork(world)
 })
 afterAll(async () => {
-  await work.pool.close()
+  await work.threads.close()
   await world.close()
 })
 
@@ -60,21 +60,21 @@ describe('the delivery’s own order', () => {
   let first: number
   it('stands beside the house tree with a proposal and how sure it is', async () => {
     first = await deliver('Vale & Sons')
-    const { places } = await getBatch(world.context.db, world.lead, first)
-    expect(places.map(p => [p.place, p.kind, p.rows])).toEqual([
+    const { sourceFolders } = await getBatch(world.context.db, world.lead, first)
+    expect(sourceFolders.map(p => [p.sourceFolder, p.kind, p.rows])).toEqual([
       ['Group 7', 'material', 2],
       ['Seating', 'model', 1],
     ])
-    expect(places[0].confidence).toBeLessThan(0.5)
+    expect(sourceFolders[0].confidence).toBeLessThan(0.5)
   })
 
-  it('is decided for all in a place at once, measured again where that changes what is usual, and by leads only', async () => {
-    const wish = { place: 'Group 7', kind: 'material', category: 'surfaces.metal' } as const
-    await expect(mapPlace(world.context, world.artist, first, wish)).rejects.toMatchObject({ code: 'notAllowed' })
-    await expect(mapPlace(world.context, world.lead, first, { ...wish, category: 'furniture' })).rejects.toMatchObject({
+  it('is decided for all in a source folder at once, measured again where that changes what is usual, and by leads only', async () => {
+    const wish = { sourceFolder: 'Group 7', kind: 'material', category: 'surfaces.metal' } as const
+    await expect(mapSourceFolder(world.context, world.artist, first, wish)).rejects.toMatchObject({ code: 'notAllowed' })
+    await expect(mapSourceFolder(world.context, world.lead, first, { ...wish, category: 'furniture' })).rejects.toMatchObject({
       code: 'badRequest',
     })
-    expect(await mapPlace(world.context, world.lead, first, wish)).toBe(2)
+    expect(await mapSourceFolder(world.context, world.lead, first, wish)).toBe(2)
     const rows = await rowsOf(first)
     expect(rows.map(r => [r.name, r.category, r.state])).toEqual([
       ['Quern', 'surfaces.metal', 'measuring'],
@@ -88,7 +88,10 @@ describe('the delivery’s own order', () => {
   it('is remembered for the supplier, and for no other', async () => {
     const next = await deliver('vale & sons')
     expect((await rowsOf(next)).map(r => r.category).slice(0, 2)).toEqual(['surfaces.metal', 'surfaces.metal'])
-    expect((await getBatch(world.context.db, world.lead, next)).places[0]).toMatchObject({ reason: 'remembered', astray: 0 })
+    expect((await getBatch(world.context.db, world.lead, next)).sourceFolders[0]).toMatchObject({
+      reason: 'remembered',
+      astray: 0,
+    })
     const other = await deliver('Somebody else')
     expect((await rowsOf(other))[0].category).not.toBe('surfaces.metal')
   })
@@ -96,7 +99,7 @@ describe('the delivery’s own order', () => {
   it('stays a fact of the filed item, and finds it', async () => {
     const rows = await rowsOf(first)
     await editBatchItems(world.context, world.lead, first, { ids: rows.map(r => r.id), widthMm: 600 })
-    await fileBatchItems(
+    await acceptRows(
       world.context,
       world.lead,
       first,

@@ -1,12 +1,12 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { useState } from 'react'
-import type { DressChoice } from '#shared/contracts/intake.contract'
+import type { MaterialChoice } from '#shared/contracts/intake.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { Skeleton } from '../../components/Notice'
 import { PreviewFrame } from '../../components/PreviewFrame'
-import { useDressPartMutation, useProposeDressesQuery } from '../../state/api'
+import { useAssignMaterialMutation, useProposeMaterialsQuery } from '../../state/api'
 
-const REASON_WORDS: Record<DressChoice['reason'], string> = {
+const REASON_WORDS: Record<MaterialChoice['reason'], string> = {
   name: 'named alike',
   category: 'of that kind',
   model: 'goes with the model',
@@ -23,7 +23,7 @@ interface Props {
 }
 
 /** House materials for one part, the likeliest first. */
-export function DressMenu(props: Props) {
+export function AssignMenu(props: Props) {
   return (
     <Popover>
       <PopoverButton className="inline-flex h-8 items-center rounded-sm border border-line bg-mount px-3 hover:border-quiet">
@@ -37,8 +37,8 @@ export function DressMenu(props: Props) {
 }
 
 function Choices({ batchId, itemId, part, bare, onDone }: Props & { onDone: () => void }) {
-  const { data: choices } = useProposeDressesQuery({ batchId, itemId, part })
-  const [dress, { isLoading }] = useDressPartMutation()
+  const { data: choices } = useProposeMaterialsQuery({ batchId, itemId, part })
+  const [dress, { isLoading }] = useAssignMaterialMutation()
   const [all, setAll] = useState(false)
   const choose = async (code: string) => {
     const result = await dress({ batchId, itemId, parts: all ? [...bare] : [part], code })

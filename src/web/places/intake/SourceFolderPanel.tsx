@@ -1,11 +1,11 @@
 import { useState } from 'react'
-import type { MapPlace, PlaceView } from '#shared/contracts/intake.contract'
+import type { MapSourceFolder, SourceFolderView } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { Button } from '../../components/Button'
 import { INPUT } from '../../components/Field'
 import { KIND_WORDS, plural } from '../../words/states'
 
-const REASON_WORDS: Record<PlaceView['reason'], string> = {
+const REASON_WORDS: Record<SourceFolderView['reason'], string> = {
   remembered: 'as the last time',
   content: 'by what lies in it',
   words: 'by its name',
@@ -13,30 +13,30 @@ const REASON_WORDS: Record<PlaceView['reason'], string> = {
 /** From here on nobody needs to look before agreeing. */
 const SURE = 0.7
 
-/** The delivery's own order beside the house tree: where each of its places would go, to be agreed with or corrected. */
-export function PlacePanel({
-  places,
+/** The delivery's own order beside the house tree: where each of its source folders would go, to be agreed with or corrected. */
+export function SourceFolderPanel({
+  sourceFolders,
   categories,
   onMap,
 }: {
-  places: readonly PlaceView[]
+  sourceFolders: readonly SourceFolderView[]
   categories: readonly Category[]
-  onMap: (list: MapPlace[]) => void
+  onMap: (list: MapSourceFolder[]) => void
 }) {
   const [corrected, setCorrected] = useState<Record<string, string>>({})
-  const keyOf = (p: PlaceView) => `${p.kind}/${p.place}`
-  const wishOf = (p: PlaceView): MapPlace => ({
-    place: p.place,
+  const keyOf = (p: SourceFolderView) => `${p.kind}/${p.sourceFolder}`
+  const wishOf = (p: SourceFolderView): MapSourceFolder => ({
+    sourceFolder: p.sourceFolder,
     kind: p.kind,
     category: corrected[keyOf(p)] ?? p.category,
   })
-  const sure = places.filter(p => p.confidence >= SURE && (p.astray > 0 || p.reason !== 'remembered'))
+  const sure = sourceFolders.filter(p => p.confidence >= SURE && (p.astray > 0 || p.reason !== 'remembered'))
   return (
     <section aria-label="The delivery's own order" className="mx-6 mb-3 max-h-72 shrink-0 overflow-auto bg-sheet px-4 py-3">
       <div className="mb-2 flex items-center gap-4">
         <p className="text-xs text-quiet">
-          How this delivery files its things, and where each place goes in the house tree. What you decide is remembered for this
-          supplier.
+          How this delivery files its things, and where each source folder goes in the house tree. What you decide is remembered
+          for this supplier.
         </p>
         {sure.length > 1 && (
           <Button className="ml-auto" onClick={() => onMap(sure.map(wishOf))}>
@@ -45,17 +45,17 @@ export function PlacePanel({
         )}
       </div>
       <ul>
-        {places.map(p => (
+        {sourceFolders.map(p => (
           <li
             key={keyOf(p)}
             className="grid grid-cols-[minmax(0,1fr)_8rem_13rem_12rem_5rem] items-center gap-4 border-t border-line/60 py-1.5"
           >
-            <span className="truncate" title={p.place}>
-              {p.place}
+            <span className="truncate" title={p.sourceFolder}>
+              {p.sourceFolder}
             </span>
             <span className="text-xs text-quiet">{plural(p.rows, KIND_WORDS[p.kind].one, KIND_WORDS[p.kind].many)}</span>
             <select
-              aria-label={`House category of ${p.place}`}
+              aria-label={`House category of ${p.sourceFolder}`}
               className={`${INPUT} w-full`}
               value={corrected[keyOf(p)] ?? p.category}
               onChange={e => setCorrected({ ...corrected, [keyOf(p)]: e.target.value })}

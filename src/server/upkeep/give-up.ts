@@ -1,0 +1,116 @@
+import { and, eq, sql } from 'drizzle-orm'
+import type { Connection, Database } from '../platform/database'
+import { publish } from '../platform/notify'
+import type { JobQueue, Jobs, PreviewJob, QueueName } from '../platform/queue'
+import { finishRerenderItem } from '../previews/rerenders'
+import { batches, batchItems } from '../tables/intake.table'
+import { items, versions } from '../tables/library.table'
+import { ownPictures } from '../tables/own-picture.table'
+import { projectExports, projects } from '../tables/project.table'
+import { failedJobs } from '../tables/work.table'
+
+interface Concern {
+  libraryId: number
+  about: string
+  address: string
+}
+
+/** What is said of every piece of work that was given up. */
+const BROKE_OFF =
+  'It broke off each time it was tried; what was there before is kept. Try it again, and tell who looks after Muscovite.'
+
+const ofItem = async (tx: Connection, itemId: number, doing: string): Promise<Concern | null> => {
+  const [item] = await tx.select().from(items).where(eq(items.id, itemId))
+  return item ? { libraryId: item.libraryId, about: `${doing} ${item.code} ${item.name}`, address: `/items/${item.code}` } : null
+}
+
+const ofInput = async (tx: Connection, inputKey: string, doing: string): Promise<Concern | null> => {
+  const [version] = await tx.select({ itemId: versions.itemId }).from(versions).where(eq(versions.inputKey, inputKey)).limit(1)
+  if (version) return ofItem(tx, version.itemId, doing)
+  const [row] = await tx
+    .select({ name: batchItems.name, batchId: batches.id, libraryId: batches.libraryId })
+    .from(batchItems)
+    .innerJoin(batches, eq(batches.id, batchItems.batchId))
+    .where(eq(batchItems.inputKey, inputKey))
+    .limit(1)
+  return row ? { libraryId: row.libraryId, about: `${doing} ${row.name}`, address: `/intake/${row.batchId}` } : null
+}
+
+const ofBatch =
+  (doing: string) =>
+  async (tx: Connection, { batchId }: { batchId: number }): Promise<Concern | null> => {
+    const [batch] = await tx
+      .update(batches)
+      .set({ state: 'failed', message: BROKE_OFF })
+      .where(and(eq(batches.id, batchId), sql`${batches.state} in ('receiving', 'sorting')`))
+      .returning()
+    if (!batch) return null
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    return { libraryId: batch.libraryId, about: `${doing} ${batch.title}`, address: `/intake/${batchId}` }
+  }
+
+const ofPreview = async (tx: Connection, job: PreviewJob, queue: JobQueue): Promise<Concern | null> => {
+  if (job.rerender) await finishRerenderItem(tx, queue, job.rerender, 'failed')
+  return ofInput(tx, job.inputKey, job.quality === 'final' ? 'The final picture of' : 'The picture of')
+}
+
+/** What becomes of the thing itself when its work is given up, and whom that concerns; null where nobody waits for it any more. */
+const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQueue) => Promise<Concern | null> } = {
+  'fetch-feed': ofBatch('Fetching'),
+  'sort-batch': ofBatch('Sorting'),
+  'measure-item': async (tx, { batchItemId }) => {
+    const [row] = await tx
+      .update(batchItems)
+      .set({ state: 'failed', message: `It could not be measured. ${BROKE_OFF}` })
+      .where(and(eq(batchItems.id, batchItemId), eq(batchItems.state, 'measuring')))
+      .returning()
+    if (!row) return null
+    const [batch] = await tx.select().from(batches).where(eq(batches.id, row.batchId))
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId: batch.id, rowIds: [row.id] })
+    return { libraryId: batch.libraryId, about: `Measuring ${row.name}`, address: `/intake/${batch.id}` }
+  },
+  'render-draft': ofPreview,
+  'render-final': ofPreview,
+  'write-export': async (tx, { exportId }) => {
+    const [row] = await tx
+      .update(projectExports)
+      .set({ state: 'failed', message: BROKE_OFF })
+      .where(and(eq(projectExports.id, exportId), sql`${projectExports.state} in ('waiting', 'writing')`))
+      .returning()
+    if (!row) return null
+    const [project] = await tx.select().from(projects).where(eq(projects.id, row.projectId))
+    await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId: project.id })
+    return { libraryId: project.libraryId, about: `An export of ${project.code}`, address: `/projects/${project.id}` }
+  },
+  'measure-fidelity': (tx, { inputKey }) => ofInput(tx, inputKey, 'What targets lose of'),
+  'render-turntable': (tx, { inputKey }) => ofInput(tx, inputKey, 'The turn of'),
+  'reduce-picture': async (tx, { id }) => {
+    const [row] = await tx
+      .update(ownPictures)
+      .set({ state: 'refused', reason: BROKE_OFF })
+      .where(and(eq(ownPictures.id, id), eq(ownPictures.state, 'reducing')))
+      .returning()
+    if (!row) return null
+    const [version] = await tx.select().from(versions).where(eq(versions.id, row.versionId))
+    return ofItem(tx, version.itemId, `The picture ${row.fileName} for`)
+  },
+  'fix-item': (tx, { itemId }) => ofItem(tx, itemId, 'Fixing'),
+  'check-item': (tx, { itemId }) => ofItem(tx, itemId, 'Checking'),
+}
+
+/** Notes that work was tried in vain as often as it may be: on the thing itself, and in the list of all failed work. */
+export async function giveUp<Q extends QueueName>(
+  { db, queue: jobs }: { db: Database; queue: JobQueue },
+  queue: Q,
+  job: Jobs[Q],
+  reason: string,
+): Promise<void> {
+  await db.transaction(async tx => {
+    const concern = await (GIVEN_UP[queue] as (typeof GIVEN_UP)[Q])(tx, job, jobs)
+    if (!concern) return
+    const isSame = and(eq(failedJobs.queue, queue), sql`${failedJobs.job} = ${JSON.stringify(job)}::jsonb`)
+    await tx.delete(failedJobs).where(isSame)
+    await tx.insert(failedJobs).values({ queue, job, reason: reason.slice(0, 4000), ...concern })
+    await publish(tx, { topic: 'failedWork' })
+  })
+}

@@ -1,0 +1,61 @@
+import { sql } from 'drizzle-orm'
+import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import type { Context } from '../platform/context'
+import type { Connection } from '../platform/database'
+import type { JobQueue, Jobs, QueueName } from '../platform/queue'
+import { requestPreviews } from '../previews/previews'
+import { resumeRerenders } from '../previews/rerenders'
+
+/**
+ * Things that say that they wait for a worker, and for which no job is in line or under way. Jobs are put in line in the transaction that
+ * wants them, so there are none of these but what an earlier release, or a database brought back from a copy, left behind; and pictures
+ * of a renderer before this one. One statement for each kind, however large the library is; what other workers do is not touched.
+ */
+export async function sweep({ db, queue }: Pick<Context, 'db' | 'queue'>): Promise<void> {
+  await db.transaction(async tx => {
+    await resend(
+      tx,
+      queue,
+      'fetch-feed',
+      'batchId',
+      sql`
+      select distinct b.id from batches b join feed_takes t on t.batch_id = b.id where b.state = 'receiving'`,
+    )
+    await resend(tx, queue, 'sort-batch', 'batchId', sql`select id from batches where state = 'sorting'`)
+    await resend(tx, queue, 'measure-item', 'batchItemId', sql`select id from batch_items where state = 'measuring'`)
+    await resend(tx, queue, 'write-export', 'exportId', sql`select id from exports where state in ('waiting', 'writing')`)
+    await resend(tx, queue, 'reduce-picture', 'id', sql`select id from own_pictures where state = 'reducing'`)
+    await resumeRerenders(tx, queue)
+    const { rows: unseen } = await tx.execute<{ inputKey: string; category: string }>(sql`
+      select v.input_key as "inputKey", i.category::text as category
+      from items i join versions v on v.id = i.current_version_id
+      where i.state <> 'withdrawn'
+        and not exists (select from previews p where p.input_key = v.input_key and p.renderer_revision = ${RENDERER_REVISION})
+      order by i.code`)
+    await requestPreviews(
+      tx,
+      queue,
+      unseen.map(u => ({ ...u, quality: 'draft' })),
+    )
+  })
+}
+
+async function resend<Q extends QueueName>(
+  tx: Connection,
+  queue: JobQueue,
+  name: Q,
+  field: keyof Jobs[Q] & string,
+  waiting: ReturnType<typeof sql>,
+): Promise<void> {
+  const { rows } = await tx.execute<{ id: number }>(sql`
+    select w.id from (${waiting}) w
+    where not exists (
+      select from pgboss.job j
+      where j.name = ${name} and j.state in ('created', 'retry', 'active') and (j.data ->> ${field})::int = w.id)
+    order by w.id`)
+  await queue.send(
+    tx,
+    name,
+    rows.map(({ id }) => ({ [field]: id }) as unknown as Jobs[Q]),
+  )
+}
