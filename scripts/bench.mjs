@@ -12,7 +12,8 @@ try {
   const { buildNode, root } = await import('./build.mjs')
   await buildNode()
   const wanted = process.argv.slice(2)
-  if (wanted.length === 0 || wanted.includes('search-50k-vs-select1')) {
+  const onDatabase = ['search-50k-vs-select1', 'serve-vs-health', 'import-vs-decode']
+  if (wanted.length === 0 || wanted.some(name => onDatabase.includes(name))) {
     const { startPostgres } = await import('./postgres.mjs')
     postgres = await startPostgres(folder)
     process.env.MUSCOVITE_BENCH_DATABASE_URL = postgres.url

@@ -1,9 +1,11 @@
 import type { Benchmark } from './benchmark'
 import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.bench'
+import { importBenchmark } from './import.bench'
 import { intakeBenchmark } from './intake.bench'
 import { raysBenchmark } from './rays.bench'
 import { batchBenchmark, memoryBenchmark, previewBenchmark, sharesBenchmark, threadsBenchmark } from './render.bench'
 import { searchBenchmark } from './search.bench'
+import { serveBenchmark } from './serve.bench'
 
 const BENCHMARKS: readonly Benchmark[] = [
   raysBenchmark,
@@ -15,6 +17,8 @@ const BENCHMARKS: readonly Benchmark[] = [
   environmentBenchmark,
   largeEnvironmentBenchmark,
   intakeBenchmark,
+  importBenchmark,
+  serveBenchmark,
   searchBenchmark,
 ]
 

@@ -12,7 +12,7 @@ const MODELS = 16
 const SKIES = 2
 
 /** Many items of a few made ones: the bytes are shared, but each is read, decoded and measured like any other. */
-async function makeDelivery(root: string): Promise<number> {
+export async function makeDelivery(root: string): Promise<number> {
   const made = new Map<string, string[][]>()
   for (const kind of ['texture', 'model', 'sky'] as const) {
     const pieces = DEMO_PIECES.filter(p => p.kind === kind).slice(0, 12)
@@ -40,7 +40,8 @@ interface Run {
   count: number
 }
 
-const runIn = (how: 'intake' | 'decode', root: string, threads: number) =>
+/** One way through the delivery, in a process of its own. */
+export const runIn = (how: 'intake' | 'decode', root: string, threads: number) =>
   new Promise<Run>((resolve, reject) => {
     const child = fork(fileURLToPath(new URL('./intake.child.js', import.meta.url)), [how, root, String(threads)])
     child.once('message', message => resolve(message as Run))

@@ -29,8 +29,8 @@ beforeAll(async () => {
   const client = await takeIn(world, work, 'client', /Seating/)
   await client.file()
   clientBatch = client.batchId
-  const { chips } = await getWall(world.context.db, world.lead, { ...everything, library: 'client' })
-  const sheet = await getSheet(world.context.db, world.lead, chips[0].code, null)
+  const { chips } = await getWall(world.context, world.lead, { ...everything, library: 'client' })
+  const sheet = await getSheet(world.pool, world.lead, chips[0].code, null)
   clientItem = { id: sheet.id, code: sheet.code, versionId: sheet.version.id }
   const wish = world.sent.findLast(s => s.queue.startsWith('render-'))!.job as Parameters<typeof renderPreviewJob>[1]
   await renderPreviewJob(work, wish)
@@ -50,8 +50,8 @@ const refused = async (run: Promise<unknown>): Promise<string> =>
 describe("a client's library, for somebody outside its team", () => {
   it('is not on the wall, in no count and in no facet', async () => {
     const { db } = world.context
-    const inside = await getWall(db, world.insider, everything)
-    const outside = await getWall(db, world.artist, everything)
+    const inside = await getWall(world.context, world.insider, everything)
+    const outside = await getWall(world.context, world.artist, everything)
     expect(inside.total).toBe(2)
     expect(outside.total).toBe(1)
     expect(outside.chips.map(c => c.code)).not.toContain(clientItem.code)
@@ -65,40 +65,38 @@ describe("a client's library, for somebody outside its team", () => {
   })
 
   it('is not found by words', async () => {
-    const { db } = world.context
     const words = { ...everything, words: 'stool' }
-    expect((await getWall(db, world.insider, words)).total).toBe(1)
-    expect(await getWall(db, world.artist, words)).toMatchObject({
+    expect((await getWall(world.context, world.insider, words)).total).toBe(1)
+    expect(await getWall(world.context, world.artist, words)).toMatchObject({
       total: 0,
       chips: [],
       facets: { categories: {}, kinds: {}, states: {} },
     })
-    expect((await getWall(db, world.artist, { ...everything, library: 'client' })).total).toBe(0)
+    expect((await getWall(world.context, world.artist, { ...everything, library: 'client' })).total).toBe(0)
   })
 
   it('gives no sheet, no file and no picture, as if it did not exist', async () => {
     const { db } = world.context
-    expect(await refused(getSheet(db, world.artist, clientItem.code, null))).toBe('notFound')
+    expect(await refused(getSheet(world.pool, world.artist, clientItem.code, null))).toBe('notFound')
     expect(await refused(getVersionFile(db, world.artist, clientItem.versionId, 0))).toBe('notFound')
     expect(await refused(getBatch(db, world.artist, clientBatch))).toBe('notFound')
     expect(await refused(getBatchItemFile(db, world.artist, clientBatch, 1, 0))).toBe('notFound')
-    const { preview } = await getSheet(db, world.insider, clientItem.code, null)
+    const { preview } = await getSheet(world.pool, world.insider, clientItem.code, null)
     const id = Number(preview!.url.split('/').pop())
-    expect(await getPreviewFile(db, world.insider, id, 'display')).toMatch(/^[0-9a-f]{64}$/)
-    expect(await refused(getPreviewFile(db, world.artist, id, 'linear'))).toBe('notFound')
+    expect(await getPreviewFile(world.pool, world.insider.id, id, 'display')).toMatch(/^[0-9a-f]{64}$/)
+    expect(await refused(getPreviewFile(world.pool, world.artist.id, id, 'linear'))).toBe('notFound')
     expect((await listBatches(db, world.artist)).map(b => b.id)).not.toContain(clientBatch)
     expect((await listLibraries(db, world.artist)).map(l => l.key)).toEqual(['house'])
     expect((await listMembers(db, world.artist)).flatMap(m => m.libraries)).not.toContain('A client')
   })
 
   it('cannot be carried out through a project of the house', async () => {
-    const { db } = world.context
     const houseProject = await createProject(work, world.lead, { code: 'HOUSE', title: 'House', library: 'house' })
     const clientProject = await createProject(work, world.lead, { code: 'CLIENT', title: 'Client', library: 'client' })
     expect((await pinItems(work, world.lead, houseProject, [clientItem.id])).refused).toMatchObject([{ code: clientItem.code }])
     expect((await pinItems(work, world.lead, clientProject, [clientItem.id])).changed).toEqual([clientItem.id])
-    expect((await listProjects(db, world.artist)).map(p => p.code)).toEqual(['HOUSE'])
-    expect(await refused(getProject(db, world.artist, clientProject))).toBe('notFound')
+    expect((await listProjects(world.context, world.artist)).map(p => p.code)).toEqual(['HOUSE'])
+    expect(await refused(getProject(world.context, world.artist, clientProject))).toBe('notFound')
     expect(await refused(pinItems(work, world.artist, clientProject, [clientItem.id]))).toBe('notFound')
     // An id that one may not see is no item at all.
     expect(await pinItems(work, world.artist, houseProject, [clientItem.id])).toEqual({ changed: [], refused: [] })

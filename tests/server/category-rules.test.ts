@@ -96,7 +96,7 @@ describe('the rules of a category', () => {
       changed: [off[0].id],
       refused: [{ id: 999_999 }],
     })
-    const found = await getWall(world.context.db, world.artist, { words: 'old barn oak', limit: 5, offset: 0 } as never)
+    const found = await getWall(world.context, world.artist, { words: 'old barn oak', limit: 5, offset: 0 } as never)
     expect(found.chips.map(c => c.name)).toEqual(['Old barn oak test'])
     expect((await listOffStandard(world.context.db, world.lead, 'surfaces'))[0].proposedName).toBeNull()
     await renameItems(

@@ -38,7 +38,7 @@ const send = (wish: ChangeTree) => changeTree(world.context, world.lead, wish)
 const paths = async () => (await listCategories(world.context.db, world.lead)).map(c => c.path)
 const wall = async (query: object) =>
   (
-    await getWall(world.context.db, world.artist, {
+    await getWall(world.context, world.artist, {
       words: '',
       category: '',
       kind: '',
@@ -104,7 +104,7 @@ describe('the house tree', () => {
     const [other] = await wall({ category: 'environments.skies.afternoon' })
     expect(other.name).toBe('Other test sky')
     expect(before.map(b => b[2])).toContain(other.code)
-    expect((await getSheet(world.context.db, world.artist, other.code, null)).name).toBe('Other test sky')
+    expect((await getSheet(world.pool, world.artist, other.code, null)).name).toBe('Other test sky')
     // What is usual in a category is what its checks go by.
     const [moving] = await idsOf(other.code)
     expect(world.sent.findLast(s => s.queue === 'check-item')?.job).toMatchObject({ itemId: moving })

@@ -125,7 +125,7 @@ describe('a saved picture', () => {
 describe('a turn', () => {
   it('is rendered once, on demand, as a loop that runs for ever', async () => {
     const { context, artist } = world
-    const chair = await getSheet(context.db, artist, 'CHR-0001', null)
+    const chair = await getSheet(context.pool, artist, 'CHR-0001', null)
     expect(chair.turntable).toBeNull()
     const rig = HOUSE_RIGS['model-three-quarter']
     const small = { ...rig, draft: { ...rig.draft, width: 64 } }
@@ -134,7 +134,7 @@ describe('a turn', () => {
     await requestTurntable(context, artist, chair.id)
     const [{ job }] = world.sent.filter(s => s.queue === 'render-turntable')
     await renderTurntableJob(work, job as { inputKey: string })
-    const { turntable } = await getSheet(context.db, artist, 'CHR-0001', null)
+    const { turntable } = await getSheet(context.pool, artist, 'CHR-0001', null)
     const id = Number(turntable!.match(/^\/api\/turntables\/(\d+)$/)![1])
     const hash = await getTurntableFile(context.db, artist, id)
     const metadata = await sharp(await work.storage.localPath(hash), { animated: true }).metadata()

@@ -88,17 +88,17 @@ describe('what a delivery brings that the library has', () => {
     const before = await newer.row()
     expect(before).toMatchObject({ conflict: { kind: 'newerFiles' }, decision: 'newVersion', widthMm: 450 })
     const { code } = before.conflict!
-    const { id } = await getSheet(world.context.db, world.lead, code, null)
+    const { id } = await getSheet(world.pool, world.lead, code, null)
     await setItemStates(work, world.lead, [id], 'approved')
     await file(newer)
-    const after = await getSheet(world.context.db, world.lead, code, null)
+    const after = await getSheet(world.pool, world.lead, code, null)
     expect([after.version.number, after.state]).toEqual([2, 'inReview'])
     expect(after.versions.map(v => [v.number, v.isApproved])).toEqual([
       [2, false],
       [1, true],
     ])
     await takeBackRows(work, world.lead, newer.batchId, [before.id])
-    expect((await getSheet(world.context.db, world.lead, code, null)).version.number).toBe(1)
+    expect((await getSheet(world.pool, world.lead, code, null)).version.number).toBe(1)
     await setItemStates(work, world.lead, [id], 'draft')
   })
 
@@ -114,7 +114,7 @@ describe('what a delivery brings that the library has', () => {
     expect(await itemCount()).toBe(3)
     const filed = await alike.row()
     await takeBackRows(work, world.lead, alike.batchId, [row.id])
-    expect((await getSheet(world.context.db, world.lead, filed.itemCode!, null)).state).toBe('withdrawn')
+    expect((await getSheet(world.pool, world.lead, filed.itemCode!, null)).state).toBe('withdrawn')
     expect(await itemCount()).toBe(2)
   })
 

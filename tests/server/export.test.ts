@@ -37,7 +37,7 @@ beforeAll(async () => {
   world = await createTestWorld()
   work = createWork(world)
   await (await takeIn(world, work)).file()
-  const { chips } = await getWall(world.context.db, world.lead, wallQuerySchema.parse({}))
+  const { chips } = await getWall(world.context, world.lead, wallQuerySchema.parse({}))
   const ids = chips.map(c => c.id)
   await setItemStates(work, world.lead, ids, 'approved')
   projectId = await createProject(work, world.artist, { code: 'FERRY', title: 'Ferry hall', library: 'house' })
@@ -140,14 +140,14 @@ describe('an export', () => {
 
 describe('pins', () => {
   it('stay at their version until somebody takes the newer one', async () => {
-    const { db } = world.context
-    const sheet = await getSheet(db, world.lead, 'TIM-0001', null)
+    const sheet = await getSheet(world.pool, world.lead, 'TIM-0001', null)
     await editItem(work, world.lead, sheet.id, { widthMm: 1200 })
-    const pinOf = async () => (await getProject(db, world.artist, projectId)).pinned.find(p => p.chip.code === 'TIM-0001')!
+    const pinOf = async () =>
+      (await getProject(world.context, world.artist, projectId)).pinned.find(p => p.chip.code === 'TIM-0001')!
     expect(await pinOf()).toMatchObject({ versionNumber: 1, approvedNumber: 1 })
     await setItemStates(work, world.lead, [sheet.id], 'approved')
     expect(await pinOf()).toMatchObject({ versionNumber: 1, approvedNumber: 2 })
-    expect((await getProject(db, world.artist, projectId)).outdated).toBe(1)
+    expect((await getProject(world.context, world.artist, projectId)).outdated).toBe(1)
     expect((await order({})).manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({ version: 1, widthMm: 600 })
     await updatePins(work, world.artist, projectId, [sheet.id])
     expect(await pinOf()).toMatchObject({ versionNumber: 2 })
@@ -159,10 +159,10 @@ describe('pins', () => {
     await expect(orderExport(work, world.artist, empty, exportRequestSchema.parse({}))).rejects.toMatchObject({
       code: 'badRequest',
     })
-    const before = (await getProject(world.context.db, world.artist, projectId)).pins
-    const first = (await getProject(world.context.db, world.artist, projectId)).pinned[0].chip.id
+    const before = (await getProject(world.context, world.artist, projectId)).pins
+    const first = (await getProject(world.context, world.artist, projectId)).pinned[0].chip.id
     await unpinItems(work, world.artist, projectId, [first])
-    expect((await getProject(world.context.db, world.artist, projectId)).pins).toBe(before - 1)
+    expect((await getProject(world.context, world.artist, projectId)).pins).toBe(before - 1)
     await expect(createProject(work, world.artist, { code: 'EMPTY', title: 'Again', library: 'house' })).rejects.toMatchObject({
       code: 'conflict',
     })

@@ -41,16 +41,16 @@ afterAll(async () => {
 describe('of an item', () => {
   it('is measured when asked, shown on the sheet, listed over a limit, and a finding over the house limit', async () => {
     const { db } = world.context
-    const id = (await getSheet(db, world.lead, 'TIM-0001', null)).id
+    const id = (await getSheet(world.pool, world.lead, 'TIM-0001', null)).id
     // A tuned version with a fuzz that two of the targets have no word for.
     await editItem(work, world.lead, id, editItemSchema.parse({ constants: { fuzzWeight: 1, specularWeight: 0.2 } }))
-    const sheet = await getSheet(db, world.lead, 'TIM-0001', null)
+    const sheet = await getSheet(world.pool, world.lead, 'TIM-0001', null)
     expect(sheet.version).toMatchObject({ number: 2, note: 'specularWeight 1 to 0.2; fuzzWeight 0 to 1' })
     expect(sheet.constants).toEqual({ fuzzWeight: 1, specularWeight: 0.2 })
     expect(sheet.fidelity).toEqual([])
     await requestFidelity(work, world.artist, id)
     await measureFidelityJob(work, jobs()[0])
-    const { fidelity, findings: seen } = await getSheet(db, world.artist, 'TIM-0001', null)
+    const { fidelity, findings: seen } = await getSheet(world.pool, world.artist, 'TIM-0001', null)
     expect(fidelity.map(f => f.target)).toEqual(['gltf', 'materialX', 'usdPreviewSurface', 'objMtl'])
     expect(fidelity[1]).toMatchObject({ meanFlip: 0, lost: [] })
     const usd = fidelity[2]
@@ -74,7 +74,7 @@ describe('of an item', () => {
     )
     // A form that the category is not delivered in may lose what it likes, from now on and of what was measured before.
     const told = async () => {
-      const sheet = await getSheet(db, world.lead, 'TIM-0001', null)
+      const sheet = await getSheet(world.pool, world.lead, 'TIM-0001', null)
       return sheet.findings.filter(f => f.code === 'targetLosesLook').length
     }
     const before = await told()
@@ -98,7 +98,7 @@ describe('of an item', () => {
   })
 
   it('is for materials; nothing is there for who does not exist', async () => {
-    const chair = await getSheet(world.context.db, world.lead, 'CHR-0001', null)
+    const chair = await getSheet(world.pool, world.lead, 'CHR-0001', null)
     await expect(requestFidelity(work, world.lead, chair.id)).rejects.toMatchObject({ code: 'badRequest' })
     await expect(requestFidelity(work, world.lead, 999_999)).rejects.toMatchObject({ code: 'notFound' })
     await expect(getFidelityPicture(world.context.db, world.lead, 999_999, 'picture')).rejects.toMatchObject({ code: 'notFound' })

@@ -166,7 +166,7 @@ describe('fixes on a worklist', () => {
     await editBatchItems(work, world.lead, batchId, { ids: [row.id], widthMm: 600 })
     await acceptRows(work, world.lead, batchId, [row.id])
     const filed = await rowOf('material')
-    const sheet = await getSheet(world.context.db, world.lead, filed.itemCode!, null)
+    const sheet = await getSheet(world.pool, world.lead, filed.itemCode!, null)
     expect(sheet.version.note).toBe('Filed from Intake, fixed: green flipped')
     const pictured = sheet.findings.find(f => f.before)!
     const id = Number(pictured.before!.split('/')[3])
@@ -185,22 +185,21 @@ describe('fixes on a worklist', () => {
   })
 
   it('on a sheet make the next version; the one that was fixed stays as it is', async () => {
-    const { db } = world.context
     const code = (await rowOf('material')).itemCode!
-    const before = await getSheet(db, world.lead, code, null)
+    const before = await getSheet(world.pool, world.lead, code, null)
     const finding = before.findings.find(f => f.code === 'colorProfileOther')!
     world.sent.length = 0
     await requestFix(work, world.lead, before.id, [finding.id!])
     const [{ job }] = world.sent.filter(s => s.queue === 'fix-item')
     await fixItemJob(work, job as Jobs['fix-item'])
-    const after = await getSheet(db, world.lead, code, null)
+    const after = await getSheet(world.pool, world.lead, code, null)
     expect(after.version).toMatchObject({ number: 2, note: 'Fixed: converted to sRGB' })
     expect(after.findings.map(f => f.code)).not.toContain('colorProfileOther')
     expect(after.facts.find(f => f.name === 'widthMm')).toMatchObject({ value: 600 })
-    expect((await getSheet(db, world.lead, code, 1)).findings.map(f => f.code)).toContain('colorProfileOther')
+    expect((await getSheet(world.pool, world.lead, code, 1)).findings.map(f => f.code)).toContain('colorProfileOther')
     // Done twice, or for a version that is not the newest any more, nothing comes of it.
     await fixItemJob(work, job as Jobs['fix-item'])
-    expect((await getSheet(db, world.lead, code, null)).version.number).toBe(2)
+    expect((await getSheet(world.pool, world.lead, code, null)).version.number).toBe(2)
     await expect(requestFix(work, world.lead, before.id, [finding.id!])).rejects.toMatchObject({ code: 'conflict' })
     await expect(requestFix(work, world.artist, before.id, [finding.id!])).rejects.toMatchObject({ code: 'notAllowed' })
     await expect(requestFix(work, world.lead, 9999, [1])).rejects.toMatchObject({ code: 'notFound' })

@@ -50,10 +50,10 @@ describe('from files to items', () => {
     const again = await file()
     expect(again.changed).toEqual([])
     expect(again.refused.every(r => r.reason === 'It is filed already.')).toBe(true)
-    const wall = await getWall(world.context.db, world.artist, everything)
+    const wall = await getWall(world.context, world.artist, everything)
     expect(wall.total).toBe(4)
     expect(wall.chips.map(c => c.code).sort()).toEqual(['CHR-0001', 'SKY-0001', 'SKY-0002', 'TIM-0001'])
-    const sheet = await getSheet(world.context.db, world.artist, 'TIM-0001', null)
+    const sheet = await getSheet(world.pool, world.artist, 'TIM-0001', null)
     expect(sheet.version.number).toBe(1)
     expect(sheet.mayEdit).toBe(false)
     expect(Object.fromEntries(sheet.facts.map(f => [f.name, f.value]))).toMatchObject({
@@ -138,19 +138,18 @@ describe('previews', () => {
     const rows = await world.context.db.select().from(previews).where(eq(previews.inputKey, sky.inputKey))
     expect(rows).toHaveLength(1)
     expect(rows[0]).toMatchObject({ rig: 'environment-strip', quality: 'draft', width: 256, height: 192 })
-    const wall = await getWall(world.context.db, world.artist, everything)
+    const wall = await getWall(world.context, world.artist, everything)
     expect(wall.chips.filter(c => c.preview !== null).map(c => c.kind)).toEqual(['environment'])
   })
 })
 
 describe('versions', () => {
   it('a new width makes a new version, leaves the approved one, and asks for review again', async () => {
-    const { db } = world.context
-    const before = await getSheet(db, world.lead, 'TIM-0001', null)
+    const before = await getSheet(world.pool, world.lead, 'TIM-0001', null)
     expect((await setItemStates(work, world.artist, [before.id], 'approved').catch(e => e)).code).toBe('notAllowed')
     expect(await setItemStates(work, world.lead, [before.id], 'approved')).toEqual({ changed: [before.id], refused: [] })
     await editItem(work, world.lead, before.id, { widthMm: 900, name: 'Oak, oiled' })
-    const after = await getSheet(db, world.lead, 'TIM-0001', null)
+    const after = await getSheet(world.pool, world.lead, 'TIM-0001', null)
     expect(after).toMatchObject({ name: 'Oak, oiled', state: 'inReview', widthMm: 900 })
     expect(after.version.number).toBe(2)
     expect(after.versions.map(v => [v.number, v.isApproved])).toEqual([
@@ -158,7 +157,7 @@ describe('versions', () => {
       [1, true],
     ])
     expect(after.files.map(f => f.hash)).toEqual(before.files.map(f => f.hash))
-    const old = await getSheet(db, world.lead, 'TIM-0001', 1)
+    const old = await getSheet(world.pool, world.lead, 'TIM-0001', 1)
     expect(old.widthMm).toBe(600)
     expect(after.events.map(e => e.verb)).toEqual(['resized', 'edited', 'state', 'accepted'])
   })
@@ -166,7 +165,7 @@ describe('versions', () => {
   it('what must be fixed may not be approved', async () => {
     const { db } = world.context
     const { findings } = await import('../../src/server/tables/library.table')
-    const sheet = await getSheet(db, world.lead, 'CHR-0001', null)
+    const sheet = await getSheet(world.pool, world.lead, 'CHR-0001', null)
     await db.insert(findings).values({ versionId: sheet.version.id, code: 'unitSuspect', severity: 'mustFix', evidence: {} })
     const { refused } = await setItemStates(work, world.lead, [sheet.id], 'approved')
     expect(refused).toMatchObject([{ code: 'CHR-0001' }])

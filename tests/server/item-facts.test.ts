@@ -38,7 +38,7 @@ const rule = (rules: Partial<typeof NO_RULES>) =>
   setRules(world.context, world.lead, { path: 'surfaces', rules: { ...NO_RULES, ...rules } })
 const find = async (words: string) =>
   (
-    await getWall(world.context.db, world.artist, {
+    await getWall(world.context, world.artist, {
       words,
       category: '',
       kind: '',
@@ -49,7 +49,7 @@ const find = async (words: string) =>
     } as never)
   ).chips
 const factsOf = async () =>
-  Object.fromEntries((await getSheet(world.context.db, world.artist, code, null)).facts.map(f => [f.name, f.value]))
+  Object.fromEntries((await getSheet(world.pool, world.artist, code, null)).facts.map(f => [f.name, f.value]))
 
 describe('facts that people give', () => {
   it('tags are filed in the words of the category, and every other word for them finds the item', async () => {
@@ -84,7 +84,7 @@ describe('facts that people give', () => {
     expect(now).toMatchObject({ tags: 'oak, worn', series: 'Old barn', meanRoughness: before.meanRoughness })
     expect(now.licence).toBeUndefined()
     // No file changed: it is the same version.
-    const sheet = await getSheet(world.context.db, world.lead, code, null)
+    const sheet = await getSheet(world.pool, world.lead, code, null)
     expect(sheet.version.number).toBe(1)
     expect(sheet.events[0]).toMatchObject({ verb: 'described', before: { series: null }, after: { series: 'Old barn' } })
     expect((await give({ series: 'Old barn' })).changed).toEqual([])
@@ -94,7 +94,7 @@ describe('facts that people give', () => {
 
   it('those that a category asks for come before its approval', async () => {
     await rule({ requiredFacts: ['maker', 'sheen'], factRanges: [{ fact: 'widthMm', low: 1000, high: null }] })
-    const { standard } = await getSheet(world.context.db, world.lead, code, null)
+    const { standard } = await getSheet(world.pool, world.lead, code, null)
     expect(standard).toMatchObject({ missingFacts: ['sheen'], outOfRange: [{ fact: 'widthMm', value: 600 }] })
     expect(await setItemStates(world.context, world.lead, [id], 'approved')).toMatchObject({
       changed: [],

@@ -37,8 +37,8 @@ afterAll(async () => {
   await world.close()
 })
 
-const sheet = () => getSheet(world.context.db, world.lead, code, null)
-const chip = async (actor: Person = world.lead) => (await getChips(world.context.db, actor, [itemId]))[0]
+const sheet = () => getSheet(world.pool, world.lead, code, null)
+const chip = async (actor: Person = world.lead) => (await getChips(world.pool, actor, [itemId]))[0]
 
 async function bring(name: string, bytes: Uint8Array | null = null, actor: Person = world.lead): Promise<void> {
   const path = join(world.folder, `brought-${Math.random().toString(36).slice(2)}`)
@@ -108,7 +108,7 @@ describe('a picture of its own', () => {
   it('goes with its version: a new one begins with what the rig renders', async () => {
     await editItem(work, world.lead, itemId, { widthMm: 450 })
     expect((await sheet()).ownPicture).toBeNull()
-    expect((await getSheet(world.context.db, world.lead, code, 1)).ownPicture).not.toBeNull()
+    expect((await getSheet(world.pool, world.lead, code, 1)).ownPicture).not.toBeNull()
   })
 
   it('is set by leads only, and seen by those who see the item', async () => {

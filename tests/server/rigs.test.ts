@@ -92,7 +92,7 @@ describe('a changed rig', () => {
     await adoptProposal(work, world.lead, first.id)
     await renderSent()
     while ((await renderSent()) > 0);
-    const wall = async () => (await getWall(db, world.artist, wallQuerySchema.parse({ category: 'surfaces' }))).chips
+    const wall = async () => (await getWall(world.context, world.artist, wallQuerySchema.parse({ category: 'surfaces' }))).chips
     const before = await wall()
     expect(before.length).toBeGreaterThan(0)
     expect(before.every(c => c.preview !== null && !c.isOlderPreview)).toBe(true)
@@ -155,7 +155,7 @@ describe('another rig for a category', () => {
     expect(listed.proposals.map(p => p.id)).toEqual([proposal.id])
     await adoptProposal(work, world.lead, proposal.id)
     expect((await listCategories(db, world.lead)).find(c => c.path === 'surfaces.timber')!.rig).toBe('material-close-up')
-    const sheet = async () => (await getSheet(db, world.artist, 'TIM-0001', null)).preview!
+    const sheet = async () => (await getSheet(world.pool, world.artist, 'TIM-0001', null)).preview!
     expect(await sheet()).toMatchObject({ rig: 'material-stage', isOlder: true })
     while ((await renderSent()) > 0);
     expect(await sheet()).toMatchObject({ rig: 'material-close-up', isOlder: false })
@@ -166,7 +166,7 @@ describe('another rig for a category', () => {
 describe('a background run', () => {
   it('begins with what people look at most', async () => {
     const { db } = world.context
-    const { chips } = await getWall(db, world.lead, wallQuerySchema.parse({ kind: 'environment' }))
+    const { chips } = await getWall(world.context, world.lead, wallQuerySchema.parse({ kind: 'environment' }))
     expect(chips.length).toBeGreaterThan(1)
     const liked = chips[chips.length - 1]
     for (let k = 0; k < 3; k++) await countView(db, world.artist, liked.id)

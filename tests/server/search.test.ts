@@ -41,7 +41,7 @@ const wordsOf = (i: { name: string; code: string; category: string }) => {
   return `${i.name} ${i.code} ${titles.join(' ')}`.toLowerCase().split(/[^a-z0-9]+/)
 }
 
-const ask = (given: Record<string, unknown>) => getWall(world.context.db, world.artist, wallQuerySchema.parse(given))
+const ask = (given: Record<string, unknown>) => getWall(world.context, world.artist, wallQuerySchema.parse(given))
 
 describe('typed words', () => {
   it('become prefixes, all of them wanted, and never break the query language', () => {

@@ -109,7 +109,7 @@ describe('the delivery’s own order', () => {
       sql`select text from facts where name = 'deliveredAs' order by text`,
     )
     expect(facts.map(f => f.text)).toEqual(['Group 7', 'Group 7', 'Seating'])
-    const found = await getWall(world.context.db, world.artist, { words: 'group 7', limit: 10, offset: 0 } as never)
+    const found = await getWall(world.context, world.artist, { words: 'group 7', limit: 10, offset: 0 } as never)
     expect(found.chips.map(i => i.name).sort()).toEqual(['Quern', 'Vellum'])
   })
 })

@@ -34,7 +34,7 @@ beforeAll(async () => {
   world = await createTestWorld()
   work = createWork(world)
   await (await takeIn(world, work)).file()
-  const { chips } = await getWall(world.context.db, world.lead, everything)
+  const { chips } = await getWall(world.context, world.lead, everything)
   ids = Object.fromEntries(chips.map(c => [c.code, c.id]))
 })
 afterAll(async () => {
@@ -75,13 +75,12 @@ describe('keys of what a picture depends on', () => {
 
 describe('chips', () => {
   it('carry the figure of their kind, in the order asked for', async () => {
-    const { db } = world.context
     const order = [ids['SKY-0001'], ids['TIM-0001'], ids['CHR-0001']]
-    const chips = await getChips(db, world.artist, order)
+    const chips = await getChips(world.pool, world.artist, order)
     expect(chips.map(c => c.code)).toEqual(['SKY-0001', 'TIM-0001', 'CHR-0001'])
     expect(chips.map(c => c.figure)).toEqual(['clear 35°', '600 mm wide', '0.5 × 0.72 m'])
-    expect(await getChips(db, world.artist, [])).toEqual([])
-    expect(await getChips(db, world.artist, [999_999])).toEqual([])
+    expect(await getChips(world.pool, world.artist, [])).toEqual([])
+    expect(await getChips(world.pool, world.artist, [999_999])).toEqual([])
   })
 })
 
@@ -97,15 +96,16 @@ describe('states', () => {
   })
 
   it('a withdrawn item leaves the wall and the counts, and can be asked for', async () => {
-    const { db } = world.context
-    const before = (await getWall(db, world.artist, everything)).total
+    const before = (await getWall(world.context, world.artist, everything)).total
     await setItemStates(work, world.lead, [ids['SKY-0002']], 'withdrawn')
-    const after = await getWall(db, world.artist, everything)
+    const after = await getWall(world.context, world.artist, everything)
     expect(after.total).toBe(before - 1)
     expect(after.facets.states.withdrawn).toBe(1)
-    expect((await getWall(db, world.artist, { ...everything, state: 'withdrawn' })).chips.map(c => c.code)).toEqual(['SKY-0002'])
+    expect((await getWall(world.context, world.artist, { ...everything, state: 'withdrawn' })).chips.map(c => c.code)).toEqual([
+      'SKY-0002',
+    ])
     await setItemStates(work, world.lead, [ids['SKY-0002']], 'draft')
-    expect((await getWall(db, world.artist, everything)).total).toBe(before)
+    expect((await getWall(world.context, world.artist, everything)).total).toBe(before)
   })
 
   it('approving asks for the final picture', async () => {
@@ -117,15 +117,13 @@ describe('states', () => {
 
 describe('edits of an item', () => {
   it('a new name is found by its words at once, the old one no more', async () => {
-    const { db } = world.context
     await editItem(work, world.lead, ids['CHR-0001'], { name: 'Ferry stool' })
-    const total = async (words: string) => (await getWall(db, world.artist, { ...everything, words })).total
+    const total = async (words: string) => (await getWall(world.context, world.artist, { ...everything, words })).total
     expect(await total('ferry')).toBe(1)
     expect(await total('cube')).toBe(0)
   })
 
   it('a category of another kind is refused, another of its own taken; the code stays', async () => {
-    const { db } = world.context
     await expect(editItem(work, world.lead, ids['CHR-0001'], { category: 'surfaces.metal' })).rejects.toMatchObject({
       code: 'badRequest',
     })
@@ -133,24 +131,25 @@ describe('edits of an item', () => {
       code: 'badRequest',
     })
     await editItem(work, world.lead, ids['CHR-0001'], { category: 'furniture.tables' })
-    const sheet = await getSheet(db, world.artist, 'CHR-0001', null)
+    const sheet = await getSheet(world.pool, world.artist, 'CHR-0001', null)
     expect(sheet).toMatchObject({ category: 'furniture.tables', code: 'CHR-0001' })
-    expect((await getWall(db, world.artist, { ...everything, category: 'furniture' })).facets.categories).toMatchObject({
+    expect(
+      (await getWall(world.context, world.artist, { ...everything, category: 'furniture' })).facets.categories,
+    ).toMatchObject({
       furniture: 1,
       'furniture.tables': 1,
     })
   })
 
   it('the width of a model is no fact to set', async () => {
-    const { db } = world.context
     await editItem(work, world.lead, ids['CHR-0001'], { widthMm: 500 })
-    expect((await getSheet(db, world.artist, 'CHR-0001', null)).version.number).toBe(1)
+    expect((await getSheet(world.pool, world.artist, 'CHR-0001', null)).version.number).toBe(1)
   })
 
   it('nothing is there for who does not exist', async () => {
     await expect(editItem(work, world.lead, 999_999, { name: 'x' })).rejects.toMatchObject({ code: 'notFound' })
     await expect(requestFinalPreview(work, world.artist, 999_999)).rejects.toMatchObject({ code: 'notFound' })
-    await expect(getSheet(world.context.db, world.lead, 'TIM-0001', 99)).rejects.toMatchObject({ code: 'notFound' })
+    await expect(getSheet(world.pool, world.lead, 'TIM-0001', 99)).rejects.toMatchObject({ code: 'notFound' })
   })
 })
 
@@ -159,7 +158,7 @@ describe('previews of many qualities', () => {
     const { db } = world.context
     const draft = world.sent.find(s => s.queue.startsWith('render-'))!.job as PreviewJob
     await renderPreviewJob(work, { ...draft, quality: 'draft' })
-    const shown = async () => (await getSheet(db, world.artist, 'TIM-0001', null)).preview
+    const shown = async () => (await getSheet(world.pool, world.artist, 'TIM-0001', null)).preview
     expect(await shown()).toMatchObject({ quality: 'draft', width: 256 })
     await db.execute(sql`
       insert into previews (input_key, rig, rig_revision, renderer_revision, quality, seed, hash, width, height, samples, achieved_error, seconds)
@@ -182,18 +181,18 @@ describe('projects', () => {
     await pinItems(work, world.artist, id, [ids['TIM-0001']])
     const refusedPins = await pinItems(work, world.artist, id, [ids['SKY-0001']])
     expect(refusedPins.refused[0].reason).toContain('No version')
-    expect(await listProjects(db, world.artist)).toMatchObject([{ code: 'P-1', pins: 1, outdated: 0 }])
-    expect((await listProjects(db, world.artist))[0].covers).toHaveLength(1)
+    expect(await listProjects(world.context, world.artist)).toMatchObject([{ code: 'P-1', pins: 1, outdated: 0 }])
+    expect((await listProjects(world.context, world.artist))[0].covers).toHaveLength(1)
     const again = await pinItems(work, world.artist, id, [ids['TIM-0001']])
     expect(again.changed).toEqual([ids['TIM-0001']])
-    expect((await getProject(db, world.artist, id)).pins).toBe(1)
+    expect((await getProject(world.context, world.artist, id)).pins).toBe(1)
     const written = await db.select().from(events).where(eq(events.subject, 'project'))
     expect(written.filter(e => e.verb === 'pinned')).toHaveLength(1)
   })
 
   it('a delivery that is not written yet cannot be fetched', async () => {
     const { db } = world.context
-    const [{ id }] = await listProjects(db, world.artist)
+    const [{ id }] = await listProjects(world.context, world.artist)
     const deliveryId = await orderExport(work, world.artist, id, exportRequestSchema.parse({}))
     await expect(getExportFile(db, world.artist, id, deliveryId)).rejects.toMatchObject({ code: 'notReady' })
     await expect(getExportFile(db, world.artist, id, 999)).rejects.toMatchObject({ code: 'notFound' })
@@ -203,7 +202,7 @@ describe('projects', () => {
 describe('upkeep', () => {
   it('counts what it says', async () => {
     const { db } = world.context
-    const sheet = await getSheet(db, world.lead, 'SKY-0001', null)
+    const sheet = await getSheet(world.pool, world.lead, 'SKY-0001', null)
     await db
       .insert(findings)
       .values({ versionId: sheet.version.id, code: 'fewLevels', severity: 'shouldFix', evidence: { levels: 200 } })

@@ -98,13 +98,18 @@ export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   environment('environments.studio', 'Studio light', 'STU'),
 ]
 
+const SHIPPED: ReadonlyMap<string, CategoryDefinition> = new Map(HOUSE_CATEGORIES.map(c => [c.path, c]))
+
+/** Whether a category ships, as against one that a studio made. */
+export const isShippedCategory = (path: string): boolean => SHIPPED.has(path)
+
 /**
  * What ships for a category. One that a studio made itself lies in one that ships and takes everything from it but its path; undefined
  * where not even the first part of the path is known.
  */
 export function findCategory(path: string): CategoryDefinition | undefined {
   for (let labels = path.split('.'); labels.length > 0; labels = labels.slice(0, -1)) {
-    const shipped = HOUSE_CATEGORIES.find(c => c.path === labels.join('.'))
+    const shipped = SHIPPED.get(labels.join('.'))
     if (shipped) return { ...shipped, path }
   }
   return undefined

@@ -24,7 +24,7 @@ export async function mountLive(app: Express, context: Context, databaseUrl: str
       if (!('libraryId' in message) || listener.libraries.has(message.libraryId)) send(listener, message)
   })
   app.get('/api/live', async (req, res) => {
-    const actor = await getActor(context.db, req)
+    const actor = getActor(req)
     const libraries = await listVisibleLibraryIds(context.db, actor)
     res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' })
     res.flushHeaders()

@@ -1,7 +1,6 @@
 import type { Express, Request } from 'express'
 import type { Endpoint, EndpointInput, EndpointOutput } from '#shared/contracts/endpoints'
 import type { Person } from '#shared/contracts/session.contract'
-import type { Database } from '../platform/database'
 import { findActor, getActor } from './session'
 
 export interface Call<E extends Endpoint> extends EndpointInput<E> {
@@ -11,14 +10,9 @@ export interface Call<E extends Endpoint> extends EndpointInput<E> {
 }
 
 /** Joins an endpoint of the contract to its use case: who asks, then what they sent, then the answer. */
-export function route<E extends Endpoint>(
-  app: Express,
-  db: Database,
-  endpoint: E,
-  run: (call: Call<E>) => Promise<EndpointOutput<E>>,
-): void {
+export function route<E extends Endpoint>(app: Express, endpoint: E, run: (call: Call<E>) => Promise<EndpointOutput<E>>): void {
   app[endpoint.method](endpoint.path.replace(/\{(\w+)\}/g, ':$1'), async (req, res) => {
-    const actor = endpoint.open ? await findActor(db, req) : await getActor(db, req)
+    const actor = endpoint.open ? findActor(req) : getActor(req)
     const call = {
       req,
       actor,

@@ -1,39 +1,45 @@
-import pgSession from 'connect-pg-simple'
 import type { Request, RequestHandler } from 'express'
 import session from 'express-session'
 import type pg from 'pg'
 import type { Person } from '#shared/contracts/session.contract'
-import { getPerson } from '../platform/access'
-import type { Database } from '../platform/database'
 import { ProblemError } from '../platform/problem'
+import { SessionStore } from './session-store'
 
 declare module 'express-session' {
   interface SessionData {
     personId: number
+    /** Whose session it is, as they are now; read with it and not stored in it. */
+    person: Person | null
+    /** When it was written last, so that it is written, and its cookie sent, once a day and not with every answer. */
+    renewedAt: number
   }
 }
 
-const TWO_WEEKS_MS = 14 * 24 * 3600 * 1000
+const DAY_MS = 24 * 3600 * 1000
+const TWO_WEEKS_MS = 14 * DAY_MS
 
-/** Sessions live in the database, so that they outlast a restart and are shared by all server processes. */
-export function createSessions(pool: pg.Pool, secret: string): RequestHandler {
-  const Store = pgSession(session)
-  return session({
-    name: 'muscovite',
-    store: new Store({ pool, tableName: 'sessions', pruneSessionInterval: 3600 }),
-    secret,
-    resave: false,
-    saveUninitialized: false,
-    rolling: true,
-    cookie: { httpOnly: true, sameSite: 'lax', secure: 'auto', maxAge: TWO_WEEKS_MS },
-  })
+export function createSessions(pool: pg.Pool, secret: string): RequestHandler[] {
+  return [
+    session({
+      name: 'muscovite',
+      store: new SessionStore(pool),
+      secret,
+      resave: false,
+      saveUninitialized: false,
+      cookie: { httpOnly: true, sameSite: 'lax', secure: 'auto', maxAge: TWO_WEEKS_MS },
+    }),
+    (req, _res, next) => {
+      const { session } = req
+      if (session.personId !== undefined && Date.now() - (session.renewedAt ?? 0) > DAY_MS) session.renewedAt = Date.now()
+      next()
+    },
+  ]
 }
 
-export const findActor = async (db: Database, req: Request): Promise<Person | null> =>
-  req.session.personId === undefined ? null : getPerson(db, req.session.personId)
+export const findActor = (req: Request): Person | null => req.session.person ?? null
 
-export async function getActor(db: Database, req: Request): Promise<Person> {
-  const actor = await findActor(db, req)
+export function getActor(req: Request): Person {
+  const actor = findActor(req)
   if (!actor)
     throw new ProblemError('notSignedIn', 'You are not signed in, or your session has ended; sign in and go on where you were.')
   return actor
@@ -48,6 +54,7 @@ export const beginSession = (req: Request, personId: number): Promise<void> =>
         return
       }
       req.session.personId = personId
+      req.session.renewedAt = Date.now()
       req.session.save(failure => (failure ? reject(failure) : resolve()))
     }),
   )

@@ -23,53 +23,53 @@ const fileParams = z.object({
 })
 
 export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploads): void {
-  const { db } = context
-  route(app, db, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
-  route(app, db, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
-  route(app, db, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))
-  route(app, db, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
+  const { db, pool } = context
+  route(app, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
+  route(app, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
+  route(app, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))
+  route(app, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
     taken: await claimFiles(context, actor, params.id, body),
   }))
-  route(app, db, ENDPOINTS.sortBatch, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.sortBatch, async ({ actor, params, body }) => {
     await uploads.finishWhole(params.id)
     await sortBatch(context, actor, params.id, body?.expected)
     return DONE
   })
-  route(app, db, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
     await editBatchItems(context, actor, params.id, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.proposeMaterials, ({ actor, params, query }) =>
+  route(app, ENDPOINTS.proposeMaterials, ({ actor, params, query }) =>
     proposeMaterials(context, actor, params.id, params.itemId, query.part),
   )
-  route(app, db, ENDPOINTS.assignMaterial, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.assignMaterial, async ({ actor, params, body }) => {
     await assignMaterial(context, actor, params.id, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))
-  route(app, db, ENDPOINTS.undoRegroup, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))
+  route(app, ENDPOINTS.undoRegroup, async ({ actor, params, body }) => {
     await undoRegroup(context, actor, params.id, body.undo)
     return DONE
   })
-  route(app, db, ENDPOINTS.renameBatchItems, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.renameBatchItems, async ({ actor, params, body }) => {
     await renameBatchItems(context, actor, params.id, body.names)
     return DONE
   })
-  route(app, db, ENDPOINTS.mapSourceFolder, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.mapSourceFolder, async ({ actor, params, body }) => {
     await mapSourceFolder(context, actor, params.id, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.acceptRows, ({ actor, params, body }) => acceptRows(context, actor, params.id, body.ids))
-  route(app, db, ENDPOINTS.takeBackRows, ({ actor, params, body }) => takeBackRows(context, actor, params.id, body.ids))
-  route(app, db, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.id, body))
+  route(app, ENDPOINTS.acceptRows, ({ actor, params, body }) => acceptRows(context, actor, params.id, body.ids))
+  route(app, ENDPOINTS.takeBackRows, ({ actor, params, body }) => takeBackRows(context, actor, params.id, body.ids))
+  route(app, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.id, body))
   app.get('/api/batches/:id/items/:itemId/findings/:index/:which', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const which = z.enum(['before', 'after']).parse(req.params.which)
     const hash = await getBatchEvidence(db, actor, { ...fileParams.parse(req.params), which })
     await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
   })
   app.get('/api/batches/:id/items/:itemId/files/:index', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const { id, itemId, index } = fileParams.parse(req.params)
     await sendStored(res, context.storage, await getBatchItemFile(db, actor, id, itemId, index))
   })

@@ -125,7 +125,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
   }
 
   app.head(`${UPLOADS_PATH}/:id`, async (req, res, next) => {
-    await getActor(context.db, req)
+    getActor(req)
     const upload = await findWhole(req.params.id)
     if (!upload) {
       next()
@@ -142,7 +142,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
     res.end()
   })
   app.all(`${UPLOADS_PATH}{/*rest}`, async (req, res) => {
-    const actor = await getActor(context.db, req)
+    const actor = getActor(req)
     takeEndCallbacks(res)
     await callers.run(actor, () => tus.handle(req, res))
   })

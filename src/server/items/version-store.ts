@@ -1,6 +1,7 @@
 import { asc, eq, sql } from 'drizzle-orm'
 import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import type { Facts, FactValue } from '#files/items/inspect-item'
+import { KEY_FACTS } from '#shared/key-figure'
 import { factOrder } from '#shared/units'
 import type { Actor } from '../platform/access'
 import type { Connection } from '../platform/database'
@@ -74,6 +75,8 @@ export async function writeFacts(tx: Connection, versionId: number, given: Reado
   const entries = Object.entries(given).sort(([a], [b]) => factOrder(a) - factOrder(b))
   if (entries.length > 0)
     await tx.insert(facts).values(entries.map(([name, value], position) => ({ versionId, name, position, ...toColumns(value) })))
+  const keyFacts = Object.fromEntries(entries.filter(([name]) => KEY_FACTS.includes(name)))
+  await tx.update(versions).set({ keyFacts }).where(eq(versions.id, versionId))
 }
 
 export async function readFacts(db: Connection, versionId: number): Promise<Facts> {

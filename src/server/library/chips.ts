@@ -1,74 +1,90 @@
-import { and, eq } from 'drizzle-orm'
+import { type SQL, sql } from 'drizzle-orm'
+import type pg from 'pg'
+import { groupBy } from '#core/group-by'
+import type { QualityName } from '#core/render/rigs/rig'
+import type { ItemKind } from '#core/standard/categories'
 import type { Facts } from '#files/items/inspect-item'
-import type { Chip } from '#shared/contracts/items.contract'
-import { KEY_FACTS, keyFigure } from '#shared/key-figure'
-import { type Actor, mayRead } from '../platform/access'
-import { type Connection, isOneOf } from '../platform/database'
-import { findPreviews, previewOf } from '../previews/previews'
-import { facts, items, versions } from '../tables/library.table'
-import { libraries } from '../tables/people.table'
-import { findOwnPictures } from './own-pictures'
+import type { Chip, ItemState } from '#shared/contracts/items.contract'
+import { keyFigure } from '#shared/key-figure'
+import { type RigBook, readRigsInForce } from '../house/rig-book'
+import { type Actor, visibleLibraries } from '../platform/access'
+import { runPrepared } from '../platform/statement'
+import { chooseBest, isOfToday, previewUrl } from '../previews/previews'
+import { ownPictureUrl } from './own-pictures'
 
-/** Chips of items in the order of the ids; those the asker may not see are left out. */
+/** A chip with one of its pictures; one row for each picture there is, and one where there is none. */
+export interface ChipRow {
+  id: number
+  code: string
+  name: string
+  kind: ItemKind
+  category: string
+  state: ItemState
+  library: string
+  facts: Facts | null
+  ownPicture: number | null
+  picture: number | null
+  rig: string
+  rigRevision: number
+  rendererRevision: number
+  quality: QualityName
+}
+
+/**
+ * Everything that the chips of a page are made of. Flat rows: making JSON of them in the database took as long as all the rest.
+ * @param page rows of an item's id, a version's id or null for the current one, and a place in the order
+ */
+export const selectChips = (actor: Actor, page: SQL): SQL => sql`
+  select i.id, i.code, i.name, i.kind, i.category::text as category, i.state, l.title as library, v.key_facts as facts,
+    (select max(o.id) from own_pictures o where o.version_id = v.id and o.dropped_at is null and o.state = 'ready') as "ownPicture",
+    p.id as picture, p.rig, p.rig_revision as "rigRevision", p.renderer_revision as "rendererRevision", p.quality
+  from (${page}) w(id, version_id, n)
+  join items i on i.id = w.id
+  join libraries l on l.id = i.library_id
+  left join versions v on v.id = coalesce(w.version_id, i.current_version_id)
+  left join previews p on p.input_key = v.input_key
+  where i.library_id in ${visibleLibraries(actor)}
+  order by w.n, p.id desc`
+
+/** A page of items that are known, in the order of their ids. */
+const pageOf = (ids: readonly number[], versionIds?: ReadonlyMap<number, number>): SQL => sql`
+  select * from unnest(${sql.param([...ids])}::int[], ${sql.param(ids.map(id => versionIds?.get(id) ?? null))}::int[]) with ordinality`
+
+export function toChips(rows: readonly ChipRow[], book: RigBook): Chip[] {
+  return [...groupBy(rows, row => row.id).values()].map(group => {
+    const [{ id, code, name, kind, category, state, library, facts, ownPicture }] = group
+    const best = chooseBest(
+      group.filter(row => row.picture !== null),
+      book,
+      category,
+    )
+    return {
+      id,
+      code,
+      name,
+      kind,
+      category,
+      state,
+      library,
+      figure: keyFigure(kind, facts ?? {}),
+      preview: ownPicture !== null ? ownPictureUrl(ownPicture) : best ? previewUrl(best.picture!) : null,
+      isOlderPreview: ownPicture === null && best !== null && !isOfToday(best, book.rigFor(category)),
+      isOwnPicture: ownPicture !== null,
+    }
+  })
+}
+
+/** Chips of items in the order of the ids, at their current versions or at given ones; those the asker may not see are left out. */
 export async function getChips(
-  db: Connection,
+  pool: pg.Pool,
   actor: Actor,
   ids: readonly number[],
   versionIds?: ReadonlyMap<number, number>,
 ): Promise<Chip[]> {
   if (ids.length === 0) return []
-  const rows = await db
-    .select({
-      id: items.id,
-      code: items.code,
-      name: items.name,
-      kind: items.kind,
-      category: items.category,
-      state: items.state,
-      library: libraries.title,
-      currentVersionId: items.currentVersionId,
-    })
-    .from(items)
-    .innerJoin(libraries, eq(libraries.id, items.libraryId))
-    .where(and(isOneOf(items.id, [...ids]), mayRead(actor, items.libraryId)))
-  const versionOf = (row: (typeof rows)[number]) => versionIds?.get(row.id) ?? row.currentVersionId ?? 0
-  const shown = rows.map(versionOf)
-  const [known, inputs] = await Promise.all([
-    db
-      .select()
-      .from(facts)
-      .where(and(isOneOf(facts.versionId, shown), isOneOf(facts.name, KEY_FACTS))),
-    db.select({ id: versions.id, inputKey: versions.inputKey }).from(versions).where(isOneOf(versions.id, shown)),
+  const [rows, book] = await Promise.all([
+    runPrepared<ChipRow>(pool, selectChips(actor, pageOf(ids, versionIds))),
+    readRigsInForce(pool),
   ])
-  const inputOf = new Map(inputs.map(v => [v.id, v.inputKey]))
-  const [found, own] = await Promise.all([
-    findPreviews(
-      db,
-      rows.map(r => ({ inputKey: inputOf.get(versionOf(r)) ?? '', category: r.category })),
-    ),
-    findOwnPictures(db, shown),
-  ])
-  const factsOf = new Map<number, Facts>()
-  for (const { versionId, name, number, text, truth } of known)
-    factsOf.set(versionId, { ...factsOf.get(versionId), [name]: number ?? text ?? truth ?? '' })
-  const byId = new Map(
-    rows.map(row => {
-      const { currentVersionId: _, ...chip } = row
-      const version = versionOf(row)
-      const picture = previewOf(found, inputOf.get(version) ?? '', row.category)
-      const figure = keyFigure(row.kind, factsOf.get(version) ?? {})
-      const ownUrl = own.get(version)?.url ?? null
-      return [
-        row.id,
-        {
-          ...chip,
-          figure,
-          preview: ownUrl ?? picture?.url ?? null,
-          isOlderPreview: ownUrl === null && (picture?.isOlder ?? false),
-          isOwnPicture: ownUrl !== null,
-        },
-      ]
-    }),
-  )
-  return ids.flatMap(id => byId.get(id) ?? [])
+  return toChips(rows, book)
 }

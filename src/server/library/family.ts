@@ -3,7 +3,8 @@ import { encodeSrgb } from '#core/color/srgb'
 import { FAMILY_LIMIT, type Family, type FamilyQuery } from '#shared/contracts/family.contract'
 import { wallQuerySchema } from '#shared/contracts/items.contract'
 import type { Actor } from '../platform/access'
-import { type Connection, isOneOf } from '../platform/database'
+import type { Context } from '../platform/context'
+import { isOneOf } from '../platform/database'
 import { facts, items, versions } from '../tables/library.table'
 import { getChips } from './chips'
 import { countCells, searchItemIds } from './search-items'
@@ -19,10 +20,14 @@ const toHex = (linear: readonly number[]): string =>
     .join('')}`
 
 /** Materials of a category together, with what they are sorted by. */
-export async function getFamily(db: Connection, actor: Actor, { words, category }: FamilyQuery): Promise<Family> {
+export async function getFamily(
+  { db, pool }: Pick<Context, 'db' | 'pool'>,
+  actor: Actor,
+  { words, category }: FamilyQuery,
+): Promise<Family> {
   const query = { ...wallQuerySchema.parse({ words, category, kind: 'material' }), limit: FAMILY_LIMIT }
   const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
-  const chips = await getChips(db, actor, ids)
+  const chips = await getChips(pool, actor, ids)
   if (chips.length === 0) return { members: [], total: 0 }
   const current = await db
     .select({ itemId: items.id, versionId: items.currentVersionId })

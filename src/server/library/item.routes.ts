@@ -16,43 +16,43 @@ import { getWall, listCategories } from './wall'
 const idParam = z.coerce.number().int().positive()
 
 export function mountItemRoutes(app: Express, context: Context): void {
-  const { db, storage } = context
-  route(app, db, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor))
-  route(app, db, ENDPOINTS.getWall, ({ actor, query }) => getWall(db, actor, query))
-  route(app, db, ENDPOINTS.getSheet, async ({ actor, params, query }) => {
-    const sheet = await getSheet(db, actor, params.code, query.version ?? null)
+  const { db, pool, storage } = context
+  route(app, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor))
+  route(app, ENDPOINTS.getWall, ({ actor, query }) => getWall(context, actor, query))
+  route(app, ENDPOINTS.getSheet, async ({ actor, params, query }) => {
+    const sheet = await getSheet(pool, actor, params.code, query.version ?? null)
     // What somebody looks at is rendered before what nobody has asked for.
     if (!sheet.preview || sheet.preview.isOlder) await prioritizeDraft(context, sheet.version.id)
     return sheet
   })
-  route(app, db, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(db, actor, query))
-  route(app, db, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
-  route(app, db, ENDPOINTS.setFacts, ({ actor, body }) => setItemFacts(context, actor, body.items))
-  route(app, db, ENDPOINTS.editItem, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(context, actor, query))
+  route(app, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
+  route(app, ENDPOINTS.setFacts, ({ actor, body }) => setItemFacts(context, actor, body.items))
+  route(app, ENDPOINTS.editItem, async ({ actor, params, body }) => {
     await editItem(context, actor, params.id, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.renderFinal, async ({ actor, params }) => {
+  route(app, ENDPOINTS.renderFinal, async ({ actor, params }) => {
     await requestFinalPreview(context, actor, params.id)
     return DONE
   })
-  route(app, db, ENDPOINTS.countView, async ({ actor, params }) => {
+  route(app, ENDPOINTS.countView, async ({ actor, params }) => {
     await countView(db, actor, params.id)
     return DONE
   })
 
-  route(app, db, ENDPOINTS.fixItem, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.fixItem, async ({ actor, params, body }) => {
     await requestFix(context, actor, params.id, body.findingIds)
     return DONE
   })
   app.get('/api/findings/:id/:which', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const which = z.enum(['before', 'after']).parse(req.params.which)
     const hash = await getFindingPicture(db, actor, idParam.parse(req.params.id), which)
     await sendStored(res, storage, { hash, mediaType: 'image/webp' })
   })
   app.get('/api/versions/:id/files/:position', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const file = await getVersionFile(
       db,
       actor,

@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm'
+import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type { OwnPicture, OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
@@ -14,13 +14,17 @@ import { people } from '../tables/people.table'
 
 type Row = typeof ownPictures.$inferSelect
 
-const urlOf = (id: number): string => `/api/own-pictures/${id}`
+export const ownPictureUrl = (id: number): string => `/api/own-pictures/${id}`
 
-const toView = (row: Row, by: string): OwnPicture => ({
+export const toOwnPicture = (
+  row: Omit<Row, 'sourceHash' | 'personId' | 'createdAt' | 'droppedAt'>,
+  by: string,
+  at: string,
+): OwnPicture => ({
   id: row.id,
   state: row.state,
   reason: row.reason,
-  url: row.state === 'ready' ? urlOf(row.id) : null,
+  url: row.state === 'ready' ? ownPictureUrl(row.id) : null,
   fileName: row.fileName,
   width: row.width,
   height: row.height,
@@ -29,8 +33,10 @@ const toView = (row: Row, by: string): OwnPicture => ({
   score: row.score,
   faults: row.faults,
   by,
-  at: row.createdAt.toISOString(),
+  at,
 })
+
+const toView = (row: Row, by: string): OwnPicture => toOwnPicture(row, by, row.createdAt.toISOString())
 
 /** Sets a file that lies on disk as the picture of an item's current version; it is shown once it is reduced. */
 export async function bringOwnPicture(
@@ -129,18 +135,6 @@ export async function findOwnPictures(db: Connection, versionIds: readonly numbe
     .where(and(isOneOf(ownPictures.versionId, [...versionIds]), isNull(ownPictures.droppedAt)))
     .orderBy(sql`${ownPictures.state} = 'ready'`, asc(ownPictures.id))
   return new Map(rows.map(({ picture, by }) => [picture.versionId, toView(picture, by)]))
-}
-
-/** The picture that is being made ready, or was refused, after the one that is shown. */
-export async function findPendingPicture(db: Connection, versionId: number): Promise<OwnPicture | null> {
-  const [row] = await db
-    .select({ picture: ownPictures, by: people.name })
-    .from(ownPictures)
-    .innerJoin(people, eq(people.id, ownPictures.personId))
-    .where(and(eq(ownPictures.versionId, versionId), isNull(ownPictures.droppedAt)))
-    .orderBy(desc(ownPictures.id))
-    .limit(1)
-  return row && row.picture.state !== 'ready' ? toView(row.picture, row.by) : null
 }
 
 /** Every picture of somebody's own that stands for the current version of an item, the lowest score first. */

@@ -26,20 +26,20 @@ const nameOf = z
   .regex(/\.(png|jpe?g|webp|tiff?|hdr|exr)$/i, 'A picture is a PNG, JPEG, WebP, TIFF, Radiance HDR or OpenEXR file.')
 
 export function mountPictureRoutes(app: Express, context: Context, settings: Settings): void {
-  const { db } = context
+  const { db, pool } = context
   const folder = join(settings.dataFolder, 'temporary')
-  route(app, db, ENDPOINTS.listOwnPictures, ({ actor }) => listOwnPictures(db, actor))
-  route(app, db, ENDPOINTS.setOwnPictures, async ({ actor, body }) => {
+  route(app, ENDPOINTS.listOwnPictures, ({ actor }) => listOwnPictures(db, actor))
+  route(app, ENDPOINTS.setOwnPictures, async ({ actor, body }) => {
     await setOwnPictures(context, actor, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.takeDeliveredPicture, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.takeDeliveredPicture, async ({ actor, params, body }) => {
     await takeDeliveredPicture(context, actor, params.id, body.hash)
     return DONE
   })
   // The body is the file itself, streamed to disk.
   app.put('/api/items/:id/own-picture', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const id = idOf.parse(req.params.id)
     const name = nameOf.parse(req.query.name)
     await mkdir(folder, { recursive: true })
@@ -53,7 +53,7 @@ export function mountPictureRoutes(app: Express, context: Context, settings: Set
     res.json(DONE)
   })
   app.get('/api/own-pictures/:id', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const hash = await getOwnPictureFile(db, actor, idOf.parse(req.params.id))
     await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
   })

@@ -1,78 +1,45 @@
-import { and, asc, desc, eq, sql } from 'drizzle-orm'
-import { checkStandard, resolveRules } from '#core/standard/category-rules'
+import { and, eq, sql } from 'drizzle-orm'
+import type pg from 'pg'
+import { checkStandard, NO_RULES, resolveRules } from '#core/standard/category-rules'
 import type { Sheet } from '#shared/contracts/items.contract'
-import { loadRules } from '../house/load-rules'
-import { loadRigBook } from '../house/rig-book'
+import { toRigBook } from '../house/rig-book'
 import { toFindingView } from '../items/finding-view'
-import { readFacts } from '../items/version-store'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Connection } from '../platform/database'
 import { notFound } from '../platform/problem'
-import { findFidelity } from '../previews/fidelity/fidelity'
-import { findPreviews, previewOf } from '../previews/previews'
-import { findTurntable } from '../previews/turntable/turntables'
-import { events, files, findings, items, versionFiles, versions } from '../tables/library.table'
-import { libraries, people } from '../tables/people.table'
-import { pins, projects } from '../tables/project.table'
+import { toFidelityViews } from '../previews/fidelity/fidelity'
+import { chooseBest, toPreviewView } from '../previews/previews'
+import { turntableUrl } from '../previews/turntable/turntables'
+import { files, findings, items, versionFiles, versions } from '../tables/library.table'
 import { itemViews } from '../tables/rig.table'
-import { findOwnPictures, findPendingPicture } from './own-pictures'
+import { toOwnPicture } from './own-pictures'
+import { type SheetRow, selectSheet } from './sheet-statement'
 
 /** Everything of one item, at its current version or at the numbered one. */
-export async function getSheet(db: Connection, actor: Actor, code: string, number: number | null): Promise<Sheet> {
-  const [row] = await db
-    .select({ item: items, library: libraries.title })
-    .from(items)
-    .innerJoin(libraries, eq(libraries.id, items.libraryId))
-    .where(and(eq(items.code, code), mayRead(actor, items.libraryId)))
-  if (!row) throw notFound(`The item ${code}`)
-  const { item, library } = row
-  const history = await db
-    .select({ version: versions, author: people.name })
-    .from(versions)
-    .innerJoin(people, eq(people.id, versions.authorId))
-    .where(eq(versions.itemId, item.id))
-    .orderBy(desc(versions.number))
-  const shown = history.find(h => (number === null ? h.version.id === item.currentVersionId : h.version.number === number))
-  if (!shown) throw notFound(`Version ${number} of ${code}`)
-  const { version } = shown
-  const rules = await loadRules(db)
-  const [known, findingRows, fileRows, eventRows, projectRows, found, book, fidelity, turntable, own, pendingPicture] =
-    await Promise.all([
-      readFacts(db, version.id),
-      db.select().from(findings).where(eq(findings.versionId, version.id)).orderBy(asc(findings.id)),
-      db
-        .select({ file: versionFiles, size: files.size, mediaType: files.mediaType })
-        .from(versionFiles)
-        .innerJoin(files, eq(files.hash, versionFiles.hash))
-        .where(eq(versionFiles.versionId, version.id))
-        .orderBy(asc(versionFiles.position)),
-      db
-        .select({ event: events, person: people.name })
-        .from(events)
-        .leftJoin(people, eq(people.id, events.personId))
-        .where(and(eq(events.subject, 'item'), eq(events.subjectId, item.id)))
-        .orderBy(desc(events.id))
-        .limit(30),
-      db
-        .select({ id: projects.id, code: projects.code, title: projects.title, versionNumber: versions.number })
-        .from(pins)
-        .innerJoin(projects, eq(projects.id, pins.projectId))
-        .innerJoin(versions, eq(versions.id, pins.versionId))
-        .where(and(eq(pins.itemId, item.id), mayRead(actor, projects.libraryId)))
-        .orderBy(asc(projects.code)),
-      findPreviews(db, [{ inputKey: version.inputKey, category: item.category }]),
-      loadRigBook(db),
-      findFidelity(db, version.inputKey),
-      findTurntable(db, version.inputKey),
-      findOwnPictures(db, [version.id]),
-      findPendingPicture(db, version.id),
-    ])
-  const toVersion = ({ version: v, author }: (typeof history)[number]) => ({
+export async function getSheet(pool: pg.Pool, actor: Actor, code: string, number: number | null): Promise<Sheet> {
+  const [row] = await selectSheet(pool, code, number, actor.id)
+  if (!row) throw notFound(number === null ? `The item ${code}` : `Version ${number} of ${code}`)
+  return toSheet(row, actor)
+}
+
+function toSheet(row: SheetRow, actor: Actor): Sheet {
+  const { item, history } = row
+  const version = history.find(v => v.id === row.shown)!
+  const book = toRigBook(row)
+  const rig = book.rigFor(item.category)
+  const facts = row.facts.map(([name, value]) => ({ name, value }))
+  const known = Object.fromEntries(row.facts)
+  // Rules that were stored before a kind of rule was there say nothing about it.
+  const rules = new Map(Object.entries(row.rules).map(([path, own]) => [path, { ...NO_RULES, ...own }]))
+  const best = chooseBest(row.pictures, book, item.category)
+  const newest = row.ownPictures.at(-1)
+  const ready = row.ownPictures.findLast(p => p.state === 'ready')
+  const toVersion = (v: (typeof history)[number]) => ({
     id: v.id,
     number: v.number,
-    author,
+    author: v.author,
     note: v.note,
-    createdAt: v.createdAt.toISOString(),
+    createdAt: toTime(v.createdAt),
     isApproved: v.id === item.approvedVersionId,
   })
   return {
@@ -82,15 +49,15 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
     kind: item.kind,
     category: item.category,
     state: item.state,
-    library,
+    library: item.library,
     mayEdit: mayEdit(actor),
-    version: toVersion(shown),
+    version: toVersion(version),
     widthMm: version.widthMm,
     tiling: version.tiling,
     constants: version.constants,
-    facts: Object.entries(known).map(([name, value]) => ({ name, value })),
+    facts,
     standard: checkStandard(resolveRules(item.category, rules), item.name, known),
-    findings: findingRows.map(f =>
+    findings: row.findings.map(f =>
       toFindingView(
         { ...f, subject: f.subject ?? undefined },
         {
@@ -99,33 +66,20 @@ export async function getSheet(db: Connection, actor: Actor, code: string, numbe
         },
       ),
     ),
-    files: fileRows.map(({ file, size, mediaType }) => ({
-      path: file.path,
-      role: file.role,
-      size,
-      hash: file.hash,
-      mediaType,
-      url: `/api/versions/${version.id}/files/${file.position}`,
-      handednessHint: file.handednessHint,
-    })),
-    preview: previewOf(found, version.inputKey, item.category),
-    turntable,
-    ownPicture: own.get(version.id)?.url ? own.get(version.id)! : null,
-    pendingPicture,
-    fidelity,
-    rig: book.rigFor(item.category),
+    files: row.files.map(({ position, ...file }) => ({ ...file, url: `/api/versions/${version.id}/files/${position}` })),
+    preview: best ? toPreviewView(best, book, rig) : null,
+    turntable: row.turntable === null ? null : turntableUrl(row.turntable),
+    ownPicture: ready ? toOwnPicture(ready, ready.by, toTime(ready.createdAt)) : null,
+    pendingPicture: newest && newest.state !== 'ready' ? toOwnPicture(newest, newest.by, toTime(newest.createdAt)) : null,
+    fidelity: toFidelityViews(row.fidelity),
+    rig,
     versions: history.map(toVersion),
-    events: eventRows.map(({ event, person }) => ({
-      id: event.id,
-      at: event.at.toISOString(),
-      person: person ?? 'Muscovite',
-      verb: event.verb,
-      before: event.before,
-      after: event.after,
-    })),
-    projects: projectRows,
+    events: row.events.map(e => ({ ...e, at: toTime(e.at), person: e.person ?? 'Muscovite' })),
+    projects: row.projects,
   }
 }
+
+const toTime = (text: string): string => new Date(text).toISOString()
 
 /** Counts that somebody opened a sheet: what people look at is rendered first. */
 export const countView = (db: Connection, actor: Actor, itemId: number) =>

@@ -7,11 +7,14 @@ import { route } from '../http/route'
 import { beginSession, endSession } from '../http/session'
 import type { Context } from '../platform/context'
 import type { Settings } from '../platform/settings'
+import { prepare } from '../platform/statement'
 import { listDemoPeople } from './demo-people'
 import { listLibraries } from './libraries'
 import { listMembers, signIn } from './people'
 
-export function mountSessionRoutes(app: Express, { db }: Context, settings: Settings): void {
+const selectOne = prepare<{ one: number }, []>('one', 'select 1 as one')
+
+export function mountSessionRoutes(app: Express, { db, pool }: Context, settings: Settings): void {
   const toSession = async (person: Person | null): Promise<Session> => ({
     person,
     libraries: person ? await listLibraries(db, person) : [],
@@ -28,16 +31,20 @@ export function mountSessionRoutes(app: Express, { db }: Context, settings: Sett
       handler: (_req, res) => sendProblem(res, { code: 'tooManyTries', message: 'Too many tries; wait a minute.' }),
     }),
   )
-  route(app, db, ENDPOINTS.getSession, ({ actor }) => toSession(actor))
-  route(app, db, ENDPOINTS.signIn, async ({ req, body }) => {
+  route(app, ENDPOINTS.getSession, ({ actor }) => toSession(actor))
+  route(app, ENDPOINTS.signIn, async ({ req, body }) => {
     const person = await signIn(db, body)
     await beginSession(req, person.id)
     return toSession(person)
   })
-  route(app, db, ENDPOINTS.signOut, async ({ req }) => {
+  route(app, ENDPOINTS.signOut, async ({ req }) => {
     await endSession(req)
     return DONE
   })
-  route(app, db, ENDPOINTS.listMembers, ({ actor }) => listMembers(db, actor))
-  route(app, db, ENDPOINTS.listLibraries, ({ actor }) => listLibraries(db, actor))
+  route(app, ENDPOINTS.getAlive, async () => {
+    await selectOne(pool)
+    return DONE
+  })
+  route(app, ENDPOINTS.listMembers, ({ actor }) => listMembers(db, actor))
+  route(app, ENDPOINTS.listLibraries, ({ actor }) => listLibraries(db, actor))
 }

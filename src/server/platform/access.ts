@@ -6,11 +6,19 @@ import type { Connection } from './database'
 /** Everything the asker may do follows from who they are; this file alone turns that into SQL. */
 export type Actor = Pick<Person, 'id' | 'role'>
 
-/** Ids of the libraries a person may see: the house's, and those of clients whose team they are on. */
-export const visibleLibraries = (actor: Actor): SQL => sql`
-  (select l.id from libraries l
-   where l.kind = 'house'
-      or exists (select from library_members m where m.library_id = l.id and m.person_id = ${actor.id}))`
+/**
+ * Ids of the libraries a person may see: the house's, and those of clients whose team they are on. As text, for a prepared statement.
+ * @param person the place of the person's id in it, such as $1
+ */
+export const visibleTo = (person: `$${number}`): string => `
+  select l.id from libraries l
+  where l.kind = 'house' or exists (select from library_members m where m.library_id = l.id and m.person_id = ${person})`
+
+/** The same, in brackets, as a part of a statement. */
+export const visibleLibraries = (actor: Actor): SQL => {
+  const [before, after] = visibleTo('$1').split('$1')
+  return sql`(${sql.raw(before)}${actor.id}${sql.raw(after)})`
+}
 
 /** Condition on a column that holds a library's id. */
 export const mayRead = (actor: Actor, libraryId: SQLWrapper): SQL => sql`${libraryId} in ${visibleLibraries(actor)}`

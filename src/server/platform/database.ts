@@ -18,8 +18,7 @@ export interface OpenDatabase {
 }
 
 export function openDatabase(url: string, connections = 10): OpenDatabase {
-  // Filters differ so much from call to call that a generic plan was two to three times slower than a planned one.
-  const pool = new pg.Pool({ connectionString: url, max: connections, options: '-c plan_cache_mode=force_custom_plan' })
+  const pool = new pg.Pool({ connectionString: url, max: connections })
   // A connection that breaks while idle is replaced by the pool; without a listener it would end the process.
   pool.on('error', () => {})
   return { db: drizzle(pool), pool, close: () => pool.end() }

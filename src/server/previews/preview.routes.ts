@@ -15,18 +15,17 @@ import { saveComparison, savePicture } from './save-picture'
 const idParam = z.coerce.number().int().positive()
 
 export function mountPreviewRoutes(app: Express, context: Context, compute: ComputePool): void {
-  const { db, storage } = context
+  const { pool, storage } = context
   const saving = { ...context, compute }
-  route(app, db, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
+  route(app, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   app.get('/api/previews/:id', async (req, res) => {
-    const actor = await getActor(db, req)
     await sendStored(res, storage, {
-      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'display'),
+      hash: await getPreviewFile(pool, getActor(req).id, idParam.parse(req.params.id), 'display'),
       mediaType: 'image/webp',
     })
   })
   app.get('/api/previews/:id/file', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
     const name = z
       .string()
@@ -37,7 +36,7 @@ export function mountPreviewRoutes(app: Express, context: Context, compute: Comp
     res.attachment(`${name}.${extension}`).type(mediaType).send(Buffer.from(bytes))
   })
   app.get('/api/compare/file', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const format = z.enum(PICTURE_FORMATS).parse(req.query.format)
     const keys = parseCompareKeys(z.string().max(600).parse(req.query.of))
     const { bytes, mediaType, extension } = await saveComparison(saving, actor, keys, format)
@@ -47,9 +46,8 @@ export function mountPreviewRoutes(app: Express, context: Context, compute: Comp
       .send(Buffer.from(bytes))
   })
   app.get('/api/previews/:id/linear', async (req, res) => {
-    const actor = await getActor(db, req)
     await sendStored(res, storage, {
-      hash: await getPreviewFile(db, actor, idParam.parse(req.params.id), 'linear'),
+      hash: await getPreviewFile(pool, getActor(req).id, idParam.parse(req.params.id), 'linear'),
       mediaType: 'image/x-exr',
     })
   })

@@ -1,13 +1,15 @@
 import { and, desc, eq, type SQL, type SQLWrapper, sql } from 'drizzle-orm'
+import type pg from 'pg'
+import { groupBy } from '#core/group-by'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { Preview } from '#shared/contracts/items.contract'
 import { loadRigBook, type RigBook } from '../house/rig-book'
-import { type Actor, visibleLibraries } from '../platform/access'
+import { type Actor, visibleLibraries, visibleTo } from '../platform/access'
 import { type Connection, isOneOf } from '../platform/database'
 import { notFound } from '../platform/problem'
 import { type JobQueue, type PreviewJob, RENDER_QUEUES } from '../platform/queue'
-import { batches, batchItems } from '../tables/intake.table'
+import { prepare } from '../platform/statement'
 import { items, previews, versions } from '../tables/library.table'
 
 /** The seed of every stored preview: two renderings of one item on one rig are the same picture. */
@@ -77,8 +79,8 @@ export async function withoutPreview<J extends PreviewJob>(db: Connection, jobs:
 
 type PreviewRow = typeof previews.$inferSelect
 
-export const toPreviewView = (row: PreviewRow, book: RigBook, current: Rig): Preview => ({
-  url: `/api/previews/${row.id}`,
+export const toPreviewView = (row: Omit<PreviewRow, 'createdAt'>, book: RigBook, current: Rig): Preview => ({
+  url: previewUrl(row.id),
   rig: row.rig,
   quality: row.quality,
   width: row.width,
@@ -96,14 +98,36 @@ export const toPreviewView = (row: PreviewRow, book: RigBook, current: Rig): Pre
   linearUrl: row.linearHash ? `/api/previews/${row.id}/linear` : null,
 })
 
-const isOfToday = (row: PreviewRow, rig: Rig): boolean =>
+/** What a choice among the pictures of an input goes by. */
+export interface PictureChoice {
+  rig: string
+  rigRevision: number
+  rendererRevision: number
+  quality: QualityName
+}
+
+export const isOfToday = (row: PictureChoice, rig: Rig): boolean =>
   row.rig === rig.name && row.rigRevision === rig.revision && row.rendererRevision === RENDERER_REVISION
 
 /** How well a picture serves for an input on a rig: of today before older, the same rig before another, final before draft. */
-function rankOf(row: PreviewRow, rig: Rig): number {
+function rankOf(row: PictureChoice, rig: Rig): number {
   const rigRank = isOfToday(row, rig) ? 4 : row.rig === rig.name ? 2 : 0
   return (rigRank + (row.quality === 'final' ? 1 : 0)) * 1e6 + row.rendererRevision * 1e3 + row.rigRevision
 }
+
+/** The best of an input's pictures in a category, the newest first. A revision that is only being tried out does not count. */
+export function chooseBest<P extends PictureChoice>(pictures: readonly P[], book: RigBook, category: string): P | null {
+  const rig = book.rigFor(category)
+  let best: P | null = null
+  for (const picture of pictures) {
+    if (picture.rigRevision > (book.current(picture.rig)?.revision ?? 0)) continue
+    if (picture.rig !== rig.name && !book.wasOnceFor(category, picture.rig)) continue
+    if (!best || rankOf(picture, rig) > rankOf(best, rig)) best = picture
+  }
+  return best
+}
+
+export const previewUrl = (id: number): string => `/api/previews/${id}`
 
 /** The best picture there is for each input in its category. A revision that is only being tried out does not count. */
 export async function findPreviews(
@@ -116,16 +140,11 @@ export async function findPreviews(
     loadRigBook(db),
     db.select().from(previews).where(isOneOf(previews.inputKey, keys)).orderBy(desc(previews.id)),
   ])
-  const byInput = new Map<string, PreviewRow[]>()
-  for (const row of rows)
-    if (row.rigRevision <= (book.current(row.rig)?.revision ?? 0))
-      byInput.set(row.inputKey, [...(byInput.get(row.inputKey) ?? []), row])
+  const byInput = groupBy(rows, r => r.inputKey)
   const found = new Map<string, Preview>()
   for (const { inputKey, category } of wanted) {
-    const rig = book.rigFor(category)
-    const candidates = (byInput.get(inputKey) ?? []).filter(r => r.rig === rig.name || book.wasOnceFor(category, r.rig))
-    const best = candidates.reduce<PreviewRow | null>((a, r) => (a && rankOf(a, rig) >= rankOf(r, rig) ? a : r), null)
-    if (best) found.set(`${inputKey}/${category}`, toPreviewView(best, book, rig))
+    const best = chooseBest(byInput.get(inputKey) ?? [], book, category)
+    if (best) found.set(`${inputKey}/${category}`, toPreviewView(best, book, book.rigFor(category)))
   }
   return found
 }
@@ -138,19 +157,25 @@ export const isInputShownTo = (actor: Actor, inputKey: SQLWrapper): SQL => sql`
   exists (select from ${versions} v join ${items} i on i.id = v.item_id
           where v.input_key = ${inputKey} and i.library_id in ${visibleLibraries(actor)})`
 
+const selectFile = prepare<{ hash: string; linearHash: string | null }, [number, number]>(
+  'preview-file',
+  `select p.hash, p.linear_hash as "linearHash" from previews p
+   where p.id = $1 and (
+     exists (select from versions v join items i on i.id = v.item_id where v.input_key = p.input_key and i.library_id in (${visibleTo('$2')}))
+     or exists (
+       select from batch_items r join batches b on b.id = r.batch_id
+       where r.input_key = p.input_key and b.library_id in (${visibleTo('$2')})))`,
+)
+
 /** Hash of a picture's bytes, display-encoded or linear, if the asker may see an item or a batch that shows it. */
-export async function getPreviewFile(db: Connection, actor: Actor, id: number, encoding: 'display' | 'linear'): Promise<string> {
-  const [row] = await db
-    .select({ hash: encoding === 'display' ? previews.hash : previews.linearHash })
-    .from(previews)
-    .where(
-      and(
-        eq(previews.id, id),
-        sql`(${isInputShownTo(actor, previews.inputKey)}
-          or exists (select from ${batchItems} bi join ${batches} b on b.id = bi.batch_id
-                     where bi.input_key = ${previews.inputKey} and b.library_id in ${visibleLibraries(actor)}))`,
-      ),
-    )
-  if (!row?.hash) throw notFound('This picture')
-  return row.hash
+export async function getPreviewFile(
+  pool: pg.Pool,
+  personId: number,
+  id: number,
+  encoding: 'display' | 'linear',
+): Promise<string> {
+  const [row] = await selectFile(pool, id, personId)
+  const hash = encoding === 'display' ? row?.hash : row?.linearHash
+  if (!hash) throw notFound('This picture')
+  return hash
 }

@@ -56,8 +56,8 @@ export async function saveComparison(
   return save(context, paths, format, captions)
 }
 
-const pathOf = async ({ db, storage }: SaveContext, actor: Actor, previewId: number): Promise<string> =>
-  storage.localPath(await getPreviewFile(db, actor, previewId, 'linear'))
+const pathOf = async ({ pool, storage }: SaveContext, actor: Actor, previewId: number): Promise<string> =>
+  storage.localPath(await getPreviewFile(pool, actor.id, previewId, 'linear'))
 
 const save = async (
   { compute }: SaveContext,

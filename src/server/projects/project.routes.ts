@@ -10,24 +10,24 @@ import { createProject, getExportFile, getProject, listProjects, orderExport, pi
 const zipParams = z.object({ id: z.coerce.number().int(), exportId: z.coerce.number().int() })
 
 export function mountProjectRoutes(app: Express, context: Context): void {
-  const { db } = context
-  route(app, db, ENDPOINTS.listProjects, ({ actor }) => listProjects(db, actor))
-  route(app, db, ENDPOINTS.createProject, async ({ actor, body }) => ({ id: await createProject(context, actor, body) }))
-  route(app, db, ENDPOINTS.getProject, ({ actor, params }) => getProject(db, actor, params.id))
-  route(app, db, ENDPOINTS.pinItems, ({ actor, params, body }) => pinItems(context, actor, params.id, body.ids))
-  route(app, db, ENDPOINTS.unpinItems, async ({ actor, params, body }) => {
+  const { db, pool } = context
+  route(app, ENDPOINTS.listProjects, ({ actor }) => listProjects(context, actor))
+  route(app, ENDPOINTS.createProject, async ({ actor, body }) => ({ id: await createProject(context, actor, body) }))
+  route(app, ENDPOINTS.getProject, ({ actor, params }) => getProject(context, actor, params.id))
+  route(app, ENDPOINTS.pinItems, ({ actor, params, body }) => pinItems(context, actor, params.id, body.ids))
+  route(app, ENDPOINTS.unpinItems, async ({ actor, params, body }) => {
     await unpinItems(context, actor, params.id, body.ids)
     return DONE
   })
-  route(app, db, ENDPOINTS.updatePins, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.updatePins, async ({ actor, params, body }) => {
     await updatePins(context, actor, params.id, body.ids)
     return DONE
   })
-  route(app, db, ENDPOINTS.orderExport, async ({ actor, params, body }) => ({
+  route(app, ENDPOINTS.orderExport, async ({ actor, params, body }) => ({
     id: await orderExport(context, actor, params.id, body),
   }))
   app.get('/api/projects/:id/exports/:exportId/zip', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const { id, exportId } = zipParams.parse(req.params)
     const { hash, fileName } = await getExportFile(db, actor, id, exportId)
     await sendStored(res, context.storage, { hash, mediaType: 'application/zip' }, fileName)

@@ -54,7 +54,7 @@ async function getProjectRow(db: Connection, actor: Actor, id: number) {
   return row
 }
 
-export async function listProjects(db: Connection, actor: Actor): Promise<ProjectSummary[]> {
+export async function listProjects({ db, pool }: Pick<Context, 'db' | 'pool'>, actor: Actor): Promise<ProjectSummary[]> {
   const rows = await selectProjects(db, actor)
   return Promise.all(
     rows.map(async ({ libraryId: _, ...row }) => {
@@ -65,7 +65,7 @@ export async function listProjects(db: Connection, actor: Actor): Promise<Projec
         .orderBy(asc(pins.createdAt), asc(pins.itemId))
         .limit(COVERS * 3)
       const chips = await getChips(
-        db,
+        pool,
         actor,
         first.map(p => p.itemId),
         new Map(first.map(p => [p.itemId, p.versionId])),
@@ -75,7 +75,7 @@ export async function listProjects(db: Connection, actor: Actor): Promise<Projec
   )
 }
 
-export async function getProject(db: Connection, actor: Actor, id: number): Promise<Project> {
+export async function getProject({ db, pool }: Pick<Context, 'db' | 'pool'>, actor: Actor, id: number): Promise<Project> {
   const { libraryId: _, ...row } = await getProjectRow(db, actor, id)
   const approved = db.select({ id: versions.id, number: versions.number }).from(versions).as('approved')
   const rows = await db
@@ -88,7 +88,7 @@ export async function getProject(db: Connection, actor: Actor, id: number): Prom
     .where(eq(pins.projectId, id))
     .orderBy(asc(items.code))
   const chips = await getChips(
-    db,
+    pool,
     actor,
     rows.map(r => r.pin.itemId),
     new Map(rows.map(r => [r.pin.itemId, r.pin.versionId])),

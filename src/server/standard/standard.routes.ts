@@ -6,15 +6,15 @@ import { listOffStandard, listRules, renameItems, setRules } from './rules/categ
 import { changeTree, countMatching, undoTree } from './tree/category-tree'
 
 export function mountStandardRoutes(app: Express, context: Context): void {
-  const { db } = context
-  route(app, db, ENDPOINTS.listRules, () => listRules(db))
-  route(app, db, ENDPOINTS.setRules, async ({ actor, body }) => {
+  const { db, pool } = context
+  route(app, ENDPOINTS.listRules, () => listRules(db))
+  route(app, ENDPOINTS.setRules, async ({ actor, body }) => {
     await setRules(context, actor, body)
     return DONE
   })
-  route(app, db, ENDPOINTS.changeTree, ({ actor, body }) => changeTree(context, actor, body))
-  route(app, db, ENDPOINTS.undoTree, ({ actor, body }) => undoTree(context, actor, body.undo))
-  route(app, db, ENDPOINTS.countMatching, async ({ query }) => ({ count: await countMatching(db, query.path, query) }))
-  route(app, db, ENDPOINTS.listOffStandard, ({ actor, query }) => listOffStandard(db, actor, query.path))
-  route(app, db, ENDPOINTS.renameItems, ({ actor, body }) => renameItems(context, actor, body.names))
+  route(app, ENDPOINTS.changeTree, ({ actor, body }) => changeTree(context, actor, body))
+  route(app, ENDPOINTS.undoTree, ({ actor, body }) => undoTree(context, actor, body.undo))
+  route(app, ENDPOINTS.countMatching, async ({ query }) => ({ count: await countMatching(db, query.path, query) }))
+  route(app, ENDPOINTS.listOffStandard, ({ actor, query }) => listOffStandard(db, actor, query.path))
+  route(app, ENDPOINTS.renameItems, ({ actor, body }) => renameItems(context, actor, body.names))
 }

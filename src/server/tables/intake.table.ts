@@ -138,7 +138,7 @@ export const batchItems = pgTable(
     /** The version that stood before this row was filed over it; for taking that back. */
     previousVersionId: integer('previous_version_id').references(() => versions.id),
   },
-  t => [index('batch_items_batch').on(t.batchId, t.id)],
+  t => [index('batch_items_batch').on(t.batchId, t.id), index('batch_items_input').on(t.inputKey)],
 )
 
 /** Into which house category a supplier's own source folder goes, as somebody decided; the next delivery of theirs begins with it. */

@@ -95,6 +95,8 @@ export const versions = pgTable(
     constants: jsonb('constants').$type<Partial<OpenPbrParameters>>().notNull().default({}),
     /** Hash of everything a picture or an analysis depends on; derived things are kept under it. */
     inputKey: text('input_key').notNull(),
+    /** Of its facts those that a chip shows, once more: a wall of them is read with every page. Written with the facts. */
+    keyFacts: jsonb('key_facts').$type<Record<string, string | number | boolean>>().notNull().default({}),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [uniqueIndex('versions_number').on(t.itemId, t.number), index('versions_input').on(t.inputKey)],

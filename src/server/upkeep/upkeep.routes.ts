@@ -7,12 +7,12 @@ import { dismissFailedWork, listFailedWork, tryFailedWork } from './failed-work'
 import { getUpkeep } from './upkeep'
 
 export function mountUpkeepRoutes(app: Express, context: Context): void {
-  const { db } = context
-  route(app, db, ENDPOINTS.getUpkeep, ({ actor }) => getUpkeep(db, actor))
-  route(app, db, ENDPOINTS.listFailedWork, ({ actor }) => listFailedWork(db, actor))
-  route(app, db, ENDPOINTS.tryFailedWork, async ({ actor, body }) => ({ count: await tryFailedWork(context, actor, body.ids) }))
-  route(app, db, ENDPOINTS.dismissFailedWork, async ({ actor, body }) => ({
+  const { db, pool } = context
+  route(app, ENDPOINTS.getUpkeep, ({ actor }) => getUpkeep(db, actor))
+  route(app, ENDPOINTS.listFailedWork, ({ actor }) => listFailedWork(db, actor))
+  route(app, ENDPOINTS.tryFailedWork, async ({ actor, body }) => ({ count: await tryFailedWork(context, actor, body.ids) }))
+  route(app, ENDPOINTS.dismissFailedWork, async ({ actor, body }) => ({
     count: await dismissFailedWork(context, actor, body.ids),
   }))
-  route(app, db, ENDPOINTS.collect, ({ actor, body }) => collect(context, actor, body))
+  route(app, ENDPOINTS.collect, ({ actor, body }) => collect(context, actor, body))
 }

@@ -19,7 +19,9 @@ import { isInputShownTo } from '../previews'
 
 type Row = typeof targetFidelity.$inferSelect
 
-const toView = (row: Row): TargetFidelityView => ({
+type Measured = Pick<Row, 'id' | 'target' | 'lost' | 'meanFlip' | 'p95Flip' | 'deltaE'>
+
+const toView = (row: Measured): TargetFidelityView => ({
   target: row.target,
   lost: row.lost,
   meanFlip: row.meanFlip,
@@ -29,11 +31,9 @@ const toView = (row: Row): TargetFidelityView => ({
   picture: `/api/fidelity/${row.id}/picture`,
 })
 
-/** What was measured of one version's inputs, in the order of the targets; empty before anybody asked. */
-export async function findFidelity(db: Connection, inputKey: string): Promise<TargetFidelityView[]> {
-  const rows = await db.select().from(targetFidelity).where(eq(targetFidelity.inputKey, inputKey))
-  return TARGETS.flatMap(target => rows.find(r => r.target === target) ?? []).map(toView)
-}
+/** What was measured of one version's inputs, in the order of the targets. */
+export const toFidelityViews = (rows: readonly Measured[]): TargetFidelityView[] =>
+  TARGETS.flatMap(target => rows.find(r => r.target === target) ?? []).map(toView)
 
 /** Asks for the measurement of an item's current version. */
 export async function requestFidelity({ db, queue }: Context, actor: Actor, itemId: number): Promise<void> {

@@ -11,46 +11,44 @@ import { getTurntableFile, requestTurntable } from '../turntable/turntables'
 import { adoptProposal, discardProposal, listRigs, proposeCategoryRig, proposeRig, rerenderOlder } from './rigs'
 
 export function mountRigRoutes(app: Express, context: Context): void {
-  const { db } = context
-  route(app, db, ENDPOINTS.listRigs, ({ actor }) => listRigs(db, actor))
-  route(app, db, ENDPOINTS.proposeRig, ({ actor, params, body }) => proposeRig(context, actor, params.name, body))
-  route(app, db, ENDPOINTS.proposeCategoryRig, ({ actor, params, body }) =>
-    proposeCategoryRig(context, actor, params.path, body.rig),
-  )
-  route(app, db, ENDPOINTS.adoptProposal, async ({ actor, params }) => ({
+  const { db, pool } = context
+  route(app, ENDPOINTS.listRigs, ({ actor }) => listRigs(db, actor))
+  route(app, ENDPOINTS.proposeRig, ({ actor, params, body }) => proposeRig(context, actor, params.name, body))
+  route(app, ENDPOINTS.proposeCategoryRig, ({ actor, params, body }) => proposeCategoryRig(context, actor, params.path, body.rig))
+  route(app, ENDPOINTS.adoptProposal, async ({ actor, params }) => ({
     rerenderId: await adoptProposal(context, actor, params.id),
   }))
-  route(app, db, ENDPOINTS.discardProposal, async ({ actor, params }) => {
+  route(app, ENDPOINTS.discardProposal, async ({ actor, params }) => {
     await discardProposal(context, actor, params.id)
     return DONE
   })
-  route(app, db, ENDPOINTS.rerenderOlder, async ({ actor, params }) => ({
+  route(app, ENDPOINTS.rerenderOlder, async ({ actor, params }) => ({
     rerenderId: await rerenderOlder(context, actor, params.name),
   }))
-  route(app, db, ENDPOINTS.renderTurntable, async ({ actor, params }) => {
+  route(app, ENDPOINTS.renderTurntable, async ({ actor, params }) => {
     await requestTurntable(context, actor, params.id)
     return DONE
   })
   app.get('/api/turntables/:id', async (req, res) => {
-    const actor = await getActor(db, req)
+    const actor = getActor(req)
     const hash = await getTurntableFile(db, actor, z.coerce.number().int().positive().parse(req.params.id))
     await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
   })
-  route(app, db, ENDPOINTS.measureFidelity, async ({ actor, params }) => {
+  route(app, ENDPOINTS.measureFidelity, async ({ actor, params }) => {
     await requestFidelity(context, actor, params.id)
     return DONE
   })
-  route(app, db, ENDPOINTS.listFidelity, ({ actor, query }) => listFidelity(db, actor, query))
-  route(app, db, ENDPOINTS.measureMissingFidelity, async ({ actor, body }) => ({
+  route(app, ENDPOINTS.listFidelity, ({ actor, query }) => listFidelity(db, actor, query))
+  route(app, ENDPOINTS.measureMissingFidelity, async ({ actor, body }) => ({
     asked: await requestMissingFidelity(context, actor, body),
   }))
   for (const which of ['original', 'picture'] as const)
     app.get(`/api/fidelity/:id/${which}`, async (req, res) => {
-      const actor = await getActor(db, req)
+      const actor = getActor(req)
       const hash = await getFidelityPicture(db, actor, z.coerce.number().int().positive().parse(req.params.id), which)
       await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
     })
-  route(app, db, ENDPOINTS.setRerenderState, async ({ actor, params, body }) => {
+  route(app, ENDPOINTS.setRerenderState, async ({ actor, params, body }) => {
     await setRerenderState(context, actor, params.id, body.state)
     return DONE
   })

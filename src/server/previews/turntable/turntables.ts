@@ -1,4 +1,4 @@
-import { and, desc, eq } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import { type Actor, mayRead } from '../../platform/access'
 import type { Context } from '../../platform/context'
@@ -8,16 +8,7 @@ import { items, versions } from '../../tables/library.table'
 import { turntables } from '../../tables/rig.table'
 import { isInputShownTo } from '../previews'
 
-/** Address of the newest turn of some inputs; null before anybody asked for one. */
-export async function findTurntable(db: Connection, inputKey: string): Promise<string | null> {
-  const [row] = await db
-    .select({ id: turntables.id })
-    .from(turntables)
-    .where(eq(turntables.inputKey, inputKey))
-    .orderBy(desc(turntables.rendererRevision), desc(turntables.id))
-    .limit(1)
-  return row ? `/api/turntables/${row.id}` : null
-}
+export const turntableUrl = (id: number): string => `/api/turntables/${id}`
 
 /** Asks for the turn of an item's current version. */
 export async function requestTurntable({ db, queue }: Context, actor: Actor, itemId: number): Promise<void> {

@@ -78,4 +78,12 @@ CREATE TABLE "failed_jobs" (
 );
 --> statement-breakpoint
 ALTER TABLE "failed_jobs" ADD CONSTRAINT "failed_jobs_library_id_libraries_id_fk" FOREIGN KEY ("library_id") REFERENCES "public"."libraries"("id") ON DELETE no action ON UPDATE no action;--> statement-breakpoint
-CREATE INDEX "failed_jobs_library" ON "failed_jobs" USING btree ("library_id");
+CREATE INDEX "failed_jobs_library" ON "failed_jobs" USING btree ("library_id");--> statement-breakpoint
+CREATE INDEX "batch_items_input" ON "batch_items" USING btree ("input_key");--> statement-breakpoint
+-- What a chip shows of its facts stands with the version: a wall of chips is read with every page.
+ALTER TABLE "versions" ADD COLUMN "key_facts" jsonb DEFAULT '{}'::jsonb NOT NULL;--> statement-breakpoint
+UPDATE "versions" v SET "key_facts" = coalesce((
+	SELECT jsonb_object_agg(f."name", coalesce(to_jsonb(f."number"), to_jsonb(f."text"), to_jsonb(f."truth")))
+	FROM "facts" f
+	WHERE f."version_id" = v."id"
+		AND f."name" IN ('widthMm', 'widthM', 'heightM', 'depthM', 'setting', 'sky', 'sunElevationDeg', 'sunPresent', 'dynamicRangeStops')), '{}');

@@ -13,6 +13,12 @@ export const SESSION_ENDPOINTS = {
     response: sessionSchema,
   }),
   signOut: endpoint({ method: 'delete', path: '/api/session', summary: 'Sign out', open: true, response: done }),
+  getAlive: endpoint({
+    method: 'get',
+    path: '/api/alive',
+    summary: 'Whether the session holds and the database answers, and nothing else',
+    response: done,
+  }),
   listMembers: endpoint({
     method: 'get',
     path: '/api/people',

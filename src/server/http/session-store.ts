@@ -1,0 +1,63 @@
+import { type SessionData, Store } from 'express-session'
+import type pg from 'pg'
+import type { Person } from '#shared/contracts/session.contract'
+import { prepare } from '../platform/statement'
+
+const PRUNE_EVERY_MS = 3600 * 1000
+
+interface SessionRow {
+  data: SessionData
+  person: Person | null
+}
+
+const selectSession = prepare<SessionRow, [string]>(
+  'session',
+  `select s.sess as data, case when p.id is null then null else json_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', p.role) end as person
+   from sessions s left join people p on p.id = (s.sess ->> 'personId')::int
+   where s.sid = $1 and s.expire > now()`,
+)
+
+/**
+ * Sessions in the database, so that they outlast a restart and are shared by all server processes. A session comes with the person whose
+ * it is, as that person is now: who asks is known after one statement.
+ */
+export class SessionStore extends Store {
+  private readonly pruning: NodeJS.Timeout
+
+  constructor(private readonly pool: pg.Pool) {
+    super()
+    this.pruning = setInterval(() => {
+      pool.query('delete from sessions where expire < now()').catch(() => {})
+    }, PRUNE_EVERY_MS)
+    this.pruning.unref()
+  }
+
+  override get(sid: string, done: (error: unknown, data?: SessionData | null) => void): void {
+    selectSession(this.pool, sid).then(
+      ([row]) => done(null, row ? { ...row.data, person: row.person } : null),
+      error => done(error),
+    )
+  }
+
+  override set(sid: string, { person: _, ...data }: SessionData, done?: (error?: unknown) => void): void {
+    const expires = data.cookie.expires ?? new Date(Date.now() + (data.cookie.maxAge ?? 0))
+    this.pool
+      .query({
+        name: 'session-set',
+        text: `insert into sessions (sid, sess, expire) values ($1, $2, $3)
+               on conflict (sid) do update set sess = excluded.sess, expire = excluded.expire`,
+        values: [sid, data, expires],
+      })
+      .then(
+        () => done?.(),
+        error => done?.(error),
+      )
+  }
+
+  override destroy(sid: string, done?: (error?: unknown) => void): void {
+    this.pool.query('delete from sessions where sid = $1', [sid]).then(
+      () => done?.(),
+      error => done?.(error),
+    )
+  }
+}
