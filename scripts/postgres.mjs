@@ -1,6 +1,6 @@
 // PostgreSQL of Debian's packages with a cluster of its own in the data folder, on loopback, never as root.
 import { execFileSync, spawn, spawnSync } from 'node:child_process'
-import { randomBytes } from 'node:crypto'
+import { createHash, randomBytes } from 'node:crypto'
 import { chmodSync, chownSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
@@ -23,8 +23,8 @@ const freePort = () =>
     })
   })
 
-/** Makes sure the folder is there, can be written, and is where the database's user can reach it. */
-function prepareFolder(folder, user) {
+/** Makes sure the folder is there and can be written. */
+function prepareFolder(folder) {
   try {
     mkdirSync(folder, { recursive: true })
     writeFileSync(join(folder, '.probe'), 'x')
@@ -34,10 +34,27 @@ function prepareFolder(folder, user) {
       `The data folder ${folder} cannot be written. Give it to the user you are, or name another with MUSCOVITE_DATA=/some/folder.`,
     )
   }
-  if (user.uid !== undefined && spawnSync('test', ['-x', folder], { ...user }).status !== 0)
-    throw new SetupError(
-      `The database does not run as root, and its user may not enter ${folder}. Name a data folder outside a private home with MUSCOVITE_DATA=/some/folder.`,
-    )
+}
+
+const mayEnter = (folder, user) => user.uid === undefined || spawnSync('test', ['-x', folder], { ...user }).status === 0
+
+/** Where clusters stand whose data folder is in a private home: the database's user may not go there. */
+const CLUSTERS_OUTSIDE = '/var/lib/muscovite'
+
+/**
+ * The folder of the cluster: in the data folder; where the database's user may not enter that, one of its own outside, which the data
+ * folder notes, so that the next start finds it again wherever it looks from.
+ */
+function placeCluster(dataFolder, user, say) {
+  const note = join(dataFolder, 'database-folder')
+  if (existsSync(note)) return readFileSync(note, 'utf8').trim()
+  const inside = join(dataFolder, 'postgres')
+  if (existsSync(join(inside, 'PG_VERSION')) || mayEnter(dataFolder, user)) return inside
+  const outside = join(CLUSTERS_OUTSIDE, createHash('sha256').update(dataFolder).digest('hex').slice(0, 16), 'postgres')
+  say(`The database does not run as root and may not enter ${dataFolder}; it is kept in ${outside}`)
+  mkdirSync(outside, { recursive: true, mode: 0o755 })
+  writeFileSync(note, `${outside}\n`)
+  return outside
 }
 
 function stopLeftover(bin, cluster, user) {
@@ -48,14 +65,15 @@ function stopLeftover(bin, cluster, user) {
 
 /**
  * Starts the database and waits until it answers.
- * @returns {{ url: string, stop: () => Promise<void>, died: Promise<void> }}
+ * @param port the one it had before, where it is started again for those who know its address
+ * @returns {{ url: string, port: number, stop: () => Promise<void>, died: Promise<void> }}
  */
-export async function startPostgres(dataFolder, say = () => {}) {
+export async function startPostgres(dataFolder, say = () => {}, givenPort = null) {
   ensureDebianPackages(['postgresql'], () => findPostgres() !== null, 'PostgreSQL', say)
   const bin = findPostgres()
   const user = databaseUser()
-  prepareFolder(dataFolder, user)
-  const cluster = join(dataFolder, 'postgres')
+  prepareFolder(dataFolder)
+  const cluster = placeCluster(dataFolder, user, say)
   const secretFile = join(dataFolder, 'database-password')
   if (!existsSync(join(cluster, 'PG_VERSION'))) {
     say('Making the database')
@@ -89,7 +107,7 @@ export async function startPostgres(dataFolder, say = () => {}) {
   }
   chmodSync(secretFile, 0o600)
   stopLeftover(bin, cluster, user)
-  const port = await freePort()
+  const port = givenPort ?? (await freePort())
   const options = {
     listen_addresses: '127.0.0.1',
     port,
@@ -144,6 +162,7 @@ export async function startPostgres(dataFolder, say = () => {}) {
   }
   return {
     url: url('muscovite'),
+    port,
     urlOf: url,
     died,
     stop: async () => {

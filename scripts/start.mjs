@@ -34,28 +34,110 @@ process.on('SIGINT', () => stopAll(0))
 process.on('SIGTERM', () => stopAll(0))
 process.on('SIGHUP', () => stopAll(0))
 
-/** A part of the application as a process of its own; resolves when it says that it is ready. */
-function startPart(name, env, { again = false } = {}) {
-  return new Promise((ready, failed) => {
-    const child = fork(join(import.meta.dirname, '../dist/node', `${name}.js`), {
-      env,
-      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+/** What ends within this time of its start has not come up. */
+const SOUND_MS = 30_000
+const FIRST_DELAY_MS = 500
+const LONGEST_DELAY_MS = 15_000
+/** So many times in a row, and it is no accident any more. */
+const MOST_FAILURES = 6
+
+/**
+ * Says how long to wait before something that ended is started again: longer each time that it did not come up soundly.
+ * @returns null when it has failed too often
+ */
+function createBackOff() {
+  let failures = 0
+  return livedMs => {
+    failures = livedMs > SOUND_MS ? 1 : failures + 1
+    return failures > MOST_FAILURES ? null : Math.min(LONGEST_DELAY_MS, FIRST_DELAY_MS * 2 ** (failures - 1))
+  }
+}
+
+const pause = ms => new Promise(done => setTimeout(done, ms))
+
+function giveUp(what, hint) {
+  if (stopping) return
+  process.stderr.write(`\n${what} ended ${MOST_FAILURES} times in a row; stopping. Everything stored is kept. ${hint}\n`)
+  stopAll(1)
+}
+
+/**
+ * A part of the application as a process of its own; resolves when it says that it is ready the first time. One that is kept running is
+ * started again when it ends.
+ */
+function startPart(name, env, { keep = false, wait = null } = {}) {
+  const nextDelay = createBackOff()
+  const startOnce = () =>
+    new Promise((ready, failed) => {
+      const startedAt = Date.now()
+      const child = fork(join(import.meta.dirname, '../dist/node', `${name}.js`), {
+        env,
+        stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+      })
+      let isReady = false
+      children.push(child)
+      child.on('message', message => {
+        if (message === 'ready') {
+          isReady = true
+          ready(child)
+        } else if (typeof message === 'string') say(message)
+      })
+      child.on('exit', async (status, signal) => {
+        children.splice(children.indexOf(child), 1)
+        if (stopping) return
+        if (!keep) {
+          if (!isReady) failed(new SetupError(`The ${name} ended before it was ready.`))
+          else if (status !== 0) stopAll(1)
+          return
+        }
+        // Before it was ever ready the reason is on the console, and a start is no time for patience.
+        if (!isReady && !wasReady) return failed(new SetupError(`The ${name} ended before it was ready.`))
+        const delay = nextDelay(Date.now() - startedAt)
+        if (delay === null) return giveUp(`The ${name}`, 'Its last words stand above; MUSCOVITE_LOG=debug npm start says more.')
+        say(`The ${name} ended (${signal ?? status}); starting it again. What it had in hand is done over.`)
+        await pause(delay)
+        // Without its database it would only end again.
+        await wait?.()
+        if (!stopping) startOnce().catch(() => {})
+      })
     })
-    children.push(child)
-    child.on('message', message => {
-      if (message === 'ready') ready(child)
-      else if (typeof message === 'string') say(message)
-    })
-    child.on('exit', status => {
-      children.splice(children.indexOf(child), 1)
-      failed(new SetupError(`The ${name} ended before it was ready.`))
-      if (stopping) return
-      if (again) {
-        say(`The ${name} ended (${status ?? 'killed'}); starting it again. Its jobs are done over.`)
-        setTimeout(() => !stopping && startPart(name, env, { again }).catch(() => {}), 1000)
-      } else if (status !== 0) stopAll(1)
-    })
+  let wasReady = false
+  return startOnce().then(child => {
+    wasReady = true
+    return child
   })
+}
+
+/** Starts the database, and again when it ends, at the same address. */
+async function keepPostgres(dataFolder) {
+  const { startPostgres } = await import('./postgres.mjs')
+  const nextDelay = createBackOff()
+  let startedAt = Date.now()
+  const watch = () =>
+    postgres.died.then(async () => {
+      while (!stopping) {
+        const delay = nextDelay(Date.now() - startedAt)
+        if (delay === null) return giveUp('The database', `Its files are in ${dataFolder}; is the disk full?`)
+        say('The database ended; starting it again')
+        databaseBack = pause(delay)
+          .then(() => (startedAt = Date.now()))
+          .then(() => startPostgres(dataFolder, say, postgres.port))
+        try {
+          postgres = await databaseBack
+          databaseBack = null
+          return watch()
+        } catch (error) {
+          process.stderr.write(`${error instanceof SetupError ? error.message : error}\n`)
+        }
+      }
+    })
+  postgres = await startPostgres(dataFolder, say)
+  watch()
+  return postgres.url
+}
+let databaseBack = null
+const untilDatabase = async () => {
+  while (databaseBack && !stopping) await databaseBack.catch(() => pause(FIRST_DELAY_MS))
 }
 
 const isPortFree = port =>
@@ -80,16 +162,7 @@ try {
   const dataFolder = resolve(process.env.MUSCOVITE_DATA ?? './.data')
   await ensurePackages(say)
   let databaseUrl = process.env.MUSCOVITE_DATABASE_URL
-  if (!databaseUrl) {
-    const { startPostgres } = await import('./postgres.mjs')
-    postgres = await startPostgres(dataFolder, say)
-    databaseUrl = postgres.url
-    postgres.died.then(() => {
-      if (stopping) return
-      process.stderr.write('The database ended; stopping. Everything stored is kept. Start again with npm start.\n')
-      stopAll(1)
-    })
-  }
+  if (!databaseUrl) databaseUrl = await keepPostgres(dataFolder)
   const { buildNode, buildWeb } = await import('./build.mjs')
   if (await buildNode()) say('Built the server')
   if (await buildWeb()) say('Built the pages')
@@ -105,10 +178,10 @@ try {
     // The simulated supplier: a server of its own, beside this one.
     const feedPort = await findFeedPort(port)
     env.MUSCOVITE_FEED_URL = `http://127.0.0.1:${feedPort}`
-    await startPart('feed', { ...env, MUSCOVITE_FEED_PORT: String(feedPort) }, { again: true })
+    await startPart('feed', { ...env, MUSCOVITE_FEED_PORT: String(feedPort) }, { keep: true })
   }
-  await startPart('server', env)
-  await startPart('worker', env, { again: true })
+  await startPart('server', env, { keep: true, wait: untilDatabase })
+  await startPart('worker', env, { keep: true, wait: untilDatabase })
   if (demo !== 'off') await startPart('seed', env)
   if (!stopping) process.stdout.write(`Muscovite is ready at http://127.0.0.1:${port}\n`)
 } catch (error) {

@@ -8,6 +8,7 @@ import { prepareCategories } from '../src/server/house/prepare-categories'
 import { addPerson } from '../src/server/people/people'
 import type { Context } from '../src/server/platform/context'
 import { migrateDatabase, openDatabase } from '../src/server/platform/database'
+import { createFetchOutside } from '../src/server/platform/fetch-outside'
 import { type Jobs, openBoss, type QueueName } from '../src/server/platform/queue'
 import { DiskStorage } from '../src/server/platform/storage/disk-storage'
 import { libraries } from '../src/server/tables/people.table'
@@ -60,6 +61,8 @@ export async function createTestWorld(): Promise<TestWorld> {
       db,
       pool,
       storage: new DiskStorage(join(folder, 'files')),
+      // Suppliers of tests stand on this machine.
+      fetchOutside: createFetchOutside(['127.0.0.1', 'localhost']),
       queue: {
         send: async (_tx, queue, jobs) => {
           for (const job of jobs) sent.push({ queue, job })

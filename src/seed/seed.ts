@@ -15,6 +15,7 @@ import { DEMO_PEOPLE } from '../server/people/demo-people'
 import { addPerson } from '../server/people/people'
 import type { Context } from '../server/platform/context'
 import { isOneOf, openDatabase } from '../server/platform/database'
+import { createFetchOutside } from '../server/platform/fetch-outside'
 import { openBoss, toJobQueue } from '../server/platform/queue'
 import { readSettings } from '../server/platform/settings'
 import { openStorage } from '../server/platform/storage/disk-storage'
@@ -30,7 +31,7 @@ import { libraries, people } from '../server/tables/people.table'
  */
 
 const settings = readSettings()
-const { db, close } = openDatabase(settings.databaseUrl, 4)
+const { db, pool, close } = openDatabase(settings.databaseUrl, 4)
 const say = (text: string) => process.send?.(text)
 
 interface DemoDelivery {
@@ -86,7 +87,13 @@ async function seed(): Promise<void> {
   const lead = await seedPeople()
   if (settings.demo === 'people') return
   const boss = await openBoss(settings.databaseUrl, () => {})
-  const context: Context = { db, storage: openStorage(settings.storageUrl), queue: toJobQueue(boss) }
+  const context: Context = {
+    db,
+    pool,
+    storage: openStorage(settings.storageUrl),
+    queue: toJobQueue(boss),
+    fetchOutside: createFetchOutside(settings.feedHosts),
+  }
   const root = join(settings.dataFolder, 'temporary', 'demo')
   await mkdir(root, { recursive: true })
   const pending = []

@@ -77,7 +77,7 @@ export async function createApp({
     res.json(description)
   })
   app.use('/api', createSessions(context.pool, sessionSecret))
-  const uploads = await mountUploads(app, context, settings, log)
+  const uploads = await mountUploads(app, context, { settings, databaseUrl, log })
   const stopLive = await mountLive(app, context, databaseUrl)
   app.use('/api', express.json({ limit: '1mb' }))
   mountSessionRoutes(app, context, settings)
@@ -98,7 +98,13 @@ export async function createApp({
     app.get('/{*view}', (_req, res) => res.sendFile(join(webFolder, 'index.html'), { cacheControl: false, dotfiles: 'allow' }))
   }
   app.use(handleErrors(log))
-  return { app, stop: stopLive }
+  return {
+    app,
+    stop: async () => {
+      await stopLive()
+      await uploads.close()
+    },
+  }
 }
 
 const passes = (check: Promise<unknown>): Promise<boolean> =>

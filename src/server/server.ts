@@ -7,6 +7,7 @@ import { createApp } from './app'
 import { prepareCategories } from './house/prepare-categories'
 import { ComputePool } from './platform/compute/compute-pool'
 import { migrateDatabase, openDatabase } from './platform/database'
+import { createFetchOutside } from './platform/fetch-outside'
 import { openBoss, toJobQueue } from './platform/queue'
 import { readSettings } from './platform/settings'
 import { openStorage } from './platform/storage/disk-storage'
@@ -22,7 +23,7 @@ await storage.check()
 const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
 const compute = new ComputePool(1, new URL('./compute.worker.js', import.meta.url))
 const { app, stop } = await createApp({
-  context: { db, pool, storage, queue: toJobQueue(boss) },
+  context: { db, pool, storage, queue: toJobQueue(boss), fetchOutside: createFetchOutside(settings.feedHosts) },
   compute,
   databaseUrl: settings.databaseUrl,
   settings,

@@ -11,6 +11,7 @@ import { fixItemJob } from './library/fix-item.job'
 import { reducePictureJob } from './library/reduce-picture.job'
 import { ComputePool } from './platform/compute/compute-pool'
 import { openDatabase } from './platform/database'
+import { createFetchOutside } from './platform/fetch-outside'
 import { type Jobs, openBoss, type QueueName, toJobQueue } from './platform/queue'
 import { readSettings } from './platform/settings'
 import { openStorage } from './platform/storage/disk-storage'
@@ -42,6 +43,7 @@ const context: WorkContext = {
   pool,
   storage: openStorage(settings.storageUrl),
   queue: toJobQueue(boss),
+  fetchOutside: createFetchOutside(settings.feedHosts),
   intakePool: new ComputePool(settings.threads, entry),
   previewPool: new ComputePool(settings.threads, entry),
   exportPool: new ComputePool(1, entry),

@@ -5,6 +5,7 @@ import { Readable, Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { FileError } from '#core/findings/failure'
 import { type Offer, type OfferedFile, offerSchema } from '#shared/contracts/offer.contract'
+import { type FetchOutside, InsideNetworkError } from '../platform/fetch-outside'
 
 const MAX_OFFER_BYTES = 64 * 1024 ** 2
 /** Without a byte for so long the line counts as dead. */
@@ -23,14 +24,19 @@ const RETRY_POLICY: RetryPolicy = { silenceMs: SILENCE_MS, attempts: ATTEMPTS, f
  * Reads a supplier's offer.
  * @throws FileError with what the supplier said, or did not say
  */
-export async function readOffer(url: string, { silenceMs }: RetryPolicy = RETRY_POLICY): Promise<Offer> {
+export async function readOffer(
+  fetchOutside: FetchOutside,
+  url: string,
+  { silenceMs }: RetryPolicy = RETRY_POLICY,
+): Promise<Offer> {
   let text: string
   try {
-    const response = await fetch(`${url}/offer.json`, { signal: AbortSignal.timeout(silenceMs), redirect: 'error' })
+    const response = await fetchOutside(`${url}/offer.json`, { signal: AbortSignal.timeout(silenceMs) })
     if (!response.ok) throw new FileError('notReachable', `The supplier answered with ${response.status}; try again later.`)
     text = await readLimited(response)
   } catch (error) {
     if (error instanceof FileError) throw error
+    if (error instanceof InsideNetworkError) throw insideNetwork(error)
     throw new FileError('notReachable', 'The supplier does not answer; try again later.')
   }
   const parsed = offerSchema.safeParse(parseJson(text))
@@ -38,6 +44,12 @@ export async function readOffer(url: string, { silenceMs }: RetryPolicy = RETRY_
   const { path, message } = parsed.error.issues[0]
   throw new FileError('malformed', `The supplier's offer does not read (${path.join('.') || 'as a whole'}: ${message}).`)
 }
+
+const insideNetwork = ({ host }: InsideNetworkError): FileError =>
+  new FileError(
+    'notReachable',
+    `${host} lies inside the studio's own network, where feeds are not read. Whoever looks after Muscovite may name it in MUSCOVITE_FEED_HOSTS.`,
+  )
 
 async function readLimited(response: Response): Promise<string> {
   const chunks: Uint8Array[] = []
@@ -64,6 +76,7 @@ function parseJson(text: string): unknown {
  * @throws FileError when it did not arrive whole after several attempts
  */
 export async function fetchOffered(
+  fetchOutside: FetchOutside,
   address: string,
   file: OfferedFile,
   path: string,
@@ -73,9 +86,10 @@ export async function fetchOffered(
   for (let attempt = 0; attempt < retryPolicy.attempts; attempt++) {
     if (attempt > 0) await new Promise(resolve => setTimeout(resolve, retryPolicy.firstDelayMs * 3 ** (attempt - 1)))
     try {
-      await fetchRest(address, file, path, retryPolicy.silenceMs)
+      await fetchRest(fetchOutside, address, file, path, retryPolicy.silenceMs)
     } catch (error) {
       if (error instanceof FileError && error.code === 'notFound') throw error
+      if (error instanceof InsideNetworkError) throw insideNetwork(error)
       last = error instanceof FileError ? error : new FileError('notReachable', 'The line to the supplier broke.')
       continue
     }
@@ -86,7 +100,13 @@ export async function fetchOffered(
   throw new FileError(last.code, `${last.message} It was tried ${retryPolicy.attempts} times; take it again later.`)
 }
 
-async function fetchRest(address: string, file: OfferedFile, path: string, silenceMs: number): Promise<void> {
+async function fetchRest(
+  fetchOutside: FetchOutside,
+  address: string,
+  file: OfferedFile,
+  path: string,
+  silenceMs: number,
+): Promise<void> {
   const have = await stat(path).then(
     info => info.size,
     () => 0,
@@ -96,9 +116,8 @@ async function fetchRest(address: string, file: OfferedFile, path: string, silen
   const silence = new AbortController()
   let timer = setTimeout(() => silence.abort(), silenceMs)
   try {
-    const response = await fetch(address, {
+    const response = await fetchOutside(address, {
       signal: silence.signal,
-      redirect: 'error',
       ...(from > 0 ? { headers: { Range: `bytes=${from}-` } } : {}),
     })
     if (response.status === 404 || response.status === 410)

@@ -5,7 +5,7 @@ import type { Context } from '../platform/context'
 import { addFeed, getFeed, listFeeds, refreshFeed, removeFeed, takeFromFeed } from './feeds'
 
 export function mountFeedRoutes(app: Express, context: Context): void {
-  const { db, pool } = context
+  const { db } = context
   route(app, ENDPOINTS.listFeeds, ({ actor }) => listFeeds(db, actor))
   route(app, ENDPOINTS.addFeed, async ({ actor, body }) => ({ id: await addFeed(context, actor, body) }))
   route(app, ENDPOINTS.getFeed, ({ actor, params }) => getFeed(db, actor, params.id))

@@ -35,7 +35,7 @@ export async function addFeed(context: Context, actor: Actor, given: NewFeed): P
     .from(feeds)
     .where(and(eq(feeds.url, url), eq(feeds.libraryId, libraryId)))
   if (known && !known.removedAt) return known.id
-  const offer = await readOffer(url).catch(error => {
+  const offer = await readOffer(context.fetchOutside, url).catch(error => {
     throw new ProblemError('badRequest', toFailure(error).message)
   })
   const read = { title: offer.supplier, offer, readAt: new Date(), problem: null, removedAt: null }
@@ -65,7 +65,7 @@ export async function removeFeed(context: Context, actor: Actor, id: number): Pr
 export async function refreshFeed(context: Context, actor: Actor, id: number): Promise<Feed> {
   const feed = await getFeedRow(context.db, actor, id)
   try {
-    const offer = await readOffer(feed.url)
+    const offer = await readOffer(context.fetchOutside, feed.url)
     await context.db
       .update(feeds)
       .set({ offer, title: offer.supplier, readAt: new Date(), problem: null })

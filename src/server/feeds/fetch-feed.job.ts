@@ -62,7 +62,7 @@ export async function fetchFeedJob(
     if (known.length > 0) return
     const temporary = join(context.temporaryFolder, randomUUID())
     try {
-      await fetchOffered(address, file, temporary, retryPolicy)
+      await fetchOffered(context.fetchOutside, address, file, temporary, retryPolicy)
       await addBatchFile(context, person, batchId, path, temporary)
     } catch (error) {
       const { code, message } = toFailure(error)

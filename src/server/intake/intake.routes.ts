@@ -23,7 +23,7 @@ const fileParams = z.object({
 })
 
 export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploads): void {
-  const { db, pool } = context
+  const { db } = context
   route(app, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
   route(app, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
   route(app, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))

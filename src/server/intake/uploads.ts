@@ -15,11 +15,11 @@ import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
 import type { Settings } from '../platform/settings'
 import { addBatchFile, getReceivingBatch } from './batches'
+import { UploadLocks } from './upload-locks'
 
 export const UPLOADS_PATH = '/api/uploads'
 const STALE_AFTER_MS = 7 * 24 * 3600 * 1000
 const SWEEP_EVERY_MS = 3600 * 1000
-const LATE_MS = 60_000
 
 /** express-session's own `end` takes a callback for content; the upload server ends its answers with nothing but a callback. */
 function takeEndCallbacks(res: Response): void {
@@ -44,12 +44,19 @@ function readMetadata<T>(schema: z.ZodType<T>, metadata: unknown): T {
 export interface Uploads {
   /** Puts what lies whole into its batch: the server may have ended between an upload's last byte and its end. */
   finishWhole: (batchId: number) => Promise<void>
+  close: () => Promise<void>
 }
 
 /** Resumable uploads (the open tus protocol). A finished one becomes a file of its batch, under its hash. */
-export async function mountUploads(app: Express, context: Context, settings: Settings, log: Logger): Promise<Uploads> {
-  const folder = join(settings.dataFolder, 'uploads')
+export async function mountUploads(
+  app: Express,
+  context: Context,
+  { settings, databaseUrl, log }: { settings: Settings; databaseUrl: string; log: Logger },
+): Promise<Uploads> {
+  // Where every server sees it: the rest of an upload may come over another one.
+  const folder = join(context.storage.sharedFolder, 'uploads')
   await mkdir(folder, { recursive: true })
+  const locks = new UploadLocks(databaseUrl)
   const callers = new AsyncLocalStorage<Person>()
   /** What is the server's own trouble is told as such: the sender tries again by itself. */
   const refuse = (error: unknown) => {
@@ -62,6 +69,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
   const tus = new Server({
     path: UPLOADS_PATH,
     datastore: store,
+    locker: locks,
     maxSize: settings.maxUploadBytes,
     relativeLocation: true,
     onUploadCreate: async (_req, { metadata }) => {
@@ -76,7 +84,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
     },
     onUploadFinish: async (_req, upload) => {
       try {
-        await finish(upload)
+        await finish(upload.id)
         return {}
       } catch (error) {
         throw refuse(error)
@@ -84,17 +92,15 @@ export async function mountUploads(app: Express, context: Context, settings: Set
     },
   })
 
-  const finishing = new Map<string, Promise<void>>()
-  /** Once: the last bytes, a question and the end of the receiving may all come upon the same upload, and one of them late. */
-  const finish = (upload: Upload): Promise<void> => {
-    const known = finishing.get(upload.id)
-    if (known) return known
-    const running = putInBatch(upload)
-    finishing.set(upload.id, running)
-    const forget = () => finishing.delete(upload.id)
-    running.then(() => setTimeout(forget, LATE_MS).unref(), forget)
-    return running
-  }
+  /**
+   * Once: the last bytes, a question and the end of the receiving may all come upon the same upload, at any of the servers. One that is
+   * in its batch has no note any more.
+   */
+  const finish = (id: string): Promise<void> =>
+    locks.run(`finish/${id}`, async () => {
+      const upload = await store.configstore.get(id)
+      if (upload) await putInBatch(upload)
+    })
   const putInBatch = async ({ id, size, metadata }: Upload): Promise<void> => {
     const { batchId, path, personId } = readMetadata(noteSchema, metadata)
     // An empty file is whole as soon as it is begun, and the upload server still asks for it after this.
@@ -115,7 +121,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
       const upload = await findWhole(id)
       if (!upload || !isMeant(upload)) continue
       try {
-        await finish(upload)
+        await finish(upload.id)
         if (upload.size === 0) await store.remove(id)
       } catch (error) {
         // What its batch does not take any more lies here until it is stale.
@@ -132,7 +138,7 @@ export async function mountUploads(app: Express, context: Context, settings: Set
       return
     }
     // To its sender a whole upload is a finished one, so finished it has to be.
-    await finish(upload)
+    await finish(upload.id)
     res.set({
       'Tus-Resumable': '1.0.0',
       'Cache-Control': 'no-store',
@@ -156,5 +162,8 @@ export async function mountUploads(app: Express, context: Context, settings: Set
   const sweepQuietly = () => void sweep().catch(() => {})
   sweepQuietly()
   setInterval(sweepQuietly, SWEEP_EVERY_MS).unref()
-  return { finishWhole: batchId => finishEvery(({ metadata }) => metadata?.batchId === String(batchId)) }
+  return {
+    finishWhole: batchId => finishEvery(({ metadata }) => metadata?.batchId === String(batchId)),
+    close: () => locks.close(),
+  }
 }

@@ -26,7 +26,7 @@ const nameOf = z
   .regex(/\.(png|jpe?g|webp|tiff?|hdr|exr)$/i, 'A picture is a PNG, JPEG, WebP, TIFF, Radiance HDR or OpenEXR file.')
 
 export function mountPictureRoutes(app: Express, context: Context, settings: Settings): void {
-  const { db, pool } = context
+  const { db } = context
   const folder = join(settings.dataFolder, 'temporary')
   route(app, ENDPOINTS.listOwnPictures, ({ actor }) => listOwnPictures(db, actor))
   route(app, ENDPOINTS.setOwnPictures, async ({ actor, body }) => {

@@ -1,5 +1,6 @@
 import type pg from 'pg'
 import type { Database } from './database'
+import type { FetchOutside } from './fetch-outside'
 import type { JobQueue } from './queue'
 import type { Storage } from './storage/storage'
 
@@ -10,4 +11,5 @@ export interface Context {
   pool: pg.Pool
   storage: Storage
   queue: JobQueue
+  fetchOutside: FetchOutside
 }

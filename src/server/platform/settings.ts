@@ -19,6 +19,8 @@ const settingsSchema = z
     MUSCOVITE_MAX_UPLOAD_GB: z.coerce.number().positive().default(64),
     /** Address of the simulated supplier; npm start sets it. */
     MUSCOVITE_FEED_URL: z.url().optional(),
+    /** Hosts of the own network from which feeds may be read, separated by commas; a port where only that is meant. */
+    MUSCOVITE_FEED_HOSTS: z.string().default(''),
     MUSCOVITE_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('warn'),
   })
   .transform(env => ({
@@ -33,6 +35,13 @@ const settingsSchema = z
     watchFolder: env.MUSCOVITE_WATCH ? resolve(env.MUSCOVITE_WATCH) : null,
     maxUploadBytes: env.MUSCOVITE_MAX_UPLOAD_GB * 1024 ** 3,
     feedUrl: env.MUSCOVITE_FEED_URL ?? null,
+    // The simulated supplier stands beside the server.
+    feedHosts: [
+      ...env.MUSCOVITE_FEED_HOSTS.split(',')
+        .map(h => h.trim())
+        .filter(Boolean),
+      ...(env.MUSCOVITE_FEED_URL ? [new URL(env.MUSCOVITE_FEED_URL).host] : []),
+    ],
     logLevel: env.MUSCOVITE_LOG,
   }))
 

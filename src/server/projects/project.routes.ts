@@ -10,7 +10,7 @@ import { createProject, getExportFile, getProject, listProjects, orderExport, pi
 const zipParams = z.object({ id: z.coerce.number().int(), exportId: z.coerce.number().int() })
 
 export function mountProjectRoutes(app: Express, context: Context): void {
-  const { db, pool } = context
+  const { db } = context
   route(app, ENDPOINTS.listProjects, ({ actor }) => listProjects(context, actor))
   route(app, ENDPOINTS.createProject, async ({ actor, body }) => ({ id: await createProject(context, actor, body) }))
   route(app, ENDPOINTS.getProject, ({ actor, params }) => getProject(context, actor, params.id))

@@ -6,7 +6,7 @@ import { listOffStandard, listRules, renameItems, setRules } from './rules/categ
 import { changeTree, countMatching, undoTree } from './tree/category-tree'
 
 export function mountStandardRoutes(app: Express, context: Context): void {
-  const { db, pool } = context
+  const { db } = context
   route(app, ENDPOINTS.listRules, () => listRules(db))
   route(app, ENDPOINTS.setRules, async ({ actor, body }) => {
     await setRules(context, actor, body)

@@ -7,7 +7,7 @@ import { dismissFailedWork, listFailedWork, tryFailedWork } from './failed-work'
 import { getUpkeep } from './upkeep'
 
 export function mountUpkeepRoutes(app: Express, context: Context): void {
-  const { db, pool } = context
+  const { db } = context
   route(app, ENDPOINTS.getUpkeep, ({ actor }) => getUpkeep(db, actor))
   route(app, ENDPOINTS.listFailedWork, ({ actor }) => listFailedWork(db, actor))
   route(app, ENDPOINTS.tryFailedWork, async ({ actor, body }) => ({ count: await tryFailedWork(context, actor, body.ids) }))

@@ -11,7 +11,7 @@ import { getTurntableFile, requestTurntable } from '../turntable/turntables'
 import { adoptProposal, discardProposal, listRigs, proposeCategoryRig, proposeRig, rerenderOlder } from './rigs'
 
 export function mountRigRoutes(app: Express, context: Context): void {
-  const { db, pool } = context
+  const { db } = context
   route(app, ENDPOINTS.listRigs, ({ actor }) => listRigs(db, actor))
   route(app, ENDPOINTS.proposeRig, ({ actor, params, body }) => proposeRig(context, actor, params.name, body))
   route(app, ENDPOINTS.proposeCategoryRig, ({ actor, params, body }) => proposeCategoryRig(context, actor, params.path, body.rig))
