@@ -4,7 +4,7 @@ import { basename } from 'node:path'
 import * as tus from 'tus-js-client'
 import { z } from 'zod'
 import { collectPaths, type LocalFile } from '#files/reading/collect-paths'
-import { type Batch, batchSchema, claimedFilesSchema } from '#shared/contracts/intake.contract'
+import { type Batch, type BatchItem, batchItemSchema, batchSchema, claimedFilesSchema } from '#shared/contracts/intake.contract'
 import { sessionSchema } from '#shared/contracts/session.contract'
 
 export interface ImportWish {
@@ -34,6 +34,8 @@ export interface ImportResult {
   known: number
   /** Null when nobody waited. */
   batch: Batch | null
+  /** Its rows, once they are measured. */
+  rows: BatchItem[]
 }
 
 const CHUNK_BYTES = 32 * 1024 ** 2
@@ -70,17 +72,28 @@ export async function importDelivery(wish: ImportWish, report: (line: string) =>
   const known = await sendAll(client, batchId, files, report)
   await client.ask('POST', `/api/batches/${batchId}/sort`, { expected: new Set(files.map(f => f.path)).size })
   const result = { batchId, address, files: files.length, known }
-  if (!wish.wait) return { ...result, batch: null }
+  if (!wish.wait) return { ...result, batch: null, rows: [] }
   for (;;) {
     await new Promise(resolve => setTimeout(resolve, ASK_EVERY_MS))
     const batch = batchSchema.parse(await client.ask('GET', `/api/batches/${batchId}`))
-    const measuring = batch.items.filter(i => i.state === 'measuring').length
-    if (batch.state === 'open' && measuring === 0) return { ...result, batch }
-    report(batch.state === 'open' ? `measured ${batch.items.length - measuring} of ${batch.items.length}` : 'sorting')
+    if (batch.state === 'failed') throw new ImportError(`${batch.message ?? 'It could not be sorted.'} ${address}`)
+    if (batch.state === 'open' && batch.measuring === 0) return { ...result, batch, rows: await readRows(client, batch) }
+    report(batch.state === 'open' ? `measured ${batch.rowIds.length - batch.measuring} of ${batch.rowIds.length}` : 'sorting')
   }
 }
 
-interface Client {
+const ROWS_AT_ONCE = 400
+
+async function readRows(client: Client, { id, rowIds }: Batch): Promise<BatchItem[]> {
+  const rows: BatchItem[] = []
+  for (let at = 0; at < rowIds.length; at += ROWS_AT_ONCE) {
+    const ids = rowIds.slice(at, at + ROWS_AT_ONCE).join()
+    rows.push(...z.array(batchItemSchema).parse(await client.ask('GET', `/api/batches/${id}/rows?ids=${ids}`)))
+  }
+  return rows
+}
+
+export interface Client {
   name: string
   libraries: { key: string; title: string }[]
   cookie: string
@@ -88,7 +101,8 @@ interface Client {
   ask: (method: 'GET' | 'POST', path: string, body?: unknown) => Promise<unknown>
 }
 
-async function signIn({ server, email, password }: ImportWish): Promise<Client> {
+/** @throws ImportError with a sentence for the person who typed the command */
+export async function signIn({ server, email, password }: Pick<ImportWish, 'server' | 'email' | 'password'>): Promise<Client> {
   const call = async (method: string, path: string, body: unknown, cookie: string): Promise<Response> => {
     try {
       return await fetch(server + path, {
@@ -183,14 +197,14 @@ export async function runImport(
     report(`muscovite: ${error.message}`)
     return 1
   }
-  const { batch, ...rest } = result
+  const { batch, rows, ...rest } = result
   const failed = batch?.failed ?? 0
   const summary = batch
     ? {
-        items: batch.items.length,
-        findings: batch.items.reduce((sum, i) => sum + i.findings.length, 0),
-        mustFix: batch.items.filter(i => i.findings.some(f => f.severity === 'mustFix')).length,
-        inLibrary: batch.items.filter(i => i.conflict !== null).length,
+        items: rows.length,
+        findings: rows.reduce((sum, i) => sum + i.findings.length, 0),
+        mustFix: rows.filter(i => i.findings.some(f => f.severity === 'mustFix')).length,
+        inLibrary: rows.filter(i => i.conflict !== null).length,
         leftOver: batch.notInItems.filter(f => f.outcome === 'leftOver').length,
         failed,
       }

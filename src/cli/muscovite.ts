@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
+import { runCollect } from './collect'
 import { runImport } from './import'
 import { runInspect } from './inspect'
 import { runPreview } from './preview'
@@ -18,6 +19,10 @@ const HELP = `muscovite: the library from the command line
                    [--server URL] [--as EMAIL] [--no-wait] [--json]
       Takes a file, a folder or an archive into a running Muscovite as a delivery, and says what it found.
       The password comes from MUSCOVITE_PASSWORD. Given again after it broke off, it sends only what is missing.
+
+  muscovite collect [--dry-run] [--days N] [--server URL] [--as EMAIL] [--json]
+      Takes away the zips of exports, and bytes that nothing names any more, that are older than N days (30).
+      With --dry-run it only counts them. What a version, a batch or a running upload names is never touched.
 
   inspect and preview need neither a server nor a database.
 `
@@ -87,6 +92,31 @@ async function main(argv: string[]): Promise<number> {
             email: values.as,
             password: process.env.MUSCOVITE_PASSWORD,
             wait: !values['no-wait'],
+          },
+          values.json ?? false,
+          { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },
+        )
+      }
+      case 'collect': {
+        const { values } = parseArgs({
+          args: rest,
+          options: {
+            'dry-run': { type: 'boolean' },
+            days: { type: 'string', default: '30' },
+            server: { type: 'string' },
+            as: { type: 'string' },
+            json: { type: 'boolean' },
+          },
+        })
+        const days = Number(values.days)
+        if (!(days >= 0)) return usage(`--days ${values.days} is no number of days.`)
+        return await runCollect(
+          {
+            server: (values.server ?? process.env.MUSCOVITE_URL ?? 'http://127.0.0.1:5170').replace(/\/+$/, ''),
+            email: values.as,
+            password: process.env.MUSCOVITE_PASSWORD,
+            days,
+            dryRun: values['dry-run'] ?? false,
           },
           values.json ?? false,
           { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },

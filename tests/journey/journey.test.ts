@@ -15,7 +15,7 @@ import type { ExportManifest } from '../../src/files/exports/write-export'
 import { makeSurfaceMaps, writeDelivery } from '../fixtures'
 import { type RunningApp, startApp } from './running-app'
 
-/** One long day: a delivery comes in, is filed, approved, pinned and delivered; an artist looks; the machine is switched off and on. */
+/** One long day: a delivery comes in, is accepted, approved, pinned and exported; an artist looks; the machine is switched off and on. */
 
 const see = pageExpect.configure({ timeout: 20_000 })
 
@@ -167,9 +167,9 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     const width = page.getByLabel('Repeat width of Oak test in millimetres')
     await width.fill('300')
     await width.press('Enter')
-    await see(page.getByRole('button', { name: 'File 3 ready' })).toBeEnabled()
-    await page.getByRole('button', { name: 'File 3 ready' }).click()
-    await see(page.getByText('3 items filed as drafts.')).toBeVisible()
+    await see(page.getByRole('button', { name: 'Accept 3 ready' })).toBeEnabled()
+    await page.getByRole('button', { name: 'Accept 3 ready' }).click()
+    await see(page.getByText('3 items accepted as drafts.')).toBeVisible()
     await see(page.getByRole('link', { name: 'TIM-0001' })).toBeVisible()
   })
 
@@ -188,8 +188,8 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     expect(trouble.splice(0)).toEqual([expect.stringContaining('400')])
     await page.getByRole('button', { name: 'Send them again' }).click()
     await see(page.getByLabel('Name of Other test sky')).toBeVisible()
-    await page.getByRole('button', { name: 'File 1 ready' }).click()
-    await see(page.getByText('1 item filed as a draft.')).toBeVisible()
+    await page.getByRole('button', { name: 'Accept 1 ready' }).click()
+    await see(page.getByText('1 item accepted as a draft.')).toBeVisible()
   })
 
   it('finds everything on the wall as it is typed, with previews that come by themselves', async () => {
@@ -352,13 +352,13 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await see(width).toBeEnabled()
     await width.fill('900')
     await width.press('Enter')
-    await see(page.getByRole('button', { name: 'File 2 ready' })).toBeEnabled()
-    await page.getByRole('button', { name: 'File 2 ready' }).click()
-    await see(page.getByText('1 item filed as a draft, 1 linked to what the library has.')).toBeVisible()
+    await see(page.getByRole('button', { name: 'Accept 2 ready' })).toBeEnabled()
+    await page.getByRole('button', { name: 'Accept 2 ready' }).click()
+    await see(page.getByText('1 item accepted as a draft, 1 linked to what the library has.')).toBeVisible()
     await page.getByLabel('Rows shown').selectOption('')
     await see(page.getByRole('link', { name: 'TIM-0002' })).toBeVisible()
     await page.getByRole('button', { name: 'Undo' }).last().click()
-    await see(page.getByRole('button', { name: 'File 2 ready' })).toBeEnabled()
+    await see(page.getByRole('button', { name: 'Accept 2 ready' })).toBeEnabled()
     await page.goto(`${app.base}/wall`)
     await see(page.locator('[data-chip]')).toHaveCount(4)
   })

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { listBatches } from '../../src/server/intake/batches'
-import { getBatch, getBatchItemFile } from '../../src/server/intake/worklist'
+import { getBatchItemFile } from '../../src/server/intake/worklist'
 import { setItemStates } from '../../src/server/library/edit-items'
 import { getSheet, getVersionFile } from '../../src/server/library/sheet'
 import { getWall, listCategories } from '../../src/server/library/wall'
@@ -13,6 +13,7 @@ import { getUpkeep } from '../../src/server/upkeep/upkeep'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

@@ -4,7 +4,6 @@ import { NO_RULES } from '../../src/core/standard/category-rules'
 import { acceptRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems, renameBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
-import { getBatch } from '../../src/server/intake/worklist'
 import { checkItemJob } from '../../src/server/library/check-item.job'
 import { getWall } from '../../src/server/library/wall'
 import type { Jobs } from '../../src/server/platform/queue'
@@ -13,6 +12,7 @@ import { batchItems } from '../../src/server/tables/intake.table'
 import { findings, items } from '../../src/server/tables/library.table'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

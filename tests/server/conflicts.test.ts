@@ -3,13 +3,13 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { acceptRows, takeBackRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
-import { getBatch } from '../../src/server/intake/worklist'
 import { setItemStates } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
 import { items } from '../../src/server/tables/library.table'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, deliverFiles } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

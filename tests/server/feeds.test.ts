@@ -13,11 +13,11 @@ import { acceptRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
-import { getBatch } from '../../src/server/intake/worklist'
 import { batches, batchFiles, batchItems } from '../../src/server/tables/intake.table'
 import { makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

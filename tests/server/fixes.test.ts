@@ -13,7 +13,7 @@ import { chooseFixes } from '../../src/server/intake/choose-fixes'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
-import { getBatch, getBatchEvidence } from '../../src/server/intake/worklist'
+import { getBatchEvidence } from '../../src/server/intake/worklist'
 import { fixItemJob } from '../../src/server/library/fix-item.job'
 import { requestFix } from '../../src/server/library/request-fix'
 import { getFindingPicture, getSheet } from '../../src/server/library/sheet'
@@ -24,6 +24,7 @@ import { versionFiles, versions } from '../../src/server/tables/library.table'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

@@ -6,7 +6,6 @@ import { acceptRows } from '../../src/server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/batches'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
-import { getBatch } from '../../src/server/intake/worklist'
 import { editItem, setItemStates } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
 import { getWall } from '../../src/server/library/wall'
@@ -16,6 +15,7 @@ import { files, previews } from '../../src/server/tables/library.table'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

@@ -163,7 +163,7 @@ async function takeInAndFile(running: Running, world: TestWorld): Promise<number
   )
   // Filing twice is harmless: what is filed is refused by name.
   await untilAnswered(() =>
-    ask(`/api/batches/${batchId}/file`, { method: 'POST', body: JSON.stringify({ ids: ids.map(i => i.id) }) }),
+    ask(`/api/batches/${batchId}/accept`, { method: 'POST', body: JSON.stringify({ ids: ids.map(i => i.id) }) }),
   )
   return batchId
 }

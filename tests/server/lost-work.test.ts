@@ -8,7 +8,6 @@ import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/ba
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
-import { getBatch } from '../../src/server/intake/worklist'
 import { setItemStates } from '../../src/server/library/edit-items'
 import { withLock } from '../../src/server/platform/lock'
 import { type Jobs, openBoss, type QueueName, toJobQueue } from '../../src/server/platform/queue'
@@ -27,6 +26,7 @@ import { giveUp } from '../../src/server/upkeep/give-up'
 import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

@@ -6,7 +6,6 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { acceptRows, takeBackRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { regroup, undoRegroup } from '../../src/server/intake/regroup/regroup'
-import { getBatch } from '../../src/server/intake/worklist'
 import { checkItemJob } from '../../src/server/library/check-item.job'
 import { editItem } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
@@ -15,6 +14,7 @@ import { items } from '../../src/server/tables/library.table'
 import { makeModelBytes } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, deliverFiles, measureRows } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

@@ -9,12 +9,12 @@ import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { mapSourceFolder } from '../../src/server/intake/map-source-folder'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
-import { getBatch } from '../../src/server/intake/worklist'
 import { getWall } from '../../src/server/library/wall'
 import { batchItems } from '../../src/server/tables/intake.table'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

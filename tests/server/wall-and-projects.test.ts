@@ -3,7 +3,6 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { loadRigBook } from '../../src/server/house/rig-book'
 import { createBatch, listBatches, sortBatch } from '../../src/server/intake/batches'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
-import { getBatch } from '../../src/server/intake/worklist'
 import { computeInputKey } from '../../src/server/items/input-key'
 import { getChips } from '../../src/server/library/chips'
 import { editItem, requestFinalPreview, setItemStates } from '../../src/server/library/edit-items'
@@ -23,6 +22,7 @@ import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, measureRows, takeIn } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

@@ -4,10 +4,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { listBatches } from '../../src/server/intake/batches'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
 import { type Watch, watchFolder } from '../../src/server/intake/watch-folder'
-import { getBatch } from '../../src/server/intake/worklist'
 import { writeDelivery } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork } from './take-in'
+import { getBatch } from './whole-batch'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>

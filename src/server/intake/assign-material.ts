@@ -122,7 +122,7 @@ export async function assignMaterial(
         after: { codes: ['defaultSurface'], items: [itemId], parts, code },
       },
     ])
-    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId, rowIds: [itemId] })
     await context.queue.send(tx, 'measure-item', [{ batchItemId: itemId }])
   })
 }

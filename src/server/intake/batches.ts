@@ -136,7 +136,7 @@ export const selectSummaries = (db: Connection, actor: Actor, id?: number) =>
       bytes: sql<number>`(select coalesce(sum(f.size), 0)::bigint from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome <> 'unpacked')`,
       failed: sql<number>`(select count(*)::int from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome = 'failed')`,
       waiting: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state in ('measuring', 'ready', 'failed'))`,
-      filed: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state = 'accepted')`,
+      accepted: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state = 'accepted')`,
     })
     .from(batches)
     .innerJoin(libraries, eq(libraries.id, batches.libraryId))

@@ -45,7 +45,7 @@ export async function chooseFixes(context: Context, actor: Actor, batchId: numbe
       await recordEvents(tx, [
         { personId: actor.id, subject: 'batch', subjectId: batchId, verb, after: { codes: wish.codes, items: result.changed } },
       ])
-      await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+      await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId, rowIds: result.changed })
       await context.queue.send(
         tx,
         'measure-item',

@@ -112,18 +112,24 @@ export async function settleConflict(tx: Connection, libraryId: number, row: Row
   return found.length > 0 ? { kind: 'identical', itemId: found[0].id, differentBits: null } : null
 }
 
-/** Of rows that hold the same to the pixel, the first that stands for the others: by the ids of those others. */
-export async function findTwins(db: Connection, rows: readonly Row[]): Promise<Map<number, Row>> {
-  const open = rows.filter(r => r.state === 'ready').sort((a, b) => a.id - b.id)
-  const hashes = [...new Set(open.flatMap(r => mainHashOf(r) ?? []))]
+/** Of rows that hold the same to the pixel, the first of their batch that stands for the others: by the ids of those others. */
+export async function findTwins(db: Connection, batchId: number, rows: readonly Row[]): Promise<Map<number, TwinRow>> {
+  const hashes = [...new Set(rows.filter(r => r.state === 'ready').flatMap(r => mainHashOf(r) ?? []))]
   if (hashes.length === 0) return new Map()
-  const known = await db.select().from(fingerprints).where(isOneOf(fingerprints.fileHash, hashes))
-  const contentOf = new Map(known.map(k => [k.fileHash, k.content]))
-  const first = new Map<string, Row>()
-  const twins = new Map<number, Row>()
-  for (const row of open) {
-    const content = contentOf.get(mainHashOf(row) ?? '')
-    if (content === undefined) continue
+  // Every row of the batch that shares a main file's content with one of these.
+  const { rows: alike } = await db.execute<TwinRow & { fileHash: string; content: string } & Record<string, unknown>>(sql`
+    with same as (
+      select o.file_hash, o.content from fingerprints mine join fingerprints o on o.content = mine.content
+      where mine.file_hash = any(${sql.param(hashes)}::text[])
+    )
+    select distinct r.id, r.name, r.kind, r.files, same.file_hash as "fileHash", same.content
+    from batch_items r cross join jsonb_array_elements(r.files) f join same on same.file_hash = f ->> 'hash'
+    where r.batch_id = ${batchId} and r.state = 'ready'
+    order by r.id`)
+  const first = new Map<string, TwinRow>()
+  const twins = new Map<number, TwinRow>()
+  for (const { fileHash, content, ...row } of alike) {
+    if (mainHashOf(row) !== fileHash) continue
     const whole = `${row.kind} ${content} ${row.files
       .map(f => f.hash)
       .sort()
@@ -134,6 +140,8 @@ export async function findTwins(db: Connection, rows: readonly Row[]): Promise<M
   }
   return twins
 }
+
+type TwinRow = Pick<Row, 'id' | 'name' | 'kind' | 'files'>
 
 /** Real-world width of the item that a row is, where nobody has said it of the row: what was decided once need not be said again. */
 export async function inheritWidth(db: Connection, conflict: Conflict | null): Promise<number | null> {

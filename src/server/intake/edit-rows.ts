@@ -39,7 +39,7 @@ export async function renameBatchItems(
         .update(batchItems)
         .set({ name })
         .where(and(eq(batchItems.id, id), eq(batchItems.batchId, batchId), ne(batchItems.state, 'accepted')))
-    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId, rowIds: names.map(n => n.id) })
   })
 }
 
@@ -98,7 +98,7 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
       await tx.update(batchItems).set(updated).where(eq(batchItems.id, row.id))
       next.push(updated)
     }
-    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId, rowIds: next.map(r => r.id) })
     await context.queue.send(
       tx,
       'measure-item',

@@ -14,7 +14,7 @@ import { editBatchItems, renameBatchItems } from './edit-rows'
 import { mapSourceFolder } from './map-source-folder'
 import { regroup, undoRegroup } from './regroup/regroup'
 import type { Uploads } from './uploads'
-import { getBatch, getBatchEvidence, getBatchItemFile } from './worklist'
+import { getBatch, getBatchEvidence, getBatchItemFile, getRows } from './worklist'
 
 const fileParams = z.object({
   id: z.coerce.number().int(),
@@ -27,6 +27,7 @@ export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploa
   route(app, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
   route(app, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
   route(app, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))
+  route(app, ENDPOINTS.getRows, ({ actor, params, query }) => getRows(db, actor, params.id, query.ids))
   route(app, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
     taken: await claimFiles(context, actor, params.id, body),
   }))

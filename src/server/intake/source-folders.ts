@@ -29,7 +29,7 @@ export const findRemembered = (remembered: ReadonlyMap<string, string>, kind: It
 
 /** The delivery's own source folders beside the house's, each with the rows in it that are not filed yet. */
 export function describeSourceFolders(
-  rows: readonly BatchItemRow[],
+  rows: readonly Pick<BatchItemRow, 'kind' | 'state' | 'sourceFolder' | 'category' | 'categoryConfidence'>[],
   remembered: ReadonlyMap<string, string>,
   retired: ReadonlyMap<string, string>,
 ): SourceFolderView[] {

@@ -1,4 +1,4 @@
-import { and, asc, eq } from 'drizzle-orm'
+import { and, asc, count, eq } from 'drizzle-orm'
 import { checkStandard, resolveRules } from '#core/standard/category-rules'
 import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
 import { keyFigure } from '#shared/key-figure'
@@ -16,67 +16,94 @@ import { decisionOf, describeConflicts, findTwins } from './conflicts'
 import { type BatchItemRow, factsOf, needsWidth } from './rows'
 import { describeSourceFolders, rememberedSourceFolders } from './source-folders'
 
+/** So many files that belong to no row are listed; of the others there is the count. */
+const LISTED_FILES = 500
+
+/** A batch without its rows, but with their ids in the order of the worklist: a page asks for those that it shows. */
 export async function getBatch(db: Connection, actor: Actor, id: number): Promise<Batch> {
   const [summary] = await selectSummaries(db, actor, id)
   if (!summary) throw notFound('This batch')
+  const { libraryId, maker } = summary.batch
+  const isOther = and(eq(batchFiles.batchId, id), isOneOf(batchFiles.outcome, ['leftOver', 'failed']))
+  const [rows, others, [{ otherCount }], remembered, retired] = await Promise.all([
+    db
+      .select({
+        id: batchItems.id,
+        kind: batchItems.kind,
+        state: batchItems.state,
+        sourceFolder: batchItems.sourceFolder,
+        category: batchItems.category,
+        categoryConfidence: batchItems.categoryConfidence,
+      })
+      .from(batchItems)
+      .where(eq(batchItems.batchId, id))
+      .orderBy(asc(batchItems.category), asc(batchItems.name), asc(batchItems.id)),
+    db.select().from(batchFiles).where(isOther).orderBy(asc(batchFiles.path)).limit(LISTED_FILES),
+    db.select({ otherCount: count() }).from(batchFiles).where(isOther),
+    rememberedSourceFolders(db, { libraryId, maker }),
+    loadRetired(db),
+  ])
+  return {
+    ...toSummary(summary),
+    mayEdit: mayEdit(actor),
+    sourceFolders: describeSourceFolders(rows, remembered, retired),
+    measuring: rows.filter(r => r.state === 'measuring').length,
+    rowIds: rows.map(r => r.id),
+    notInItems: others.map(({ path, size, outcome, code, message }) => ({ path, size, outcome, code, message })),
+    notInItemsCount: otherCount,
+  }
+}
+
+/** Rows of a worklist by their ids; those that are gone are left out. */
+export async function getRows(db: Connection, actor: Actor, id: number, ids: readonly number[]): Promise<BatchItem[]> {
+  const batch = await getBatchRow(db, actor, id)
   const rows = await db
     .select({ row: batchItems, itemCode: items.code })
     .from(batchItems)
     .leftJoin(items, eq(items.id, batchItems.itemId))
-    .where(eq(batchItems.batchId, id))
-    .orderBy(asc(batchItems.category), asc(batchItems.name), asc(batchItems.id))
-  const found = await findPreviews(
-    db,
-    rows.map(r => r.row),
-  )
-  const known = await describeConflicts(
-    db,
-    rows.map(r => r.row),
-  )
-  const twins = await findTwins(
-    db,
-    rows.map(r => r.row),
-  )
-  const { libraryId, maker } = summary.batch
-  const remembered = await rememberedSourceFolders(db, { libraryId, maker })
-  const rules = await loadRules(db)
-  const others = await db
-    .select()
-    .from(batchFiles)
-    .where(and(eq(batchFiles.batchId, id), isOneOf(batchFiles.outcome, ['leftOver', 'failed'])))
-    .orderBy(asc(batchFiles.path))
-  return {
-    ...toSummary(summary),
-    mayEdit: mayEdit(actor),
-    sourceFolders: describeSourceFolders(
-      rows.map(r => r.row),
-      remembered,
-      await loadRetired(db),
-    ),
-    items: rows.map(({ row, itemCode }): BatchItem => {
-      const conflict = toConflictView(row, summary.batch.maker, known)
-      return {
-        ...row,
-        needsWidth: needsWidth(row),
-        ...checkStandard(resolveRules(row.category, rules), row.name, factsOf(row, summary.batch)),
-        figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
-        findings: row.findings.map((f, i) =>
-          toFindingView(f, {
-            before: f.before ? `/api/batches/${id}/items/${row.id}/findings/${i}/before?${f.before.slice(0, 8)}` : null,
-            after: f.after ? `/api/batches/${id}/items/${row.id}/findings/${i}/after?${f.after.slice(0, 8)}` : null,
-          }),
-        ),
-        fixes: row.fixes.map(({ code, finding, subject }) => ({ code, finding, subject: subject ?? null })),
-        files: row.files.map((f, i) => ({ path: f.path, role: f.role, url: `/api/batches/${id}/items/${row.id}/files/${i}` })),
-        preview: previewOf(found, row.inputKey, row.category)?.url ?? null,
-        itemCode,
-        conflict,
-        decision: conflict ? decisionOf(row) : null,
-        twinOf: conflict || row.decision === 'keepBoth' ? null : (twins.get(row.id)?.name ?? null),
-      }
-    }),
-    notInItems: others.map(({ path, size, outcome, code, message }) => ({ path, size, outcome, code, message })),
-  }
+    .where(and(eq(batchItems.batchId, id), isOneOf(batchItems.id, ids)))
+  const plain = rows.map(r => r.row)
+  const [found, known, twins, rules] = await Promise.all([
+    findPreviews(db, plain),
+    describeConflicts(db, plain),
+    findTwins(db, id, plain),
+    loadRules(db),
+  ])
+  return rows.map(({ row, itemCode }): BatchItem => {
+    const conflict = toConflictView(row, batch.maker, known)
+    return {
+      id: row.id,
+      kind: row.kind,
+      name: row.name,
+      category: row.category,
+      categoryConfidence: row.categoryConfidence,
+      sourceFolder: row.sourceFolder,
+      tags: row.tags,
+      givenFacts: row.givenFacts,
+      widthMm: row.widthMm,
+      tiling: row.tiling,
+      state: row.state,
+      message: row.message,
+      facts: row.facts,
+      inputKey: row.inputKey,
+      needsWidth: needsWidth(row),
+      ...checkStandard(resolveRules(row.category, rules), row.name, factsOf(row, batch)),
+      figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
+      findings: row.findings.map((f, i) =>
+        toFindingView(f, {
+          before: f.before ? `/api/batches/${id}/items/${row.id}/findings/${i}/before?${f.before.slice(0, 8)}` : null,
+          after: f.after ? `/api/batches/${id}/items/${row.id}/findings/${i}/after?${f.after.slice(0, 8)}` : null,
+        }),
+      ),
+      fixes: row.fixes.map(({ code, finding, subject }) => ({ code, finding, subject: subject ?? null })),
+      files: row.files.map((f, i) => ({ path: f.path, role: f.role, url: `/api/batches/${id}/items/${row.id}/files/${i}` })),
+      preview: previewOf(found, row.inputKey, row.category)?.url ?? null,
+      itemCode,
+      conflict,
+      decision: conflict ? decisionOf(row) : null,
+      twinOf: conflict || row.decision === 'keepBoth' ? null : (twins.get(row.id)?.name ?? null),
+    }
+  })
 }
 
 function toConflictView(

@@ -43,9 +43,12 @@ export const batchSummarySchema = z.object({
   bytes: z.number(),
   failed: z.number(),
   waiting: z.number(),
-  filed: z.number(),
+  accepted: z.number(),
 })
 export type BatchSummary = z.infer<typeof batchSummarySchema>
+
+/** Everything of a large delivery at once. */
+const rowIdsSchema = z.array(z.number().int()).min(1).max(20_000)
 
 export const batchItemSchema = verdictSchema.extend({
   id: z.number(),
@@ -120,14 +123,27 @@ export type MapSourceFolder = z.infer<typeof mapSourceFolderSchema>
 export const batchSchema = batchSummarySchema.extend({
   mayEdit: z.boolean(),
   sourceFolders: z.array(sourceFolderViewSchema),
-  items: z.array(batchItemSchema),
+  /** Rows that are still being measured. */
+  measuring: z.number(),
+  /** Ids of its rows, by category and name. */
+  rowIds: z.array(z.number()),
+  /** The first of the files that belong to no row, and how many there are. */
   notInItems: z.array(batchFileSchema),
+  notInItemsCount: z.number(),
 })
 export type Batch = z.infer<typeof batchSchema>
 
+/** Rows by their ids, separated by commas. */
+export const rowsQuerySchema = z.object({
+  ids: z
+    .string()
+    .regex(/^\d{1,9}(,\d{1,9}){0,499}$/, 'Ask for up to 500 rows by their numbers.')
+    .transform(text => text.split(',').map(Number)),
+})
+
 /** Facts a person gives; applied to one or many rows. */
 export const editBatchItemsSchema = z.object({
-  ids: z.array(z.number().int()).min(1).max(2000),
+  ids: rowIdsSchema,
   name: z.string().trim().min(1, 'An item needs a name.').max(120).optional(),
   category: z.string().optional(),
   widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000).nullable().optional(),
@@ -162,13 +178,13 @@ export const regroupSchema = z.discriminatedUnion('action', [
   }),
   z.object({
     action: z.literal('chooseSize'),
-    ids: z.array(z.number().int()).min(1).max(2000),
+    ids: rowIdsSchema,
     px: z.number().int().positive(),
     leaveRest: z.boolean().default(false),
   }),
   z.object({
     action: z.literal('leaveRoles'),
-    ids: z.array(z.number().int()).min(1).max(2000),
+    ids: rowIdsSchema,
     roles: z.array(z.string().min(1)).min(1),
   }),
 ])
@@ -176,7 +192,7 @@ export type Regroup = z.infer<typeof regroupSchema>
 
 /** Findings of these codes, on one or many rows, to be fixed, or the fixes for them taken back. */
 export const chooseFixesSchema = z.object({
-  ids: z.array(z.number().int()).min(1).max(2000),
+  ids: rowIdsSchema,
   codes: z.array(z.enum(FINDING_CODES)).min(1),
   /** One map or part only. */
   subject: z.string().optional(),
@@ -200,7 +216,7 @@ export const dressPartSchema = z.object({
 })
 export type AssignMaterial = z.infer<typeof dressPartSchema>
 
-export const fileItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(2000) })
+export const fileItemsSchema = z.object({ ids: rowIdsSchema })
 
 /** Files that somebody is about to send, by what they hold. */
 export const claimFilesSchema = z.object({

@@ -1,6 +1,7 @@
 import { configureStore } from '@reduxjs/toolkit'
 import { api } from './api'
 import { liveSlice } from './live.slice'
+import { rowsSlice } from './rows.slice'
 import { surroundSlice } from './surround.slice'
 import { traySlice } from './tray.slice'
 import { uploadsSlice } from './uploads.slice'
@@ -9,6 +10,7 @@ export const store = configureStore({
   reducer: {
     [api.reducerPath]: api.reducer,
     live: liveSlice.reducer,
+    rows: rowsSlice.reducer,
     surround: surroundSlice.reducer,
     tray: traySlice.reducer,
     uploads: uploadsSlice.reducer,

@@ -3,6 +3,7 @@ import { type LiveMessage, liveMessageSchema } from '#shared/contracts/live.cont
 import { api } from './api'
 import { useAppDispatch } from './hooks'
 import { connectionChanged, previewProgressed } from './live.slice'
+import { rowPictured, rowsChanged } from './rows.slice'
 
 type Tag = Parameters<typeof api.util.invalidateTags>[0][number]
 
@@ -12,7 +13,8 @@ const GATHER_MS = 700
 const tagsOf = (message: LiveMessage): Tag[] => {
   switch (message.topic) {
     case 'batch':
-      return ['Batch', 'Batches', 'Feeds']
+      // Rows that are named are read by themselves.
+      return message.rowIds ? ['Batches'] : ['Batch', 'Batches', 'Feeds']
     case 'item':
       return ['Wall', 'Sheet', 'Categories', 'Upkeep', 'Fidelity', 'OwnPictures']
     case 'project':
@@ -20,7 +22,7 @@ const tagsOf = (message: LiveMessage): Tag[] => {
     case 'rerender':
       return ['Rigs']
     case 'preview':
-      return message.share >= 1 ? ['Wall', 'Sheet', 'Batch', 'Project', 'Projects', 'Upkeep', 'Rigs', 'Compare'] : []
+      return message.share >= 1 ? ['Wall', 'Sheet', 'Project', 'Projects', 'Upkeep', 'Rigs', 'Compare'] : []
     case 'failedWork':
       return ['FailedWork']
     case 'anything':
@@ -77,8 +79,14 @@ export function useLive(active: boolean): void {
     source.onmessage = event => {
       const parsed = liveMessageSchema.safeParse(JSON.parse(event.data))
       if (!parsed.success) return
-      if (parsed.data.topic === 'preview') dispatch(previewProgressed(parsed.data))
-      gather(tagsOf(parsed.data))
+      const message = parsed.data
+      if (message.topic === 'preview') {
+        dispatch(previewProgressed(message))
+        if (message.share >= 1 && message.batchId !== null)
+          dispatch(rowPictured({ batchId: message.batchId, inputKey: message.inputKey }))
+      }
+      if (message.topic === 'batch') dispatch(rowsChanged({ batchId: message.batchId, ids: message.rowIds }))
+      gather(tagsOf(message))
     }
     return () => {
       source.close()

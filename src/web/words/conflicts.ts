@@ -11,5 +11,5 @@ export const CONFLICT_WORDS: Record<ConflictKind, string> = {
 export const DECISION_WORDS: Record<Decision, string> = {
   keepBoth: 'Keep both',
   newVersion: 'Make it a new version',
-  link: 'File nothing, link it',
+  link: 'Keep what is there, link it',
 }

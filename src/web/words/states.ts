@@ -32,15 +32,15 @@ export const roleWord = (role: string): string => ROLE_WORDS[role] ?? role
 
 const VERB_WORDS: Record<string, string> = {
   described: 'gave it facts',
-  filed: 'filed it',
+  accepted: 'accepted it',
   state: 'changed its state',
   edited: 'edited it',
   resized: 'gave it a new size',
   tuned: 'tuned its parameters',
   fixed: 'fixed it',
   notFixed: 'tried to fix it; the files did not allow it',
-  revised: 'filed a new version from a delivery',
-  unfiled: 'took the filing back',
+  revised: 'accepted a new version from a delivery',
+  takenBack: 'took the acceptance back',
   pictured: 'gave it a picture of its own',
   unpictured: "put the rig's picture back",
 }

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import {
+  batchItemSchema,
   batchSchema,
   batchSummarySchema,
   chooseFixesSchema,
@@ -12,6 +13,7 @@ import {
   mapSourceFolderSchema,
   newBatchSchema,
   regroupSchema,
+  rowsQuerySchema,
   sortBatchSchema,
 } from '../intake.contract'
 import { bulkResultSchema } from '../items.contract'
@@ -35,9 +37,17 @@ export const INTAKE_ENDPOINTS = {
   getBatch: endpoint({
     method: 'get',
     path: '/api/batches/{id}',
-    summary: 'The worklist of a delivery',
+    summary: 'A delivery, its order and which rows its worklist has',
     params: z.object({ id }),
     response: batchSchema,
+  }),
+  getRows: endpoint({
+    method: 'get',
+    path: '/api/batches/{id}/rows',
+    summary: 'Rows of a worklist',
+    params: z.object({ id }),
+    query: rowsQuerySchema,
+    response: z.array(batchItemSchema),
   }),
   claimFiles: endpoint({
     method: 'post',
@@ -73,7 +83,7 @@ export const INTAKE_ENDPOINTS = {
   }),
   proposeMaterials: endpoint({
     method: 'get',
-    path: '/api/batches/{id}/items/{itemId}/dresses',
+    path: '/api/batches/{id}/items/{itemId}/materials',
     summary: 'House materials for a part that nobody dressed',
     params: z.object({ id, itemId: id }),
     query: z.object({ part: z.string() }),
@@ -121,15 +131,15 @@ export const INTAKE_ENDPOINTS = {
   }),
   takeBackRows: endpoint({
     method: 'post',
-    path: '/api/batches/{id}/unfile',
-    summary: 'Take the filing of rows back',
+    path: '/api/batches/{id}/take-back',
+    summary: 'Take the acceptance of rows back',
     params: z.object({ id }),
     body: fileItemsSchema,
     response: bulkResultSchema,
   }),
   acceptRows: endpoint({
     method: 'post',
-    path: '/api/batches/{id}/file',
+    path: '/api/batches/{id}/accept',
     summary: 'Make library items of rows',
     params: z.object({ id }),
     body: fileItemsSchema,

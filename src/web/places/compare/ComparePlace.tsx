@@ -141,13 +141,13 @@ function Comparison({ compared, mode, pair, onMode, onPair, onKey, onAdd, onRemo
         </div>
         <span className="ml-auto flex items-center gap-1">
           <span className="figures w-14 text-right text-xs text-quiet">{Math.round(view.scale * 100)} %</span>
-          <Button look="bare" aria-label="Smaller" onClick={() => setView(v => zoomAt(v, 0.5, 0.5, 0.5))}>
+          <Button variant="bare" aria-label="Smaller" onClick={() => setView(v => zoomAt(v, 0.5, 0.5, 0.5))}>
             −
           </Button>
-          <Button look="bare" aria-label="Larger" onClick={() => setView(v => zoomAt(v, 2, 0.5, 0.5))}>
+          <Button variant="bare" aria-label="Larger" onClick={() => setView(v => zoomAt(v, 2, 0.5, 0.5))}>
             +
           </Button>
-          <Button look="bare" onClick={() => setView(WHOLE)} disabled={view.scale === 1}>
+          <Button variant="bare" onClick={() => setView(WHOLE)} disabled={view.scale === 1}>
             Whole
           </Button>
           <Button onClick={copy}>Copy address</Button>

@@ -82,7 +82,7 @@ export function PairView({ mode, compared, pictures, pair, onPair, view, onView,
             <>
               <Button onClick={() => setRunning(r => !r)}>{running ? 'Hold' : 'Blink'}</Button>
               <Button
-                look="bare"
+                variant="bare"
                 title="Key x"
                 onClick={() => {
                   setRunning(false)

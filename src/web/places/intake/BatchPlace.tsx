@@ -10,6 +10,7 @@ import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { INPUT } from '../../components/Field'
 import { Progress, Skeleton, Trouble } from '../../components/Notice'
+import { useStableActions } from '../../components/use-stable-actions'
 import {
   useAcceptRowsMutation,
   useChooseFixesMutation,
@@ -24,9 +25,10 @@ import {
   useUndoRegroupMutation,
 } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
+import { rowsChanged } from '../../state/rows.slice'
 import type { UploadProgress } from '../../state/uploads.slice'
 import { plural } from '../../words/states'
-import { BatchRow } from './BatchRow'
+import { BatchRow, type RowActions } from './BatchRow'
 import { BulkFacts } from './BulkFacts'
 import { DropMore } from './DropMore'
 import { FilesMenu } from './FilesMenu'
@@ -36,15 +38,8 @@ import { REGROUP_WORDS } from './regroup-words'
 import { ROW_GRID } from './row-grid'
 import { runningUpload, sendAgain, sortArrived, startUpload } from './running-uploads'
 import { SourceFolderPanel } from './SourceFolderPanel'
-import {
-  describeAccepted,
-  isDoubtful,
-  isOffStandard,
-  listFindingKinds,
-  type Order,
-  type RowFilter,
-  viewRows,
-} from './worklist-view'
+import { useRows } from './use-rows'
+import { countRows, describeAccepted, type Order, type RowFilter, viewRows } from './worklist-view'
 
 const ROW_HEIGHT = 89
 const HEADING_HEIGHT = 30
@@ -84,6 +79,7 @@ export function BatchPlace() {
           Sorting the files into items…
         </p>
       )}
+      {batch.state === 'failed' && <BrokeOff batch={batch} />}
       {batch.state === 'open' && <Worklist batch={batch} />}
     </div>
   )
@@ -109,7 +105,7 @@ function UploadLine({ batchId, upload }: { batchId: number; upload: UploadProgre
           {stuck ? (
             <>
               <Button onClick={() => sortArrived(batchId, dispatch)}>Sort without them</Button>
-              <Button look="next" onClick={() => sendAgain(batchId, dispatch)}>
+              <Button variant="next" onClick={() => sendAgain(batchId, dispatch)}>
                 Send them again
               </Button>
             </>
@@ -166,10 +162,29 @@ function Receiving({ batch }: { batch: Batch }) {
   )
 }
 
+/** It could not be fetched or sorted, however often it was tried. */
+function BrokeOff({ batch }: { batch: Batch }) {
+  const [sortBatch, { isLoading }] = useSortBatchMutation()
+  const again = async () => {
+    const result = await sortBatch({ batchId: batch.id })
+    if (result.error) tellProblem(result.error)
+  }
+  return (
+    <div className="mx-6 flex items-center gap-4 rounded-sm bg-sheet p-4" role="alert">
+      <p className="min-w-0 flex-1">
+        {plural(batch.files, 'file')} of this delivery are here. {batch.message}
+      </p>
+      <Button variant="next" onClick={again} disabled={isLoading || batch.files === 0}>
+        Try again
+      </Button>
+    </div>
+  )
+}
+
 function Worklist({ batch }: { batch: Batch }) {
   const { data: categories = [] } = useListCategoriesQuery()
   const [edit] = useEditBatchItemsMutation()
-  const [file, { isLoading: isFiling }] = useAcceptRowsMutation()
+  const [accept, { isLoading: isAccepting }] = useAcceptRowsMutation()
   const [marked, setMarked] = useState<ReadonlySet<number>>(new Set())
   // Kept here: a row that is scrolled or filtered away comes back as it was left.
   const [unfolded, setUnfolded] = useState<ReadonlySet<number>>(new Set())
@@ -181,11 +196,14 @@ function Worklist({ batch }: { batch: Batch }) {
   const [regroup] = useRegroupMutation()
   const [renameRows] = useRenameBatchItemsMutation()
   const [undoRegroup] = useUndoRegroupMutation()
-  const [unfile] = useTakeBackRowsMutation()
+  const [takeBack] = useTakeBackRowsMutation()
   const anchor = useRef<number | null>(null)
   const location = useLocation()
-  const items = useMemo(() => viewRows(batch.items, filter, order), [batch.items, filter, order])
-  const kinds = useMemo(() => listFindingKinds(batch.items), [batch.items])
+  const dispatch = useAppDispatch()
+  const { items: all, missing } = useRows(batch.id, batch.rowIds)
+  const items = useMemo(() => viewRows(all, filter, order), [all, filter, order])
+  const figures = useMemo(() => countRows(all), [all])
+  const { kinds, ready, measuring } = figures
   // A delivery may hold thousands of rows; only those in sight exist, at whatever height they turn out to have.
   const scroller = useRef<HTMLDivElement>(null)
   const list = useRef<HTMLUListElement>(null)
@@ -198,10 +216,9 @@ function Worklist({ batch }: { batch: Batch }) {
     overscan: 6,
   })
   const open = items.filter(i => i.state !== 'accepted')
-  const ready = batch.items.filter(i => i.state === 'ready' && (!i.needsWidth || i.decision === 'link'))
-  const chosen = batch.items.filter(i => marked.has(i.id))
-  const byPattern = (chosen.length > 0 ? chosen : batch.items).filter(i => i.state !== 'accepted' && i.proposedName !== null)
-  const toFile = chosen.length > 0 ? chosen.filter(i => i.state !== 'accepted') : ready
+  const chosen = useMemo(() => (marked.size === 0 ? [] : all.filter(i => marked.has(i.id))), [all, marked])
+  const byPattern = (chosen.length > 0 ? chosen : all).filter(i => i.state !== 'accepted' && i.proposedName !== null)
+  const toAccept = chosen.length > 0 ? chosen.filter(i => i.state !== 'accepted') : ready
   const mark = (id: number, range: boolean) => {
     const next = new Set(marked)
     const from = items.findIndex(i => i.id === anchor.current)
@@ -216,6 +233,7 @@ function Worklist({ batch }: { batch: Batch }) {
   const change = async (ids: number[], patch: Omit<Parameters<typeof edit>[0], 'batchId' | 'ids'>) => {
     const result = await edit({ batchId: batch.id, ids, ...patch })
     if (result.error) tellProblem(result.error)
+    else dispatch(rowsChanged({ batchId: batch.id, ids }))
   }
   const fix = async (ids: number[], codes: FindingCode[], more: { subject?: string; takeBack?: boolean } = {}) => {
     const result = await choose({ batchId: batch.id, ids, codes, ...more })
@@ -262,20 +280,27 @@ function Worklist({ batch }: { batch: Batch }) {
     void regroupRows({ action: 'merge', ids: items.filter(i => marked.has(i.id)).map(i => i.id) })
     setMarked(new Set())
   }
-  const fileThem = async (rows: readonly BatchItem[]) => {
-    const result = await file({ batchId: batch.id, ids: rows.map(i => i.id) })
+  const acceptThem = async (rows: readonly BatchItem[]) => {
+    const result = await accept({ batchId: batch.id, ids: rows.map(i => i.id) })
     if (result.error) tellProblem(result.error)
     else if (result.data) {
       const { changed } = result.data
       const done = new Set(changed)
       tellBulk(() => describeAccepted(rows.filter(i => done.has(i.id))), result.data, {
         label: 'Undo',
-        onClick: () => unfile({ batchId: batch.id, ids: changed }),
+        onClick: () => takeBack({ batchId: batch.id, ids: changed }),
       })
       setMarked(new Set())
     }
   }
-  const measuring = batch.items.filter(i => i.state === 'measuring').length
+  const actions = useStableActions<RowActions>({
+    onExpand: unfold,
+    onMark: mark,
+    onChange: (id, patch) => change([id], patch),
+    onRegroup: regroupRows,
+    onAccept: item => acceptThem(marked.has(item.id) ? toAccept : [item]),
+    onFix: (id, codes, more) => fix([id], codes, more),
+  })
   return (
     <>
       <div className="flex shrink-0 flex-wrap items-center gap-x-4 gap-y-2 px-6 pb-2">
@@ -295,10 +320,10 @@ function Worklist({ batch }: { batch: Batch }) {
           onChange={e => setFilter(e.target.value as RowFilter)}
         >
           <option value="">every row</option>
-          <option value="doubtful">what needs a look ({batch.items.filter(isDoubtful).length})</option>
-          <option value="offStandard">off our standard ({batch.items.filter(isOffStandard).length})</option>
-          <option value="fixed">what was fixed ({batch.items.filter(i => i.fixes.length > 0).length})</option>
-          <option value="known">what the library may have ({batch.items.filter(i => i.conflict).length})</option>
+          <option value="doubtful">what needs a look ({figures.doubtful})</option>
+          <option value="offStandard">off our standard ({figures.offStandard})</option>
+          <option value="fixed">what was fixed ({figures.fixed})</option>
+          <option value="known">what the library may have ({figures.known})</option>
           {kinds.map(k => (
             <option key={k.code} value={k.code}>
               {FINDING_NAMES[k.code]} ({k.rows})
@@ -334,9 +359,11 @@ function Worklist({ batch }: { batch: Batch }) {
         {batch.mayEdit && byPattern.length > 0 && (
           <Button onClick={() => nameByPattern(byPattern)}>Name {byPattern.length} by the pattern</Button>
         )}
-        {measuring > 0 && (
+        {(measuring > 0 || missing > 0) && (
           <span role="status" className="text-quiet">
-            measuring {measuring} more
+            {[missing > 0 ? `reading ${missing} more rows` : '', measuring > 0 ? `measuring ${measuring} more` : '']
+              .filter(Boolean)
+              .join(', ')}
           </span>
         )}
         {batch.mayEdit && chosen.length > 1 && chosen.every(i => i.kind === chosen[0].kind && i.state !== 'accepted') && (
@@ -347,8 +374,13 @@ function Worklist({ batch }: { batch: Batch }) {
           <BulkFacts items={chosen} categories={categories} onChange={patch => change([...marked], patch)} />
         )}
         {batch.mayEdit ? (
-          <Button look="next" className="ml-auto" disabled={toFile.length === 0 || isFiling} onClick={() => fileThem(toFile)}>
-            {chosen.length > 0 ? `File the ${toFile.length} marked` : `File ${toFile.length} ready`}
+          <Button
+            variant="next"
+            className="ml-auto"
+            disabled={toAccept.length === 0 || isAccepting}
+            onClick={() => acceptThem(toAccept)}
+          >
+            {chosen.length > 0 ? `Accept the ${toAccept.length} marked` : `Accept ${toAccept.length} ready`}
           </Button>
         ) : (
           <span className="ml-auto text-quiet">A library lead decides on this batch.</span>
@@ -374,20 +406,15 @@ function Worklist({ batch }: { batch: Batch }) {
               mayEdit={batch.mayEdit}
               marked={marked.has(items[index].id)}
               expanded={unfolded.has(items[index].id)}
-              onExpand={expanded => unfold(items[index].id, expanded)}
-              onMark={range => mark(items[index].id, range)}
-              onChange={patch => change([items[index].id], patch)}
-              onRegroup={regroupRows}
-              onFile={() => fileThem(marked.has(items[index].id) ? toFile : [items[index]])}
-              onFix={(codes, more) => fix([items[index].id], codes, more)}
+              actions={actions}
               location={location}
             />
           ))}
         </ul>
-        {batch.items.length === 0 && (
+        {batch.rowIds.length === 0 && (
           <p className="py-6">No item was recognised in this delivery. What became of each file stands below.</p>
         )}
-        <NotInItems batch={batch} marked={chosen.length === 1 ? chosen[0] : null} onRegroup={regroupRows} />
+        <NotInItems batch={batch} items={all} marked={chosen.length === 1 ? chosen[0] : null} onRegroup={regroupRows} />
       </div>
     </>
   )

@@ -1,5 +1,5 @@
 import { Check } from 'lucide-react'
-import { type KeyboardEvent, type Ref, useEffect, useState } from 'react'
+import { type KeyboardEvent, memo, type Ref, useEffect, useState } from 'react'
 import { Link, type Location } from 'react-router'
 import type { FindingCode } from '#core/findings/finding'
 import type { Tiling } from '#core/material/open-pbr'
@@ -19,6 +19,17 @@ import { AssignMenu } from './AssignMenu'
 import { RowFiles } from './RowFiles'
 import { ROW_GRID } from './row-grid'
 
+/** What is done to a row; the same functions for all of them. */
+export interface RowActions {
+  onExpand: (id: number, expanded: boolean) => void
+  onMark: (id: number, range: boolean) => void
+  onChange: (id: number, patch: Omit<EditBatchItems, 'ids'>) => void
+  onFix: (id: number, codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => void
+  onRegroup: (wish: Regroup) => void
+  /** Accepts it, or with it everything that is marked. */
+  onAccept: (item: BatchItem) => void
+}
+
 interface Props {
   ref: Ref<HTMLLIElement>
   /** Place in the list, and how far down it hangs in pixels. */
@@ -30,17 +41,12 @@ interface Props {
   mayEdit: boolean
   marked: boolean
   expanded: boolean
-  onExpand: (expanded: boolean) => void
-  onMark: (range: boolean) => void
-  onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
-  onFix: (codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => void
-  onRegroup: (wish: Regroup) => void
-  /** Files it, or with it everything that is marked. */
-  onFile: () => void
+  actions: RowActions
   location: Location
 }
 
-export function BatchRow({
+/** Rendered again when the row itself changed, and not with every other one. */
+export const BatchRow = memo(function BatchRow({
   ref,
   index,
   top,
@@ -50,22 +56,22 @@ export function BatchRow({
   mayEdit,
   marked,
   expanded,
-  onExpand,
-  onMark,
-  onChange,
-  onFix,
-  onRegroup,
-  onFile,
+  actions,
   location,
 }: Props) {
-  const filed = item.state === 'accepted'
-  const frozen = filed || !mayEdit
+  const { onRegroup } = actions
+  const onExpand = (isExpanded: boolean) => actions.onExpand(item.id, isExpanded)
+  const onMark = (range: boolean) => actions.onMark(item.id, range)
+  const onChange = (patch: Omit<EditBatchItems, 'ids'>) => actions.onChange(item.id, patch)
+  const onFix = (codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => actions.onFix(item.id, codes, more)
+  const isAccepted = item.state === 'accepted'
+  const frozen = isAccepted || !mayEdit
   /** What a letter does to the row that has the focus. */
   const act = (key: string) => {
     const fixable = [...new Set(item.findings.flatMap(f => (f.fix ? [f.code as FindingCode] : [])))]
-    if (key === 'm' && item.state === 'ready' && fixable.length > 0) onFix(fixable)
+    if (key === 'f' && item.state === 'ready' && fixable.length > 0) onFix(fixable)
     else if (key === 's' && (item.state === 'ready' || item.state === 'setAside')) onChange({ setAside: item.state === 'ready' })
-    else if (key === 'f' && item.state === 'ready') onFile()
+    else if (key === 'a' && item.state === 'ready') actions.onAccept(item)
   }
   const onKeyDown = (event: KeyboardEvent<HTMLElement>) => {
     const step = event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : null
@@ -75,7 +81,7 @@ export function BatchRow({
     } else if (event.key === 'Enter' && event.target === event.currentTarget) {
       event.preventDefault()
       onExpand(!expanded)
-    } else if (event.key === ' ' && event.target === event.currentTarget && !filed) {
+    } else if (event.key === ' ' && event.target === event.currentTarget && !isAccepted) {
       event.preventDefault()
       onMark(event.shiftKey)
     } else if (event.target === event.currentTarget && !frozen && !event.ctrlKey && !event.metaKey && !event.altKey)
@@ -97,7 +103,7 @@ export function BatchRow({
           type="checkbox"
           aria-label={`Mark ${item.name}`}
           checked={marked}
-          disabled={filed}
+          disabled={isAccepted}
           onChange={() => {}}
           onClick={event => onMark(event.shiftKey)}
         />
@@ -117,14 +123,14 @@ export function BatchRow({
               : item.files[0] && item.files[0].role !== item.kind
                 ? `, ${roleWord(item.files[0].role)}`
                 : ''}
-            {!filed && item.missingFacts.length > 0 && (
+            {!isAccepted && item.missingFacts.length > 0 && (
               <span className="text-ink">, without {item.missingFacts.map(factWord).join(', ')}</span>
             )}
             {item.sourceFolder && (
               <span title={[item.sourceFolder, item.tags.join(', ')].filter(Boolean).join('\n')}>, from {item.sourceFolder}</span>
             )}
           </p>
-          {!filed && offRange.length > 0 && (
+          {!isAccepted && offRange.length > 0 && (
             <p className="truncate px-2 text-xs" title={offRange.join('; ')}>
               {offRange.join('; ')}
             </p>
@@ -198,33 +204,40 @@ export function BatchRow({
           <FindingCounts list={item.findings} />
         </button>
         <div className="flex justify-end">
-          {filed && item.itemCode ? (
+          {isAccepted && item.itemCode ? (
             <Link to={`/items/${item.itemCode}`} state={{ behind: location }} className="figures text-xs underline">
               {item.itemCode}
             </Link>
           ) : (
             mayEdit &&
             (item.state === 'setAside' ? (
-              <Button look="bare" onClick={() => onChange({ setAside: false })}>
+              <Button variant="bare" onClick={() => onChange({ setAside: false })}>
                 Take back
               </Button>
             ) : (
-              item.state === 'ready' && (
-                <Button look="bare" onClick={() => onChange({ setAside: true })}>
-                  Set aside
-                </Button>
-              )
+              <>
+                {item.state === 'failed' && (
+                  <Button variant="bare" onClick={() => onChange({ measureAgain: true })}>
+                    Try again
+                  </Button>
+                )}
+                {item.state === 'ready' && (
+                  <Button variant="bare" onClick={() => onChange({ setAside: true })}>
+                    Set aside
+                  </Button>
+                )}
+              </>
             ))
           )}
         </div>
       </div>
-      {item.twinOf !== null && !filed && (
+      {item.twinOf !== null && !isAccepted && (
         <p className="pb-2 pl-10 text-quiet">
-          The same to the pixel as <strong className="font-medium text-ink">{item.twinOf}</strong> in this delivery. Filed with
-          it, it is linked to it, not filed twice.{' '}
+          The same to the pixel as <strong className="font-medium text-ink">{item.twinOf}</strong> in this delivery. Accepted with
+          it, it is linked to it, not kept twice.{' '}
           {!frozen && (
             <button type="button" className="underline" onClick={() => onChange({ decision: 'keepBoth' })}>
-              File it as well
+              Accept it as well
             </button>
           )}
         </p>
@@ -269,7 +282,7 @@ export function BatchRow({
                     </span>
                     {!frozen && (
                       <Button
-                        look="bare"
+                        variant="bare"
                         disabled={item.state !== 'ready'}
                         onClick={() => onFix([f.finding], { ...(f.subject ? { subject: f.subject } : {}), takeBack: true })}
                       >
@@ -286,10 +299,18 @@ export function BatchRow({
       )}
     </li>
   )
-}
+})
 
 /** What the library holds that this may be, beside it, and what is to become of it. */
-function ConflictLine({ item, frozen, onChange, location }: Pick<Props, 'item' | 'onChange' | 'location'> & { frozen: boolean }) {
+function ConflictLine({
+  item,
+  frozen,
+  onChange,
+  location,
+}: Pick<Props, 'item' | 'location'> & {
+  frozen: boolean
+  onChange: (patch: Omit<EditBatchItems, 'ids'>) => void
+}) {
   const { conflict, decision } = item
   if (!conflict) return null
   return (

@@ -114,7 +114,7 @@ export function BulkFacts({ items, categories, onChange }: Props) {
           ))}
         </select>
       )}
-      <Button look="bare" onClick={() => onChange({ setAside: true })}>
+      <Button variant="bare" onClick={() => onChange({ setAside: true })}>
         Set aside
       </Button>
     </div>

@@ -90,7 +90,7 @@ function OfferList({ feed }: { feed: Feed }) {
           Read again
         </Button>
         {feed.mayEdit && (
-          <Button look="bare" onClick={stop}>
+          <Button variant="bare" onClick={stop}>
             Stop reading it
           </Button>
         )}
@@ -127,7 +127,7 @@ function OfferList({ feed }: { feed: Feed }) {
           </Button>
         )}
         {feed.mayEdit && (
-          <Button look="next" className="ml-auto" disabled={takeable.length === 0 || isTaking} onClick={takeChosen}>
+          <Button variant="next" className="ml-auto" disabled={takeable.length === 0 || isTaking} onClick={takeChosen}>
             Take {takeable.length > 0 ? plural(takeable.length, 'thing') : 'what is chosen'} in
             {takeable.length > 0 && `, ${formatBytes(takeable.reduce((sum, i) => sum + i.bytes, 0))}`}
           </Button>

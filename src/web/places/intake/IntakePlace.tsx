@@ -56,9 +56,11 @@ function BatchLine({ batch: b }: { batch: BatchSummary }) {
       ? 'receiving files'
       : b.state === 'sorting'
         ? 'being sorted'
-        : b.waiting > 0
-          ? `${plural(b.waiting, 'item')} to decide`
-          : `all ${b.filed} filed`
+        : b.state === 'failed'
+          ? 'broke off; try it again'
+          : b.waiting > 0
+            ? `${plural(b.waiting, 'item')} to decide`
+            : `all ${b.accepted} accepted`
   return (
     <li className="border-b border-line">
       <Link
@@ -133,7 +135,7 @@ function DeliveryForm({ session }: { session: Session }) {
         <input {...getInputProps({ 'aria-label': 'Files of the delivery' })} />
         <p className="text-base">{isDragActive ? 'Let go: it is taken from here' : 'Drop files, a folder or a zip here'}</p>
         <p className="flex gap-2">
-          <Button look="next" onClick={open} disabled={isLoading}>
+          <Button variant="next" onClick={open} disabled={isLoading}>
             Choose files
           </Button>
           <Button onClick={pickFolder} disabled={isLoading}>

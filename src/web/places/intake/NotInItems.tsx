@@ -20,20 +20,21 @@ const MAY_BE_AN_ITEM = /\.(png|jpe?g|webp|tiff?|exr|hdr|glb|gltf|obj)$/i
 
 interface Props {
   batch: Batch
+  items: readonly BatchItem[]
   /** The one row that is marked. */
   marked: BatchItem | null
   onRegroup: (wish: Regroup) => void
 }
 
 /** Files that are in no row, each with its reason; they can be brought into one, also into one that is filed. */
-export function NotInItems({ batch, marked, onRegroup }: Props) {
+export function NotInItems({ batch, items, marked, onRegroup }: Props) {
   if (batch.notInItems.length === 0) return null
   return (
     <section className="mt-8">
-      <h2 className="mb-2 font-medium">Not in any item ({batch.notInItems.length})</h2>
+      <h2 className="mb-2 font-medium">Not in any item ({batch.notInItemsCount})</h2>
       <ul className="border-t border-line">
         {batch.notInItems.map(f => {
-          const into = marked ?? findHome(batch.items, f.path)
+          const into = marked ?? findHome(items, f.path)
           const take = (itemId: number | null) => onRegroup({ action: 'take', itemId, paths: [f.path] })
           return (
             <li
@@ -53,12 +54,12 @@ export function NotInItems({ batch, marked, onRegroup }: Props) {
                 {batch.mayEdit && f.outcome === 'leftOver' && (
                   <>
                     {into && (
-                      <Button look="bare" className="min-w-0" onClick={() => take(into.id)} title={describeHome(into)}>
+                      <Button variant="bare" className="min-w-0" onClick={() => take(into.id)} title={describeHome(into)}>
                         <span className="truncate">Into {into.name}</span>
                       </Button>
                     )}
                     {MAY_BE_AN_ITEM.test(f.path) && !marked && (
-                      <Button look="bare" onClick={() => take(null)}>
+                      <Button variant="bare" onClick={() => take(null)}>
                         A row of its own
                       </Button>
                     )}
@@ -69,6 +70,9 @@ export function NotInItems({ batch, marked, onRegroup }: Props) {
           )
         })}
       </ul>
+      {batch.notInItemsCount > batch.notInItems.length && (
+        <p className="py-2 text-quiet">and {batch.notInItemsCount - batch.notInItems.length} more, further down the alphabet.</p>
+      )}
     </section>
   )
 }

@@ -88,17 +88,17 @@ describe('a worklist', () => {
     expect(findHome(homes, 'A/Ash.png')).toBeNull()
   })
 
-  it('says what became of what was filed', () => {
+  it('says what became of what was accepted', () => {
     expect(describeAccepted([row(1), row(2), row(3, { decision: 'newVersion' }), row(4, { decision: 'link' })])).toBe(
-      '2 items filed as drafts, 1 new version, 1 linked to what the library has.',
+      '2 items accepted as drafts, 1 new version, 1 linked to what the library has.',
     )
-    expect(describeAccepted([row(1)])).toBe('1 item filed as a draft.')
+    expect(describeAccepted([row(1)])).toBe('1 item accepted as a draft.')
     expect(describeAccepted([row(1), row(2, { twinOf: 'row y' })])).toBe(
-      '1 item filed as a draft, 1 linked to what the library has.',
+      '1 item accepted as a draft, 1 linked to what the library has.',
     )
   })
 
-  it('counts each finding once a row, and leaves out what is filed', () => {
+  it('counts each finding once a row, and leaves out what is accepted', () => {
     expect(listFindingKinds(rows)).toEqual([
       { code: 'tileSeam', rows: 2, isFixable: false },
       { code: 'normalDirectX', rows: 1, isFixable: true },

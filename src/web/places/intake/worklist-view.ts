@@ -29,6 +29,8 @@ export function doubtOf(i: BatchItem): number {
   )
 }
 
+const BY_NAME = new Intl.Collator()
+
 export const ORDERS = ['category', 'doubt', 'name'] as const
 export type Order = (typeof ORDERS)[number]
 
@@ -50,17 +52,17 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
               : i.findings.some(f => f.code === filter),
   )
   if (order === 'doubt') return [...shown].sort((a, b) => doubtOf(b) - doubtOf(a) || a.id - b.id)
-  if (order === 'name') return [...shown].sort((a, b) => a.name.localeCompare(b.name) || a.id - b.id)
+  if (order === 'name') return [...shown].sort((a, b) => BY_NAME.compare(a.name, b.name) || a.id - b.id)
   return shown
 }
 
-/** "3 items filed as drafts, 1 as a new version, 2 linked to what the library has." */
+/** "3 items accepted as drafts, 1 as a new version, 2 linked to what the library has." */
 export function describeAccepted(filed: readonly BatchItem[]): string {
   const count = (decision: string) =>
     filed.filter(i => (i.decision ?? (i.twinOf === null ? 'keepBoth' : 'link')) === decision).length
   const [own, versions, links] = [count('keepBoth'), count('newVersion'), count('link')]
   const parts = [
-    own > 0 ? `${plural(own, 'item')} filed as ${own === 1 ? 'a draft' : 'drafts'}` : '',
+    own > 0 ? `${plural(own, 'item')} accepted as ${own === 1 ? 'a draft' : 'drafts'}` : '',
     versions > 0 ? `${plural(versions, 'new version')}` : '',
     links > 0 ? `${links} linked to what the library has` : '',
   ]
@@ -104,4 +106,28 @@ function sharedLength(a: string, b: string): number {
   let length = 0
   while (length < a.length && a[length] === b[length]) length++
   return length
+}
+
+export interface RowFigures {
+  ready: BatchItem[]
+  measuring: number
+  doubtful: number
+  offStandard: number
+  fixed: number
+  known: number
+  kinds: FindingKind[]
+}
+
+/** What the head of a worklist says of its rows, counted once for all of them. */
+export function countRows(items: readonly BatchItem[]): RowFigures {
+  const count = (test: (item: BatchItem) => boolean) => items.reduce((sum, i) => (test(i) ? sum + 1 : sum), 0)
+  return {
+    ready: items.filter(i => i.state === 'ready' && (!i.needsWidth || i.decision === 'link')),
+    measuring: count(i => i.state === 'measuring'),
+    doubtful: count(isDoubtful),
+    offStandard: count(isOffStandard),
+    fixed: count(i => i.fixes.length > 0),
+    known: count(i => i.conflict !== null),
+    kinds: listFindingKinds(items),
+  }
 }

@@ -124,7 +124,7 @@ function PinLine({ pin, projectId, onTake }: { pin: Pin; projectId: number; onTa
           </button>
         )}
       </span>
-      <Button look="bare" onClick={remove}>
+      <Button variant="bare" onClick={remove}>
         Take out
       </Button>
     </li>
@@ -180,7 +180,7 @@ function Exports({ project }: { project: Project }) {
           </option>
         ))}
       </SelectField>
-      <Button look="next" className="justify-center" disabled={isLoading || project.pinned.length === 0} onClick={send}>
+      <Button variant="next" className="justify-center" disabled={isLoading || project.pinned.length === 0} onClick={send}>
         Write the zip
       </Button>
       <p className="text-xs text-quiet">Models come as binary glTF. A manifest names codes, versions, hashes and licences.</p>

@@ -106,7 +106,7 @@ function NewProjectForm({ session }: { session: Session }) {
           {problem.message}
         </p>
       )}
-      <Button type="submit" look="next" disabled={isLoading} className="justify-center">
+      <Button type="submit" variant="next" disabled={isLoading} className="justify-center">
         Begin
       </Button>
     </form>

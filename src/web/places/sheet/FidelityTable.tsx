@@ -20,7 +20,7 @@ export function FidelityTable({ sheet }: { sheet: Sheet }) {
     <section aria-label="Target fidelity">
       <div className="mb-2 flex items-center gap-3">
         <h2 className="font-medium">As each target keeps it</h2>
-        <Button look={sheet.fidelity.length === 0 ? 'plain' : 'bare'} className="ml-auto" onClick={ask} disabled={isLoading}>
+        <Button variant={sheet.fidelity.length === 0 ? 'plain' : 'bare'} className="ml-auto" onClick={ask} disabled={isLoading}>
           {sheet.fidelity.length === 0 ? 'Measure' : 'Measure again'}
         </Button>
       </div>

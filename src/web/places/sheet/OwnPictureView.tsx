@@ -76,7 +76,7 @@ export function OwnPictureView({ sheet, mayChange }: { sheet: Sheet; mayChange: 
             {delivered.map(f => (
               <li key={f.url} className="flex items-center gap-3 border-b border-line py-1">
                 <PathText path={f.path} className="flex-1 text-xs" />
-                <Button look="bare" disabled={isTaking} onClick={() => onTake(f.hash)}>
+                <Button variant="bare" disabled={isTaking} onClick={() => onTake(f.hash)}>
                   Show this one
                 </Button>
               </li>
@@ -106,7 +106,7 @@ function Refused({ picture }: { picture: OwnPicture }) {
       <span>
         {picture.fileName} was not taken: {picture.reason} What was shown before stays.
       </span>
-      <Button look="bare" onClick={() => set({ ids: [picture.id], isDropped: true })}>
+      <Button variant="bare" onClick={() => set({ ids: [picture.id], isDropped: true })}>
         Dismiss
       </Button>
     </p>
@@ -124,7 +124,7 @@ function BackToRig({ picture }: { picture: OwnPicture }) {
       })
   }
   return (
-    <Button look="bare" onClick={onBack} disabled={isLoading}>
+    <Button variant="bare" onClick={onBack} disabled={isLoading}>
       Back to the rig&apos;s picture
     </Button>
   )

@@ -39,7 +39,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
       <div className="flex flex-wrap gap-2">
         {sheet.mayEdit && current && !approvedNow && sheet.state !== 'withdrawn' && (
           <Button
-            look="next"
+            variant="next"
             disabled={isLoading || blocked > 0 || missing.length > 0}
             onClick={() => put('approved')}
             title={
@@ -53,7 +53,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
             Approve
           </Button>
         )}
-        <Button look={sheet.mayEdit ? 'plain' : 'next'} onClick={onTray} aria-pressed={inTray}>
+        <Button variant={sheet.mayEdit ? 'plain' : 'next'} onClick={onTray} aria-pressed={inTray}>
           {inTray ? 'Out of the tray' : 'Into the tray'}
         </Button>
         {sheet.mayEdit && (
@@ -62,7 +62,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
           </Button>
         )}
         {sheet.mayEdit && sheet.state === 'draft' && (
-          <Button look="bare" disabled={isLoading} onClick={() => put('inReview')}>
+          <Button variant="bare" disabled={isLoading} onClick={() => put('inReview')}>
             Ask for review
           </Button>
         )}
@@ -72,7 +72,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
               Bring back as draft
             </Button>
           ) : (
-            <Button look="bare" disabled={isLoading} onClick={() => put('withdrawn')}>
+            <Button variant="bare" disabled={isLoading} onClick={() => put('withdrawn')}>
               Withdraw
             </Button>
           ))}
@@ -149,10 +149,10 @@ function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: rea
         </p>
       )}
       <div className="flex gap-2">
-        <Button type="submit" look="next" disabled={isLoading}>
+        <Button type="submit" variant="next" disabled={isLoading}>
           Save
         </Button>
-        <Button look="bare" onClick={onDone}>
+        <Button variant="bare" onClick={onDone}>
           Leave as it is
         </Button>
       </div>

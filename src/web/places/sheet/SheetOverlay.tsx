@@ -1,10 +1,11 @@
 import { Dialog, DialogPanel } from '@headlessui/react'
 import { ChevronLeft, ChevronRight, X } from 'lucide-react'
+import { useEffect } from 'react'
 import { type Location, useLocation, useNavigate, useParams, useSearchParams } from 'react-router'
 import { Button } from '../../components/Button'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { useKey } from '../../components/use-key'
-import { useGetSheetQuery } from '../../state/api'
+import { useCountViewMutation, useGetSheetQuery } from '../../state/api'
 import { SheetView } from './SheetView'
 
 /** An item's sheet over the place it was reached from, with an address of its own. */
@@ -16,6 +17,12 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
   const navigate = useNavigate()
   const neighbours = (location.state as { neighbours?: string[] } | null)?.neighbours ?? []
   const { data, error, refetch } = useGetSheetQuery({ code, version })
+  const [countView] = useCountViewMutation()
+  const shownId = data?.code === code ? data.id : null
+  // Once for each time that somebody opens it, and not for every reading anew.
+  useEffect(() => {
+    if (shownId !== null) void countView(shownId)
+  }, [shownId, countView])
   const at = neighbours.indexOf(code)
   const close = () => navigate({ pathname: behind.pathname, search: behind.search })
   const step = (by: number) => {
@@ -30,11 +37,11 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
       <div className="fixed inset-0 flex justify-center p-5">
         <DialogPanel className="flex h-full w-full max-w-[84rem] flex-col overflow-hidden rounded-sm bg-sheet shadow-2xl">
           <div className="flex shrink-0 items-center gap-1 px-3 pt-2">
-            <Button look="bare" disabled={at <= 0} onClick={() => step(-1)} title="Item before (K)" aria-label="Item before">
+            <Button variant="bare" disabled={at <= 0} onClick={() => step(-1)} title="Item before (K)" aria-label="Item before">
               <ChevronLeft aria-hidden className="size-4" />
             </Button>
             <Button
-              look="bare"
+              variant="bare"
               disabled={at < 0 || at >= neighbours.length - 1}
               onClick={() => step(1)}
               title="Next item (J)"
@@ -42,7 +49,7 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
             >
               <ChevronRight aria-hidden className="size-4" />
             </Button>
-            <Button look="bare" className="ml-auto" onClick={close} title="Close (Esc)" aria-label="Close">
+            <Button variant="bare" className="ml-auto" onClick={close} title="Close (Esc)" aria-label="Close">
               <X aria-hidden className="size-4" />
             </Button>
           </div>

@@ -61,7 +61,7 @@ export function SignInPlace({ demoPeople }: { demoPeople: Session['demoPeople'] 
               {toProblem(error).message}
             </p>
           )}
-          <Button type="submit" look="next" disabled={isLoading} className="mt-1 justify-center">
+          <Button type="submit" variant="next" disabled={isLoading} className="mt-1 justify-center">
             Sign in
           </Button>
         </form>

@@ -120,7 +120,7 @@ export function CategoryRulesPanel({
         </div>
         <p className="col-span-2 flex items-center gap-3">
           {mayEdit && (
-            <Button type="submit" look="next" disabled={!isChanged || isLoading}>
+            <Button type="submit" variant="next" disabled={!isChanged || isLoading}>
               Hold from now on
             </Button>
           )}

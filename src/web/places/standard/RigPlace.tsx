@@ -243,11 +243,11 @@ function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
         </Group>
         {mayEdit && (
           <div className="sticky bottom-0 -mx-1 flex items-center gap-2 bg-surround px-1 py-2">
-            <Button type="submit" look={view.proposal ? 'plain' : 'next'} disabled={!isDirty || isLoading}>
+            <Button type="submit" variant={view.proposal ? 'plain' : 'next'} disabled={!isDirty || isLoading}>
               Try on three items
             </Button>
             {isDirty && (
-              <Button look="bare" onClick={() => reset(toValues(shown))}>
+              <Button variant="bare" onClick={() => reset(toValues(shown))}>
                 As it was
               </Button>
             )}

@@ -72,7 +72,7 @@ export function Trial({ proposal, mayEdit, title }: Props) {
       )}
       {mayEdit && (
         <div className="flex items-center gap-2">
-          <Button look="next" onClick={onAdopt} disabled={busy}>
+          <Button variant="next" onClick={onAdopt} disabled={busy}>
             Adopt
           </Button>
           <Button onClick={onDiscard} disabled={busy}>

@@ -33,7 +33,7 @@ export function OwnPictureSection({ mayEdit }: { mayEdit: boolean }) {
       <p className="mb-2 flex min-h-8 flex-wrap items-center gap-3 text-quiet">
         {plural(data.length, 'item')} {data.length === 1 ? 'shows' : 'show'} another picture than the rig's.
         {mayEdit && faulty.length > 0 && (
-          <Button look="bare" onClick={() => setChosen(new Set(faulty))}>
+          <Button variant="bare" onClick={() => setChosen(new Set(faulty))}>
             Choose those with faults, {faulty.length}
           </Button>
         )}

@@ -6,6 +6,7 @@ import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
 import { useGetSessionQuery, useGetUpkeepQuery } from '../../state/api'
 import { plural, SEVERITY_WORDS, STATE_WORDS } from '../../words/states'
+import { FailedWorkSection } from './FailedWorkSection'
 import { FidelitySection } from './FidelitySection'
 import { OwnPictureSection } from './OwnPictureSection'
 
@@ -44,6 +45,7 @@ export function UpkeepPlace() {
           </dl>
         </section>
         <div className="flex flex-col gap-10">
+          <FailedWorkSection mayEdit={session?.person?.role === 'lead'} />
           <section>
             <h2 className="mb-3 text-lg font-medium">Open findings</h2>
             {data.findings.length === 0 ? (

@@ -72,7 +72,7 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
           </li>
         ))}
       </ul>
-      <Button look="bare" onClick={clear}>
+      <Button variant="bare" onClick={clear}>
         Empty
       </Button>
       <Button
@@ -112,7 +112,7 @@ function IntoProject({ ids, onDone }: { ids: number[]; onDone: (refusedIds: numb
   }
   return (
     <Menu>
-      <MenuButton as={Button} look="next" disabled={isLoading}>
+      <MenuButton as={Button} variant="next" disabled={isLoading}>
         Into project
         <ChevronUp aria-hidden className="size-3.5" />
       </MenuButton>

@@ -90,7 +90,7 @@ export function WallPlace({ session }: { session: Session }) {
             {data ? plural(data.total, 'item') : ''}
           </span>
           {filtered && (
-            <Button look="bare" onClick={() => setParams(new URLSearchParams())} title="Show everything again">
+            <Button variant="bare" onClick={() => setParams(new URLSearchParams())} title="Show everything again">
               <X aria-hidden className="size-3.5" />
               Clear
             </Button>
@@ -106,7 +106,7 @@ export function WallPlace({ session }: { session: Session }) {
           )}
           {data && data.total > 0 && (
             <Button
-              look="bare"
+              variant="bare"
               onClick={putAllInTray}
               title={`Put the first ${Math.min(TRAY_LIMIT, data.total)} of this view in the tray`}
             >

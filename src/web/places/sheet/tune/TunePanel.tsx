@@ -75,11 +75,11 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
       </div>
       <div className="my-3 flex min-h-8 items-center gap-2">
         {sheet.mayEdit && (
-          <Button look="next" disabled={!isChanged || isLoading} onClick={save}>
+          <Button variant="next" disabled={!isChanged || isLoading} onClick={save}>
             Save as version {sheet.versions[0].number + 1}
           </Button>
         )}
-        <Button look="bare" disabled={!isChanged} onClick={() => setConstants(original)}>
+        <Button variant="bare" disabled={!isChanged} onClick={() => setConstants(original)}>
           As it was
         </Button>
         <span className="text-xs text-quiet">Nothing is changed for anybody until it is saved.</span>
