@@ -30,8 +30,7 @@ export interface TestWorld {
 }
 
 /** A migrated database of its own with the house tree, two libraries and three people; the queue only notes what it is sent. */
-export async function createTestWorld(): Promise<TestWorld> {
-  const base = process.env.MUSCOVITE_TEST_DATABASE_URL!
+export async function createTestWorld(base = process.env.MUSCOVITE_TEST_DATABASE_URL!): Promise<TestWorld> {
   const name = `test_${randomUUID().replaceAll('-', '')}`
   const admin = new pg.Client({ connectionString: base })
   await admin.connect()

@@ -1,35 +1,42 @@
 import { type ChildProcess, fork } from 'node:child_process'
-import { readdir } from 'node:fs/promises'
+import { chmod, mkdtemp, readdir, readFile, rm } from 'node:fs/promises'
 import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { startPostgres } from '../../scripts/postgres.mjs'
 import { type ImportWish, importDelivery } from '../../src/cli/import'
 import { createRandom } from '../../src/core/math/random'
 import { writeDelivery } from '../fixtures'
 import { createTestWorld, ROOT, type TestWorld } from '../test-database'
 
 /**
- * Server and worker as processes of their own, killed without warning again and again while a delivery is taken in and filed. What the
+ * Server, worker and database as processes of their own, killed without warning again and again while a delivery is taken in and filed. What the
  * library holds afterwards is compared with one that nobody disturbed.
  */
 
 const KILLS = 20
+/** Together, each by itself, and the database under both while they go on. */
+const VICTIMS = [['server', 'worker'], ['worker'], 'database', ['server']] as const
 /** Shorter than an intake takes, so that it is never over before the last kill; some lives end before anything was done. */
 const LONGEST_LIFE_MS = 500
 
 let calm: TestWorld
 let killed: TestWorld
 let root: string
+let cluster: Cluster
 beforeAll(async () => {
   calm = await createTestWorld()
-  killed = await createTestWorld()
+  cluster = await Cluster.start()
+  killed = await createTestWorld(cluster.url)
   root = join(calm.folder, 'Spring')
   await writeDelivery(root)
 })
 afterAll(async () => {
   await calm.close()
   await killed.close()
+  await cluster.stop()
 })
 
 const freePort = () =>
@@ -41,8 +48,10 @@ const freePort = () =>
     })
   })
 
+type Part = 'server' | 'worker'
+
 class Running {
-  private children: ChildProcess[] = []
+  private readonly children = new Map<Part, ChildProcess>()
   readonly base: string
   constructor(
     private readonly world: TestWorld,
@@ -51,36 +60,81 @@ class Running {
     this.base = `http://127.0.0.1:${port}`
   }
 
-  async start(): Promise<void> {
-    const part = (name: string) =>
-      new Promise<void>((resolve, reject) => {
-        const child = fork(join(ROOT, 'dist/node', `${name}.js`), {
-          env: {
-            ...process.env,
-            PORT: String(this.port),
-            MUSCOVITE_DATABASE_URL: this.world.url,
-            MUSCOVITE_DATA: this.world.folder,
-            MUSCOVITE_THREADS: '1',
-            MUSCOVITE_LOG: 'silent',
-          },
-          stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-        })
-        this.children.push(child)
-        child.once('message', () => resolve())
-        child.once('exit', status => reject(new Error(`the ${name} ended with ${status}`)))
-      })
-    await Promise.all([part('server'), part('worker')])
+  async start(parts: readonly Part[] = ['server', 'worker']): Promise<void> {
+    await Promise.all(parts.map(part => this.startPart(part)))
   }
 
-  async kill(): Promise<void> {
-    const dying = this.children.splice(0)
+  private startPart(part: Part): Promise<void> {
+    return new Promise<void>((resolve, reject) => {
+      const child = fork(join(ROOT, 'dist/node', `${part}.js`), {
+        env: {
+          ...process.env,
+          PORT: String(this.port),
+          MUSCOVITE_DATABASE_URL: this.world.url,
+          MUSCOVITE_DATA: this.world.folder,
+          MUSCOVITE_THREADS: '1',
+          MUSCOVITE_LOG: 'silent',
+        },
+        stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+      })
+      this.children.set(part, child)
+      child.once('message', () => resolve())
+      child.once('exit', status => reject(new Error(`the ${part} ended with ${status}`)))
+    })
+  }
+
+  async kill(parts: readonly Part[] = ['server', 'worker']): Promise<void> {
     await Promise.all(
-      dying.map(child => {
+      parts.flatMap(part => {
+        const child = this.children.get(part)
+        if (!child) return []
+        this.children.delete(part)
         const ended = new Promise(resolve => child.once('exit', resolve))
         child.kill('SIGKILL')
-        return ended
+        return [ended]
       }),
     )
+  }
+}
+
+/** A database of its own, to be killed. */
+class Cluster {
+  private running!: Awaited<ReturnType<typeof startPostgres>>
+
+  private constructor(readonly folder: string) {}
+
+  static async start(): Promise<Cluster> {
+    const folder = await mkdtemp(join(tmpdir(), 'muscovite-cluster-'))
+    await chmod(folder, 0o755)
+    const cluster = new Cluster(folder)
+    cluster.running = await startPostgres(folder)
+    return cluster
+  }
+
+  get url(): string {
+    return this.running.url
+  }
+
+  /** All at once and without a word, and up again at the same address. */
+  async killAndStart(): Promise<void> {
+    const [pid] = (await readFile(join(this.folder, 'postgres', 'postmaster.pid'), 'utf8')).split('\n')
+    process.kill(Number(pid), 'SIGKILL')
+    await this.running.died
+    const { port } = this.running
+    for (let attempt = 0; ; attempt++)
+      try {
+        this.running = await startPostgres(this.folder, () => {}, port)
+        return
+      } catch (error) {
+        // What is left of the killed one may hold its memory for a moment.
+        if (attempt > 20) throw error
+        await new Promise(resolve => setTimeout(resolve, 300))
+      }
+  }
+
+  async stop(): Promise<void> {
+    await this.running.stop()
+    await rm(this.folder, { recursive: true, force: true })
   }
 }
 
@@ -98,7 +152,7 @@ interface Cell extends Record<string, unknown> {
 }
 /** All that there is of a batch and of the library, without numbers that only count attempts. */
 async function describeWorld({ context }: TestWorld, batchId: number) {
-  const all = async (query: ReturnType<typeof sql>) => (await context.db.execute<Cell>(query)).rows
+  const all = async (query: ReturnType<typeof sql>) => (await untilAnswered(() => context.db.execute<Cell>(query))).rows
   return {
     files: await all(sql`select path, hash, outcome, code from batch_files where batch_id = ${batchId} order by path`),
     rows: await all(sql`
@@ -144,15 +198,19 @@ async function takeInAndFile(running: Running, world: TestWorld): Promise<number
   // A person whose import breaks off gives the command again; only the one that went through counts.
   const { batchId } = await untilAnswered(() => importDelivery(wishFor(base), () => {}))
   const measured = async () => {
-    const { rows } = await world.context.db.execute<{ state: string; left: number }>(sql`
+    const { rows } = await untilAnswered(() =>
+      world.context.db.execute<{ state: string; left: number }>(sql`
       select b.state, (select count(*)::int from batch_items i where i.batch_id = b.id and i.state = 'measuring') as left
-      from batches b where b.id = ${batchId}`)
+      from batches b where b.id = ${batchId}`),
+    )
     return rows[0].state === 'open' && rows[0].left === 0
   }
   await expect.poll(measured, { timeout: 120_000, interval: 200 }).toBe(true)
   const ids = (
-    await world.context.db.execute<{ id: number; kind: string }>(
-      sql`select id, kind from batch_items where batch_id = ${batchId} order by id`,
+    await untilAnswered(() =>
+      world.context.db.execute<{ id: number; kind: string }>(
+        sql`select id, kind from batch_items where batch_id = ${batchId} order by id`,
+      ),
     )
   ).rows
   await untilAnswered(() =>
@@ -175,7 +233,7 @@ async function findOrphans(world: TestWorld): Promise<string[]> {
   return names.filter(n => n.isFile() && /^[0-9a-f]{64}$/.test(n.name) && !known.has(n.name)).map(n => n.name)
 }
 
-describe(`server and worker killed ${KILLS} times during an intake`, () => {
+describe(`server, worker and database killed ${KILLS} times during an intake`, () => {
   it('leave the same library as without, nothing twice and nothing lost', async () => {
     const undisturbed = new Running(calm, await freePort())
     await undisturbed.start()
@@ -189,9 +247,13 @@ describe(`server and worker killed ${KILLS} times during an intake`, () => {
     const killer = (async () => {
       while (kills < KILLS) {
         await new Promise(resolve => setTimeout(resolve, random.between(20, LONGEST_LIFE_MS)))
-        await disturbed.kill()
+        const what = VICTIMS[kills % VICTIMS.length]
         kills++
-        await disturbed.start()
+        if (what === 'database') await cluster.killAndStart()
+        else {
+          await disturbed.kill(what)
+          await untilAnswered(() => disturbed.start(what))
+        }
       }
     })()
     const killedBatch = await takeInAndFile(disturbed, killed)
@@ -204,5 +266,5 @@ describe(`server and worker killed ${KILLS} times during an intake`, () => {
     expect(await findOrphans(calm)).toEqual([])
     // Bytes that a kill left without a name get it when they are sent, unpacked or drawn again: the same bytes are the same file.
     expect(await findOrphans(killed)).toEqual([])
-  }, 300_000)
+  }, 400_000)
 })

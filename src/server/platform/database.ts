@@ -21,6 +21,8 @@ export function openDatabase(url: string, connections = 10): OpenDatabase {
   const pool = new pg.Pool({ connectionString: url, max: connections })
   // A connection that breaks while idle is replaced by the pool; without a listener it would end the process.
   pool.on('error', () => {})
+  // The same for one that is in use and waits for us: what is asked of it next fails, and says so there.
+  pool.on('connect', client => client.on('error', () => {}))
   return { db: drizzle(pool), pool, close: () => pool.end() }
 }
 

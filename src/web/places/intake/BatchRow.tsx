@@ -201,7 +201,7 @@ export const BatchRow = memo(function BatchRow({
           aria-expanded={expanded}
           onClick={() => onExpand(!expanded)}
         >
-          <FindingCounts list={item.findings} />
+          {item.state === 'measuring' && item.findings.length === 0 ? null : <FindingCounts list={item.findings} />}
         </button>
         <div className="flex justify-end">
           {isAccepted && item.itemCode ? (
