@@ -17,6 +17,7 @@ const heldElsewhere = () =>
 export class UploadLocks implements Locker {
   private readonly held = new Map<string, () => Promise<void> | void>()
   private client: Promise<pg.Client> | null = null
+  private line: Promise<unknown> = Promise.resolve()
   private closed = false
 
   constructor(private readonly databaseUrl: string) {}
@@ -66,16 +67,21 @@ export class UploadLocks implements Locker {
   }
 
   private async tryLock(id: string): Promise<boolean> {
-    const client = await this.connect()
-    const { rows } = await client.query('select pg_try_advisory_lock(hashtextextended($1, 1)) as taken', [id])
-    if (!rows[0].taken) await client.query('select pg_notify($1, $2)', [CHANNEL, id])
-    return rows[0].taken
+    const [{ taken }] = await this.ask('select pg_try_advisory_lock(hashtextextended($1, 1)) as taken', [id])
+    if (!taken) await this.ask('select pg_notify($1, $2)', [CHANNEL, id])
+    return taken
   }
 
   private async giveBack(id: string): Promise<void> {
     this.held.delete(id)
-    const client = await this.connect().catch(() => null)
-    await client?.query('select pg_advisory_unlock(hashtextextended($1, 1))', [id]).catch(() => {})
+    await this.ask('select pg_advisory_unlock(hashtextextended($1, 1))', [id]).catch(() => {})
+  }
+
+  /** One after the other, on the one connection. */
+  private ask(text: string, values: unknown[]): Promise<{ taken: boolean }[]> {
+    const asked = this.line.then(async () => (await (await this.connect()).query(text, values)).rows)
+    this.line = asked.catch(() => {})
+    return asked
   }
 
   private connect(): Promise<pg.Client> {
