@@ -3,7 +3,7 @@ import { TEXTURE_RECIPES } from './materials'
 import type { Finish } from './model-file'
 import { lch } from './texture-set'
 
-/** How the parts of generated models are dressed. */
+/** How the parts of generated models look. */
 
 /** The demo world's furniture and objects: metres, base at the origin, parts with names. */
 

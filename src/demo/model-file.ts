@@ -5,7 +5,7 @@ import type { Mesh } from '#core/geometry/mesh'
 import type { Vec3 } from '#core/math/vec3'
 import { makeMaps, type TextureRecipe } from './texture-set'
 
-/** How a part of a generated model is dressed. */
+/** How a part of a generated model look. */
 export interface Finish {
   name: string
   /** Linear Rec.709. */

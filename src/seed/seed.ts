@@ -97,10 +97,10 @@ async function seed(): Promise<void> {
   const root = join(settings.dataFolder, 'temporary', 'demo')
   await mkdir(root, { recursive: true })
   const pending = []
-  for (const delivery of DELIVERIES) if (!(await isFiled(delivery.title))) pending.push(delivery)
+  for (const delivery of DELIVERIES) if (!(await isAccepted(delivery.title))) pending.push(delivery)
   const total = pending.reduce((sum, d) => sum + d.pieces.length, 0)
   let made = 0
-  const filing: Promise<void>[] = []
+  const accepting: Promise<void>[] = []
   for (const delivery of pending) {
     const batchId = await openBatch(context, lead, delivery)
     await makePieces(delivery.pieces, root, settings.threads, async (_piece, paths) => {
@@ -109,9 +109,9 @@ async function seed(): Promise<void> {
       if (made % 5 === 0 || made === total) say(`Making the demo world: ${made} of ${total} things`)
     })
     await sortBatch(context, lead, batchId)
-    filing.push(fileDelivery(context, lead, batchId, delivery))
+    accepting.push(acceptDelivery(context, lead, batchId, delivery))
   }
-  await Promise.all(filing)
+  await Promise.all(accepting)
   await seedProjects(context, lead)
   await seedFeed(context, lead)
   if (!(await batchNamed(FAULTY_TITLE))) {
@@ -148,7 +148,7 @@ async function seedPeople(): Promise<Person> {
 
 const batchNamed = async (title: string) => (await db.select().from(batches).where(eq(batches.title, title)))[0]
 
-async function isFiled(title: string): Promise<boolean> {
+async function isAccepted(title: string): Promise<boolean> {
   const batch = await batchNamed(title)
   if (batch?.state !== 'open') return false
   const [{ left }] = await db
@@ -164,7 +164,7 @@ async function openBatch(context: Context, lead: Person, { title, maker, licence
 }
 
 /** What the lead would do with the worklist: give the sizes that the supplier states, file, and approve what has nothing to fix. */
-async function fileDelivery(context: Context, lead: Person, batchId: number, delivery: DemoDelivery): Promise<void> {
+async function acceptDelivery(context: Context, lead: Person, batchId: number, delivery: DemoDelivery): Promise<void> {
   const rows = await waitForMeasures(batchId)
   for (const row of rows) {
     const piece = delivery.pieces.find(p => row.files.some(f => f.path.includes(p.stem)))
@@ -183,15 +183,15 @@ async function fileDelivery(context: Context, lead: Person, batchId: number, del
     batchId,
     rows.filter(r => r.state !== 'accepted').map(r => r.id),
   )
-  for (const { code, reason } of refused) say(`Demo world: ${code} was not filed. ${reason}`)
-  const filed = await db
+  for (const { code, reason } of refused) say(`Demo world: ${code} was not accepted. ${reason}`)
+  const accepted = await db
     .select({ id: items.id })
     .from(batchItems)
     .innerJoin(items, eq(items.id, batchItems.itemId))
     .where(eq(batchItems.batchId, batchId))
     .orderBy(items.code)
   // A lead's day is never quite done: the last of each delivery stay in review.
-  const approved = filed.slice(0, Math.max(1, filed.length - 2))
+  const approved = accepted.slice(0, Math.max(1, accepted.length - 2))
   await setItemStates(
     context,
     lead,
@@ -199,7 +199,7 @@ async function fileDelivery(context: Context, lead: Person, batchId: number, del
     'approved',
     { finals: false },
   )
-  const rest = filed.slice(approved.length).map(f => f.id)
+  const rest = accepted.slice(approved.length).map(f => f.id)
   if (rest.length > 0) await setItemStates(context, lead, rest, 'inReview')
 }
 

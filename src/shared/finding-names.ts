@@ -26,7 +26,7 @@ export const FINDING_NAMES: Record<FindingCode, string> = {
   sunClipped: 'sun clipped',
   unitSuspect: 'unusual size',
   pivotOffBase: 'origin off the base',
-  defaultSurface: 'undressed part',
+  defaultSurface: 'part without a material',
   strayObjects: 'strays',
   degenerateTriangles: 'flat triangles',
   duplicateTriangles: 'doubled triangles',

@@ -18,7 +18,7 @@ export const FIX_WORDS: Record<FixCode, { todo: string; done: string }> = {
   turnOutwards: { todo: 'Turn outwards', done: 'turned outwards' },
   recomputeNormals: { todo: 'Shade it anew', done: 'vertex normals computed anew' },
   reduceToBudget: { todo: 'Reduce to budget', done: 'reduced to budget' },
-  assignMaterial: { todo: 'Dress it', done: 'dressed in a house material' },
+  assignMaterial: { todo: 'Assign a material', done: 'given a house material' },
   nameParts: { todo: 'Name the parts', done: 'parts named' },
   applyGain: { todo: 'Bring to the house exposure', done: 'brought to the house exposure' },
   rollToHeading: { todo: 'Turn to the house heading', done: 'turned to the house heading' },

@@ -58,7 +58,7 @@ const model = async () => {
 }
 const bare = async () => (await row()).findings.filter(f => f.code === 'defaultSurface').map(f => f.subject)
 
-describe('a part that nobody dressed', () => {
+describe('a part without a material', () => {
   it('is offered house materials, the one its name speaks of first', async () => {
     expect(await bare()).toEqual(['oak seat', 'frame'])
     const { id } = await row()

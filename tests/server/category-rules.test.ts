@@ -83,7 +83,7 @@ describe('the rules of a category', () => {
     )
   })
 
-  it('what is filed and off standard is listed, renamed in bulk, and named back', async () => {
+  it('what is accepted and off standard is listed, renamed in bulk, and named back', async () => {
     await acceptRows(world.context, world.lead, batchId, ids)
     const { rows } = await world.context.db.execute<{ text: string }>(sql`select text from facts where name = 'series'`)
     expect(rows).toEqual([{ text: 'Old barn' }])
@@ -108,7 +108,7 @@ describe('the rules of a category', () => {
     expect(await listOffStandard(world.context.db, world.lead, 'environments')).toEqual([])
   })
 
-  it('with another budget what is filed is checked anew, each item by a job of its own', async () => {
+  it('with another budget what is accepted is checked anew, each item by a job of its own', async () => {
     const { db } = world.context
     const [stool] = await db.select().from(items).where(eq(items.name, 'Cube stool'))
     const codes = async () =>

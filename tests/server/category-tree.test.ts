@@ -155,7 +155,7 @@ describe('the house tree', () => {
     expect(rigOf('environments.studio.skies')).toBe('environment-strip')
     const rows = await db.select().from(batchItems).where(eq(batchItems.batchId, waiting))
     expect(new Set(rows.map(r => r.category))).toEqual(new Set(['environments.studio.skies']))
-    // The next code follows the last one; the same delivery is known to the pixel, so it is filed beside it by choice.
+    // The next code follows the last one; the same delivery is known to the pixel, so it is accepted beside it by choice.
     await editBatchItems(world.context, world.lead, waiting, { ids: [rows[0].id], decision: 'keepBoth' })
     await acceptRows(world.context, world.lead, waiting, [rows[0].id])
     const codes = (await skies()).map(s => s[2])

@@ -61,7 +61,7 @@ describe('what a delivery brings that the library has', () => {
     expect(await itemCount()).toBe(2)
   })
 
-  it('file for file the same: linked, nothing is filed twice, its width is known', async () => {
+  it('file for file the same: linked, nothing is accepted twice, its width is known', async () => {
     const again = await deliver(await encodeSet('Oak_Plank'))
     expect(await again.row()).toMatchObject({
       conflict: { kind: 'identical', name: 'Oak plank' },
@@ -112,9 +112,9 @@ describe('what a delivery brings that the library has', () => {
     await editBatchItems(work, world.lead, alike.batchId, { ids: [row.id], decision: 'keepBoth' })
     await file(alike)
     expect(await itemCount()).toBe(3)
-    const filed = await alike.row()
+    const accepted = await alike.row()
     await takeBackRows(work, world.lead, alike.batchId, [row.id])
-    expect((await getSheet(world.pool, world.lead, filed.itemCode!, null)).state).toBe('withdrawn')
+    expect((await getSheet(world.pool, world.lead, accepted.itemCode!, null)).state).toBe('withdrawn')
     expect(await itemCount()).toBe(2)
   })
 

@@ -162,12 +162,12 @@ describe('fixes on a worklist', () => {
     await world.context.db.update(batchItems).set({ sourceFiles: stored.sourceFiles }).where(eq(batchItems.id, row.id))
   })
 
-  it('are told in the version that is filed, whose findings keep their pictures', async () => {
+  it('are told in the version that is accepted, whose findings keep their pictures', async () => {
     const row = await rowOf('material')
     await editBatchItems(work, world.lead, batchId, { ids: [row.id], widthMm: 600 })
     await acceptRows(work, world.lead, batchId, [row.id])
-    const filed = await rowOf('material')
-    const sheet = await getSheet(world.pool, world.lead, filed.itemCode!, null)
+    const accepted = await rowOf('material')
+    const sheet = await getSheet(world.pool, world.lead, accepted.itemCode!, null)
     expect(sheet.version.note).toBe('Filed from Intake, fixed: green flipped')
     const pictured = sheet.findings.find(f => f.before)!
     const id = Number(pictured.before!.split('/')[3])
@@ -181,7 +181,7 @@ describe('fixes on a worklist', () => {
       await chooseFixes(work, world.lead, batchId, { ids: [row.id], codes: ['colorProfileOther'], takeBack: false }),
     ).toMatchObject({
       changed: [],
-      refused: [{ reason: expect.stringContaining('filed already') }],
+      refused: [{ reason: expect.stringContaining('accepted already') }],
     })
   })
 

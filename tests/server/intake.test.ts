@@ -49,7 +49,7 @@ describe('from files to items', () => {
     expect(refused).toEqual([])
     const again = await file()
     expect(again.changed).toEqual([])
-    expect(again.refused.every(r => r.reason === 'It is filed already.')).toBe(true)
+    expect(again.refused.every(r => r.reason === 'It is accepted already.')).toBe(true)
     const wall = await getWall(world.context, world.artist, everything)
     expect(wall.total).toBe(4)
     expect(wall.chips.map(c => c.code).sort()).toEqual(['CHR-0001', 'SKY-0001', 'SKY-0002', 'TIM-0001'])

@@ -52,7 +52,7 @@ const factsOf = async () =>
   Object.fromEntries((await getSheet(world.pool, world.artist, code, null)).facts.map(f => [f.name, f.value]))
 
 describe('facts that people give', () => {
-  it('tags are filed in the words of the category, and every other word for them finds the item', async () => {
+  it('tags are accepted in the words of the category, and every other word for them finds the item', async () => {
     expect((await factsOf()).tags).toBe('oak, rustic')
     expect(await find('quercus')).toHaveLength(1)
     expect(await find('linden')).toHaveLength(0)

@@ -12,7 +12,7 @@ import { writeDelivery } from '../fixtures'
 import { createTestWorld, ROOT, type TestWorld } from '../test-database'
 
 /**
- * Server, worker and database as processes of their own, killed without warning again and again while a delivery is taken in and filed. What the
+ * Server, worker and database as processes of their own, killed without warning again and again while a delivery is taken in and accepted. What the
  * library holds afterwards is compared with one that nobody disturbed.
  */
 
@@ -219,7 +219,7 @@ async function takeInAndFile(running: Running, world: TestWorld): Promise<number
       body: JSON.stringify({ ids: ids.filter(i => i.kind === 'material').map(i => i.id), widthMm: 600 }),
     }),
   )
-  // Filing twice is harmless: what is filed is refused by name.
+  // Accepting twice is harmless: what is accepted is refused by name.
   await untilAnswered(() =>
     ask(`/api/batches/${batchId}/accept`, { method: 'POST', body: JSON.stringify({ ids: ids.map(i => i.id) }) }),
   )

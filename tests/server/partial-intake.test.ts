@@ -113,7 +113,7 @@ describe('a delivery of which not everything is wanted', () => {
     expect(Object.values(await rolesOf(ash))).toEqual(['baseColor'])
   })
 
-  it('the rest goes into what was filed later: as its next version, from what is stored', async () => {
+  it('the rest goes into what was accepted later: as its next version, from what is stored', async () => {
     await measure(batchId)
     await editBatchItems(work, world.lead, batchId, { ids: [ash], widthMm: 700, facts: { series: 'North' } })
     await acceptRows(work, world.lead, batchId, [ash])
@@ -137,7 +137,7 @@ describe('a delivery of which not everything is wanted', () => {
 })
 
 describe('a picture that does not repeat', () => {
-  it('has no seam to find; it is filed so, rendered so, and repeats again when somebody says so on its sheet', async () => {
+  it('has no seam to find; it is accepted so, rendered so, and repeats again when somebody says so on its sheet', async () => {
     // Bright on the left and dark on the right: its edges do not join.
     const ramp = await sharp(
       Uint8Array.from({ length: 64 * 64 * 3 }, (_, i) => 60 + 2 * (Math.floor(i / 3) % 64)),
@@ -212,7 +212,7 @@ describe('what a supplier calls their maps', () => {
 })
 
 describe('the same thing twice in one delivery', () => {
-  it('is told, and filed once: the second is linked to what the first became', async () => {
+  it('is told, and accepted once: the second is linked to what the first became', async () => {
     const bytes = await picture(64, 77)
     const batchId = await deliver({ 'A/Slate_basecolor.png': bytes, 'B/Copy_basecolor.png': bytes })
     const rows = await rowsOf(batchId)
@@ -226,17 +226,17 @@ describe('the same thing twice in one delivery', () => {
       batchId,
       rows.map(r => r.id),
     )
-    const filed = await rowsOf(batchId)
+    const accepted = await rowsOf(batchId)
     const made = await world.context.db.select().from(items)
-    expect({ changed: changed.length, refused, same: filed[0].itemId === filed[1].itemId }).toEqual({
+    expect({ changed: changed.length, refused, same: accepted[0].itemId === accepted[1].itemId }).toEqual({
       changed: 2,
       refused: [],
       same: true,
     })
-    expect(made.filter(i => i.id === filed[0].itemId)).toHaveLength(1)
+    expect(made.filter(i => i.id === accepted[0].itemId)).toHaveLength(1)
   })
 
-  it('taken back together and filed again, the second does not hang on what was withdrawn', async () => {
+  it('taken back together and accepted again, the second does not hang on what was withdrawn', async () => {
     const bytes = await picture(64, 79)
     const batchId = await deliver({ 'E/Gneiss_basecolor.png': bytes, 'F/Schist_basecolor.png': bytes })
     const ids = (await rowsOf(batchId)).map(r => r.id)
@@ -254,7 +254,7 @@ describe('the same thing twice in one delivery', () => {
     expect(item).toMatchObject({ state: 'draft', name: linked.name })
   })
 
-  it('is filed twice all the same where somebody says so', async () => {
+  it('is accepted twice all the same where somebody says so', async () => {
     const bytes = await picture(64, 78)
     const batchId = await deliver({ 'C/Flint_basecolor.png': bytes, 'D/Chert_basecolor.png': bytes })
     const rows = await rowsOf(batchId)

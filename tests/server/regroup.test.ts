@@ -42,7 +42,7 @@ const picture = async () =>
 const send = (wish: Parameters<typeof regroup>[3]) => regroup(world.context, world.lead, batchId, wish)
 
 describe('sorting by hand', () => {
-  it('is for leads only, and not for what is filed', async () => {
+  it('is for leads only, and not for what is accepted', async () => {
     const oak = await named('Oak test')
     await expect(
       regroup(world.context, world.artist, batchId, { action: 'merge', ids: [oak.id, oak.id + 1] }),
@@ -118,13 +118,13 @@ describe('sorting by hand', () => {
     await measureAll()
   })
 
-  it('refuses what is filed, and to undo under it', async () => {
+  it('refuses what is accepted, and to undo under it', async () => {
     const oak = await named('Oak test')
     const rough = oak.files.find(f => f.role === 'roughness')!
     const { undo } = await send({ action: 'setRole', itemId: oak.id, path: rough.path, role: 'gloss' })
     await measureAll()
     await acceptRows(world.context, world.lead, batchId, [oak.id])
-    await expect(send({ action: 'leave', itemId: oak.id, paths: [rough.path] })).rejects.toThrow('is filed already')
-    await expect(undoRegroup(world.context, world.lead, batchId, undo)).rejects.toThrow('was filed since')
+    await expect(send({ action: 'leave', itemId: oak.id, paths: [rough.path] })).rejects.toThrow('is accepted already')
+    await expect(undoRegroup(world.context, world.lead, batchId, undo)).rejects.toThrow('was accepted since')
   })
 })

@@ -96,7 +96,7 @@ describe('the delivery’s own order', () => {
     expect((await rowsOf(other))[0].category).not.toBe('surfaces.metal')
   })
 
-  it('stays a fact of the filed item, and finds it', async () => {
+  it('stays a fact of the accepted item, and finds it', async () => {
     const rows = await rowsOf(first)
     await editBatchItems(world.context, world.lead, first, { ids: rows.map(r => r.id), widthMm: 600 })
     await acceptRows(

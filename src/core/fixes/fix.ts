@@ -84,7 +84,7 @@ const FIX_OF: Partial<Record<FindingCode, (finding: Finding) => Fix | null>> = {
 /** The fix that answers a finding; null where only a person can. */
 export const proposeFix = (finding: Finding): Fix | null => FIX_OF[finding.code]?.(finding) ?? null
 
-/** A part that nobody dressed, in a house material: which one is a person's to choose. */
+/** A part without a material, in a house material: which one is a person's to choose. */
 export const assignMaterialFix = (part: string, material: { code: string; versionId: number; widthMm: number | null }): Fix => ({
   code: 'assignMaterial',
   subject: part,

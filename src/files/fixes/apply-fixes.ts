@@ -23,7 +23,7 @@ import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, MAX_SIDE } from '../reading/decode-image'
 import { readBytes, readHead, type SourceFile } from '../reading/source-file'
 import { encodeExr } from '../writing/encode-exr'
-import { dressParts } from './assign-materials'
+import { assignMaterials } from './assign-materials'
 
 /** A file that takes the place of one of an item's, which stays as it was. */
 export interface DerivedFile {
@@ -67,15 +67,15 @@ async function fixModel(
   const main = mainFile(source)
   const remakesLevels = fixes.some(f => f.code === 'makeLevels')
   const textures = fixes.find(f => f.code === 'reduceTextures')
-  const dresses = fixes.filter(f => f.code === 'assignMaterial')
+  const assigned = fixes.filter(f => f.code === 'assignMaterial')
   const ofModel = fixes.filter(f => !['makeLevels', 'reduceTextures', 'assignMaterial'].includes(f.code))
   const fixed = async (file: SourceFile, role: string, own: readonly Fix[]): Promise<DerivedFile> => ({
     from: file.path,
     path: file.path,
     role,
     handednessHint: null,
-    // Dressed first: naming a part afterwards must not hide it.
-    bytes: await reduceTextures(await fixGlb(await dressParts(await readBytes(file), dresses, materials), own), textures),
+    // Assigned first: naming a part afterwards must not hide it.
+    bytes: await reduceTextures(await fixGlb(await assignMaterials(await readBytes(file), assigned, materials), own), textures),
   })
   const whole = await fixed(main, 'model', ofModel)
   const ofLevels = ofModel.filter(f => f.code !== 'reduceToBudget')

@@ -2,7 +2,7 @@ import { type Document, Logger } from '@gltf-transform/core'
 import { copyToDocument, prune } from '@gltf-transform/functions'
 import { FileError } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
-import { assignMaterial } from '#core/geometry/fixes/dress-part'
+import { assignMaterial } from '#core/geometry/fixes/assign-material'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { writeMaterialGlb } from '../exports/write-material'
 import type { ItemSource } from '../items/load-item'
@@ -15,7 +15,7 @@ const TEXTURE_PX = 1024
  * @param materials by version
  * @throws FileError when the model or a material does not read
  */
-export async function dressParts(
+export async function assignMaterials(
   bytes: Uint8Array,
   fixes: readonly Fix[],
   materials: Readonly<Record<number, ItemSource>>,

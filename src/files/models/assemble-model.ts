@@ -157,8 +157,8 @@ async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): P
     for (const { start, count, material } of groupsOf(mesh.geometry)) {
       const primitive = createFlatPrimitive(document, mesh.geometry, start, count)
       if (!primitive) continue
-      const dressed = await writer((materials[material] as ThreeMaterial | undefined)?.name ?? '')
-      node.getMesh()!.addPrimitive(primitive.setMaterial(dressed))
+      const written = await writer((materials[material] as ThreeMaterial | undefined)?.name ?? '')
+      node.getMesh()!.addPrimitive(primitive.setMaterial(written))
     }
     if (node.getMesh()!.listPrimitives().length > 0) scene.addChild(node)
     else node.dispose()

@@ -164,7 +164,7 @@ describe('models of several files', () => {
     await expect(inspectItem(items[0], 'lighting')).rejects.toThrow('half.bin did not come along')
   })
 
-  it('OBJ takes its materials and textures along; both parts keep their names and dress', async () => {
+  it('OBJ takes its materials and textures along; both parts keep their names and materials', async () => {
     await put('Seats/Stool.obj', OBJ)
     await put('Seats/Stool.mtl', MTL)
     await put(

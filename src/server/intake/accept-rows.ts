@@ -22,7 +22,7 @@ import { type BatchItemRow, factsOf, needsWidth } from './rows'
 /** Makes library items of rows of the worklist. Rows that are not ready are refused by name; the others go on. */
 export async function acceptRows(context: Context, actor: Actor, batchId: number, ids: readonly number[]): Promise<BulkResult> {
   const batch = await getBatchRow(context.db, actor, batchId)
-  if (!mayEdit(actor)) throw notAllowed('Filing a delivery')
+  if (!mayEdit(actor)) throw notAllowed('Accepting a delivery')
   const rules = await loadRules(context.db)
   const result: BulkResult = { changed: [], refused: [] }
   const wishes: { inputKey: string; category: string }[] = []
@@ -33,7 +33,7 @@ export async function acceptRows(context: Context, actor: Actor, batchId: number
       .where(and(eq(batchItems.batchId, batchId), isOneOf(batchItems.id, [...ids])))
       .orderBy(batchItems.category, batchItems.name)
       .for('update')
-    // Of what came twice, the one whose width is known is the one that is filed.
+    // Of what came twice, the one whose width is known is the one that is accepted.
     const inOrder = [...rows.filter(r => !needsWidth(r)), ...rows.filter(needsWidth)]
     for (const given of inOrder) {
       const row = { ...given, conflict: await settleConflict(tx, batch.libraryId, given) }
@@ -43,10 +43,10 @@ export async function acceptRows(context: Context, actor: Actor, batchId: number
         continue
       }
       const known = inHouseWords(factsOf(row, batch), resolveRules(row.category, rules))
-      const filed = await acceptRow(tx, actor, batch.libraryId, row, known)
+      const accepted = await acceptRow(tx, actor, batch.libraryId, row, known)
       await tx
         .update(batchItems)
-        .set({ state: 'accepted', conflict: row.conflict, ...filed })
+        .set({ state: 'accepted', conflict: row.conflict, ...accepted })
         .where(eq(batchItems.id, row.id))
       result.changed.push(row.id)
       wishes.push(row)
@@ -94,12 +94,12 @@ async function acceptRow(
 }
 
 /**
- * Takes the filing of rows back: an item of its own is withdrawn, a version gives way to the one before it, a link is undone. Nothing is
+ * Takes the accepting of rows back: an item of its own is withdrawn, a version gives way to the one before it, a link is undone. Nothing is
  * deleted. Rows whose item has been worked on since are refused by name.
  */
 export async function takeBackRows(context: Context, actor: Actor, batchId: number, ids: readonly number[]): Promise<BulkResult> {
   const batch = await getBatchRow(context.db, actor, batchId)
-  if (!mayEdit(actor)) throw notAllowed('Taking a filing back')
+  if (!mayEdit(actor)) throw notAllowed('Taking an acceptance back')
   const result: BulkResult = { changed: [], refused: [] }
   await context.db.transaction(async tx => {
     const rows = await tx
@@ -131,11 +131,11 @@ export async function takeBackRows(context: Context, actor: Actor, batchId: numb
   return result
 }
 
-/** "Filed from Intake, fixed: green flipped" */
+/** "Accepted from Intake, fixed: green flipped" */
 const describeOrigin = ({ appliedFixes }: BatchItemRow): string =>
   appliedFixes.length === 0
-    ? 'Filed from Intake'
-    : `Filed from Intake, fixed: ${[...new Set(appliedFixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`
+    ? 'Accepted from Intake'
+    : `Accepted from Intake, fixed: ${[...new Set(appliedFixes.map(f => FIX_WORDS[f.code].done))].join(', ')}`
 
 function reasonNotToAccept(row: BatchItemRow): string | null {
   switch (row.state) {
@@ -144,7 +144,7 @@ function reasonNotToAccept(row: BatchItemRow): string | null {
     case 'failed':
       return row.message ?? 'Its files could not be read.'
     case 'accepted':
-      return 'It is filed already.'
+      return 'It is accepted already.'
     case 'setAside':
       return 'It is set aside.'
     case 'ready':

@@ -21,7 +21,7 @@ const ALIKE = 12
 const NEUTRAL = 100
 
 /**
- * House materials for a part that nobody dressed, the likeliest first: by the words of the part, of the material it wears and of the
+ * House materials for a part without a material, the likeliest first: by the words of the part, of the material it wears and of the
  * model, against the names and categories of what the asker may use; then by the colour it has.
  */
 export async function proposeMaterials(
@@ -76,7 +76,7 @@ export async function proposeMaterials(
   }))
 }
 
-/** Dresses parts of a row in a house material; the files are made anew by the measuring that follows. Another choice replaces it. */
+/** Assigns a house material to parts of a row; the files are made anew by the measuring that follows. Another choice replaces it. */
 export async function assignMaterial(
   context: Context,
   actor: Actor,
@@ -92,7 +92,7 @@ export async function assignMaterial(
       .where(and(eq(batchItems.id, itemId), eq(batchItems.batchId, batchId)))
       .for('update')
     if (row?.kind !== 'model') throw notFound('This model')
-    if (row.state !== 'ready') throw new ProblemError('conflict', 'It is being measured, or filed already.')
+    if (row.state !== 'ready') throw new ProblemError('conflict', 'It is being measured, or accepted already.')
     const [held] = await tx
       .select({ version: versions, code: items.code })
       .from(items)
@@ -100,14 +100,14 @@ export async function assignMaterial(
       .where(and(mayRead(actor, items.libraryId), eq(items.kind, 'material'), eq(items.code, code)))
     if (!held) throw notFound('This material')
     const { id: versionId, widthMm } = held.version
-    const dresses = parts.map(
+    const assigned = parts.map(
       (part): ChosenFix => ({ ...assignMaterialFix(part, { code, versionId, widthMm }), finding: 'defaultSurface' }),
     )
     const others = row.fixes.filter(f => !(f.code === 'assignMaterial' && parts.includes(f.subject ?? '')))
     await tx
       .update(batchItems)
       .set({
-        fixes: orderFixes([...others, ...dresses]) as ChosenFix[],
+        fixes: orderFixes([...others, ...assigned]) as ChosenFix[],
         sourceFiles: row.sourceFiles ?? row.files,
         state: 'measuring',
         message: null,

@@ -76,7 +76,7 @@ function reasonNotToFix({ state, message }: BatchItemRow): string {
     case 'failed':
       return message ?? 'Its files could not be read.'
     case 'accepted':
-      return 'It is filed already; fix it on its sheet.'
+      return 'It is accepted already; fix it on its sheet.'
     case 'setAside':
       return 'It is set aside.'
     default:

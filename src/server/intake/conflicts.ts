@@ -26,7 +26,7 @@ export async function rememberFingerprint(
 
 const toBits = (hex: string): string => [...hex].map(d => Number.parseInt(d, 16).toString(2).padStart(4, '0')).join('')
 
-/** What a row decides when nobody has: nothing is filed twice, nothing is written over without being asked for. */
+/** What a row decides when nobody has: nothing is accepted twice, nothing is written over without being asked for. */
 const USUAL: Record<ConflictKind, Decision> = {
   identical: 'link',
   newerFiles: 'newVersion',
@@ -86,7 +86,7 @@ const mainHashOf = ({ files }: Pick<Row, 'files'>): string | undefined =>
   MAIN_ROLES.flatMap(role => files.find(f => f.role === role)?.hash ?? [])[0]
 
 /**
- * What a row may be, as it is filed: what it was when it was measured, unless that has been withdrawn since; else what something filed
+ * What a row may be, as it is accepted: what it was when it was measured, unless that has been withdrawn since; else what something accepted
  * meanwhile is to the pixel, because it came twice in one delivery, say.
  */
 export async function settleConflict(tx: Connection, libraryId: number, row: Row): Promise<Conflict | null> {

@@ -27,7 +27,7 @@ export async function rememberedSourceFolders(
 export const findRemembered = (remembered: ReadonlyMap<string, string>, kind: ItemKind, sourceFolder: string): string | null =>
   remembered.get(keyOf(kind, sourceFolder)) ?? null
 
-/** The delivery's own source folders beside the house's, each with the rows in it that are not filed yet. */
+/** The delivery's own source folders beside the house's, each with the rows in it that are not accepted yet. */
 export function describeSourceFolders(
   rows: readonly Pick<BatchItemRow, 'kind' | 'state' | 'sourceFolder' | 'category' | 'categoryConfidence'>[],
   remembered: ReadonlyMap<string, string>,

@@ -93,7 +93,7 @@ export interface ChosenFix extends Fix {
   finding: FindingCode
 }
 
-/** An item as the batch seems to hold it; becomes a library item when it is filed. */
+/** An item as the batch seems to hold it; becomes a library item when it is accepted. */
 export const batchItems = pgTable(
   'batch_items',
   {
@@ -135,7 +135,7 @@ export const batchItems = pgTable(
     /** What the library holds that this may be, and what somebody decided. */
     conflict: jsonb('conflict').$type<Conflict>(),
     decision: text('decision', { enum: DECISIONS }),
-    /** The version that stood before this row was filed over it; for taking that back. */
+    /** The version that stood before this row was accepted over it; for taking that back. */
     previousVersionId: integer('previous_version_id').references(() => versions.id),
   },
   t => [index('batch_items_batch').on(t.batchId, t.id), index('batch_items_input').on(t.inputKey)],

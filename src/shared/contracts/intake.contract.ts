@@ -14,7 +14,7 @@ import { verdictSchema } from './standard.contract'
 export const CONFLICT_KINDS = ['identical', 'newerFiles', 'nearDuplicate', 'sameName'] as const
 export type ConflictKind = (typeof CONFLICT_KINDS)[number]
 
-/** keepBoth: an item of its own; newVersion: the next version of the one that is there; link: nothing is filed, the one there stands for it. */
+/** keepBoth: an item of its own; newVersion: the next version of the one that is there; link: nothing is accepted, the one there stands for it. */
 export const DECISIONS = ['keepBoth', 'newVersion', 'link'] as const
 export type Decision = (typeof DECISIONS)[number]
 
@@ -90,7 +90,7 @@ export const batchItemSchema = verdictSchema.extend({
     .nullable(),
   /** What is to become of it: what somebody decided, else what is usual for such a conflict. */
   decision: z.enum(DECISIONS).nullable(),
-  /** Name of another row that holds the same; filed after it, this one is linked to what that one became. */
+  /** Name of another row that holds the same; accepted after it, this one is linked to what that one became. */
   twinOf: z.string().nullable(),
 })
 export type BatchItem = z.infer<typeof batchItemSchema>
@@ -108,7 +108,7 @@ export type BatchFile = z.infer<typeof batchFileSchema>
 export const sourceFolderViewSchema = z.object({
   sourceFolder: z.string(),
   kind: z.enum(ITEM_KINDS),
-  /** Rows in it that are not filed, and how many of them stand in another category. */
+  /** Rows in it that are not accepted, and how many of them stand in another category. */
   rows: z.number(),
   astray: z.number(),
   category: z.string(),
@@ -162,7 +162,7 @@ export type EditBatchItems = z.infer<typeof editBatchItemsSchema>
 const pathList = z.array(z.string().min(1)).min(1).max(2000)
 /**
  * Sorting by hand. split: files become a row of their own; merge: rows become one, the first leading; leave: files belong to no item;
- * take: files that belong to none go into a row, or become one (itemId null); into one that is filed, they make its next version;
+ * take: files that belong to none go into a row, or become one (itemId null); into one that is accepted, they make its next version;
  * setRole: a file is another map than it seemed; chooseSize: of several sizes of a map one leads; leaveRoles: a kind of file is left out.
  */
 export const regroupSchema = z.discriminatedUnion('action', [
@@ -200,21 +200,21 @@ export const chooseFixesSchema = z.object({
 })
 export type ChooseFixes = z.infer<typeof chooseFixesSchema>
 
-/** A house material that a part which nobody dressed might wear, and what speaks for it. */
-export const dressChoiceSchema = z.object({
+/** A house material that a part without a material might get, and what speaks for it. */
+export const materialChoiceSchema = z.object({
   code: z.string(),
   name: z.string(),
   reason: z.enum(['name', 'category', 'model', 'look', 'any']),
   preview: z.string().nullable(),
 })
-export type MaterialChoice = z.infer<typeof dressChoiceSchema>
+export type MaterialChoice = z.infer<typeof materialChoiceSchema>
 
-export const dressPartSchema = z.object({
+export const assignMaterialSchema = z.object({
   itemId: z.number().int(),
   parts: z.array(z.string()).min(1).max(500),
   code: z.string().min(1),
 })
-export type AssignMaterial = z.infer<typeof dressPartSchema>
+export type AssignMaterial = z.infer<typeof assignMaterialSchema>
 
 export const fileItemsSchema = z.object({ ids: rowIdsSchema })
 

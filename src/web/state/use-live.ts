@@ -7,7 +7,7 @@ import { rowPictured, rowsChanged } from './rows.slice'
 
 type Tag = Parameters<typeof api.util.invalidateTags>[0][number]
 
-/** Many things change at once when a delivery is filed; open views are refreshed at most this often. */
+/** Many things change at once when a delivery is accepted; open views are refreshed at most this often. */
 const GATHER_MS = 700
 
 const tagsOf = (message: LiveMessage): Tag[] => {

@@ -2,7 +2,7 @@ import { toHex } from '../../color/srgb'
 import { createFinding } from '../../findings/finding'
 import type { ModelCheck } from './model-check'
 
-/** Plain white or grey without any texture: what a modelling program gives a part nobody dressed. */
+/** Plain white or grey without any texture: what a modelling program gives a part that was given no material. */
 export const checkDefaultSurfaces: ModelCheck = ({ model }) =>
   model.parts.flatMap(part => {
     const material = model.materials[part.material]

@@ -126,10 +126,10 @@ export class RegroupChange {
     await this.setFiles(row, rest)
   }
 
-  /** Beside a row that was filed another one, of its files and more: the next version of what it became. */
+  /** Beside a row that was accepted another one, of its files and more: the next version of what it became. */
   private async addVersionRow(row: BatchItemRow, files: BatchItemFile[]): Promise<void> {
     const { id: _, itemId, ...given } = row
-    if (itemId === null) throw notFound('What this row was filed as')
+    if (itemId === null) throw notFound('What this row was accepted as')
     const conflict: Conflict = { kind: 'newerFiles', itemId, differentBits: null }
     const [made] = await this.tx
       .insert(batchItems)

@@ -68,7 +68,7 @@ export async function regroup(context: Context, actor: Actor, batchId: number, w
   })
 }
 
-/** Puts a regrouping back as it was before, unless something of it was filed or regrouped since. */
+/** Puts a regrouping back as it was before, unless something of it was accepted or regrouped since. */
 export async function undoRegroup(context: Context, actor: Actor, batchId: number, eventId: number): Promise<void> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Sorting a delivery by hand')
@@ -104,7 +104,7 @@ export async function undoRegroup(context: Context, actor: Actor, batchId: numbe
     await tx.delete(batchItems).where(isOneOf(batchItems.id, [0, ...held.map(r => r.id)]))
     for (const row of rows) {
       const [now] = await tx.select({ state: batchItems.state }).from(batchItems).where(eq(batchItems.id, row.id)).for('update')
-      if (now?.state === 'accepted') throw new ProblemError('conflict', `${row.name} was filed since.`)
+      if (now?.state === 'accepted') throw new ProblemError('conflict', `${row.name} was accepted since.`)
       const restored = { ...row, state: row.state === 'ready' ? ('measuring' as const) : row.state }
       if (now) await tx.update(batchItems).set(restored).where(eq(batchItems.id, row.id))
       else await tx.insert(batchItems).values(restored)
@@ -135,7 +135,7 @@ const sendToMeasure = ({ queue }: Context, tx: Connection, ids: readonly number[
     ids.map(batchItemId => ({ batchItemId })),
   )
 
-/** The rows of these ids, locked; none of them may be filed, but where files go beside what was filed. */
+/** The rows of these ids, locked; none of them may be accepted, but where files go beside what was accepted. */
 async function lockRows(tx: Connection, batchId: number, ids: readonly number[], mayBeFiled = false): Promise<BatchItemRow[]> {
   if (ids.length === 0) return []
   const rows = await tx
@@ -145,8 +145,8 @@ async function lockRows(tx: Connection, batchId: number, ids: readonly number[],
     .orderBy(batchItems.id)
     .for('update')
   if (rows.length !== new Set(ids).size) throw notFound('A row of this')
-  const filed = rows.find(r => r.state === 'accepted')
-  if (filed && !mayBeFiled) throw new ProblemError('conflict', `${filed.name} is filed already; take its filing back first.`)
+  const accepted = rows.find(r => r.state === 'accepted')
+  if (accepted && !mayBeFiled) throw new ProblemError('conflict', `${accepted.name} is accepted already; take that back first.`)
   return rows
 }
 

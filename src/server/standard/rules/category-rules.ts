@@ -36,7 +36,7 @@ export async function listRules(db: Connection): Promise<StandardRules[]> {
 }
 
 /**
- * Sets a category's own rules. Deliveries are measured against them from now on; what is filed is listed as off standard and, where a
+ * Sets a category's own rules. Deliveries are measured against them from now on; what is accepted is listed as off standard and, where a
  * budget or a usual size changed, checked anew, but not changed.
  */
 export async function setRules(context: Context, actor: Actor, { path, rules }: SetRules): Promise<void> {

@@ -18,7 +18,7 @@ interface Props {
   batchId: number
   itemId: number
   part: string
-  /** Every part of the model that nobody dressed. */
+  /** Every part of the model without a material. */
   bare: readonly string[]
 }
 
@@ -27,7 +27,7 @@ export function AssignMenu(props: Props) {
   return (
     <Popover>
       <PopoverButton className="inline-flex h-8 items-center rounded-sm border border-line bg-mount px-3 hover:border-quiet">
-        Dress it in a house material
+        Assign a house material
       </PopoverButton>
       <PopoverPanel anchor="bottom start" className="z-50 mt-1 w-96 rounded-sm border border-line bg-sheet p-2 shadow-lg">
         {({ close }) => <Choices {...props} onDone={close} />}
@@ -38,10 +38,10 @@ export function AssignMenu(props: Props) {
 
 function Choices({ batchId, itemId, part, bare, onDone }: Props & { onDone: () => void }) {
   const { data: choices } = useProposeMaterialsQuery({ batchId, itemId, part })
-  const [dress, { isLoading }] = useAssignMaterialMutation()
+  const [assign, { isLoading }] = useAssignMaterialMutation()
   const [all, setAll] = useState(false)
   const choose = async (code: string) => {
-    const result = await dress({ batchId, itemId, parts: all ? [...bare] : [part], code })
+    const result = await assign({ batchId, itemId, parts: all ? [...bare] : [part], code })
     if (result.error) tellProblem(result.error)
     else onDone()
   }
@@ -52,7 +52,7 @@ function Choices({ batchId, itemId, part, bare, onDone }: Props & { onDone: () =
       {bare.length > 1 && (
         <label className="mb-2 flex items-center gap-2 px-1">
           <input type="checkbox" checked={all} onChange={e => setAll(e.target.checked)} />
-          All {bare.length} parts that nobody dressed
+          All {bare.length} parts without a material
         </label>
       )}
       <ul className="grid max-h-80 grid-cols-3 gap-2 overflow-auto">

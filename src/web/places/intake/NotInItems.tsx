@@ -26,7 +26,7 @@ interface Props {
   onRegroup: (wish: Regroup) => void
 }
 
-/** Files that are in no row, each with its reason; they can be brought into one, also into one that is filed. */
+/** Files that are in no row, each with its reason; they can be brought into one, also into one that is accepted. */
 export function NotInItems({ batch, items, marked, onRegroup }: Props) {
   if (batch.notInItems.length === 0) return null
   return (

@@ -77,7 +77,7 @@ describe('a worklist', () => {
     const off = [row(1, { missingFacts: ['maker'] }), row(2, { strangeTags: ['x'] }), row(3, { proposedName: 'Row' })]
     expect(off.every(isOffStandard)).toBe(true)
     expect(
-      [row(4), row(5, { proposedTags: 'filing settles it' }), row(6, { ...off[0], state: 'accepted' })].some(isOffStandard),
+      [row(4), row(5, { proposedTags: 'accepting settles it' }), row(6, { ...off[0], state: 'accepted' })].some(isOffStandard),
     ).toBe(false)
     expect(ids(viewRows([...off, row(9)], 'offStandard', 'category'))).toEqual([1, 2, 3])
     const files = (...paths: string[]) => ({ files: paths.map(path => ({ path, role: 'baseColor', url: '' })) })

@@ -10,12 +10,12 @@ export const isDoubtful = (i: BatchItem): boolean =>
     i.categoryConfidence < 0.5 ||
     i.findings.some(f => f.severity !== 'note'))
 
-/** What filing does not settle by itself: facts that are missing or not as they may be, another name, words that are not ours. */
+/** What accepting does not settle by itself: facts that are missing or not as they may be, another name, words that are not ours. */
 export const isOffStandard = (i: BatchItem): boolean =>
   i.state !== 'accepted' &&
   (i.proposedName !== null || [i.missingFacts, i.outOfRange, i.strangeTags].some(list => list.length > 0))
 
-/** Higher is more in doubt: what cannot be filed first, then what must and should be fixed, then a guessed category. */
+/** Higher is more in doubt: what cannot be accepted first, then what must and should be fixed, then a guessed category. */
 export function doubtOf(i: BatchItem): number {
   if (i.state === 'accepted') return -1
   const count = (severity: string) => i.findings.filter(f => f.severity === severity).length
@@ -57,9 +57,9 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
 }
 
 /** "3 items accepted as drafts, 1 as a new version, 2 linked to what the library has." */
-export function describeAccepted(filed: readonly BatchItem[]): string {
+export function describeAccepted(accepted: readonly BatchItem[]): string {
   const count = (decision: string) =>
-    filed.filter(i => (i.decision ?? (i.twinOf === null ? 'keepBoth' : 'link')) === decision).length
+    accepted.filter(i => (i.decision ?? (i.twinOf === null ? 'keepBoth' : 'link')) === decision).length
   const [own, versions, links] = [count('keepBoth'), count('newVersion'), count('link')]
   const parts = [
     own > 0 ? `${plural(own, 'item')} accepted as ${own === 1 ? 'a draft' : 'drafts'}` : '',

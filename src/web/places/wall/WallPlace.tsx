@@ -126,7 +126,7 @@ export function WallPlace({ session }: { session: Session }) {
                 <Button onClick={() => setParams(new URLSearchParams())}>Show everything</Button>
               </>
             ) : (
-              <p>Bring a delivery in at Intake; what is filed there hangs here.</p>
+              <p>Bring a delivery in at Intake; what is accepted there hangs here.</p>
             )}
           </EmptyState>
         ) : (
