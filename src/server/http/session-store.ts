@@ -8,11 +8,13 @@ const PRUNE_EVERY_MS = 3600 * 1000
 interface SessionRow {
   data: SessionData
   person: Person | null
+  snapshot: string
 }
 
 const selectSession = prepare<SessionRow, [string]>(
   'session',
-  `select s.sess as data, case when p.id is null then null else json_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', p.role) end as person
+  `select s.sess as data, case when p.id is null then null else json_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', p.role) end as person,
+     pg_current_snapshot()::text as snapshot
    from sessions s left join people p on p.id = (s.sess ->> 'personId')::int
    where s.sid = $1 and s.expire > now()`,
 )
@@ -34,12 +36,16 @@ export class SessionStore extends Store {
 
   override get(sid: string, done: (error: unknown, data?: SessionData | null) => void): void {
     selectSession(this.pool, sid).then(
-      ([row]) => done(null, row ? { ...row.data, person: row.person } : null),
+      ([row]) => done(null, row ? { ...row.data, person: row.person, snapshot: row.snapshot } : null),
       error => done(error),
     )
   }
 
-  override set(sid: string, { person: _, ...data }: SessionData, done?: (error?: unknown) => void): void {
+  override set(
+    sid: string,
+    { person: _person, snapshot: _snapshot, ...data }: SessionData,
+    done?: (error?: unknown) => void,
+  ): void {
     const expires = data.cookie.expires ?? new Date(Date.now() + (data.cookie.maxAge ?? 0))
     this.pool
       .query({

@@ -10,6 +10,8 @@ declare module 'express-session' {
     personId: number
     /** Whose session it is, as they are now; read with it and not stored in it. */
     person: Person | null
+    /** The database's snapshot when the session was read: the same for two requests, and nothing has changed between them. */
+    snapshot: string
     /** When it was written last, so that it is written, and its cookie sent, once a day and not with every answer. */
     renewedAt: number
   }

@@ -5,6 +5,7 @@ import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
+import { SnapshotAnswers } from '../http/snapshot-answers'
 import type { Context } from '../platform/context'
 import { editItem, prioritizeDraft, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
@@ -17,14 +18,20 @@ const idParam = z.coerce.number().int().positive()
 
 export function mountItemRoutes(app: Express, context: Context): void {
   const { db, pool, storage } = context
-  route(app, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor))
-  route(app, ENDPOINTS.getWall, ({ actor, query }) => getWall(context, actor, query))
-  route(app, ENDPOINTS.getSheet, async ({ actor, params, query }) => {
-    const sheet = await getSheet(pool, actor, params.code, query.version ?? null)
-    // What somebody looks at is rendered before what nobody has asked for.
-    if (!sheet.preview || sheet.preview.isOlder) await prioritizeDraft(context, sheet.version.id)
-    return sheet
-  })
+  const answers = new SnapshotAnswers()
+  route(app, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor), answers)
+  route(app, ENDPOINTS.getWall, ({ actor, query }) => getWall(context, actor, query), answers)
+  route(
+    app,
+    ENDPOINTS.getSheet,
+    async ({ actor, params, query }) => {
+      const sheet = await getSheet(pool, actor, params.code, query.version ?? null)
+      // What somebody looks at is rendered before what nobody has asked for.
+      if (!sheet.preview || sheet.preview.isOlder) await prioritizeDraft(context, sheet.version.id)
+      return sheet
+    },
+    answers,
+  )
   route(app, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(context, actor, query))
   route(app, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
   route(app, ENDPOINTS.setFacts, ({ actor, body }) => setItemFacts(context, actor, body.items))

@@ -6,23 +6,28 @@ import { ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
+import { SnapshotCache } from '../http/snapshot-answers'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { getComparison } from './compare'
 import { getPreviewFile } from './previews'
 import { saveComparison, savePicture } from './save-picture'
 
+/** Which bytes a picture's address means is a question of access alone; pages ask it for every picture that they show. */
+const KEPT_HASHES = 20_000
+
 const idParam = z.coerce.number().int().positive()
 
 export function mountPreviewRoutes(app: Express, context: Context, compute: ComputePool): void {
   const { pool, storage } = context
   const saving = { ...context, compute }
+  const hashes = new SnapshotCache<string>(KEPT_HASHES)
   route(app, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   app.get('/api/previews/:id', async (req, res) => {
-    await sendStored(res, storage, {
-      hash: await getPreviewFile(pool, getActor(req).id, idParam.parse(req.params.id), 'display'),
-      mediaType: 'image/webp',
-    })
+    const actor = getActor(req)
+    const id = idParam.parse(req.params.id)
+    const hash = await hashes.get(req, () => getPreviewFile(pool, actor.id, id, 'display'))
+    await sendStored(res, storage, { hash, mediaType: 'image/webp' })
   })
   app.get('/api/previews/:id/file', async (req, res) => {
     const actor = getActor(req)
