@@ -1,5 +1,6 @@
 import { type Mesh, mergeMeshes } from '#core/geometry/mesh'
 import { createLathe, createTube, roundCorners } from '#core/geometry/shapes'
+import { toRadians } from '#core/math/angles'
 import { createRandom, type Random } from '#core/math/random'
 import { add, cross, normalize, scale, type Vec3 } from '#core/math/vec3'
 import { anySide, type Card, cardsMesh, type LeafShape, leafFinish, turn } from './leaf-cards'
@@ -128,7 +129,7 @@ function growBranch(
     const parent = normalize([path[i + 1][0] - path[i][0], path[i + 1][1] - path[i][1], path[i + 1][2] - path[i][2]])
     // The golden angle keeps successive branches out of each other's light.
     around += 2.39996 + random.between(-0.3, 0.3)
-    const tilt = ((s.angleDeg + random.between(-12, 12)) * Math.PI) / 180
+    const tilt = toRadians(s.angleDeg + random.between(-12, 12))
     const side = turn(anySide(parent), parent, around)
     const child = normalize(add(scale(parent, Math.cos(tilt)), scale(side, Math.sin(tilt))))
     const taper = order === 0 ? 1.15 - 0.75 * t : 1 - 0.45 * t

@@ -1,5 +1,6 @@
-import { columnAzimuth, directionOf, rowElevation, toRadians } from '#core/environment/sphere'
+import { columnAzimuth, directionOf, rowElevation } from '#core/environment/sphere'
 import { createFloatImage, type FloatImage } from '#core/image/image'
+import { toRadians } from '#core/math/angles'
 import { dot, type Vec3 } from '#core/math/vec3'
 import { lch, mixColor } from './texture-set'
 import { ramp, random, tileCells, tileFbm } from './tile-noise'

@@ -1,5 +1,6 @@
 import { oklabToLinear } from '#core/color/oklab'
 import { linearToSrgbByte } from '#core/color/srgb'
+import { toRadians } from '#core/math/angles'
 import type { Vec3 } from '#core/math/vec3'
 
 /** One texel of a generated material. */
@@ -105,7 +106,7 @@ function blurWrapped(src: Float32Array, width: number, height: number, radius: n
 
 /** Linear colour from OKLab lightness, chroma and hue in degrees. */
 export function lch(lightness: number, chroma: number, hueDeg: number): Vec3 {
-  const h = (hueDeg * Math.PI) / 180
+  const h = toRadians(hueDeg)
   const [r, g, b] = oklabToLinear(lightness, chroma * Math.cos(h), chroma * Math.sin(h))
   return [Math.max(r, 0), Math.max(g, 0), Math.max(b, 0)]
 }

@@ -176,7 +176,7 @@ describe('uploads', () => {
     const breakOff = async (batchId: number, path: string) => {
       const cookie = await signIn('lena')
       const location = (await start(cookie, batchId, path, 5)).headers.get('location')!
-      await writeFile(join(world.folder, 'uploads', location.split('/').at(-1)!), 'whole')
+      await writeFile(join(world.context.storage.sharedFolder, 'uploads', location.split('/').at(-1)!), 'whole')
       return { cookie, location: new URL(location, base) }
     }
     const arrived = async (batchId: number) =>

@@ -1,3 +1,4 @@
+import { toLightness } from '../color/lightness'
 import { linearToOklab } from '../color/oklab'
 import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
 import type { ByteImage } from '../image/image'
@@ -111,8 +112,6 @@ export function auditPicture(image: ByteImage): PictureAudit {
   const score = Math.max(0, 100 - faults.reduce((sum, f) => sum + PENALTY[f], 0))
   return { aspect: width / height, coverage, offCentre, contrast, medianLightness, looksLinear: looks, faults, score }
 }
-
-const toLightness = (y: number): number => (y > (6 / 29) ** 3 ? 116 * Math.cbrt(y) - 16 : (y * 29 ** 3) / 27)
 
 /** A plane through the margin's colours, robust against a subject that reaches into it: fitted to medians of its four sides. */
 function fitBackground(lab: Float32Array, width: number, height: number, margin: number) {

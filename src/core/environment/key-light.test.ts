@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { makeSunSky } from '../../../tests/fixtures'
 import { createFloatImage } from '../image/image'
+import { toDegrees, toRadians } from '../math/angles'
 import { dot } from '../math/vec3'
 import { computeIrradiance, computeMeanRadiance } from './irradiance'
 import { findKeyLight } from './key-light'
-import { azimuthOf, columnAzimuth, directionOf, rowElevation, rowSolidAngle, toDegrees, toRadians } from './sphere'
+import { azimuthOf, columnAzimuth, directionOf, rowElevation, rowSolidAngle } from './sphere'
 
 describe('the sphere', () => {
   it('solid angles of all pixels make 4 pi', () => {

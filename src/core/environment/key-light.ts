@@ -1,8 +1,9 @@
 import { luminance } from '../color/srgb'
 import type { FloatImage } from '../image/image'
+import { toDegrees } from '../math/angles'
 import { normalize, type Vec3 } from '../math/vec3'
 import { computeIrradiance } from './irradiance'
-import { azimuthOf, columnAzimuth, directionOf, rowElevation, rowSolidAngle, toDegrees } from './sphere'
+import { azimuthOf, columnAzimuth, directionOf, rowElevation, rowSolidAngle } from './sphere'
 
 /** The brightest connected region of the sphere: the sun, a window, a softbox or a lamp. */
 export interface KeyLight {

@@ -1,11 +1,12 @@
 import { luminance } from '../color/srgb'
 import type { FloatImage } from '../image/image'
 import { reduceFloat } from '../image/reduce'
+import { toDegrees, toRadians } from '../math/angles'
 import { percentile } from '../math/statistics'
 import { dot } from '../math/vec3'
 import { computeHorizontalIrradiance } from './irradiance'
 import type { KeyLight } from './key-light'
-import { columnAzimuth, directionOf, rowElevation, rowSolidAngle, toDegrees, toRadians } from './sphere'
+import { columnAzimuth, directionOf, rowElevation, rowSolidAngle } from './sphere'
 
 /**
  * Figures that tell a sky from a ceiling, all ratios, so that a map's absolute level does not matter. Medians rather than means: a few

@@ -23,6 +23,3 @@ export function directionOf(azimuthRad: number, elevationRad: number): Vec3 {
 }
 
 export const azimuthOf = (x: number, z: number): number => Math.atan2(x, -z)
-
-export const toDegrees = (radians: number): number => (radians * 180) / Math.PI
-export const toRadians = (degrees: number): number => (degrees * Math.PI) / 180

@@ -20,6 +20,7 @@ import {
   type Volume,
 } from '@gltf-transform/extensions'
 import { FileError } from '../findings/failure'
+import { EMISSION_WHITE_NITS } from '../material/emission'
 import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
 import { accessorFloats } from './accessor-floats'
@@ -27,8 +28,6 @@ import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelImage, ModelPart } from './model'
 import { partName } from './part-primitives'
 
-/** Luminance given to a glTF emissive factor of 1, which has no unit of its own. */
-export const EMISSIVE_UNIT_NITS = 500
 const MAX_TRIANGLES = 20_000_000
 
 /** Reads a binary glTF. Every primitive becomes a part in world space; materials become OpenPBR. */
@@ -273,7 +272,7 @@ export function readGltfMaterial(material: GltfMaterial, textureImage: (t: Textu
       geometryThinWalled: (transmission !== null && !(volume && volume.getThicknessFactor() > 0)) || cutOut,
       subsurfaceWeight: cutOut ? 0.7 : undefined,
       subsurfaceColor: cutOut ? [1, 1, 1] : undefined,
-      emissionLuminance: emits ? EMISSIVE_UNIT_NITS * strength : undefined,
+      emissionLuminance: emits ? EMISSION_WHITE_NITS * strength : undefined,
       emissionColor: emits ? (emissive as [number, number, number]) : undefined,
     },
     { textures },

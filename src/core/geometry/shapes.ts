@@ -1,3 +1,4 @@
+import { toRadians } from '../math/angles'
 import { add, cross, normalize, scale, subtract, type Vec3 } from '../math/vec3'
 import { computeNormalsInPlace, type Mesh, mergeMeshes } from './mesh'
 
@@ -101,7 +102,7 @@ function smoothRuns(points: readonly Point2[]): Point2[][] {
     const bx = points[i + 1][0] - points[i][0]
     const by = points[i + 1][1] - points[i][1]
     const cosine = (ax * bx + ay * by) / (Math.hypot(ax, ay) * Math.hypot(bx, by) || 1)
-    if (cosine < Math.cos((35 * Math.PI) / 180)) runs.push([points[i]])
+    if (cosine < Math.cos(toRadians(35))) runs.push([points[i]])
   }
   return runs.filter(r => r.length > 1)
 }

@@ -11,7 +11,7 @@ import {
   KHRMaterialsTransmission,
   KHRMaterialsVolume,
 } from '@gltf-transform/extensions'
-import { EMISSIVE_UNIT_NITS } from '../geometry/read-gltf'
+import { EMISSION_WHITE_NITS } from '../material/emission'
 import { toGltfAnisotropy } from '../material/gltf-anisotropy'
 import type { OpenPbrMaterial } from '../material/open-pbr'
 
@@ -73,7 +73,7 @@ export function addGltfMaterial(document: Document, source: OpenPbrMaterial, tex
   if (p.geometryThinWalled || source.textures.geometryOpacity) material.setDoubleSided(true)
   if (p.emissionLuminance > 0) {
     material.setEmissiveFactor(p.emissionColor).setEmissiveTexture(add(textures.emission))
-    const strength = p.emissionLuminance / EMISSIVE_UNIT_NITS
+    const strength = p.emissionLuminance / EMISSION_WHITE_NITS
     if (strength !== 1)
       material.setExtension(
         'KHR_materials_emissive_strength',

@@ -1,4 +1,5 @@
 import { FileError } from '../findings/failure'
+import { EMISSION_WHITE_NITS } from '../material/emission'
 import type { OpenPbrMaterial, OpenPbrParameters, TextureSlot } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
 
@@ -6,8 +7,6 @@ import type { Vec3 } from '../math/vec3'
  * Wavefront MTL with the widespread physically based keys (Pr roughness, Pm metalness, Ps sheen, Pc and Pcr clear coat, aniso,
  * anisor). No film, no depth of glass, no diffuse roughness, no colour of coat or specular; real-world size is lost too.
  */
-
-const EMISSIVE_UNIT_NITS = 500
 
 const SLOT_KEYS: Partial<Record<TextureSlot, string>> = {
   baseColor: 'map_Kd',
@@ -29,7 +28,7 @@ export function writeMtl(material: OpenPbrMaterial, files: ReadonlyMap<number, s
   const lines = [
     `newmtl ${material.name.replace(/\s+/g, '_') || 'material'}`,
     `Kd ${color(p.baseColor.map(c => c * p.baseWeight))}`,
-    `Ke ${color(p.emissionColor.map(c => (c * p.emissionLuminance) / EMISSIVE_UNIT_NITS))}`,
+    `Ke ${color(p.emissionColor.map(c => (c * p.emissionLuminance) / EMISSION_WHITE_NITS))}`,
     `Ni ${p.specularIor}`,
     `d ${p.geometryOpacity}`,
     `Tf ${color(p.transmissionColor.map(c => c * p.transmissionWeight))}`,
@@ -91,7 +90,7 @@ export function parseMtl(text: string): Partial<OpenPbrParameters> {
     specularRoughnessAnisotropy: one('aniso'),
     geometryTangentRotation: one('anisor'),
     ...(strength > 0
-      ? { emissionLuminance: strength * EMISSIVE_UNIT_NITS, emissionColor: emissive.map(c => c / strength) as Vec3 }
+      ? { emissionLuminance: strength * EMISSION_WHITE_NITS, emissionColor: emissive.map(c => c / strength) as Vec3 }
       : {}),
   }
   return Object.fromEntries(Object.entries(found).filter(([, v]) => v !== undefined))

@@ -1,4 +1,5 @@
 import { FileError } from '../findings/failure'
+import { EMISSION_WHITE_NITS } from '../material/emission'
 import type { OpenPbrMaterial, OpenPbrParameters, TextureSlot } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
 
@@ -6,9 +7,6 @@ import type { Vec3 } from '../math/vec3'
  * OpenUSD's UsdPreviewSurface (specification 2.6) as a text layer. It has base colour, metalness, roughness, ior, a clear coat, opacity,
  * emission, a normal map: what else a material has is lost. Glass becomes opacity, which does not bend light.
  */
-
-/** Luminance that an emissive colour of 1 stands for; UsdPreviewSurface gives it no unit. */
-const EMISSIVE_UNIT_NITS = 500
 
 const SLOT_INPUTS: Partial<Record<TextureSlot, { input: string; output: 'rgb' | 'r'; type: string; isColor: boolean }>> = {
   baseColor: { input: 'diffuseColor', output: 'rgb', type: 'color3f', isColor: true },
@@ -45,7 +43,7 @@ export function writeUsdPreviewSurface(material: OpenPbrMaterial, files: Readonl
     [
       'emissionColor',
       'color3f inputs:emissiveColor',
-      tuple(p.emissionColor.map(c => (c * p.emissionLuminance) / EMISSIVE_UNIT_NITS)),
+      tuple(p.emissionColor.map(c => (c * p.emissionLuminance) / EMISSION_WHITE_NITS)),
     ],
   ]
   const bound = new Set<TextureSlot>()
@@ -137,7 +135,7 @@ export function parseUsdPreviewSurface(text: string): Partial<OpenPbrParameters>
     ...(coat > 0 ? { coatIor: 1.5, coatDarkening: 0 } : {}),
     geometryOpacity: one('opacity'),
     ...(strength > 0
-      ? { emissionLuminance: strength * EMISSIVE_UNIT_NITS, emissionColor: emissive.map(c => c / strength) as Vec3 }
+      ? { emissionLuminance: strength * EMISSION_WHITE_NITS, emissionColor: emissive.map(c => c / strength) as Vec3 }
       : {}),
   }
   return Object.fromEntries(Object.entries(found).filter(([, v]) => v !== undefined))

@@ -1,3 +1,4 @@
+import { folderOf } from '#core/file-names'
 import { inspectItem } from '#files/items/inspect-item'
 import { collectSources } from '#files/reading/collect-sources'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
@@ -7,7 +8,7 @@ export async function takeIn(root: string): Promise<{ path: string; codes: strin
   const { items, failures } = await recognizeDelivery((await collectSources([root])).files)
   const found = failures.map(f => ({ path: f.path, codes: [f.code as string] }))
   for (const item of items) {
-    const path = item.files[0].file.path.split('/').slice(0, -1).join('/')
+    const path = folderOf(item.files[0].file.path)
     try {
       const { findings } = await inspectItem(item, item.category)
       found.push({ path, codes: findings.map(f => f.code) })

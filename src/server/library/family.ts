@@ -1,5 +1,5 @@
 import { and } from 'drizzle-orm'
-import { encodeSrgb } from '#core/color/srgb'
+import { toHex } from '#core/color/srgb'
 import { FAMILY_LIMIT, type Family, type FamilyQuery } from '#shared/contracts/family.contract'
 import { wallQuerySchema } from '#shared/contracts/items.contract'
 import type { Actor } from '../platform/access'
@@ -9,15 +9,6 @@ import { facts, items, versions } from '../tables/library.table'
 import { getChips } from './chips'
 import { countCells, searchItemIds } from './search-items'
 import { isWithin } from './wall'
-
-const toHex = (linear: readonly number[]): string =>
-  `#${linear
-    .map(v =>
-      Math.round(Math.min(1, Math.max(0, encodeSrgb(v))) * 255)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`
 
 /** Materials of a category together, with what they are sorted by. */
 export async function getFamily(

@@ -1,5 +1,5 @@
 import { createFinding } from '../../findings/finding'
-import { toRadians } from '../sphere'
+import { toRadians } from '../../math/angles'
 import type { EnvironmentCheck } from './environment-check'
 
 /** What a sun high in a clear sky gives a card that faces it, over what the rest of the sky gives. */

@@ -1,5 +1,6 @@
+import { toDegrees } from '../../math/angles'
 import { dot, normalize, type Vec3 } from '../../math/vec3'
-import { columnAzimuth, directionOf, rowElevation, rowSolidAngle, toDegrees } from '../sphere'
+import { columnAzimuth, directionOf, rowElevation, rowSolidAngle } from '../sphere'
 import type { MapRow, RowGauge } from './row-gauge'
 
 /** Where a map is flat at its own maximum: what a sensor or a format cut off. */

@@ -1,5 +1,6 @@
 import type { Document, Primitive } from '@gltf-transform/core'
 import { unweld, weld } from '@gltf-transform/functions'
+import { toRadians } from '../../math/angles'
 import { TripleTable } from '../../math/triple-table'
 import { accessorFloats } from '../accessor-floats'
 import { computeBounds } from '../mesh'
@@ -30,7 +31,7 @@ function setNormals(document: Document, primitive: Primitive): void {
   const p = accessorFloats(position, 3)
   const { faces, weights } = measureCorners(p, count)
   const normals = new Float32Array(position.getCount() * 3)
-  const sharpest = Math.cos((CREASE_DEG * Math.PI) / 180)
+  const sharpest = Math.cos(toRadians(CREASE_DEG))
   for (const corners of groupCorners(p, count))
     for (const i of corners) {
       const mine = Math.floor(i / 3) * 3

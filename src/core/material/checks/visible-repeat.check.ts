@@ -1,3 +1,4 @@
+import { toLightness } from '../../color/lightness'
 import { createFinding } from '../../findings/finding'
 import type { Image } from '../../image/image'
 import { percentile } from '../../math/statistics'
@@ -24,7 +25,7 @@ export const checkVisibleRepeat: MaterialCheck = subject => {
 
 /** The spot that stands out most: by how much L*, in robust standard deviations of all spots, and where its middle is. */
 function findSpot(image: Image): { lightness: number; spreads: number; u: number; v: number } {
-  const cells = meansOfCells(sampleLuminance(image), GRID).map(lightnessOf)
+  const cells = meansOfCells(sampleLuminance(image), GRID).map(toLightness)
   const spots = Array.from(cells, (_, at) => {
     let sum = 0
     for (let j = 0; j < SPOT; j++)
@@ -44,6 +45,3 @@ function findSpot(image: Image): { lightness: number; spreads: number; u: number
     v: centre(Math.floor(at / GRID)),
   }
 }
-
-/** CIE L* of a relative luminance (CIE 15:2018). */
-const lightnessOf = (y: number): number => (y > 216 / 24389 ? 116 * Math.cbrt(y) - 16 : (y * 24389) / 27)

@@ -1,4 +1,5 @@
 import { luminance } from '../../color/srgb'
+import { EMISSION_WHITE_NITS } from '../../material/emission'
 import { hashCombine } from '../../math/random'
 import { sobolX, sobolY } from '../../math/sobol'
 import type { Camera } from '../film/camera'
@@ -10,8 +11,6 @@ import { Surface } from '../surface/surface'
 import { ShadingFrame } from './shading-frame'
 import { SurfaceReader } from './surface-reader'
 
-/** Luminance in cd/m² that reads as display white when an emitter is seen in a preview. */
-export const EMISSION_WHITE_NITS = 500
 const MAX_BOUNCES = 8
 const ROULETTE_FROM = 2
 /**

@@ -1,7 +1,8 @@
 import { luminance } from '../../color/srgb'
 import { computeHorizontalIrradiance } from '../../environment/irradiance'
-import { columnAzimuth, directionOf, rowElevation, toRadians } from '../../environment/sphere'
+import { columnAzimuth, directionOf, rowElevation } from '../../environment/sphere'
 import { createFloatImage, type FloatImage } from '../../image/image'
+import { toRadians } from '../../math/angles'
 import { dot } from '../../math/vec3'
 import { EnvironmentLight } from './environment-light'
 

@@ -1,6 +1,6 @@
-import { toRadians } from '../../environment/sphere'
 import { computeBounds, mergeMeshes, placeMesh } from '../../geometry/mesh'
 import type { FloatImage } from '../../image/image'
+import { toRadians } from '../../math/angles'
 import { frameSubject } from '../film/camera'
 import { finishRendering, Rendering, type RenderSettings } from '../integrator/render'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'

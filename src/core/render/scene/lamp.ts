@@ -1,3 +1,4 @@
+import { toRadians } from '../../math/angles'
 import type { Vec3 } from '../../math/vec3'
 
 /**
@@ -18,7 +19,7 @@ export interface Lamp {
 
 /** A square beam: even to its half angle, dark outside, with an edge 4 degrees wide. */
 export function createBeam(axis: Vec3, halfAngleDeg: number): NonNullable<Lamp['photometricProfile']> {
-  const inner = Math.cos(((halfAngleDeg - 2) * Math.PI) / 180)
-  const outer = Math.cos(((halfAngleDeg + 2) * Math.PI) / 180)
+  const inner = Math.cos(toRadians(halfAngleDeg - 2))
+  const outer = Math.cos(toRadians(halfAngleDeg + 2))
   return (x, y, z) => Math.min(1, Math.max(0, (x * axis[0] + y * axis[1] + z * axis[2] - outer) / (inner - outer)))
 }

@@ -1,4 +1,5 @@
 import { toneMapNeutral } from '../../color/display-transform'
+import { toLightness } from '../../color/lightness'
 import { luminance } from '../../color/srgb'
 import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
@@ -92,6 +93,5 @@ const mapped = new Float32Array(3)
 /** CIE L* (0..100) of a scene colour as displayed. */
 function lightnessOf(r: number, g: number, b: number, scale: number): number {
   toneMapNeutral(r * scale, g * scale, b * scale, mapped)
-  const y = luminance(mapped[0], mapped[1], mapped[2])
-  return y > (6 / 29) ** 3 ? 116 * Math.cbrt(y) - 16 : (y * 29 ** 3) / 27
+  return toLightness(luminance(mapped[0], mapped[1], mapped[2]))
 }

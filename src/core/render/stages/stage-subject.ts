@@ -1,7 +1,7 @@
-import { toRadians } from '../../environment/sphere'
 import { computeBounds, type Mesh, mergeMeshes } from '../../geometry/mesh'
 import type { ByteImage } from '../../image/image'
 import { createMaterial, type OpenPbrMaterial } from '../../material/open-pbr'
+import { toRadians } from '../../math/angles'
 import { dot, subtract, type Vec3 } from '../../math/vec3'
 import { type Camera, frameSubject } from '../film/camera'
 import { PREVIEW_ASPECT, type Rig, type Stage } from '../rigs/rig'

@@ -1,4 +1,4 @@
-import { decodeSrgb, encodeSrgb } from '#core/color/srgb'
+import { fromHex, toHex } from '#core/color/srgb'
 import {
   type ColorParameter,
   isColorParameter,
@@ -139,16 +139,6 @@ function ScalarField({ label, name, value, onChange }: FieldProps<ScalarParamete
   )
 }
 
-const toHex = (c: Vec3): string =>
-  `#${c
-    .map(v =>
-      Math.round(Math.min(1, Math.max(0, encodeSrgb(v))) * 255)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`
-const fromHex = (hex: string): Vec3 => [1, 3, 5].map(k => decodeSrgb(Number.parseInt(hex.slice(k, k + 2), 16) / 255)) as Vec3
-
 function ColorField({ label, name, value, onChange }: FieldProps<ColorParameter, Vec3>) {
   return (
     <label className="grid h-6 grid-cols-[8.5rem_2rem_1fr] items-center gap-2 text-xs">
@@ -157,7 +147,7 @@ function ColorField({ label, name, value, onChange }: FieldProps<ColorParameter,
         type="color"
         aria-label={PARAMETER_WORDS[name]}
         value={toHex(value)}
-        onChange={e => onChange(fromHex(e.target.value))}
+        onChange={e => onChange(fromHex(e.target.value) ?? value)}
         className="h-5 w-8 border border-line bg-mount"
       />
       <span className="figures text-2xs text-quiet">linear {value.map(v => formatNumber(v, 3)).join('  ')}</span>
