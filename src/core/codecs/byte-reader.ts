@@ -1,6 +1,9 @@
 import { FileError } from '../findings/failure'
 
-/** Reads little-endian values from untrusted bytes: every read is checked against what is left and advances. */
+/**
+ * Reads little-endian values from untrusted bytes: every read is checked against what is left and advances. Each throws a FileError
+ * where the bytes end before it does.
+ */
 export class ByteReader {
   position = 0
   private readonly view: DataView

@@ -15,6 +15,7 @@ export const sourceOfBytes = (bytes: Uint8Array): ByteSource => ({
   },
 })
 
+/** @throws FileError when bytes are asked for that the file does not have */
 export function assertInside(size: number, offset: number, length: number): void {
   if (!(offset >= 0 && length >= 0 && offset + length <= size))
     throw new FileError('truncated', `The file ends early: ${length} more bytes were expected at byte ${offset} of ${size}.`)

@@ -35,7 +35,11 @@ export type Inflate = (packed: Uint8Array, size: number) => Uint8Array
 
 const inflateHere: Inflate = (packed, size) => unzlibSync(packed, { out: new Uint8Array(size) })
 
-/** Linear RGB, rows from the top. A file with one luminance channel becomes grey RGB. */
+/**
+ * Linear RGB, rows from the top. A file with one luminance channel becomes grey RGB.
+ * Source: Academy Software Foundation, "OpenEXR File Layout".
+ * @throws FileError as {@link openExr} does
+ */
 export const parseExr = (bytes: Uint8Array): FloatImage => collectRows(openExr(sourceOfBytes(bytes)))
 
 /** A header is rarely longer than a kilobyte; with previews and long comments it may be. */
@@ -44,6 +48,7 @@ const MAX_HEADER = 1024 * 1024
 /**
  * The rows of a scanline file, block by block: only one block is in memory at a time.
  * @param inflate a faster zlib than the one that comes along, where there is one
+ * @throws FileError when the header or a block is damaged or cut short, or the file is tiled, deep, in parts or packed in another way
  */
 export function openExr(source: ByteSource, inflate: Inflate = inflateHere): PictureRows {
   const reader = new ByteReader(source.read(0, Math.min(source.size, MAX_HEADER)).slice())

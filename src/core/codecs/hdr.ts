@@ -11,14 +11,21 @@ import { type ByteSource, sourceOfBytes } from './byte-source'
 
 const MAX_PIXELS = 16384 * 8192
 
-/** Linear RGB, rows from the top. The file's EXPOSURE lines are divided out, as the format asks. */
+/**
+ * Linear RGB, rows from the top. The file's EXPOSURE lines are divided out, as the format asks.
+ * Source: G. Ward, "Real Pixels", Graphics Gems II, 1991.
+ * @throws FileError as {@link openHdr} does, and when a row does not read
+ */
 export const parseHdr = (bytes: Uint8Array): FloatImage => collectRows(openHdr(sourceOfBytes(bytes)))
 
 /** As much of the file is in memory at a time, and at least one row. */
 const WINDOW = 4 * 1024 * 1024
 const MAX_HEADER = 64 * 1024
 
-/** The rows of a Radiance file. One that is stored from the bottom up is read whole, so that its rows still come from the top. */
+/**
+ * The rows of a Radiance file. One that is stored from the bottom up is read whole, so that its rows still come from the top.
+ * @throws FileError when the header is damaged, of another pixel format, or names a picture too large or larger than the file
+ */
 export function openHdr(source: ByteSource): PictureRows {
   const head = new ByteReader(source.read(0, Math.min(source.size, MAX_HEADER)).slice())
   if (!/^#\?(RADIANCE|RGBE)/.test(head.textUntil(10, 256))) throw new FileError('malformed', 'The Radiance header is missing.')

@@ -18,7 +18,8 @@ export interface PictureDifference {
 
 /**
  * How different two linear renderings look, developed for display alike. The larger one is reduced to the other's size, in linear
- * light; RangeError when their aspects differ by more than a hundredth.
+ * light.
+ * @throws RangeError when their aspects differ by more than a hundredth
  */
 export function comparePictures(a: FloatImage, b: FloatImage): PictureDifference {
   const aspectA = a.width / a.height

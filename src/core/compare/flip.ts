@@ -28,8 +28,9 @@ const SENSITIVITY = [
 ]
 
 /**
- * @param reference and `test`: 8-bit sRGB, three channels, one size; RangeError otherwise
+ * @param reference and `test`: 8-bit sRGB, three channels, one size
  * @returns one channel, 0 (the same) to 1 for each pixel
+ * @throws RangeError for pictures of other sizes or channels
  */
 export function computeFlip(reference: ByteImage, test: ByteImage, pixelsPerDegree = DEFAULT_PIXELS_PER_DEGREE): FloatImage {
   if (reference.width !== test.width || reference.height !== test.height || reference.channels !== 3 || test.channels !== 3)

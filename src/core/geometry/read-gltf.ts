@@ -30,7 +30,10 @@ import { partName } from './part-primitives'
 
 const MAX_TRIANGLES = 20_000_000
 
-/** Reads a binary glTF. Every primitive becomes a part in world space; materials become OpenPBR. */
+/**
+ * Reads a binary glTF (Khronos, glTF 2.0) as {@link modelFromDocument} does.
+ * @throws FileError when it ends early, does not read, names vertices that are not there or has too many triangles
+ */
 export async function parseGlb(bytes: Uint8Array): Promise<Model> {
   if (bytes.length < 20) throw new FileError('truncated', 'The file ends inside its glTF header.')
   const declared = new DataView(bytes.buffer, bytes.byteOffset).getUint32(8, true)
@@ -45,6 +48,11 @@ export async function parseGlb(bytes: Uint8Array): Promise<Model> {
   return modelFromDocument(document)
 }
 
+/**
+ * Every primitive of every node that stands in the scene becomes a part in world space (metres, y up), triangles only; metal-rough
+ * materials with their extensions become OpenPBR, emission in cd/m²; pictures stay encoded.
+ * @throws FileError when a triangle names a vertex that is not there, a position is not finite, or there are too many triangles
+ */
 export function modelFromDocument(document: Document): Model {
   const root = document.getRoot()
   const images: ModelImage[] = []

@@ -131,7 +131,10 @@ function parseXml(text: string): XmlNode {
   }
 }
 
-/** Reads constants, file names and real-world size of the first `open_pbr_surface`; FileError when there is none. */
+/**
+ * Reads constants, file names and real-world size of the first `open_pbr_surface`.
+ * @throws FileError when the text is not well-formed, declares entities or holds none
+ */
 export function parseMaterialX(text: string): ParsedMaterialX {
   if (/<!(DOCTYPE|ENTITY)/i.test(text)) throw new FileError('unsupported', 'A MaterialX file may not declare entities.')
   if (XMLValidator.validate(text) !== true) throw new FileError('malformed', 'The MaterialX file is not well-formed XML.')

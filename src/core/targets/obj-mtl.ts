@@ -52,7 +52,10 @@ export function writeMtl(material: OpenPbrMaterial, files: ReadonlyMap<number, s
   return `${lines.join('\n')}\n`
 }
 
-/** Reads the constants of the first material; FileError when there is none. */
+/**
+ * Reads the constants of the first material.
+ * @throws FileError when there is none
+ */
 export function parseMtl(text: string): Partial<OpenPbrParameters> {
   const lines = text.split(/\r?\n/).map(l => l.trim())
   const start = lines.findIndex(l => l.startsWith('newmtl'))

@@ -107,7 +107,10 @@ export function writeUsdPreviewSurface(material: OpenPbrMaterial, files: Readonl
   ].join('\n')
 }
 
-/** Reads the constants of the first UsdPreviewSurface in a text layer; FileError when there is none. */
+/**
+ * Reads the constants of the first UsdPreviewSurface in a text layer.
+ * @throws FileError when it is no text layer, or holds none
+ */
 export function parseUsdPreviewSurface(text: string): Partial<OpenPbrParameters> {
   if (!text.startsWith('#usda')) throw new FileError('typeMismatch', 'This is no USD text layer.')
   if (!text.includes('"UsdPreviewSurface"')) throw new FileError('unsupported', 'The layer holds no UsdPreviewSurface.')

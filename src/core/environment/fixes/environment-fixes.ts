@@ -95,7 +95,10 @@ export function rollPanorama(image: FloatImage, pixels: number): FloatImage {
   return { ...image, data }
 }
 
-/** Brighter or darker by a factor; what is no light stays as it is. */
+/**
+ * Brighter or darker by a factor; what is no light stays as it is.
+ * @throws RangeError when the gain is not a positive, finite number
+ */
 export function applyGain(image: FloatImage, gain: number): FloatImage {
   if (!(gain > 0) || !Number.isFinite(gain)) throw new RangeError(`gain: ${gain} is no factor`)
   return { ...image, data: image.data.map(v => v * gain) }

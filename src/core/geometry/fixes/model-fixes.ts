@@ -19,7 +19,10 @@ const topNodes = (document: Document): Node[] => [
   ),
 ]
 
-/** The whole model larger or smaller about its origin. */
+/**
+ * The whole model larger or smaller about its origin.
+ * @throws RangeError when the factor is not a positive, finite number
+ */
 export function rescale(document: Document, factor: number): void {
   if (!(factor > 0) || !Number.isFinite(factor)) throw new RangeError(`factor: ${factor} is no scale`)
   for (const node of topNodes(document)) {

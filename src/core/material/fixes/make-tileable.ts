@@ -5,7 +5,8 @@ import { fullScale, type Image } from '../../image/image'
  * where both pictures differ least (minimum error boundary cut, Efros & Freeman 2001), and blended over a few pixels; the place the
  * strip is taken from is the one with the cheapest cuts. All maps get the same strip and the same cuts, so that they still agree.
  * The size stays as it is, and with it the real-world width.
- * @param maps of one size, the one that is looked at first; RangeError when their sizes differ
+ * @param maps of one size, the one that is looked at first
+ * @throws RangeError when their sizes differ
  */
 export function makeTileable<T extends Image>(maps: readonly T[], axis: 'x' | 'y'): T[] {
   const [guide] = maps

@@ -42,6 +42,10 @@ export interface PreparedPreview {
   compose(rendered: FloatImage): FloatImage
 }
 
+/**
+ * Everything before the first ray: staging, the choice of a backdrop the subject stands out against (a few draft renderings, unless
+ * `backdropAlbedo` gives it), the scene. What is prepared may be rendered in parts, on several threads or machines, by the same seed.
+ */
 export const preparePreview = (subject: PreviewSubject, request: PreviewRequest): PreparedPreview =>
   subject.kind === 'environment' ? preparePanorama(subject.map, subject.sun, request) : prepareStaged(subject, request)
 

@@ -21,6 +21,7 @@ const MAX_SAH_DEPTH = 60
  * Builds by binned surface area heuristic (Wald 2007).
  * @param positions 9 floats for each triangle
  * @param leafCost what testing a leaf of n triangles costs, in tests of one inner node's boxes
+ * @throws RangeError when the positions are no whole triangles
  */
 export function buildBvh(positions: Float32Array, leafCost: (triangles: number) => number): BvhTree {
   if (positions.length % 9 !== 0) throw new RangeError(`positions: ${positions.length} is not a multiple of 9`)

@@ -70,6 +70,13 @@ export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
 /** Mip levels by image, so that scenes of the same images need not make them again. */
 export type MipCache = Map<ByteImage, MipTexture>
 
+/**
+ * What the integrator reads: all triangles of all objects in one flat list, with a hierarchy over them. Parameters out of their range
+ * are taken as the nearest sound ones; holes are those of opacity under one half.
+ * @param objects in metres, y up; texture coordinates in metres where the material has a tile size, else in repeats
+ * @param mipCache kept by whoever renders the same pictures again
+ * @param lamps lights of the objects' own; the light around comes with the rendering
+ */
 export function createScene(objects: readonly SceneObject[], mipCache: MipCache = new Map(), lamps: readonly Lamp[] = []): Scene {
   const triangleCount = objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
   const positions = new Float32Array(triangleCount * 9)

@@ -60,6 +60,11 @@ function stageMaterial(stage: Stage, material: OpenPbrMaterial, images: readonly
   }
 }
 
+/**
+ * Puts an item on its rig: a material on the rig's stage, a model as it is, with a scale bar or its lamps lit where the rig asks for
+ * them, and the camera where the subject fills the frame as the rig says.
+ * @param item a model in metres, y up
+ */
 export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
   if (item.kind === 'material') {
     const staged = stageMaterial(rig.stage, item.material, item.images)
