@@ -63,9 +63,9 @@ export const serveBenchmark: Benchmark = {
       const { base } = installation
       const paths: { what: string; path: string; isWritten: boolean }[] = [
         { what: 'wall', path: '/api/items?limit=60', isWritten: false },
-        { what: 'wall, read anew each time,', path: '/api/items?limit=60', isWritten: true },
+        { what: 'wall, while something is written every few ms,', path: '/api/items?limit=60', isWritten: true },
         { what: 'sheet', path: '/api/items/TIM-0001', isWritten: false },
-        { what: 'sheet, read anew each time,', path: '/api/items/TIM-0001', isWritten: true },
+        { what: 'sheet, while something is written every few ms,', path: '/api/items/TIM-0001', isWritten: true },
         { what: 'stored preview', path: '/api/previews/1', isWritten: false },
       ]
       const lines: BenchmarkLine[] = []

@@ -23,21 +23,3 @@ export async function withLock<T>(pool: pg.Pool, name: string, work: () => Promi
     client.release(broken)
   }
 }
-
-/** The same for what must be done by everybody, one after the other. */
-export async function afterLock<T>(pool: pg.Pool, name: string, work: () => Promise<T>): Promise<T> {
-  const client = await pool.connect()
-  let broken: Error | undefined
-  try {
-    await client.query('select pg_advisory_lock(hashtextextended($1, 0))', [name])
-    try {
-      return await work()
-    } finally {
-      await client.query('select pg_advisory_unlock(hashtextextended($1, 0))', [name]).catch(error => {
-        broken = error
-      })
-    }
-  } finally {
-    client.release(broken)
-  }
-}

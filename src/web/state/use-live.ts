@@ -46,6 +46,9 @@ const ANYTHING: Tag[] = [
   'Compare',
   'Feeds',
   'FailedWork',
+  'Rules',
+  'Fidelity',
+  'OwnPictures',
 ]
 
 /** Listens to the server while somebody is signed in. */

@@ -82,39 +82,16 @@ export class Bvh implements RayCaster {
         const first = links[node * 2]
         for (let s = first; s < first + count; s++) {
           const at = s * 9
-          // Möller & Trumbore 1997, two-sided.
-          const e1x = corners[at + 3]
-          const e1y = corners[at + 4]
-          const e1z = corners[at + 5]
-          const e2x = corners[at + 6]
-          const e2y = corners[at + 7]
-          const e2z = corners[at + 8]
-          const px = dy * e2z - dz * e2y
-          const py = dz * e2x - dx * e2z
-          const pz = dx * e2y - dy * e2x
-          const det = e1x * px + e1y * py + e1z * pz
-          if (det === 0) continue
-          const inv = 1 / det
-          const tx = ox - corners[at]
-          const ty = oy - corners[at + 1]
-          const tz = oz - corners[at + 2]
-          const u = (tx * px + ty * py + tz * pz) * inv
-          if (u < 0 || u > 1) continue
-          const qx = ty * e1z - tz * e1y
-          const qy = tz * e1x - tx * e1z
-          const qz = tx * e1y - ty * e1x
-          const v = (dx * qx + dy * qy + dz * qz) * inv
-          if (v < 0 || u + v > 1) continue
-          const t = (e2x * qx + e2y * qy + e2z * qz) * inv
-          if (t <= 0 || t >= nearest) continue
+          const t = meetTriangle(corners, at, ox, oy, oz, dx, dy, dz, nearest, met)
+          if (t < 0) continue
           const triangle = order[s]
           if (clear !== null && clear[triangle] === 1) continue
-          if (masked !== null && masked[triangle] === 1 && !accept!(triangle, u, v)) continue
+          if (masked !== null && masked[triangle] === 1 && !accept!(triangle, met[0], met[1])) continue
           nearest = t
           hit.triangle = triangle
           hit.distance = t
-          hit.u = u
-          hit.v = v
+          hit.u = met[0]
+          hit.v = met[1]
         }
       } else {
         const left = links[node * 2]
@@ -179,33 +156,11 @@ export class Bvh implements RayCaster {
         const first = links[node * 2]
         for (let s = first; s < first + count; s++) {
           const at = s * 9
-          const e1x = corners[at + 3]
-          const e1y = corners[at + 4]
-          const e1z = corners[at + 5]
-          const e2x = corners[at + 6]
-          const e2y = corners[at + 7]
-          const e2z = corners[at + 8]
-          const px = dy * e2z - dz * e2y
-          const py = dz * e2x - dx * e2z
-          const pz = dx * e2y - dy * e2x
-          const det = e1x * px + e1y * py + e1z * pz
-          if (det === 0) continue
-          const inv = 1 / det
-          const tx = ox - corners[at]
-          const ty = oy - corners[at + 1]
-          const tz = oz - corners[at + 2]
-          const u = (tx * px + ty * py + tz * pz) * inv
-          if (u < 0 || u > 1) continue
-          const qx = ty * e1z - tz * e1y
-          const qy = tz * e1x - tx * e1z
-          const qz = tx * e1y - ty * e1x
-          const v = (dx * qx + dy * qy + dz * qz) * inv
-          if (v < 0 || u + v > 1) continue
-          const t = (e2x * qx + e2y * qy + e2z * qz) * inv
-          if (t <= 0 || t >= far) continue
+          const t = meetTriangle(corners, at, ox, oy, oz, dx, dy, dz, far, met)
+          if (t < 0) continue
           const triangle = order[s]
           if (clear !== null && clear[triangle] === 1) continue
-          if (masked === null || masked[triangle] === 0 || accept!(triangle, u, v)) return true
+          if (masked === null || masked[triangle] === 0 || accept!(triangle, met[0], met[1])) return true
         }
       } else {
         const left = links[node * 2]
@@ -230,3 +185,52 @@ export class Bvh implements RayCaster {
 
 /** A tiny stand-in for zero keeps 0 × infinity, and with it NaN, out of the slab test. */
 const inverse = (d: number): number => 1 / (Math.abs(d) < 1e-20 ? 1e-20 : d)
+
+/** Where on it the triangle that was met last was met. */
+const met = new Float64Array(2)
+
+/**
+ * Distance at which a ray meets a triangle from either side, and in `dstUv` where on it; -1 where it does not before `far`.
+ * Source: Möller & Trumbore 1997.
+ * @param corners a corner and the two edges from it, 9 numbers from `at`
+ */
+function meetTriangle(
+  corners: Float32Array,
+  at: number,
+  ox: number,
+  oy: number,
+  oz: number,
+  dx: number,
+  dy: number,
+  dz: number,
+  far: number,
+  dstUv: Float64Array,
+): number {
+  const e1x = corners[at + 3]
+  const e1y = corners[at + 4]
+  const e1z = corners[at + 5]
+  const e2x = corners[at + 6]
+  const e2y = corners[at + 7]
+  const e2z = corners[at + 8]
+  const px = dy * e2z - dz * e2y
+  const py = dz * e2x - dx * e2z
+  const pz = dx * e2y - dy * e2x
+  const det = e1x * px + e1y * py + e1z * pz
+  if (det === 0) return -1
+  const inv = 1 / det
+  const tx = ox - corners[at]
+  const ty = oy - corners[at + 1]
+  const tz = oz - corners[at + 2]
+  const u = (tx * px + ty * py + tz * pz) * inv
+  if (u < 0 || u > 1) return -1
+  const qx = ty * e1z - tz * e1y
+  const qy = tz * e1x - tx * e1z
+  const qz = tx * e1y - ty * e1x
+  const v = (dx * qx + dy * qy + dz * qz) * inv
+  if (v < 0 || u + v > 1) return -1
+  const t = (e2x * qx + e2y * qy + e2z * qz) * inv
+  if (t <= 0 || t >= far) return -1
+  dstUv[0] = u
+  dstUv[1] = v
+  return t
+}
