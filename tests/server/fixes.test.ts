@@ -168,7 +168,7 @@ describe('fixes on a worklist', () => {
     await acceptRows(work, world.lead, batchId, [row.id])
     const accepted = await rowOf('material')
     const sheet = await getSheet(world.pool, world.lead, accepted.itemCode!, null)
-    expect(sheet.version.note).toBe('Filed from Intake, fixed: green flipped')
+    expect(sheet.version.note).toBe('Accepted from Intake, fixed: green flipped')
     const pictured = sheet.findings.find(f => f.before)!
     const id = Number(pictured.before!.split('/')[3])
     expect(await getFindingPicture(world.context.db, world.lead, id, 'before')).toMatch(/^[0-9a-f]{64}$/)

@@ -1,11 +1,10 @@
 import { sql } from 'drizzle-orm'
 import pg from 'pg'
 import { type LiveMessage, liveMessageSchema } from '#shared/contracts/live.contract'
+import { comeBack } from './come-back'
 import type { Connection } from './database'
 
 const CHANNEL = 'muscovite_live'
-const FIRST_DELAY_MS = 200
-const LONGEST_DELAY_MS = 5000
 /** A notice carries less than 8,000 bytes. */
 const MOST_ROWS = 500
 
@@ -38,21 +37,10 @@ export async function listenToNotices(
     client = next
     next.once('end', () => {
       client = null
-      if (!stopped) void comeBack()
+      void comeBack(connect, () => !stopped).then(isBack => {
+        if (isBack) onMessage({ topic: 'anything' })
+      })
     })
-  }
-  const comeBack = async (): Promise<void> => {
-    for (let delay = FIRST_DELAY_MS; !stopped; delay = Math.min(delay * 2, LONGEST_DELAY_MS)) {
-      await new Promise(resolve => setTimeout(resolve, delay))
-      if (stopped) return
-      try {
-        await connect()
-      } catch {
-        continue
-      }
-      onMessage({ topic: 'anything' })
-      return
-    }
   }
   await connect()
   return async () => {

@@ -1,10 +1,9 @@
 import pg from 'pg'
+import { comeBack } from './come-back'
 import { WAKE_CHANNEL } from './queue'
 
 /** First number of the advisory locks that say that a worker lives; the second is the worker's own. */
 export const ALIVE_LOCK = 0x6d75
-const FIRST_DELAY_MS = 200
-const LONGEST_DELAY_MS = 5000
 
 export interface WorkerPresence {
   /** The worker's number while it is known to be alive; null while its connection is being taken up again. */
@@ -36,22 +35,10 @@ export async function announceWorker(
     current = { client, id }
     client.once('end', () => {
       current = null
-      if (!stopped) void comeBack()
+      void comeBack(connect, () => !stopped, onError)
     })
     // Whatever was put in line while nobody listened.
     onWake(null)
-  }
-  const comeBack = async (): Promise<void> => {
-    for (let delay = FIRST_DELAY_MS; !stopped; delay = Math.min(delay * 2, LONGEST_DELAY_MS)) {
-      await new Promise(resolve => setTimeout(resolve, delay))
-      if (stopped) return
-      try {
-        await connect()
-        return
-      } catch (error) {
-        onError(error as Error)
-      }
-    }
   }
   await connect()
   return {

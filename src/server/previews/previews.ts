@@ -3,9 +3,10 @@ import type pg from 'pg'
 import { groupBy } from '#core/group-by'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
+import type { ItemKind } from '#core/standard/categories'
 import type { Preview } from '#shared/contracts/items.contract'
 import { loadRigBook, type RigBook } from '../house/rig-book'
-import { type Actor, visibleLibraries, visibleTo } from '../platform/access'
+import { type Actor, mayRead, visibleLibraries, visibleTo } from '../platform/access'
 import { type Connection, isOneOf } from '../platform/database'
 import { notFound } from '../platform/problem'
 import { type JobQueue, type PreviewJob, RENDER_QUEUES } from '../platform/queue'
@@ -151,6 +152,21 @@ export async function findPreviews(
 
 export const previewOf = (found: Map<string, Preview>, inputKey: string, category: string): Preview | null =>
   found.get(`${inputKey}/${category}`) ?? null
+
+/** The inputs of an item's current version, which pictures of it are made from. */
+export async function getCurrentInput(
+  db: Connection,
+  actor: Actor,
+  itemId: number,
+): Promise<{ kind: ItemKind; inputKey: string }> {
+  const [row] = await db
+    .select({ kind: items.kind, inputKey: versions.inputKey })
+    .from(items)
+    .innerJoin(versions, eq(versions.id, items.currentVersionId))
+    .where(and(eq(items.id, itemId), mayRead(actor, items.libraryId)))
+  if (!row) throw notFound('This item')
+  return row
+}
 
 /** Condition: the asker may see an item that has these inputs in some version. */
 export const isInputShownTo = (actor: Actor, inputKey: SQLWrapper): SQL => sql`

@@ -136,7 +136,7 @@ const sendToMeasure = ({ queue }: Context, tx: Connection, ids: readonly number[
   )
 
 /** The rows of these ids, locked; none of them may be accepted, but where files go beside what was accepted. */
-async function lockRows(tx: Connection, batchId: number, ids: readonly number[], mayBeFiled = false): Promise<BatchItemRow[]> {
+async function lockRows(tx: Connection, batchId: number, ids: readonly number[], mayBeAccepted = false): Promise<BatchItemRow[]> {
   if (ids.length === 0) return []
   const rows = await tx
     .select()
@@ -146,7 +146,8 @@ async function lockRows(tx: Connection, batchId: number, ids: readonly number[],
     .for('update')
   if (rows.length !== new Set(ids).size) throw notFound('A row of this')
   const accepted = rows.find(r => r.state === 'accepted')
-  if (accepted && !mayBeFiled) throw new ProblemError('conflict', `${accepted.name} is accepted already; take that back first.`)
+  if (accepted && !mayBeAccepted)
+    throw new ProblemError('conflict', `${accepted.name} is accepted already; take that back first.`)
   return rows
 }
 

@@ -9,13 +9,13 @@ import {
   type TargetFidelityView,
 } from '#shared/contracts/fidelity.contract'
 import { loadRules } from '../../house/load-rules'
-import { type Actor, mayEdit, mayRead, visibleLibraries } from '../../platform/access'
+import { type Actor, mayEdit, visibleLibraries } from '../../platform/access'
 import type { Context } from '../../platform/context'
 import type { Connection } from '../../platform/database'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
 import { findings, items, versions } from '../../tables/library.table'
 import { targetFidelity } from '../../tables/rig.table'
-import { isInputShownTo } from '../previews'
+import { getCurrentInput, isInputShownTo } from '../previews'
 
 type Row = typeof targetFidelity.$inferSelect
 
@@ -37,14 +37,9 @@ export const toFidelityViews = (rows: readonly Measured[]): TargetFidelityView[]
 
 /** Asks for the measurement of an item's current version. */
 export async function requestFidelity({ db, queue }: Context, actor: Actor, itemId: number): Promise<void> {
-  const [row] = await db
-    .select({ kind: items.kind, inputKey: versions.inputKey })
-    .from(items)
-    .innerJoin(versions, eq(versions.id, items.currentVersionId))
-    .where(and(eq(items.id, itemId), mayRead(actor, items.libraryId)))
-  if (!row) throw notFound('This item')
-  if (row.kind !== 'material') throw new ProblemError('badRequest', 'Only materials are written into material targets.')
-  await db.transaction(tx => queue.send(tx, 'measure-fidelity', [{ inputKey: row.inputKey }], 10))
+  const { kind, inputKey } = await getCurrentInput(db, actor, itemId)
+  if (kind !== 'material') throw new ProblemError('badRequest', 'Only materials are written into material targets.')
+  await db.transaction(tx => queue.send(tx, 'measure-fidelity', [{ inputKey }], 10))
 }
 
 const inView = (actor: Actor, query: FidelityQuery) => sql`

@@ -1,25 +1,19 @@
 import { and, eq } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
-import { type Actor, mayRead } from '../../platform/access'
+import type { Actor } from '../../platform/access'
 import type { Context } from '../../platform/context'
 import type { Connection } from '../../platform/database'
 import { notFound, ProblemError } from '../../platform/problem'
-import { items, versions } from '../../tables/library.table'
 import { turntables } from '../../tables/rig.table'
-import { isInputShownTo } from '../previews'
+import { getCurrentInput, isInputShownTo } from '../previews'
 
 export const turntableUrl = (id: number): string => `/api/turntables/${id}`
 
 /** Asks for the turn of an item's current version. */
 export async function requestTurntable({ db, queue }: Context, actor: Actor, itemId: number): Promise<void> {
-  const [row] = await db
-    .select({ kind: items.kind, inputKey: versions.inputKey })
-    .from(items)
-    .innerJoin(versions, eq(versions.id, items.currentVersionId))
-    .where(and(eq(items.id, itemId), mayRead(actor, items.libraryId)))
-  if (!row) throw notFound('This item')
-  if (row.kind === 'environment') throw new ProblemError('badRequest', 'An environment has no outside to turn.')
-  await db.transaction(tx => queue.send(tx, 'render-turntable', [{ inputKey: row.inputKey }], 5))
+  const { kind, inputKey } = await getCurrentInput(db, actor, itemId)
+  if (kind === 'environment') throw new ProblemError('badRequest', 'An environment has no outside to turn.')
+  await db.transaction(tx => queue.send(tx, 'render-turntable', [{ inputKey }], 5))
 }
 
 export const storeTurntable = (db: Connection, row: Omit<typeof turntables.$inferInsert, 'rendererRevision'>) =>
