@@ -201,7 +201,11 @@ export const BatchRow = memo(function BatchRow({
           aria-expanded={expanded}
           onClick={() => onExpand(!expanded)}
         >
-          {item.state === 'measuring' && item.findings.length === 0 ? null : <FindingCounts list={item.findings} />}
+          {item.state === 'measuring' && item.findings.length === 0 ? (
+            <span className="sr-only">Not measured yet</span>
+          ) : (
+            <FindingCounts list={item.findings} />
+          )}
         </button>
         <div className="flex justify-end">
           {isAccepted && item.itemCode ? (
