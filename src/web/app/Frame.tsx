@@ -1,9 +1,10 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { Menu, MenuButton, MenuItem } from '@headlessui/react'
 import { ChevronDown, CircleSlash } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
 import { NavLink } from 'react-router'
 import type { Person } from '#shared/contracts/session.contract'
 import { KeysDialog } from '../components/KeysDialog'
+import { MenuPanel } from '../components/ToolMenu'
 import { useKey } from '../components/use-key'
 import { TrayBar } from '../places/wall/TrayBar'
 import { api, useSignOutMutation } from '../state/api'
@@ -79,10 +80,7 @@ function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) 
         <span className="text-quiet">{person.role === 'lead' ? 'library lead' : 'artist'}</span>
         <ChevronDown aria-hidden className="size-3.5" />
       </MenuButton>
-      <MenuItems
-        anchor="bottom end"
-        className="z-50 mt-1 w-56 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
-      >
+      <MenuPanel anchor="bottom end" className="w-56">
         {SURROUNDS.map(value => (
           <MenuItem key={value}>
             <button type="button" className={entry} onClick={() => dispatch(surroundChosen(value))}>
@@ -111,7 +109,7 @@ function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) 
             Sign out
           </button>
         </MenuItem>
-      </MenuItems>
+      </MenuPanel>
     </Menu>
   )
 }

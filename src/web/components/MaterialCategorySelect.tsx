@@ -1,5 +1,5 @@
 import { useListCategoriesQuery } from '../state/api'
-import { INPUT } from './Field'
+import { Choice } from './Choice'
 
 interface Props {
   value: string
@@ -10,15 +10,14 @@ interface Props {
 export function MaterialCategorySelect({ value, onChange }: Props) {
   const { data: categories = [] } = useListCategoriesQuery()
   return (
-    <select aria-label="Category" className={INPUT} value={value} onChange={e => onChange(e.target.value)}>
-      <option value="">all materials</option>
-      {categories
-        .filter(c => c.kind === 'material')
-        .map(c => (
-          <option key={c.path} value={c.path}>
-            {c.title} {c.count}
-          </option>
-        ))}
-    </select>
+    <Choice
+      label="Category"
+      value={value}
+      onChange={onChange}
+      options={[
+        { value: '', text: 'all materials' },
+        ...categories.filter(c => c.kind === 'material').map(c => ({ value: c.path, text: `${c.title} ${c.count}` })),
+      ]}
+    />
   )
 }

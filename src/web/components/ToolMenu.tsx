@@ -1,6 +1,23 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { Menu, MenuButton, MenuItem, MenuItems, type MenuItemsProps } from '@headlessui/react'
 import type { LucideIcon } from 'lucide-react'
 import type { ReactNode } from 'react'
+
+interface PanelProps {
+  anchor: MenuItemsProps['anchor']
+  /** Its width. */
+  className: string
+  children: ReactNode
+}
+
+/** The sheet on which any menu lists its entries. */
+export const MenuPanel = ({ anchor, className, children }: PanelProps) => (
+  <MenuItems
+    anchor={anchor}
+    className={`z-50 my-1 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none ${className}`}
+  >
+    {children}
+  </MenuItems>
+)
 
 /** A button of a tool line that opens a list of things to do. */
 export function ToolMenu({ icon: Icon, label, children }: { icon: LucideIcon; label: string; children: ReactNode }) {
@@ -10,12 +27,9 @@ export function ToolMenu({ icon: Icon, label, children }: { icon: LucideIcon; la
         <Icon aria-hidden className="size-3.5" />
         {label}
       </MenuButton>
-      <MenuItems
-        anchor="bottom start"
-        className="z-50 mt-1 w-80 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
-      >
+      <MenuPanel anchor="bottom start" className="w-80">
         {children}
-      </MenuItems>
+      </MenuPanel>
     </Menu>
   )
 }

@@ -3,6 +3,7 @@ import { Link, useLocation } from 'react-router'
 import type { FloatImage } from '#core/image/image'
 import type { CompareKey } from '#shared/compare-key'
 import type { Compared } from '#shared/contracts/compare.contract'
+import { Choice } from '../../components/Choice'
 import type { Spot } from './PictureStage'
 import { SaveMenu } from './SaveMenu'
 import type { Loaded } from './use-pictures'
@@ -19,7 +20,6 @@ interface Props {
   onRemove: (() => void) | null
 }
 
-const SMALL_SELECT = 'h-6 min-w-0 rounded-sm border border-transparent bg-transparent text-xs hover:border-line'
 const SMALL_BUTTON = 'flex size-6 items-center justify-center rounded-sm hover:bg-mount'
 
 /** What a picture is, in which version, quality and rig, and what it reads under the pointer. */
@@ -71,43 +71,37 @@ export function CompareCaption({ letter, compared, compareKey, loaded, spot, onK
       </div>
       <div className="flex items-center gap-1">
         {compared.versions.length > 1 ? (
-          <select
-            aria-label={`Version of ${letter}`}
-            className={SMALL_SELECT}
-            value={compared.version}
-            onChange={e => onKey({ version: Number(e.target.value) })}
-          >
-            {compared.versions.map(v => (
-              <option key={v} value={v}>
-                version {v}
-              </option>
-            ))}
-          </select>
+          <Choice
+            label={`Version of ${letter}`}
+            variant="plain"
+            className="text-xs"
+            value={String(compared.version)}
+            onChange={version => onKey({ version: Number(version) })}
+            options={compared.versions.map(v => ({ value: String(v), text: `version ${v}` }))}
+          />
         ) : (
           <span className="shrink-0 text-xs whitespace-nowrap text-quiet">version {compared.version}</span>
         )}
-        <select
-          aria-label={`Quality of ${letter}`}
-          className={SMALL_SELECT}
+        <Choice
+          label={`Quality of ${letter}`}
+          variant="plain"
+          className="text-xs"
           value={compareKey.quality ?? ''}
-          onChange={e => onKey({ quality: e.target.value === '' ? null : (e.target.value as 'draft' | 'final') })}
-        >
-          <option value="">best{preview && compareKey.quality === null ? `: ${preview.quality}` : ' there is'}</option>
-          <option value="draft">draft</option>
-          <option value="final">final</option>
-        </select>
-        <select
-          aria-label={`Rig of ${letter}`}
-          className={`${SMALL_SELECT} truncate`}
+          onChange={quality => onKey({ quality: quality === '' ? null : quality })}
+          options={[
+            { value: '', text: `best${preview && compareKey.quality === null ? `: ${preview.quality}` : ' there is'}` },
+            { value: 'draft', text: 'draft' },
+            { value: 'final', text: 'final' },
+          ]}
+        />
+        <Choice
+          label={`Rig of ${letter}`}
+          variant="plain"
+          className="truncate text-xs"
           value={compared.rig}
-          onChange={e => onKey({ rig: e.target.value })}
-        >
-          {compared.rigs.map(r => (
-            <option key={r.name} value={r.name}>
-              {r.title}
-            </option>
-          ))}
-        </select>
+          onChange={rig => onKey({ rig })}
+          options={compared.rigs.map(r => ({ value: r.name, text: r.title }))}
+        />
       </div>
       <p className="figures h-4 truncate text-2xs text-quiet" aria-live="off">
         {loaded.state === 'there' && spot ? describePixel(loaded, spot) : ''}

@@ -2,7 +2,7 @@ import { type ReactNode, useEffect, useMemo, useState } from 'react'
 import type { Compared } from '#shared/contracts/compare.contract'
 import { formatNumber } from '#shared/units'
 import { Button } from '../../components/Button'
-import { INPUT } from '../../components/Field'
+import { Choice } from '../../components/Choice'
 import { useKey } from '../../components/use-key'
 import { drawDifference, RAMP_GRADIENT } from './difference-ramp'
 import { LETTERS, LoadedLayer } from './LoadedLayer'
@@ -153,18 +153,17 @@ const describeMissing = (difference: Difference): string =>
 
 function PairSelect(props: { label: string; value: number; other: number; count: number; onChange: (v: number) => void }) {
   return (
-    <select
-      aria-label={`${props.label} picture`}
-      className={`${INPUT} !h-7`}
-      value={props.value}
-      onChange={e => props.onChange(Number(e.target.value))}
-    >
-      {Array.from({ length: props.count }, (_, k) => (
-        <option key={k} value={k} disabled={k === props.other}>
-          {LETTERS[k]}
-        </option>
-      ))}
-    </select>
+    <Choice
+      label={`${props.label} picture`}
+      className="!h-7"
+      value={String(props.value)}
+      onChange={value => props.onChange(Number(value))}
+      options={Array.from({ length: props.count }, (_, k) => ({
+        value: String(k),
+        text: LETTERS[k],
+        disabled: k === props.other,
+      }))}
+    />
   )
 }
 

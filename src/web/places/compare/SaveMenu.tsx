@@ -1,6 +1,7 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { Menu, MenuButton, MenuItem } from '@headlessui/react'
 import { Download } from 'lucide-react'
 import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
+import { MenuPanel } from '../../components/ToolMenu'
 import { FORMAT_WORDS } from '../../words/rigs'
 
 /** A picture in one of the formats, each named with what its values are. The address takes the format as its last parameter. */
@@ -19,10 +20,7 @@ export function SaveMenu({ label, url, word }: { label: string; url: string; wor
         <Download aria-hidden className="size-3.5" />
         {word}
       </MenuButton>
-      <MenuItems
-        anchor="bottom end"
-        className="z-50 mt-1 w-60 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
-      >
+      <MenuPanel anchor="bottom end" className="w-60">
         {PICTURE_FORMATS.map(format => (
           <MenuItem key={format}>
             <a
@@ -35,7 +33,7 @@ export function SaveMenu({ label, url, word }: { label: string; url: string; wor
             </a>
           </MenuItem>
         ))}
-      </MenuItems>
+      </MenuPanel>
     </Menu>
   )
 }

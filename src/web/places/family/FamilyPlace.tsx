@@ -2,6 +2,7 @@ import { useMemo } from 'react'
 import { Link, useLocation, useSearchParams } from 'react-router'
 import { FAMILY_LIMIT, familyQuerySchema } from '#shared/contracts/family.contract'
 import { formatNumber } from '#shared/units'
+import { Choice, optionsOf } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { MaterialCategorySelect } from '../../components/MaterialCategorySelect'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
@@ -39,13 +40,7 @@ export function FamilyPlace() {
       <div className="flex h-11 shrink-0 items-center gap-3 px-6">
         <h1 className="font-medium">Family</h1>
         <MaterialCategorySelect value={query.category} onChange={category => change({ category })} />
-        <select aria-label="Order" className={INPUT} value={sort} onChange={e => change({ sort: e.target.value })}>
-          {SORTS.map(s => (
-            <option key={s} value={s}>
-              {SORT_WORDS[s]}
-            </option>
-          ))}
-        </select>
+        <Choice label="Order" value={sort} options={optionsOf(SORTS, SORT_WORDS)} onChange={sort => change({ sort })} />
         <label className="flex items-center gap-2 text-xs text-quiet">
           too alike within ΔE00
           <input

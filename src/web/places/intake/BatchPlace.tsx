@@ -8,7 +8,7 @@ import { FINDING_NAMES } from '#shared/finding-names'
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
-import { INPUT } from '../../components/Field'
+import { Choice } from '../../components/Choice'
 import { Progress, Skeleton, Trouble } from '../../components/Notice'
 import { useStableActions } from '../../components/use-stable-actions'
 import {
@@ -313,33 +313,31 @@ function Worklist({ batch }: { batch: Batch }) {
           />
           Mark all {open.length}
         </label>
-        <select
-          aria-label="Rows shown"
-          className={`${INPUT} shrink-0`}
+        <Choice
+          label="Rows shown"
+          className="shrink-0"
           value={filter}
-          onChange={e => setFilter(e.target.value as RowFilter)}
-        >
-          <option value="">every row</option>
-          <option value="doubtful">what needs a look ({figures.doubtful})</option>
-          <option value="offStandard">off our standard ({figures.offStandard})</option>
-          <option value="fixed">what was fixed ({figures.fixed})</option>
-          <option value="known">what the library may have ({figures.known})</option>
-          {kinds.map(k => (
-            <option key={k.code} value={k.code}>
-              {FINDING_NAMES[k.code]} ({k.rows})
-            </option>
-          ))}
-        </select>
-        <select
-          aria-label="Order of rows"
-          className={`${INPUT} shrink-0`}
+          onChange={setFilter}
+          options={[
+            { value: '', text: 'every row' },
+            { value: 'doubtful', text: `what needs a look (${figures.doubtful})` },
+            { value: 'offStandard', text: `off our standard (${figures.offStandard})` },
+            { value: 'fixed', text: `what was fixed (${figures.fixed})` },
+            { value: 'known', text: `what the library may have (${figures.known})` },
+            ...kinds.map(k => ({ value: k.code, text: `${FINDING_NAMES[k.code]} (${k.rows})` })),
+          ]}
+        />
+        <Choice
+          label="Order of rows"
+          className="shrink-0"
           value={order}
-          onChange={e => setOrder(e.target.value as Order)}
-        >
-          <option value="category">by category</option>
-          <option value="doubt">most in doubt first</option>
-          <option value="name">by name</option>
-        </select>
+          onChange={setOrder}
+          options={[
+            { value: 'category', text: 'by category' },
+            { value: 'doubt', text: 'most in doubt first' },
+            { value: 'name', text: 'by name' },
+          ]}
+        />
         {batch.mayEdit && (
           <FixMenu
             items={chosen.length > 0 ? chosen : items}

@@ -2,12 +2,12 @@ import { Check } from 'lucide-react'
 import { type KeyboardEvent, memo, type Ref, useEffect, useState } from 'react'
 import { Link, type Location } from 'react-router'
 import type { FindingCode } from '#core/findings/finding'
-import type { Tiling } from '#core/material/open-pbr'
-import { type BatchItem, DECISIONS, type Decision, type EditBatchItems, type Regroup } from '#shared/contracts/intake.contract'
+import { type BatchItem, DECISIONS, type EditBatchItems, type Regroup } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { factWord } from '#shared/units'
 import { Button } from '../../components/Button'
+import { Choice, categoryOptions, optionsOf } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { FindingCounts, Findings } from '../../components/Findings'
 import { PreviewFrame } from '../../components/PreviewFrame'
@@ -66,6 +66,7 @@ export const BatchRow = memo(function BatchRow({
   const onFix = (codes: FindingCode[], more?: { subject?: string; takeBack?: boolean }) => actions.onFix(item.id, codes, more)
   const isAccepted = item.state === 'accepted'
   const frozen = isAccepted || !mayEdit
+  const isGuess = item.categoryConfidence < 0.5
   /** What a letter does to the row that has the focus. */
   const act = (key: string) => {
     const fixable = [...new Set(item.findings.flatMap(f => (f.fix ? [f.code as FindingCode] : [])))]
@@ -145,23 +146,17 @@ export const BatchRow = memo(function BatchRow({
             </button>
           )}
         </div>
-        <select
-          aria-label={`Category of ${item.name}`}
-          className={`${INPUT} w-full`}
+        <Choice
+          label={`Category of ${item.name}`}
+          className="w-full"
           value={item.category}
           disabled={frozen}
-          onChange={e => onChange({ category: e.target.value })}
-          title={item.categoryConfidence < 0.5 ? 'A guess; please look' : undefined}
-        >
-          {categories
-            .filter(c => c.kind === item.kind)
-            .map(c => (
-              <option key={c.path} value={c.path}>
-                {c.path.includes('.') ? `\u2003${c.title}` : c.title}
-                {c.path === item.category && item.categoryConfidence < 0.5 ? ' ?' : ''}
-              </option>
-            ))}
-        </select>
+          onChange={category => onChange({ category })}
+          title={isGuess ? 'A guess; please look' : undefined}
+          options={categoryOptions(categories.filter(c => c.kind === item.kind)).map(option =>
+            isGuess && option.value === item.category ? { ...option, text: `${option.text} ?` } : option,
+          )}
+        />
         {item.kind === 'material' && item.files.some(f => f.role !== 'definition') ? (
           <div>
             <div className="flex items-center gap-1.5">
@@ -180,16 +175,18 @@ export const BatchRow = memo(function BatchRow({
               />
               <span className="text-xs text-quiet">mm</span>
             </div>
-            <select
-              aria-label={`Whether ${item.name} repeats`}
-              className="mt-0.5 -ml-1 h-6 rounded-sm border border-transparent bg-transparent text-xs text-quiet hover:border-line"
+            <Choice
+              label={`Whether ${item.name} repeats`}
+              variant="plain"
+              className="mt-0.5 -ml-1 text-xs text-quiet"
               value={item.tiling}
               disabled={frozen}
-              onChange={e => onChange({ tiling: e.target.value as Tiling })}
-            >
-              <option value="repeat">repeats</option>
-              <option value="once">stands once</option>
-            </select>
+              onChange={tiling => onChange({ tiling })}
+              options={[
+                { value: 'repeat', text: 'repeats' },
+                { value: 'once', text: 'stands once' },
+              ]}
+            />
           </div>
         ) : (
           <span />
@@ -335,19 +332,14 @@ function ConflictLine({
       {conflict.otherName !== null && !frozen && (
         <Button onClick={() => onChange({ name: conflict.otherName ?? item.name })}>Call it {conflict.otherName}</Button>
       )}
-      <select
-        aria-label={`What becomes of ${item.name}`}
-        className={`${INPUT} w-44`}
+      <Choice
+        label={`What becomes of ${item.name}`}
+        className="w-44"
         value={decision ?? 'keepBoth'}
         disabled={frozen}
-        onChange={e => onChange({ decision: e.target.value as Decision })}
-      >
-        {DECISIONS.map(d => (
-          <option key={d} value={d}>
-            {DECISION_WORDS[d]}
-          </option>
-        ))}
-      </select>
+        onChange={decision => onChange({ decision })}
+        options={optionsOf(DECISIONS, DECISION_WORDS)}
+      />
     </div>
   )
 }

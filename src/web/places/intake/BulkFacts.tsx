@@ -1,8 +1,9 @@
 import { useState } from 'react'
-import { type BatchItem, DECISIONS, type Decision, type EditBatchItems } from '#shared/contracts/intake.contract'
+import { type BatchItem, DECISIONS, type EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { factWord, GIVEN_FACTS } from '#shared/units'
 import { Button } from '../../components/Button'
+import { Choice, categoryOptions, optionsOf } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { DECISION_WORDS } from '../../words/conflicts'
 
@@ -28,15 +29,16 @@ function FactForm({ items, onChange }: Pick<Props, 'items' | 'onChange'>) {
         setValue('')
       }}
     >
-      <select aria-label="Fact for all marked" className={`${INPUT} w-40`} value={fact} onChange={e => setFact(e.target.value)}>
-        <option value="">Fact for all…</option>
-        {names.map(name => (
-          <option key={name} value={name}>
-            {factWord(name)}
-            {missing.includes(name) ? ' (missing)' : ''}
-          </option>
-        ))}
-      </select>
+      <Choice
+        label="Fact for all marked"
+        className="w-40"
+        value={fact}
+        onChange={setFact}
+        options={[
+          { value: '', text: 'Fact for all…' },
+          ...names.map(name => ({ value: name, text: `${factWord(name)}${missing.includes(name) ? ' (missing)' : ''}` })),
+        ]}
+      />
       {fact && (
         <>
           <input
@@ -61,21 +63,13 @@ export function BulkFacts({ items, categories, onChange }: Props) {
   const widthMm = Number(width.replace(',', '.'))
   return (
     <div className="flex items-center gap-2">
-      <select
-        aria-label="Category for all marked"
-        className={`${INPUT} w-44`}
+      <Choice
+        label="Category for all marked"
+        className="w-44"
         value=""
-        onChange={e => onChange({ category: e.target.value })}
-      >
-        <option value="">Category for all…</option>
-        {categories
-          .filter(c => kinds.has(c.kind))
-          .map(c => (
-            <option key={c.path} value={c.path}>
-              {c.title}
-            </option>
-          ))}
-      </select>
+        onChange={category => onChange({ category })}
+        options={[{ value: '', text: 'Category for all…' }, ...categoryOptions(categories.filter(c => kinds.has(c.kind)))]}
+      />
       {kinds.has('material') && (
         <form
           className="flex items-center gap-1.5"
@@ -100,19 +94,15 @@ export function BulkFacts({ items, categories, onChange }: Props) {
       )}
       <FactForm items={items} onChange={onChange} />
       {items.some(i => i.conflict) && (
-        <select
-          aria-label="What becomes of those the library may have"
-          className={`${INPUT} w-44`}
+        <Choice
+          label="What becomes of those the library may have"
+          className="w-44"
           value=""
-          onChange={e => onChange({ decision: e.target.value as Decision })}
-        >
-          <option value="">What is known…</option>
-          {DECISIONS.map(d => (
-            <option key={d} value={d}>
-              {DECISION_WORDS[d]}
-            </option>
-          ))}
-        </select>
+          onChange={decision => {
+            if (decision !== '') onChange({ decision })
+          }}
+          options={[{ value: '', text: 'What is known…' }, ...optionsOf(DECISIONS, DECISION_WORDS)]}
+        />
       )}
       <Button variant="bare" onClick={() => onChange({ setAside: true })}>
         Set aside

@@ -6,6 +6,7 @@ import type { Feed, OfferState, OfferView } from '#shared/contracts/feed.contrac
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { Choice } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
 import { useGetFeedQuery, useRefreshFeedMutation, useRemoveFeedMutation, useTakeFromFeedMutation } from '../../state/api'
@@ -108,19 +109,18 @@ function OfferList({ feed }: { feed: Feed }) {
           onChange={event => setWords(event.target.value)}
           className={`${INPUT} w-64`}
         />
-        <select
-          aria-label="Show"
+        <Choice
+          label="Show"
           value={state}
-          onChange={event => setState(event.target.value as OfferState | 'all')}
-          className={INPUT}
-        >
-          <option value="all">all {feed.items.length}</option>
-          {(Object.keys(STATE_WORDS) as OfferState[]).map(s => (
-            <option key={s} value={s}>
-              {STATE_WORDS[s]} {feed.items.filter(i => i.state === s).length}
-            </option>
-          ))}
-        </select>
+          onChange={setState}
+          options={[
+            { value: 'all', text: `all ${feed.items.length}` },
+            ...(Object.keys(STATE_WORDS) as OfferState[]).map(s => ({
+              value: s,
+              text: `${STATE_WORDS[s]} ${feed.items.filter(i => i.state === s).length}`,
+            })),
+          ]}
+        />
         {feed.mayEdit && open.length > 0 && (
           <Button onClick={() => setChosen(new Set([...chosen, ...open.map(i => i.id)]))}>
             Choose all {open.length} that are new or newer

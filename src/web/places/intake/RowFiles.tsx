@@ -2,11 +2,13 @@ import { useState } from 'react'
 import { MAP_ROLES } from '#core/material/texture-set'
 import type { BatchItem, Regroup } from '#shared/contracts/intake.contract'
 import { Button } from '../../components/Button'
+import { Choice } from '../../components/Choice'
 import { PathText } from '../../components/PathText'
 import { roleWord } from '../../words/states'
 
 type Role = Extract<Regroup, { action: 'setRole' }>['role']
 const MATERIAL_ROLES: readonly Role[] = [...MAP_ROLES, 'alternate', 'picture', 'document']
+const isMaterialRole = (role: string): role is Role => (MATERIAL_ROLES as readonly string[]).includes(role)
 
 /** The files of a row with what each is; files can be given another role, a row of their own, or be left out. */
 export function RowFiles({ item, frozen, onRegroup }: { item: BatchItem; frozen: boolean; onRegroup: (wish: Regroup) => void }) {
@@ -36,21 +38,17 @@ export function RowFiles({ item, frozen, onRegroup }: { item: BatchItem; frozen:
                 onChange={() => toggle(f.path)}
               />
             )}
-            {frozen || item.kind !== 'material' || !(MATERIAL_ROLES as readonly string[]).includes(f.role) ? (
+            {frozen || item.kind !== 'material' || !isMaterialRole(f.role) ? (
               <span className="truncate text-quiet">{roleWord(f.role)}</span>
             ) : (
-              <select
-                aria-label={`What ${f.path} is`}
+              <Choice
+                label={`What ${f.path} is`}
+                variant="plain"
+                className="-ml-1 text-quiet"
                 value={f.role}
-                onChange={e => send({ action: 'setRole', itemId: item.id, path: f.path, role: e.target.value as Role })}
-                className="-ml-1 h-6 min-w-0 rounded-sm border border-transparent bg-transparent text-quiet hover:border-line"
-              >
-                {MATERIAL_ROLES.map(role => (
-                  <option key={role} value={role}>
-                    {roleWord(role)}
-                  </option>
-                ))}
-              </select>
+                onChange={role => send({ action: 'setRole', itemId: item.id, path: f.path, role })}
+                options={MATERIAL_ROLES.map(role => ({ value: role, text: roleWord(role) }))}
+              />
             )}
             <PathText path={f.path} />
           </li>

@@ -3,6 +3,7 @@ import type { Sheet } from '#shared/contracts/items.contract'
 import { factLabel, factWord, formatFact, GIVEN_FACTS, isGivenFact } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { Choice } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { useSetFactsMutation } from '../../state/api'
 import { roleWord } from '../../words/states'
@@ -64,23 +65,19 @@ function GiveFact({ sheet }: { sheet: Sheet }) {
   }
   return (
     <form className="mt-2 flex items-center gap-2" onSubmit={submit}>
-      <select
-        aria-label="Fact to give"
-        className={`${INPUT} w-40`}
+      <Choice
+        label="Fact to give"
+        className="w-40"
         value={fact}
-        onChange={e => {
-          setFact(e.target.value)
-          setValue(known(e.target.value))
+        onChange={name => {
+          setFact(name)
+          setValue(known(name))
         }}
-      >
-        <option value="">Give a fact…</option>
-        {names.map(name => (
-          <option key={name} value={name}>
-            {factLabel(name)}
-            {missingFacts.includes(name) ? ' (missing)' : ''}
-          </option>
-        ))}
-      </select>
+        options={[
+          { value: '', text: 'Give a fact…' },
+          ...names.map(name => ({ value: name, text: `${factLabel(name)}${missingFacts.includes(name) ? ' (missing)' : ''}` })),
+        ]}
+      />
       {fact && (
         <>
           <input

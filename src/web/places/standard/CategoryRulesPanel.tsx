@@ -9,6 +9,7 @@ import { TARGET_WORDS } from '#shared/target-words'
 import { factLabel, factWord } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { Choice } from '../../components/Choice'
 import { INPUT, SelectField, TextField } from '../../components/Field'
 import { useSetRulesMutation } from '../../state/api'
 import { OffList } from './OffList'
@@ -183,19 +184,13 @@ function RangeFields({ kind, draft, disabled, onChange }: PartProps & { kind: Ca
           </button>
         </div>
       ))}
-      <select
-        aria-label="A range for another fact"
-        className={`${INPUT} w-48`}
+      <Choice
+        label="A range for another fact"
+        className="w-48"
         value=""
-        onChange={e => onChange({ ...draft, ranges: [...ranges, { fact: e.target.value, low: '', high: '' }] })}
-      >
-        <option value="">A range for…</option>
-        {free.map(fact => (
-          <option key={fact} value={fact}>
-            {factLabel(fact)}
-          </option>
-        ))}
-      </select>
+        onChange={fact => onChange({ ...draft, ranges: [...ranges, { fact, low: '', high: '' }] })}
+        options={[{ value: '', text: 'A range for…' }, ...free.map(fact => ({ value: fact, text: factLabel(fact) }))]}
+      />
     </fieldset>
   )
 }

@@ -5,6 +5,7 @@ import type { OffStandard } from '#shared/contracts/standard.contract'
 import { factWord, isGivenFact } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { Choice } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { Skeleton } from '../../components/Notice'
 import { useListOffStandardQuery, useRenameItemsMutation, useSetFactsMutation } from '../../state/api'
@@ -105,13 +106,13 @@ function MissingFacts({ off, onGive }: MissingProps) {
         setValue('')
       }}
     >
-      <select aria-label="Missing fact" className={`${INPUT} w-36`} value={fact} onChange={e => setChosen(e.target.value)}>
-        {missing.map(name => (
-          <option key={name} value={name}>
-            {factWord(name)}
-          </option>
-        ))}
-      </select>
+      <Choice
+        label="Missing fact"
+        className="w-36"
+        value={fact}
+        onChange={setChosen}
+        options={missing.map(name => ({ value: name, text: factWord(name) }))}
+      />
       <input
         aria-label={`The ${factWord(fact)} of those without`}
         className={`${INPUT} flex-1`}

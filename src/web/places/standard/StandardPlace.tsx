@@ -6,7 +6,7 @@ import type { Category } from '#shared/contracts/items.contract'
 import type { RigList } from '#shared/contracts/rigs.contract'
 import { formatNumber } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
-import { INPUT } from '../../components/Field'
+import { Choice } from '../../components/Choice'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
@@ -144,19 +144,15 @@ function RigOfCategory({ category, list }: { category: Category; list: RigList }
     else toast(`Trying it for ${category.title}: the samples stand at the top of this page.`)
   }
   return (
-    <select
-      aria-label={`Rig of ${category.title}`}
+    <Choice
+      label={`Rig of ${category.title}`}
+      variant="plain"
+      className="-my-1 -ml-1 max-w-52"
       value={category.rig}
       disabled={isLoading}
-      onChange={event => choose(event.target.value)}
-      className={`${INPUT} -my-1 -ml-2 !h-7 max-w-52 border-transparent !bg-transparent !px-1 hover:border-line`}
-    >
-      {fitting.map(({ rig }) => (
-        <option key={rig.name} value={rig.name}>
-          {rig.title}
-        </option>
-      ))}
-    </select>
+      onChange={choose}
+      options={fitting.map(({ rig }) => ({ value: rig.name, text: rig.title }))}
+    />
   )
 }
 

@@ -5,7 +5,8 @@ import type { ChangeTree, SplitRule } from '#shared/contracts/standard.contract'
 import { factWord } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { INPUT } from '../../components/Field'
+import { Choice, categoryOptions, Options } from '../../components/Choice'
+import { INPUT, SelectField } from '../../components/Field'
 import { useChangeTreeMutation, useCountMatchingQuery, useUndoTreeMutation } from '../../state/api'
 import { plural } from '../../words/states'
 
@@ -65,19 +66,20 @@ export function TreeTools({ category, categories }: { category: Category; catego
           moved => `${plural(moved, 'item')} moved. The old address leads to the new place.`,
         )}
       >
-        <label className={`${LABEL} min-w-0 flex-1`}>
-          Merge into
-          <select className={FIELD} value={into} onChange={e => setInto(e.target.value)}>
-            <option value="">choose…</option>
-            {categories
-              .filter(c => c.kind === category.kind && c.path !== category.path && !c.path.startsWith(`${category.path}.`))
-              .map(c => (
-                <option key={c.path} value={c.path}>
-                  {c.title}
-                </option>
-              ))}
-          </select>
-        </label>
+        <div className="min-w-0 flex-1">
+          <SelectField label="Merge into" value={into} onChange={e => setInto(e.target.value)}>
+            <Options
+              of={[
+                { value: '', text: 'choose…' },
+                ...categoryOptions(
+                  categories.filter(
+                    c => c.kind === category.kind && c.path !== category.path && !c.path.startsWith(`${category.path}.`),
+                  ),
+                ),
+              ]}
+            />
+          </SelectField>
+        </div>
         <Button type="submit" disabled={isLoading || into === ''}>
           Merge
         </Button>
@@ -105,17 +107,11 @@ function MoveForm({ category, categories, isLoading, send }: FormProps & { categ
         () => setInto(''),
       )}
     >
-      <label className={`${LABEL} min-w-0 flex-1`}>
-        Move into
-        <select className={FIELD} value={into} disabled={parent === ''} onChange={e => setInto(e.target.value)}>
-          <option value="">{parent === '' ? 'the first level stays' : 'choose…'}</option>
-          {places.map(c => (
-            <option key={c.path} value={c.path}>
-              {c.title}
-            </option>
-          ))}
-        </select>
-      </label>
+      <div className="min-w-0 flex-1">
+        <SelectField label="Move into" value={into} disabled={parent === ''} onChange={e => setInto(e.target.value)}>
+          <Options of={[{ value: '', text: parent === '' ? 'the first level stays' : 'choose…' }, ...categoryOptions(places)]} />
+        </SelectField>
+      </div>
       <Button type="submit" disabled={isLoading || into === ''}>
         Move
       </Button>
@@ -180,31 +176,25 @@ function SplitForm({ category, isLoading, send }: FormProps) {
           onChange={e => setRule({ ...rule, words: e.target.value })}
         />
       </label>
-      <label className={LABEL}>
-        and whose
-        <select className={`${FIELD} w-32`} value={rule.fact} onChange={e => setRule({ ...rule, fact: e.target.value })}>
-          <option value="">any fact</option>
-          {SPLIT_FACTS[category.kind].map(fact => (
-            <option key={fact} value={fact}>
-              {factWord(fact)}
-            </option>
-          ))}
-        </select>
-      </label>
+      <div className="w-32">
+        <SelectField label="and whose" value={rule.fact} onChange={e => setRule({ ...rule, fact: e.target.value })}>
+          <Options
+            of={[
+              { value: '', text: 'any fact' },
+              ...SPLIT_FACTS[category.kind].map(fact => ({ value: fact, text: factWord(fact) })),
+            ]}
+          />
+        </SelectField>
+      </div>
       {rule.fact !== '' && (
         <>
-          <select
-            aria-label="How the fact compares"
-            className={FIELD}
+          <Choice
+            label="How the fact compares"
+            className="text-sm text-ink"
             value={rule.is}
-            onChange={e => setRule({ ...rule, is: e.target.value as SplitRule['is'] })}
-          >
-            {COMPARISONS.map(([is, word]) => (
-              <option key={is} value={is}>
-                {word}
-              </option>
-            ))}
-          </select>
+            onChange={is => setRule({ ...rule, is })}
+            options={COMPARISONS.map(([value, text]) => ({ value, text }))}
+          />
           <input
             aria-label="Value of the fact"
             className={`${FIELD} figures w-20`}

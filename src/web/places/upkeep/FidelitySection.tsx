@@ -8,6 +8,7 @@ import { TARGET_WORDS } from '#shared/target-words'
 import { formatNumber } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { Choice, optionsOf } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { MaterialCategorySelect } from '../../components/MaterialCategorySelect'
 import { Skeleton, Trouble } from '../../components/Notice'
@@ -32,15 +33,15 @@ export function FidelitySection({ mayEdit }: { mayEdit: boolean }) {
       <h2 className="mb-3 text-lg font-medium">What delivery targets lose</h2>
       <div className="mb-3 flex flex-wrap items-center gap-2 text-xs">
         <MaterialCategorySelect value={query.category} onChange={category => change({ category })} />
-        <select
-          aria-label="State"
-          className={INPUT}
+        <Choice
+          label="State"
           value={query.state}
-          onChange={e => change({ state: e.target.value as FidelityQuery['state'] })}
-        >
-          <option value="approved">approved ones</option>
-          <option value="">in every state</option>
-        </select>
+          onChange={state => change({ state })}
+          options={[
+            { value: 'approved', text: 'approved ones' },
+            { value: '', text: 'in every state' },
+          ]}
+        />
         that lose more than
         <input
           type="number"
@@ -53,19 +54,12 @@ export function FidelitySection({ mayEdit }: { mayEdit: boolean }) {
           onChange={e => change({ over: Math.min(1, Math.max(0, Number(e.target.value) || 0)) })}
         />
         FLIP in
-        <select
-          aria-label="Target"
-          className={INPUT}
+        <Choice
+          label="Target"
           value={query.target}
-          onChange={e => change({ target: e.target.value as FidelityQuery['target'] })}
-        >
-          <option value="">any target</option>
-          {TARGETS.map(t => (
-            <option key={t} value={t}>
-              {TARGET_WORDS[t]}
-            </option>
-          ))}
-        </select>
+          onChange={target => change({ target })}
+          options={[{ value: '', text: 'any target' }, ...optionsOf(TARGETS, TARGET_WORDS)]}
+        />
       </div>
       {error ? (
         <Trouble error={error} onRetry={refetch} />

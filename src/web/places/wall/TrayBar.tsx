@@ -1,10 +1,11 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { Menu, MenuButton, MenuItem } from '@headlessui/react'
 import { ChevronUp, X } from 'lucide-react'
 import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { MOST_COMPARED } from '#shared/compare-key'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { MenuPanel } from '../../components/ToolMenu'
 import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
 import { traySet, trayToggled } from '../../state/tray.slice'
@@ -116,10 +117,7 @@ function IntoProject({ ids, onDone }: { ids: number[]; onDone: (refusedIds: numb
         Into project
         <ChevronUp aria-hidden className="size-3.5" />
       </MenuButton>
-      <MenuItems
-        anchor="top end"
-        className="z-50 mb-1 w-72 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none"
-      >
+      <MenuPanel anchor="top end" className="w-72">
         {projects.map(p => (
           <MenuItem key={p.id}>
             <button
@@ -133,7 +131,7 @@ function IntoProject({ ids, onDone }: { ids: number[]; onDone: (refusedIds: numb
           </MenuItem>
         ))}
         {projects.length === 0 && <p className="px-3 py-2 text-quiet">There is no project yet; begin one at Projects.</p>}
-      </MenuItems>
+      </MenuPanel>
     </Menu>
   )
 }

@@ -7,6 +7,7 @@ import type { Session } from '#shared/contracts/session.contract'
 import { FINDING_NAMES } from '#shared/finding-names'
 import { Button } from '../../components/Button'
 import { CategoryPicker, categoryTrail } from '../../components/CategoryPicker'
+import { Choice } from '../../components/Choice'
 import { INPUT } from '../../components/Field'
 import { EmptyState, Trouble } from '../../components/Notice'
 import { useKey } from '../../components/use-key'
@@ -54,23 +55,29 @@ export function WallPlace({ session }: { session: Session }) {
         <Choice
           label="Kind"
           value={address.kind}
-          options={ITEM_KINDS.map(k => [k, `${KIND_WORDS[k].many} ${data?.facets.kinds[k] ?? 0}`])}
-          any="every kind"
-          onChange={kind => change({ kind: kind as WallAddress['kind'] })}
+          options={[
+            { value: '', text: 'every kind' },
+            ...ITEM_KINDS.map(k => ({ value: k, text: `${KIND_WORDS[k].many} ${data?.facets.kinds[k] ?? 0}` })),
+          ]}
+          className={filterLook(address.kind)}
+          onChange={kind => change({ kind })}
         />
         <Choice
           label="State"
           value={address.state}
-          options={STATES.map(s => [s, `${STATE_WORDS[s]} ${data?.facets.states[s] ?? 0}`])}
-          any="every state"
-          onChange={state => change({ state: state as WallAddress['state'] })}
+          options={[
+            { value: '', text: 'every state' },
+            ...STATES.map(s => ({ value: s, text: `${STATE_WORDS[s]} ${data?.facets.states[s] ?? 0}` })),
+          ]}
+          className={filterLook(address.state)}
+          onChange={state => change({ state })}
         />
         {session.libraries.length > 1 && (
           <Choice
             label="Library"
             value={address.library}
-            options={session.libraries.map(l => [l.key, l.title])}
-            any="every library"
+            options={[{ value: '', text: 'every library' }, ...session.libraries.map(l => ({ value: l.key, text: l.title }))]}
+            className={filterLook(address.library)}
             onChange={library => change({ library })}
           />
         )}
@@ -167,28 +174,5 @@ function SearchLine({ words, within, onChange }: { words: string; within?: strin
   )
 }
 
-interface ChoiceProps {
-  label: string
-  value: string
-  options: [string, string][]
-  any: string
-  onChange: (value: string) => void
-}
-
-function Choice({ label, value, options, any, onChange }: ChoiceProps) {
-  return (
-    <select
-      aria-label={label}
-      value={value}
-      onChange={e => onChange(e.target.value)}
-      className={`${INPUT} max-w-40 shrink-0 ${value ? 'border-ink font-medium' : ''}`}
-    >
-      <option value="">{any}</option>
-      {options.map(([key, text]) => (
-        <option key={key} value={key}>
-          {text}
-        </option>
-      ))}
-    </select>
-  )
-}
+/** A filter that narrows the wall stands out. */
+const filterLook = (value: string): string => `max-w-40 shrink-0 ${value ? 'border-ink font-medium' : ''}`
