@@ -81,7 +81,7 @@ export async function createInstallation(): Promise<Installation> {
   }
 }
 
-const freePort = () =>
+export const freePort = () =>
   new Promise<number>(resolve => {
     const probe = createServer()
     probe.listen(0, '127.0.0.1', () => {

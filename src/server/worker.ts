@@ -12,6 +12,7 @@ import { reducePictureJob } from './library/reduce-picture.job'
 import { ComputePool } from './platform/compute/compute-pool'
 import { openDatabase } from './platform/database'
 import { createFetchOutside } from './platform/fetch-outside'
+import { toLogText } from './platform/log-text'
 import { type Jobs, openBoss, type QueueName, toJobQueue } from './platform/queue'
 import { readSettings } from './platform/settings'
 import { openStorage } from './platform/storage/disk-storage'
@@ -99,8 +100,7 @@ lanes = startLanes(
     db,
     boss,
     presence,
-    onTrouble: ({ queue, job, error }) =>
-      log.error({ queue, job, error: error instanceof Error ? error.stack : String(error) }, 'work broke off; it is tried again'),
+    onTrouble: ({ queue, job, error }) => log.error({ queue, job, error: toLogText(error) }, 'work broke off; it is tried again'),
   },
   (Object.keys(WORK) as QueueName[]).map(queue => toLane(queue) as unknown as Lane),
 )
@@ -110,9 +110,7 @@ if (settings.watchFolder) {
   const look = (): void => {
     watch
       .look()
-      .catch(error =>
-        log.error({ error: error instanceof Error ? error.stack : String(error) }, 'the watched folder could not be read'),
-      )
+      .catch(error => log.error({ error: toLogText(error) }, 'the watched folder could not be read'))
       .finally(() => setTimeout(look, WATCH_EVERY_MS).unref())
   }
   look()

@@ -1,11 +1,11 @@
 import { type ChildProcess, fork } from 'node:child_process'
 import { chmod, mkdtemp, readdir, readFile, rm } from 'node:fs/promises'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { startPostgres } from '../../scripts/postgres.mjs'
+import { freePort } from '../../src/bench/installation'
 import { type ImportWish, importDelivery } from '../../src/cli/import'
 import { createRandom } from '../../src/core/math/random'
 import { writeDelivery } from '../fixtures'
@@ -38,15 +38,6 @@ afterAll(async () => {
   await killed.close()
   await cluster.stop()
 })
-
-const freePort = () =>
-  new Promise<number>(resolve => {
-    const probe = createServer()
-    probe.listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number }
-      probe.close(() => resolve(port))
-    })
-  })
 
 type Part = 'server' | 'worker'
 

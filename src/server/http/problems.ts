@@ -3,6 +3,7 @@ import type { Logger } from 'pino'
 import { ZodError } from 'zod'
 import { FileError } from '#core/findings/failure'
 import type { Problem, ProblemCode } from '#shared/contracts/failure.contract'
+import { toLogText } from '../platform/log-text'
 import { ProblemError } from '../platform/problem'
 
 /** A code without a status does not compile. */
@@ -49,11 +50,7 @@ export const handleErrors =
       return
     }
     const problem = toProblem(error)
-    if (!problem)
-      log.error(
-        { method: req.method, path: req.path, error: error instanceof Error ? error.stack : String(error) },
-        'request failed',
-      )
+    if (!problem) log.error({ method: req.method, path: req.path, error: toLogText(error) }, 'request failed')
     sendProblem(
       res,
       problem ?? {

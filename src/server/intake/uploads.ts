@@ -12,6 +12,7 @@ import { statusOf, toProblem } from '../http/problems'
 import { getActor } from '../http/session'
 import { getPerson } from '../platform/access'
 import type { Context } from '../platform/context'
+import { toLogText } from '../platform/log-text'
 import { ProblemError } from '../platform/problem'
 import type { Settings } from '../platform/settings'
 import { addBatchFile, getReceivingBatch } from './batches'
@@ -61,7 +62,7 @@ export async function mountUploads(
   /** What is the server's own trouble is told as such: the sender tries again by itself. */
   const refuse = (error: unknown) => {
     const expected = toProblem(error)
-    if (!expected) log.error({ error: error instanceof Error ? error.stack : String(error) }, 'an upload could not be kept')
+    if (!expected) log.error({ error: toLogText(error) }, 'an upload could not be kept')
     const problem = expected ?? { code: 'internal', message: 'The server could not keep this file.' }
     return { status_code: statusOf(problem), body: JSON.stringify(problem) }
   }

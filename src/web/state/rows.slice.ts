@@ -3,43 +3,66 @@ import type { BatchItem } from '#shared/contracts/intake.contract'
 
 export interface BatchRows {
   byId: Record<number, BatchItem>
-  /** Rows that changed since they were read. */
+  /** Rows that are being read right now. */
+  reading: number[]
+  /** Rows that changed since they were asked for. */
   stale: number[]
 }
 
-const NONE: BatchRows = { byId: {}, stale: [] }
+const NONE: BatchRows = { byId: {}, reading: [], stale: [] }
+
+/** What came while a row was on its way may be newer than the row, so that is read once more. */
+const markStale = (batch: BatchRows, ids: readonly number[]): void => {
+  batch.stale = [...new Set([...batch.stale, ...ids])]
+}
 
 /** Rows of worklists as they were read. A changed row is read again by itself, however many there are. */
 export const rowsSlice = createSlice({
   name: 'rows',
   initialState: { byBatch: {} as Record<number, BatchRows> },
   reducers: {
-    rowsLoaded(state, { payload }: PayloadAction<{ batchId: number; asked: number[]; rows: BatchItem[] }>) {
-      const { batchId, asked, rows } = payload
-      state.byBatch[batchId] ??= { byId: {}, stale: [] }
-      const held = state.byBatch[batchId]
-      const answered = new Set(asked)
-      held.stale = held.stale.filter(id => !answered.has(id))
-      for (const row of rows) held.byId[row.id] = row
+    rowsAsked(state, { payload }: PayloadAction<{ batchId: number; ids: number[] }>) {
+      state.byBatch[payload.batchId] ??= { byId: {}, reading: [], stale: [] }
+      const batch = state.byBatch[payload.batchId]
+      const asked = new Set(payload.ids)
+      batch.reading = payload.ids
+      batch.stale = batch.stale.filter(id => !asked.has(id))
+    },
+    rowsLoaded(state, { payload }: PayloadAction<{ batchId: number; rows: BatchItem[] }>) {
+      const batch = state.byBatch[payload.batchId]
+      batch.reading = []
+      for (const row of payload.rows) batch.byId[row.id] = row
+    },
+    rowsNotLoaded(state, { payload }: PayloadAction<{ batchId: number }>) {
+      const batch = state.byBatch[payload.batchId]
+      markStale(
+        batch,
+        batch.reading.filter(id => batch.byId[id]),
+      )
+      batch.reading = []
     },
     /** Without ids: any of them may have changed. */
     rowsChanged(state, { payload }: PayloadAction<{ batchId: number; ids?: number[] }>) {
-      const held = state.byBatch[payload.batchId]
-      if (!held) return
-      const ids = payload.ids ?? Object.keys(held.byId).map(Number)
-      held.stale = [...new Set([...held.stale, ...ids.filter(id => held.byId[id])])]
+      const batch = state.byBatch[payload.batchId]
+      if (!batch) return
+      const ids = payload.ids ?? [...Object.keys(batch.byId).map(Number), ...batch.reading]
+      const reading = new Set(batch.reading)
+      markStale(
+        batch,
+        ids.filter(id => batch.byId[id] || reading.has(id)),
+      )
     },
     /** The picture of some inputs is there. */
     rowPictured(state, { payload }: PayloadAction<{ batchId: number; inputKey: string }>) {
-      const held = state.byBatch[payload.batchId]
-      if (!held) return
-      const shown = Object.values(held.byId).filter(r => r.inputKey === payload.inputKey)
-      held.stale = [...new Set([...held.stale, ...shown.map(r => r.id)])]
+      const batch = state.byBatch[payload.batchId]
+      if (!batch) return
+      const shown = Object.values(batch.byId).filter(r => r.inputKey === payload.inputKey)
+      markStale(batch, [...shown.map(r => r.id), ...batch.reading])
     },
   },
   selectors: {
     selectRows: (state, batchId: number): BatchRows => state.byBatch[batchId] ?? NONE,
   },
 })
-export const { rowsLoaded, rowsChanged, rowPictured } = rowsSlice.actions
+export const { rowsAsked, rowsLoaded, rowsNotLoaded, rowsChanged, rowPictured } = rowsSlice.actions
 export const { selectRows } = rowsSlice.selectors

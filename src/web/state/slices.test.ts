@@ -1,10 +1,12 @@
 import { configureStore } from '@reduxjs/toolkit'
 import { describe, expect, it } from 'vitest'
+import type { BatchItem } from '#shared/contracts/intake.contract'
 import type { Chip } from '#shared/contracts/items.contract'
 import { toDropped } from '../places/intake/dropped-path'
 import { plural, roleWord, verbWord } from '../words/states'
 import { toProblem } from './api'
 import { connectionChanged, liveSlice, previewProgressed } from './live.slice'
+import { rowPictured, rowsAsked, rowsChanged, rowsLoaded, rowsNotLoaded, rowsSlice, selectRows } from './rows.slice'
 import { trayAdded, traySet, traySlice, trayToggled } from './tray.slice'
 import { uploadChanged, uploadEnded, uploadsSlice } from './uploads.slice'
 
@@ -33,6 +35,46 @@ describe('the tray', () => {
     expect(ids()).toEqual([1, 3])
     store.dispatch(traySet([]))
     expect(ids()).toEqual([])
+  })
+})
+
+describe('rows of a worklist', () => {
+  const start = () => {
+    const store = configureStore({ reducer: { rows: rowsSlice.reducer } })
+    const row = (id: number) => ({ id, inputKey: `input-${id}` }) as BatchItem
+    return { store, row, of: () => selectRows(store.getState(), 1) }
+  }
+
+  it('that change while they are on their way are read once more', () => {
+    const { store, row, of } = start()
+    store.dispatch(rowsAsked({ batchId: 1, ids: [1, 2, 3] }))
+    store.dispatch(rowsChanged({ batchId: 1, ids: [2, 9] }))
+    store.dispatch(rowsLoaded({ batchId: 1, rows: [row(1), row(2), row(3)] }))
+    expect(of().stale).toEqual([2])
+    store.dispatch(rowsAsked({ batchId: 1, ids: [2] }))
+    store.dispatch(rowsLoaded({ batchId: 1, rows: [row(2)] }))
+    expect(of()).toMatchObject({ stale: [], reading: [] })
+  })
+
+  it('are read again one by one, all of them, or by their picture', () => {
+    const { store, row, of } = start()
+    store.dispatch(rowsAsked({ batchId: 1, ids: [1, 2] }))
+    store.dispatch(rowsLoaded({ batchId: 1, rows: [row(1), row(2)] }))
+    store.dispatch(rowPictured({ batchId: 1, inputKey: 'input-2' }))
+    expect(of().stale).toEqual([2])
+    store.dispatch(rowsChanged({ batchId: 1 }))
+    expect([...of().stale].sort()).toEqual([1, 2])
+    expect(selectRows(store.getState(), 7).stale).toEqual([])
+  })
+
+  it('that could not be read wait for another try', () => {
+    const { store, row, of } = start()
+    store.dispatch(rowsAsked({ batchId: 1, ids: [1] }))
+    store.dispatch(rowsLoaded({ batchId: 1, rows: [row(1)] }))
+    store.dispatch(rowsAsked({ batchId: 1, ids: [1, 2] }))
+    store.dispatch(rowsNotLoaded({ batchId: 1 }))
+    // The second was never there, so it is missing anyway.
+    expect(of()).toMatchObject({ stale: [1], reading: [] })
   })
 })
 

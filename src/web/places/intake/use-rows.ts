@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { api } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
-import { rowsLoaded, selectRows } from '../../state/rows.slice'
+import { rowsAsked, rowsLoaded, rowsNotLoaded, selectRows } from '../../state/rows.slice'
 
 /** What is in sight first, then the rest in portions that keep the page free in between. */
 const FIRST = 60
@@ -30,15 +30,19 @@ export function useRows(batchId: number, rowIds: readonly number[]): Rows {
     if (isReading.current) return
     const missing = rowIds.filter(id => !byId[id])
     const size = missing.length === rowIds.length ? FIRST : PORTION
-    const asked = [...stale, ...missing].slice(0, size)
+    const asked = [...new Set([...stale, ...missing])].slice(0, size)
     if (asked.length === 0) return
     const read = async () => {
       isReading.current = true
+      dispatch(rowsAsked({ batchId, ids: asked }))
       const answer = await dispatch(
         api.endpoints.getRows.initiate({ batchId, ids: asked.join() }, { subscribe: false, forceRefetch: true }),
       )
-      if (answer.data) dispatch(rowsLoaded({ batchId, asked, rows: answer.data }))
-      else await new Promise(resolve => setTimeout(resolve, TRY_AGAIN_MS))
+      if (answer.data) dispatch(rowsLoaded({ batchId, rows: answer.data }))
+      else {
+        await new Promise(resolve => setTimeout(resolve, TRY_AGAIN_MS))
+        dispatch(rowsNotLoaded({ batchId }))
+      }
       isReading.current = false
       setEnded(n => n + 1)
     }
