@@ -4,8 +4,9 @@ import { basename } from 'node:path'
 import * as tus from 'tus-js-client'
 import { z } from 'zod'
 import { collectPaths, type LocalFile } from '#files/reading/collect-paths'
-import { type Batch, type BatchItem, batchItemSchema, batchSchema, claimedFilesSchema } from '#shared/contracts/intake.contract'
+import { type Batch, type BatchItem, batchItemSchema, batchSchema } from '#shared/contracts/intake.contract'
 import { sessionSchema } from '#shared/contracts/session.contract'
+import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
 
 export interface ImportWish {
   path: string
@@ -38,9 +39,6 @@ export interface ImportResult {
   rows: BatchItem[]
 }
 
-const CHUNK_BYTES = 32 * 1024 ** 2
-const AT_ONCE = 3
-const LEAST_HASHED = 64 * 1024
 const ASK_EVERY_MS = 1000
 
 /**
@@ -146,7 +144,7 @@ async function sendAll(
   let known = 0
   const queue = files.values()
   await Promise.all(
-    Array.from({ length: AT_ONCE }, async () => {
+    Array.from({ length: SENT_AT_ONCE }, async () => {
       for (const file of queue) {
         if (await isHereAlready(client, batchId, file)) known++
         else await send(client, batchId, file)
@@ -159,22 +157,18 @@ async function sendAll(
 }
 
 async function isHereAlready({ ask }: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<boolean> {
-  if (size < LEAST_HASHED) return false
+  if (size < LEAST_CLAIMED_BYTES) return false
   const hash = createHash('sha256')
   for await (const chunk of createReadStream(diskPath)) hash.update(chunk as Buffer)
-  const answer = await ask('POST', `/api/batches/${batchId}/claim`, { files: [{ path, hash: hash.digest('hex'), size }] })
-  return claimedFilesSchema.parse(answer).taken.length > 0
+  return claimFile((to, body) => ask('POST', to, body), batchId, { path, hash: hash.digest('hex'), size })
 }
 
 const send = (client: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<void> =>
   new Promise((resolve, reject) => {
     const upload = new tus.Upload(createReadStream(diskPath) as never, {
-      endpoint: `${client.server}/api/uploads`,
+      ...sendingOptions(batchId, path, client.server),
       uploadSize: size,
-      chunkSize: CHUNK_BYTES,
-      retryDelays: [0, 1000, 3000, 10_000],
       headers: { Cookie: client.cookie },
-      metadata: { batchId: String(batchId), path },
       storeFingerprintForResuming: false,
       onSuccess: () => resolve(),
       onError: error =>

@@ -19,6 +19,12 @@ const selectSession = prepare<SessionRow, [string]>(
    where s.sid = $1 and s.expire > now()`,
 )
 
+/** Of these sessions, those that have not ended. */
+export async function listOpenSessions(pool: pg.Pool, sids: readonly string[]): Promise<Set<string>> {
+  const { rows } = await pool.query<{ sid: string }>('select sid from sessions where sid = any($1) and expire > now()', [sids])
+  return new Set(rows.map(r => r.sid))
+}
+
 /**
  * Sessions in the database, so that they outlast a restart and are shared by all server processes. A session comes with the person whose
  * it is, as that person is now: who asks is known after one statement.

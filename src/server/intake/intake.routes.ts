@@ -26,43 +26,43 @@ export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploa
   const { db } = context
   route(app, ENDPOINTS.listBatches, ({ actor }) => listBatches(db, actor))
   route(app, ENDPOINTS.createBatch, async ({ actor, body }) => ({ id: await createBatch(context, actor, body) }))
-  route(app, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.id))
-  route(app, ENDPOINTS.getRows, ({ actor, params, query }) => getRows(db, actor, params.id, query.ids))
+  route(app, ENDPOINTS.getBatch, ({ actor, params }) => getBatch(db, actor, params.batchId))
+  route(app, ENDPOINTS.getRows, ({ actor, params, query }) => getRows(db, actor, params.batchId, query.ids))
   route(app, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
-    taken: await claimFiles(context, actor, params.id, body),
+    taken: await claimFiles(context, actor, params.batchId, body),
   }))
   route(app, ENDPOINTS.sortBatch, async ({ actor, params, body }) => {
-    await uploads.finishWhole(params.id)
-    await sortBatch(context, actor, params.id, body?.expected)
+    await uploads.finishWhole(params.batchId)
+    await sortBatch(context, actor, params.batchId, body?.expected)
     return DONE
   })
   route(app, ENDPOINTS.editBatchItems, async ({ actor, params, body }) => {
-    await editBatchItems(context, actor, params.id, body)
+    await editBatchItems(context, actor, params.batchId, body)
     return DONE
   })
   route(app, ENDPOINTS.proposeMaterials, ({ actor, params, query }) =>
-    proposeMaterials(context, actor, params.id, params.itemId, query.part),
+    proposeMaterials(context, actor, params.batchId, params.itemId, query.part),
   )
   route(app, ENDPOINTS.assignMaterial, async ({ actor, params, body }) => {
-    await assignMaterial(context, actor, params.id, body)
+    await assignMaterial(context, actor, params.batchId, body)
     return DONE
   })
-  route(app, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.id, body))
+  route(app, ENDPOINTS.regroup, ({ actor, params, body }) => regroup(context, actor, params.batchId, body))
   route(app, ENDPOINTS.undoRegroup, async ({ actor, params, body }) => {
-    await undoRegroup(context, actor, params.id, body.undo)
+    await undoRegroup(context, actor, params.batchId, body.undo)
     return DONE
   })
   route(app, ENDPOINTS.renameBatchItems, async ({ actor, params, body }) => {
-    await renameBatchItems(context, actor, params.id, body.names)
+    await renameBatchItems(context, actor, params.batchId, body.names)
     return DONE
   })
   route(app, ENDPOINTS.mapSourceFolder, async ({ actor, params, body }) => {
-    await mapSourceFolder(context, actor, params.id, body)
+    await mapSourceFolder(context, actor, params.batchId, body)
     return DONE
   })
-  route(app, ENDPOINTS.acceptRows, ({ actor, params, body }) => acceptRows(context, actor, params.id, body.ids))
-  route(app, ENDPOINTS.takeBackRows, ({ actor, params, body }) => takeBackRows(context, actor, params.id, body.ids))
-  route(app, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.id, body))
+  route(app, ENDPOINTS.acceptRows, ({ actor, params, body }) => acceptRows(context, actor, params.batchId, body.ids))
+  route(app, ENDPOINTS.takeBackRows, ({ actor, params, body }) => takeBackRows(context, actor, params.batchId, body.ids))
+  route(app, ENDPOINTS.chooseFixes, ({ actor, params, body }) => chooseFixes(context, actor, params.batchId, body))
   app.get('/api/batches/:id/items/:itemId/findings/:index/:which', async (req, res) => {
     const actor = getActor(req)
     const which = z.enum(['before', 'after']).parse(req.params.which)

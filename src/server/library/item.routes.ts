@@ -7,6 +7,7 @@ import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import { SnapshotAnswers } from '../http/snapshot-answers'
 import type { Context } from '../platform/context'
+import { getChips } from './chips'
 import { editItem, prioritizeDraft, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
 import { setItemFacts } from './item-facts'
@@ -21,6 +22,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
   const answers = new SnapshotAnswers()
   route(app, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor), answers)
   route(app, ENDPOINTS.getWall, ({ actor, query }) => getWall(context, actor, query), answers)
+  route(app, ENDPOINTS.getChips, ({ actor, query }) => getChips(pool, actor, query.ids))
   route(
     app,
     ENDPOINTS.getSheet,

@@ -2,6 +2,7 @@ import { and, eq, sql } from 'drizzle-orm'
 import type PgBoss from 'pg-boss'
 import { runningJobs, workers } from '../tables/work.table'
 import type { Connection, Database } from './database'
+import { toLogText } from './log-text'
 import { executorOf, failedQueueOf, type Jobs, QUEUE_NAMES, type QueueName, WAKE_CHANNEL } from './queue'
 import { ALIVE_LOCK, type WorkerPresence } from './worker-presence'
 
@@ -158,7 +159,7 @@ const settleJob = ({ db, boss }: WorkParts, queue: string, { id: jobId, workerId
     if (gone.length === 0) return
     if (error === null) await boss.complete(queue, jobId, {}, { db: executorOf(tx) })
     else {
-      const message = error instanceof Error ? (error.stack ?? error.message) : String(error)
+      const message = toLogText(error)
       await boss.fail(queue, jobId, { message }, { db: executorOf(tx) })
       await wakeFailed(tx, queue)
     }

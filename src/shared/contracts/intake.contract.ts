@@ -4,6 +4,7 @@ import { FIX_CODES } from '#core/fixes/fix'
 import { TILINGS } from '#core/material/open-pbr'
 import { MAP_ROLES } from '#core/material/texture-set'
 import { ITEM_KINDS } from '#core/standard/categories'
+import { idListSchema } from './id-list'
 import { factsSchema, findingSchema } from './items.contract'
 import { verdictSchema } from './standard.contract'
 
@@ -134,12 +135,7 @@ export const batchSchema = batchSummarySchema.extend({
 export type Batch = z.infer<typeof batchSchema>
 
 /** Rows by their ids, separated by commas. */
-export const rowsQuerySchema = z.object({
-  ids: z
-    .string()
-    .regex(/^\d{1,9}(,\d{1,9}){0,499}$/, 'Ask for up to 500 rows by their numbers.')
-    .transform(text => text.split(',').map(Number)),
-})
+export const rowsQuerySchema = z.object({ ids: idListSchema })
 
 /** Facts a person gives; applied to one or many rows. */
 export const editBatchItemsSchema = z.object({

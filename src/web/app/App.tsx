@@ -29,7 +29,7 @@ export interface SheetOrigin {
 export function App() {
   const location = useLocation()
   const { data: session, error, isLoading, refetch } = useGetSessionQuery()
-  useLive(Boolean(session?.person))
+  useLive(session?.person?.id)
   if (isLoading) return null
   if (error || !session) return <Trouble error={error} onRetry={refetch} />
   if (!session.person) return <SignInPlace demoPeople={session.demoPeople} />

@@ -21,10 +21,16 @@ export const traySlice = createSlice({
       for (const chip of payload) if (!state.chips.some(c => c.id === chip.id)) state.chips.push(chip)
       keep(state.chips)
     },
+    /** The same items, as they are now. */
+    trayRefreshed(state, { payload }: PayloadAction<Chip[]>) {
+      const fresh = new Map(payload.map(c => [c.id, c]))
+      state.chips = state.chips.map(c => fresh.get(c.id) ?? c)
+      keep(state.chips)
+    },
     traySet(state, { payload }: PayloadAction<Chip[]>) {
       state.chips = payload
       keep(state.chips)
     },
   },
 })
-export const { trayToggled, trayAdded, traySet } = traySlice.actions
+export const { trayToggled, trayAdded, trayRefreshed, traySet } = traySlice.actions

@@ -1,28 +1,35 @@
 import { useEffect } from 'react'
 import { type LiveMessage, liveMessageSchema } from '#shared/contracts/live.contract'
-import { api } from './api'
+import type { LineNews } from '../live/event-line'
+import { joinLine } from '../live/live-line'
+import { hearSessionChanges } from '../live/session-channel'
+import { api, type Tag, type TagType } from './api'
+import { refreshChips } from './chips'
+import { Gathering } from './gathering'
 import { useAppDispatch } from './hooks'
 import { connectionChanged, previewProgressed } from './live.slice'
 import { rowPictured, rowsChanged } from './rows.slice'
 
-type Tag = Parameters<typeof api.util.invalidateTags>[0][number]
-
-/** Many things change at once when a delivery is accepted; open views are refreshed at most this often. */
-const GATHER_MS = 700
-
-const tagsOf = (message: LiveMessage): Tag[] => {
+/** What is read again for a message. Of a finished picture on the wall, and of rows that are named, only these are; see below. */
+export function tagsOf(message: LiveMessage): Tag[] {
   switch (message.topic) {
     case 'batch':
-      // Rows that are named are read by themselves.
-      return message.rowIds ? ['Batches'] : ['Batch', 'Batches', 'Feeds']
+      return message.rowIds ? ['Batches'] : [{ type: 'Batch', id: message.batchId }, 'Batches', 'Feeds']
     case 'item':
-      return ['Wall', 'Sheet', 'Categories', 'Upkeep', 'Fidelity', 'OwnPictures']
+      return ['Wall', { type: 'Item', id: message.itemId }, 'Categories', 'Upkeep', 'Fidelity', 'OwnPictures']
     case 'project':
-      return ['Project', 'Projects']
+      return [{ type: 'Project', id: message.projectId }, 'Projects']
     case 'rerender':
       return ['Rigs']
     case 'preview':
-      return message.share >= 1 ? ['Wall', 'Sheet', 'Project', 'Projects', 'Upkeep', 'Rigs', 'Compare'] : []
+      if (message.share < 1) return []
+      return [
+        'Projects',
+        'Upkeep',
+        'Rigs',
+        'Compare',
+        ...(message.itemId === null ? [] : [{ type: 'Item' as const, id: message.itemId }]),
+      ]
     case 'failedWork':
       return ['FailedWork']
     case 'anything':
@@ -33,11 +40,11 @@ const tagsOf = (message: LiveMessage): Tag[] => {
 }
 
 /** What is read again after a time in which nobody heard what changed. */
-const ANYTHING: Tag[] = [
+const ANYTHING: TagType[] = [
   'Batch',
   'Batches',
   'Wall',
-  'Sheet',
+  'Item',
   'Categories',
   'Project',
   'Projects',
@@ -51,49 +58,38 @@ const ANYTHING: Tag[] = [
   'OwnPictures',
 ]
 
-/** Listens to the server while somebody is signed in. */
-export function useLive(active: boolean): void {
+/** Listens to the server for who is signed in. */
+export function useLive(personId: number | undefined): void {
   const dispatch = useAppDispatch()
+  useEffect(() => hearSessionChanges(() => dispatch(api.util.invalidateTags(['Session']))), [dispatch])
   useEffect(() => {
-    if (!active) return
-    const source = new EventSource('/api/live')
-    const gathered = new Set<Tag>()
-    let timer: ReturnType<typeof setTimeout> | null = null
-    let broken = false
-    const flush = () => {
-      timer = null
-      dispatch(api.util.invalidateTags([...gathered]))
-      gathered.clear()
-    }
-    const gather = (tags: Tag[]) => {
-      for (const tag of tags) gathered.add(tag)
-      if (gathered.size > 0) timer ??= setTimeout(flush, GATHER_MS)
-    }
-    source.onopen = () => {
-      dispatch(connectionChanged(true))
-      // Whatever was told while the line was down was not heard.
-      if (broken) gather(ANYTHING)
-      broken = false
-    }
-    source.onerror = () => {
-      broken = true
-      dispatch(connectionChanged(false))
-    }
-    source.onmessage = event => {
-      const parsed = liveMessageSchema.safeParse(JSON.parse(event.data))
-      if (!parsed.success) return
-      const message = parsed.data
+    if (personId === undefined) return
+    const stale = new Gathering<Tag>(tags => dispatch(api.util.invalidateTags(tags)))
+    const pictured = new Gathering<number>(ids => dispatch(refreshChips(ids)))
+    const listen = (message: LiveMessage) => {
       if (message.topic === 'preview') {
         dispatch(previewProgressed(message))
-        if (message.share >= 1 && message.batchId !== null)
-          dispatch(rowPictured({ batchId: message.batchId, inputKey: message.inputKey }))
+        if (message.share >= 1) {
+          if (message.itemId !== null) pictured.add([message.itemId])
+          if (message.batchId !== null) dispatch(rowPictured({ batchId: message.batchId, inputKey: message.inputKey }))
+        }
       }
       if (message.topic === 'batch') dispatch(rowsChanged({ batchId: message.batchId, ids: message.rowIds }))
-      gather(tagsOf(message))
+      stale.add(tagsOf(message))
     }
+    const hear = (news: LineNews) => {
+      if (news.type === 'state') dispatch(connectionChanged(news.connected))
+      else if (news.type === 'missed') stale.add(ANYTHING)
+      else {
+        const parsed = liveMessageSchema.safeParse(JSON.parse(news.data))
+        if (parsed.success) listen(parsed.data)
+      }
+    }
+    const leave = joinLine(personId, hear)
     return () => {
-      source.close()
-      if (timer) clearTimeout(timer)
+      leave()
+      stale.stop()
+      pictured.stop()
     }
-  }, [active, dispatch])
+  }, [personId, dispatch])
 }

@@ -1,9 +1,11 @@
 import { z } from 'zod'
 import { comparedSchema } from '../compare.contract'
 import { familyQuerySchema, familySchema } from '../family.contract'
+import { idListSchema } from '../id-list'
 import {
   bulkResultSchema,
   categorySchema,
+  chipSchema,
   editItemSchema,
   setFactsResultSchema,
   setFactsSchema,
@@ -28,6 +30,13 @@ export const ITEMS_ENDPOINTS = {
     summary: 'One page of the wall, with facet counts',
     query: wallQuerySchema,
     response: wallSchema,
+  }),
+  getChips: endpoint({
+    method: 'get',
+    path: '/api/chips',
+    summary: 'Chips of items that are known by their ids',
+    query: z.object({ ids: idListSchema }),
+    response: z.array(chipSchema),
   }),
   getSheet: endpoint({
     method: 'get',

@@ -26,7 +26,7 @@ export function ComparePlace() {
   const keys = parseCompareKeys(params.get('of') ?? '')
   const mode = MODES.find(m => m === params.get('view')) ?? 'side'
   const of = keys.map(formatCompareKey).join(',')
-  const { data, error, refetch } = useGetComparisonQuery(of, { skip: keys.length === 0 })
+  const { data, error, refetch } = useGetComparisonQuery({ of }, { skip: keys.length === 0 })
   const change = (patch: Record<string, string | null>) =>
     setParams(
       old => {

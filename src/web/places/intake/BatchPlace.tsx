@@ -4,7 +4,7 @@ import { Link, useLocation, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { FindingCode } from '#core/findings/finding'
 import type { Batch, BatchItem, MapSourceFolder, Regroup } from '#shared/contracts/intake.contract'
-import { FINDING_NAMES } from '#shared/finding-names'
+import { findingName } from '#shared/finding-words'
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
@@ -48,7 +48,7 @@ const HEADINGS = ['', 'Preview', 'Name', 'Category', 'Real width', 'Measured', '
 /** One delivery as a worklist. */
 export function BatchPlace() {
   const id = Number(useParams().id)
-  const { data: batch, error, refetch } = useGetBatchQuery(id, { skip: !Number.isInteger(id) })
+  const { data: batch, error, refetch } = useGetBatchQuery({ batchId: id }, { skip: !Number.isInteger(id) })
   const upload = useAppSelector(s => s.uploads.byBatch[id])
   if (error) return <Trouble error={error} onRetry={refetch} />
   if (!batch)
@@ -253,7 +253,7 @@ function Worklist({ batch }: { batch: Batch }) {
     toast(`${plural(list.length, 'source folder')} decided${batch.maker ? ` and remembered for ${batch.maker}` : ''}.`)
   }
   const regroupRows = async (wish: Regroup) => {
-    const result = await regroup({ batchId: batch.id, wish })
+    const result = await regroup({ batchId: batch.id, ...wish })
     if (!result.data) return tellProblem(result.error)
     const { undo } = result.data
     toast(REGROUP_WORDS[wish.action], {
@@ -324,7 +324,7 @@ function Worklist({ batch }: { batch: Batch }) {
             { value: 'offStandard', text: `off our standard (${figures.offStandard})` },
             { value: 'fixed', text: `what was fixed (${figures.fixed})` },
             { value: 'known', text: `what the library may have (${figures.known})` },
-            ...kinds.map(k => ({ value: k.code, text: `${FINDING_NAMES[k.code]} (${k.rows})` })),
+            ...kinds.map(k => ({ value: k.code, text: `${findingName(k.code)} (${k.rows})` })),
           ]}
         />
         <Choice

@@ -23,7 +23,7 @@ const GRID = 'grid grid-cols-[1.5rem_minmax(0,1fr)_11rem_9rem_8rem_10rem] items-
 /** What a supplier offers, what of it is in the library, and what is new. */
 export function FeedPlace() {
   const id = Number(useParams().id)
-  const { data: feed, error, refetch } = useGetFeedQuery(id, { skip: !Number.isInteger(id) })
+  const { data: feed, error, refetch } = useGetFeedQuery({ id }, { skip: !Number.isInteger(id) })
   if (error) return <Trouble error={error} onRetry={refetch} />
   if (!feed)
     return (
@@ -44,7 +44,7 @@ function OfferList({ feed }: { feed: Feed }) {
   const navigate = useNavigate()
   // An offer is only as good as it is fresh: it is read again whenever somebody comes to look.
   useEffect(() => {
-    void read(feed.id)
+    void read({ id: feed.id })
   }, [read, feed.id])
   const shown = useMemo(() => {
     const terms = words.toLowerCase().split(/\s+/).filter(Boolean)
@@ -66,7 +66,7 @@ function OfferList({ feed }: { feed: Feed }) {
     navigate(`/intake/${result.data.id}`)
   }
   const stop = async () => {
-    const result = await remove(feed.id)
+    const result = await remove({ id: feed.id })
     if (result.error) return tellProblem(result.error)
     toast(`${feed.title} is no longer read. What was taken from it stays.`)
     navigate('/intake')
@@ -87,7 +87,7 @@ function OfferList({ feed }: { feed: Feed }) {
             ? 'Reading the offer…'
             : feed.readAt && `read ${formatDistanceToNow(new Date(feed.readAt), { addSuffix: true })}`}
         </span>
-        <Button onClick={() => read(feed.id)} disabled={isReading}>
+        <Button onClick={() => read({ id: feed.id })} disabled={isReading}>
           Read again
         </Button>
         {feed.mayEdit && (

@@ -1,7 +1,7 @@
 import { Wrench } from 'lucide-react'
 import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { FINDING_NAMES } from '#shared/finding-names'
+import { findingName } from '#shared/finding-words'
 import { ToolMenu, ToolMenuEntry } from '../../components/ToolMenu'
 import { plural } from '../../words/states'
 import { listFindingKinds } from './worklist-view'
@@ -14,7 +14,7 @@ export function FixMenu({ items, onFix }: { items: readonly BatchItem[]; onFix: 
     <ToolMenu icon={Wrench} label="Fix">
       {kinds.map(k => (
         <ToolMenuEntry key={k.code} count={plural(k.rows, 'item')} onClick={() => onFix([k.code])}>
-          {FINDING_NAMES[k.code]}
+          {findingName(k.code)}
         </ToolMenuEntry>
       ))}
       {kinds.length > 1 && (

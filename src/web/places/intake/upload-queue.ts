@@ -1,5 +1,5 @@
 import { Upload } from 'tus-js-client'
-import { claimedFilesSchema } from '#shared/contracts/intake.contract'
+import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
 import type { AppDispatch } from '../../state/store'
 import { type UploadProgress, uploadChanged } from '../../state/uploads.slice'
 import { hashFile } from './hash-file'
@@ -10,11 +10,6 @@ export interface DroppedFile {
   file: File
 }
 
-const AT_ONCE = 3
-const CHUNK_BYTES = 32 * 1024 ** 2
-/** Below this sending is no slower than asking. */
-const LEAST_HASHED = 64 * 1024
-const RETRY_DELAYS_MS = [0, 1000, 3000, 10_000, 30_000]
 const TELL_EVERY_MS = 150
 
 export interface RunningUpload {
@@ -68,17 +63,11 @@ export function sendFiles(
   }
   /** Bytes that the library has already are not sent again. */
   const isHereAlready = async ({ path, file }: DroppedFile): Promise<boolean> => {
-    if (file.size < LEAST_HASHED) return false
+    if (file.size < LEAST_CLAIMED_BYTES) return false
     const hash = await hashFile(file)
     if (hash === null) return false
     try {
-      const response = await fetch(`/api/batches/${batchId}/claim`, {
-        method: 'POST',
-        headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ files: [{ path, hash, size: file.size }] }),
-      })
-      if (!response.ok) return false
-      return claimedFilesSchema.parse(await response.json()).taken.length > 0
+      return await claimFile(postJson, batchId, { path, hash, size: file.size })
     } catch {
       return false
     }
@@ -96,12 +85,9 @@ export function sendFiles(
   }
   const send = ({ path, file }: DroppedFile) => {
     const upload: Upload = new Upload(file, {
-      endpoint: '/api/uploads',
-      chunkSize: CHUNK_BYTES,
-      retryDelays: RETRY_DELAYS_MS,
+      ...sendingOptions(batchId, path),
       removeFingerprintOnSuccess: true,
       fingerprint: async () => ['muscovite', batchId, path, file.size, file.lastModified].join('/'),
-      metadata: { batchId: String(batchId), path },
       onProgress: bytes => {
         sent.set(path, bytes)
         tell()
@@ -125,7 +111,8 @@ export function sendFiles(
       .catch(() => upload.start())
   }
   const pump = () => {
-    while (progress.state === 'sending' && active.size + claiming < AT_ONCE && waiting.length > 0) void begin(waiting.shift()!)
+    while (progress.state === 'sending' && active.size + claiming < SENT_AT_ONCE && waiting.length > 0)
+      void begin(waiting.shift()!)
   }
   tell(true)
   pump()
@@ -142,6 +129,16 @@ export function sendFiles(
       pump()
     },
   }
+}
+
+async function postJson(path: string, body: unknown): Promise<unknown> {
+  const response = await fetch(path, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+  })
+  if (!response.ok) throw new Error(`answered with ${response.status}`)
+  return response.json()
 }
 
 function reasonOf(error: unknown): string {

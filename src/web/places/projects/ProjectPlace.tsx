@@ -23,7 +23,7 @@ import { plural } from '../../words/states'
 /** One job: what it pins, and what was exported for it. */
 export function ProjectPlace() {
   const id = Number(useParams().id)
-  const { data: project, error, refetch } = useGetProjectQuery(id, { skip: !Number.isInteger(id) })
+  const { data: project, error, refetch } = useGetProjectQuery({ id }, { skip: !Number.isInteger(id) })
   if (error) return <Trouble error={error} onRetry={refetch} />
   if (!project)
     return (
@@ -55,7 +55,7 @@ function Pins({ project }: { project: Project }) {
   const [update, { isLoading }] = useUpdatePinsMutation()
   const outdated = project.pinned.filter(isOutdated)
   const take = async (ids: number[]) => {
-    const result = await update({ projectId: project.id, ids })
+    const result = await update({ id: project.id, ids })
     if (result.error) tellProblem(result.error)
     else toast.success(`${plural(ids.length, 'pin')} at the approved version now.`)
   }
@@ -95,10 +95,12 @@ function PinLine({ pin, projectId, onTake }: { pin: Pin; projectId: number; onTa
   const [unpin] = useUnpinItemsMutation()
   const [pinAgain] = usePinItemsMutation()
   const remove = async () => {
-    const result = await unpin({ projectId, ids: [chip.id] })
+    const result = await unpin({ id: projectId, ids: [chip.id] })
     if (result.error) tellProblem(result.error)
     else
-      toast(`${chip.name} is taken out.`, { action: { label: 'Undo', onClick: () => pinAgain({ projectId, ids: [chip.id] }) } })
+      toast(`${chip.name} is taken out.`, {
+        action: { label: 'Undo', onClick: () => pinAgain({ id: projectId, ids: [chip.id] }) },
+      })
   }
   return (
     <li className="grid grid-cols-[5rem_minmax(0,1fr)_9rem_7rem_5.5rem] items-center gap-4 border-b border-line py-2">
@@ -140,7 +142,7 @@ function Exports({ project }: { project: Project }) {
   const [order, { isLoading }] = useOrderExportMutation()
   const [request, setRequest] = useState<ExportRequest>({ materials: 'materialX', environments: 'asStored', maxSizePx: null })
   const send = async () => {
-    const result = await order({ projectId: project.id, ...request })
+    const result = await order({ id: project.id, ...request })
     if (result.error) tellProblem(result.error)
   }
   return (

@@ -12,7 +12,7 @@ import { useMeasureFidelityMutation } from '../../state/api'
 export function FidelityTable({ sheet }: { sheet: Sheet }) {
   const [measure, { isLoading }] = useMeasureFidelityMutation()
   const ask = async () => {
-    const result = await measure(sheet.id)
+    const result = await measure({ id: sheet.id })
     if (result.error) tellProblem(result.error)
     else toast('It is rendered as every target keeps it; the figures appear here when that is done.')
   }

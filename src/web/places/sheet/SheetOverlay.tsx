@@ -21,7 +21,7 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
   const shownId = data?.code === code ? data.id : null
   // Once for each time that somebody opens it, and not for every reading anew.
   useEffect(() => {
-    if (shownId !== null) void countView(shownId)
+    if (shownId !== null) void countView({ id: shownId })
   }, [shownId, countView])
   const at = neighbours.indexOf(code)
   const close = () => navigate({ pathname: behind.pathname, search: behind.search })

@@ -132,7 +132,7 @@ function Pictures({ sheet }: { sheet: Sheet }) {
   const share = useAppSelector(s => s.live.byItem[sheet.id])
   const [renderFinal, { isLoading }] = useRenderFinalMutation()
   const askFinal = async () => {
-    const result = await renderFinal(sheet.id)
+    const result = await renderFinal({ id: sheet.id })
     if (result.error) tellProblem(result.error)
     else toast('The final picture is next in line; it appears here when it is done.')
   }

@@ -9,7 +9,7 @@ export function TurnView({ sheet }: { sheet: Sheet }) {
   const [render, { isLoading }] = useRenderTurntableMutation()
   const [asked, setAsked] = useState(false)
   const ask = async () => {
-    const result = await render(sheet.id)
+    const result = await render({ id: sheet.id })
     if (result.error) tellProblem(result.error)
     else setAsked(true)
   }

@@ -14,7 +14,7 @@ import { plural } from '../../words/states'
 
 /** What of a category is off its standard, and what can be done about many of them at once. */
 export function OffList({ category, mayEdit }: { category: Category; mayEdit: boolean }) {
-  const { data: off } = useListOffStandardQuery(category.path)
+  const { data: off } = useListOffStandardQuery({ path: category.path })
   const [rename, { isLoading }] = useRenameItemsMutation()
   const [setFacts] = useSetFactsMutation()
   const location = useLocation()

@@ -81,7 +81,7 @@ export function RigPlace() {
 function Heading({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
   const [rerender, { isLoading }] = useRerenderOlderMutation()
   const onRerender = async () => {
-    const result = await rerender(view.rig.name)
+    const result = await rerender({ name: view.rig.name })
     if (result.error) tellProblem(result.error)
     else if (result.data?.rerenderId) toast('Older pictures are rendered anew in the background.')
   }
@@ -135,7 +135,7 @@ function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
       }
       return
     }
-    const result = await propose({ name: rig.name, change: parsed.data })
+    const result = await propose({ name: rig.name, ...parsed.data })
     if (result.error) tellProblem(result.error)
   })
   const number = { valueAsNumber: true } as const

@@ -39,7 +39,7 @@ export function TreeTools({ category, categories }: { category: Category; catego
       action: {
         label: 'Undo',
         onClick: async () => {
-          const back = await undo(eventId)
+          const back = await undo({ undo: eventId })
           if (back.error) tellProblem(back.error)
         },
       },

@@ -20,7 +20,7 @@ export function Trial({ proposal, mayEdit, title }: Props) {
   const missing = samples.filter(s => s.after === null || s.before === null).length
   const busy = adopting.isLoading || discarding.isLoading
   const onAdopt = async () => {
-    const result = await adopt(proposal.id)
+    const result = await adopt({ id: proposal.id })
     if (result.error) tellProblem(result.error)
     else
       toast(
@@ -30,7 +30,7 @@ export function Trial({ proposal, mayEdit, title }: Props) {
       )
   }
   const onDiscard = async () => {
-    const result = await discard(proposal.id)
+    const result = await discard({ id: proposal.id })
     if (result.error) tellProblem(result.error)
     else toast('Discarded. Nothing was changed.')
   }

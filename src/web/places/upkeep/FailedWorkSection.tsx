@@ -13,7 +13,7 @@ export function FailedWorkSection({ mayEdit }: { mayEdit: boolean }) {
   const [dismiss] = useDismissFailedWorkMutation()
   if (failed.length === 0) return null
   const again = async (ids: number[]) => {
-    const result = await tryAgain(ids)
+    const result = await tryAgain({ ids })
     if (result.error) tellProblem(result.error)
     else toast(`${plural(result.data?.count ?? 0, 'piece')} of work in line again.`)
   }
@@ -45,7 +45,7 @@ export function FailedWorkSection({ mayEdit }: { mayEdit: boolean }) {
                 <Button variant="bare" disabled={isTrying} onClick={() => again([f.id])}>
                   Try again
                 </Button>
-                <Button variant="bare" onClick={() => dismiss([f.id])}>
+                <Button variant="bare" onClick={() => dismiss({ ids: [f.id] })}>
                   Leave it
                 </Button>
               </span>

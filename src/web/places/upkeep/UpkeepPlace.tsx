@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { STATES } from '#shared/contracts/items.contract'
-import { FINDING_NAMES } from '#shared/finding-names'
+import { findingName } from '#shared/finding-words'
 import { formatBytes } from '#shared/units'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page } from '../../components/Page'
@@ -58,7 +58,7 @@ export function UpkeepPlace() {
                       {SEVERITY_WORDS[f.severity]}
                     </span>
                     <span>
-                      <span className="block font-medium first-letter:uppercase">{FINDING_NAMES[f.code]}</span>
+                      <span className="block font-medium first-letter:uppercase">{findingName(f.code)}</span>
                       <span className="block text-xs text-quiet">{f.items > 1 ? `One of them: ${f.example}` : f.example}</span>
                     </span>
                     <Link

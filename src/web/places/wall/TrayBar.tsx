@@ -101,7 +101,7 @@ function IntoProject({ ids, onDone }: { ids: number[]; onDone: (refusedIds: numb
   const [pinItems, { isLoading }] = usePinItemsMutation()
   const navigate = useNavigate()
   const put = async (projectId: number, title: string) => {
-    const result = await pinItems({ projectId, ids })
+    const result = await pinItems({ id: projectId, ids })
     if (result.error) {
       tellProblem(result.error)
       return

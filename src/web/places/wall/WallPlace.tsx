@@ -4,7 +4,7 @@ import { Link, useLocation, useSearchParams } from 'react-router'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { STATES } from '#shared/contracts/items.contract'
 import type { Session } from '#shared/contracts/session.contract'
-import { FINDING_NAMES } from '#shared/finding-names'
+import { findingName } from '#shared/finding-words'
 import { Button } from '../../components/Button'
 import { CategoryPicker, categoryTrail } from '../../components/CategoryPicker'
 import { Choice } from '../../components/Choice'
@@ -88,7 +88,7 @@ export function WallPlace({ session }: { session: Session }) {
             title="Only what a check found this in; click to see all"
             className={`${INPUT} inline-flex shrink-0 items-center gap-1.5 border-ink font-medium`}
           >
-            {FINDING_NAMES[address.finding]}
+            {findingName(address.finding)}
             <X aria-hidden className="size-3.5" />
           </button>
         )}
