@@ -1,9 +1,9 @@
-import { createHash } from 'node:crypto'
 import { createReadStream } from 'node:fs'
 import { basename } from 'node:path'
 import * as tus from 'tus-js-client'
 import { z } from 'zod'
 import { collectPaths, type LocalFile } from '#files/reading/collect-paths'
+import { hashFile } from '#files/reading/hash-bytes'
 import { type Batch, type BatchItem, batchItemSchema, batchSchema } from '#shared/contracts/intake.contract'
 import { sessionSchema } from '#shared/contracts/session.contract'
 import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
@@ -158,9 +158,7 @@ async function sendAll(
 
 async function isHereAlready({ ask }: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<boolean> {
   if (size < LEAST_CLAIMED_BYTES) return false
-  const hash = createHash('sha256')
-  for await (const chunk of createReadStream(diskPath)) hash.update(chunk as Buffer)
-  return claimFile((to, body) => ask('POST', to, body), batchId, { path, hash: hash.digest('hex'), size })
+  return claimFile((to, body) => ask('POST', to, body), batchId, { path, hash: await hashFile(diskPath), size })
 }
 
 const send = (client: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<void> =>

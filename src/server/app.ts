@@ -17,6 +17,7 @@ import { mountSessionRoutes } from './people/session.routes'
 import type { ComputePool } from './platform/compute/compute-pool'
 import type { Context } from './platform/context'
 import type { Settings } from './platform/settings'
+import type { RunningHashes } from './platform/storage/running-hashes'
 import { mountPreviewRoutes } from './previews/preview.routes'
 import { mountRigRoutes } from './previews/rigs/rig.routes'
 import { mountProjectRoutes } from './projects/project.routes'
@@ -27,6 +28,7 @@ export interface AppParts {
   context: Context
   /** Threads for what takes a request longer than an answer may hold up others. */
   compute: ComputePool
+  hashes: RunningHashes
   databaseUrl: string
   settings: Settings
   sessionSecret: string
@@ -38,6 +40,7 @@ export interface AppParts {
 export async function createApp({
   context,
   compute,
+  hashes,
   databaseUrl,
   settings,
   sessionSecret,
@@ -77,7 +80,7 @@ export async function createApp({
     res.json(description)
   })
   app.use('/api', createSessions(context.pool, sessionSecret))
-  const uploads = await mountUploads(app, context, { settings, databaseUrl, log })
+  const uploads = await mountUploads(app, context, { settings, hashes, databaseUrl, log })
   const stopLive = await mountLive(app, context, databaseUrl)
   app.use('/api', express.json({ limit: '1mb' }))
   mountSessionRoutes(app, context, settings)

@@ -11,6 +11,7 @@ import { createFetchOutside } from './platform/fetch-outside'
 import { openBoss, toJobQueue } from './platform/queue'
 import { readSettings } from './platform/settings'
 import { openStorage } from './platform/storage/disk-storage'
+import { RunningHashes } from './platform/storage/running-hashes'
 
 const root = fileURLToPath(new URL('../..', import.meta.url))
 const settings = readSettings()
@@ -22,9 +23,11 @@ const storage = openStorage(settings.storageUrl)
 await storage.check()
 const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
 const compute = new ComputePool(1, new URL('./compute.worker.js', import.meta.url))
+const hashes = new RunningHashes(new URL('./running-hashes.worker.js', import.meta.url))
 const { app, stop } = await createApp({
   context: { db, pool, storage, queue: toJobQueue(boss), fetchOutside: createFetchOutside(settings.feedHosts) },
   compute,
+  hashes,
   databaseUrl: settings.databaseUrl,
   settings,
   sessionSecret: settings.sessionSecret ?? keepSecret(settings.dataFolder),
@@ -58,7 +61,7 @@ const shutDown = async () => {
   stopping = true
   server.close()
   await stop().catch(() => {})
-  await compute.close()
+  await Promise.all([compute.close(), hashes.close()])
   server.closeAllConnections()
   await Promise.race([
     boss.stop({ graceful: false, wait: false, close: true }),

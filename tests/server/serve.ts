@@ -5,6 +5,7 @@ import pino from 'pino'
 import { createApp } from '../../src/server/app'
 import { ComputePool } from '../../src/server/platform/compute/compute-pool'
 import { readSettings } from '../../src/server/platform/settings'
+import { RunningHashes } from '../../src/server/platform/storage/running-hashes'
 import { ROOT, type TestWorld } from '../test-database'
 
 /** The world behind its real HTTP interface, on a free port, with an empty page in place of the built ones. */
@@ -17,9 +18,11 @@ export async function serve(
   await mkdir(join(web, 'assets'), { recursive: true })
   await writeFile(join(web, 'index.html'), '<title>Muscovite</title>')
   const compute = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
+  const hashes = new RunningHashes(new URL(`file://${join(ROOT, 'dist/node/running-hashes.worker.js')}`))
   const { app, stop } = await createApp({
     context: world.context,
     compute,
+    hashes,
     databaseUrl: world.url,
     settings,
     sessionSecret: 'a secret for tests only',
@@ -32,7 +35,7 @@ export async function serve(
     base: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
     close: async () => {
       await stop()
-      await compute.close()
+      await Promise.all([compute.close(), hashes.close()])
       server.closeAllConnections()
       server.close()
     },

@@ -53,9 +53,10 @@ export async function addBatchFile(
   batchId: number,
   path: string,
   diskPath: string,
+  hash?: string,
 ): Promise<void> {
   await getReceivingBatch(context.db, actor, batchId)
-  const stored = await storeFile(context, diskPath, path)
+  const stored = await storeFile(context, diskPath, path, hash)
   await putBatchFile(context.db, batchId, path, stored)
 }
 

@@ -15,6 +15,7 @@ import type { Context } from '../platform/context'
 import { toLogText } from '../platform/log-text'
 import { ProblemError } from '../platform/problem'
 import type { Settings } from '../platform/settings'
+import type { RunningHashes } from '../platform/storage/running-hashes'
 import { addBatchFile, getReceivingBatch } from './batches'
 import { UploadLocks } from './upload-locks'
 
@@ -42,6 +43,22 @@ function readMetadata<T>(schema: z.ZodType<T>, metadata: unknown): T {
   return read.data
 }
 
+/** Keeps uploads in a folder, and has each hashed while it comes. */
+class HashingStore extends FileStore {
+  constructor(
+    private readonly hashes: RunningHashes,
+    private readonly folder: string,
+  ) {
+    super({ directory: folder, expirationPeriodInMilliseconds: STALE_AFTER_MS })
+  }
+
+  override async write(...[readable, id, offset]: Parameters<FileStore['write']>): Promise<number> {
+    const written = await super.write(readable, id, offset)
+    this.hashes.advance(id, join(this.folder, id), written)
+    return written
+  }
+}
+
 export interface Uploads {
   /** Puts what lies whole into its batch: the server may have ended between an upload's last byte and its end. */
   finishWhole: (batchId: number) => Promise<void>
@@ -52,7 +69,7 @@ export interface Uploads {
 export async function mountUploads(
   app: Express,
   context: Context,
-  { settings, databaseUrl, log }: { settings: Settings; databaseUrl: string; log: Logger },
+  { settings, hashes, databaseUrl, log }: { settings: Settings; hashes: RunningHashes; databaseUrl: string; log: Logger },
 ): Promise<Uploads> {
   // Where every server sees it: the rest of an upload may come over another one.
   const folder = join(context.storage.sharedFolder, 'uploads')
@@ -66,7 +83,7 @@ export async function mountUploads(
     const problem = expected ?? { code: 'internal', message: 'The server could not keep this file.' }
     return { status_code: statusOf(problem), body: JSON.stringify(problem) }
   }
-  const store = new FileStore({ directory: folder, expirationPeriodInMilliseconds: STALE_AFTER_MS })
+  const store = new HashingStore(hashes, folder)
   const tus = new Server({
     path: UPLOADS_PATH,
     datastore: store,
@@ -110,7 +127,7 @@ export async function mountUploads(
     if (isEmpty) await writeFile(whole, '')
     const sender = await getPerson(context.db, personId)
     if (!sender) throw new ProblemError('conflict', 'Whoever sent this is not a member any more.')
-    await addBatchFile(context, sender, batchId, path, whole)
+    await addBatchFile(context, sender, batchId, path, whole, await hashes.digest(id, whole, size ?? 0))
     if (!isEmpty) await store.configstore.delete(id)
   }
   const findWhole = async (id: string): Promise<Upload | null> => {

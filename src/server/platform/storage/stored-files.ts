@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto'
-import { createReadStream } from 'node:fs'
 import { stat } from 'node:fs/promises'
 import { sql } from 'drizzle-orm'
 import { MEDIA_TYPES, resolveType } from '#core/codecs/sniff'
+import { hashFile } from '#files/reading/hash-bytes'
 import type { SourceFile } from '#files/reading/source-file'
 import { readHead } from '#files/reading/source-file'
 import { files } from '../../tables/library.table'
@@ -20,21 +20,18 @@ interface Store {
 
 const AT_ONCE = 16
 
-export async function hashFile(diskPath: string): Promise<StoredFile> {
-  const digest = createHash('sha256')
-  for await (const chunk of createReadStream(diskPath)) digest.update(chunk as Buffer)
-  return { hash: digest.digest('hex'), size: (await stat(diskPath)).size }
-}
-
 const noteFiles = (db: Connection, rows: readonly (StoredFile & { mediaType: string })[]) =>
   db
     .insert(files)
     .values([...rows])
     .onConflictDoUpdate({ target: files.hash, set: { lastPutAt: sql`now()` } })
 
-/** Takes a file that lies on disk over; its type is told by its head and by the path it came under. */
-export async function storeFile(store: Store, diskPath: string, path: string): Promise<StoredFile> {
-  const stored = await hashFile(diskPath)
+/**
+ * Takes a file that lies on disk over; its type is told by its head and by the path it came under.
+ * @param hash where it is known already
+ */
+export async function storeFile(store: Store, diskPath: string, path: string, hash?: string): Promise<StoredFile> {
+  const stored = { hash: hash ?? (await hashFile(diskPath)), size: (await stat(diskPath)).size }
   await storeHashedFiles(store, [{ ...stored, diskPath, path }])
   return stored
 }
