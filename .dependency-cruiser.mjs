@@ -37,7 +37,7 @@ const FLOORS = {
     'feeds',
     'upkeep',
   ],
-  'src/web': ['words', 'live', 'state', 'workers', 'viewer', 'components', 'places', 'app'],
+  'src/web': ['words', 'live', 'state', 'testing', 'workers', 'viewer', 'components', 'places', 'app'],
   'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'intake', 'standard', 'projects', 'upkeep'],
 }
 

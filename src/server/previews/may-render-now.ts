@@ -11,7 +11,8 @@ const WAITED_FOR = 20
  * nothing waiting for a moment, and a rendering that begins then takes a core from the next items.
  */
 export async function mayRenderNow(db: Connection, queue: QueueName): Promise<boolean> {
-  const waiting = (name: QueueName) => sql`select from pgboss.job where name = ${name} and state < 'active' and start_after < now()`
+  const waiting = (name: QueueName) =>
+    sql`select from pgboss.job where name = ${name} and state < 'active' and start_after < now()`
   const { rows } = await db.execute<{ may: boolean }>(sql`
     select not exists (${waiting('measure-item')}) or exists (${waiting(queue)} and priority >= ${WAITED_FOR}) as may`)
   return rows[0].may

@@ -72,7 +72,7 @@ function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) 
   const dispatch = useAppDispatch()
   const surround = useAppSelector(s => s.surround.value)
   const [signOut] = useSignOutMutation()
-  const entry = 'flex w-full items-center px-3 py-1.5 text-left data-focus:bg-mount'
+  const entry = 'flex w-full items-center px-3 py-1.5 text-left data-focus:bg-sheet'
   return (
     <Menu>
       <MenuButton className="flex h-8 items-center gap-1.5 rounded-sm px-2 hover:bg-mount">

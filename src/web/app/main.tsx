@@ -15,7 +15,7 @@ createRoot(document.getElementById('root')!).render(
     <Provider store={store}>
       <BrowserRouter>
         <App />
-        <Toaster duration={9000} position="bottom-right" theme="light" toastOptions={{ style: { borderRadius: 3 } }} />
+        <Toaster duration={9000} position="bottom-right" toastOptions={{ className: 'muscovite-toast' }} />
       </BrowserRouter>
     </Provider>
   </StrictMode>,

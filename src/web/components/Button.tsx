@@ -7,7 +7,7 @@ interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
 }
 
 const VARIANTS = {
-  plain: 'border border-line bg-mount hover:border-quiet',
+  plain: 'border border-edge bg-mount hover:border-ink',
   next: 'bg-accent text-on-accent font-semibold border border-transparent hover:brightness-105',
   bare: 'border border-transparent hover:bg-mount',
 }

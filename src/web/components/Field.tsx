@@ -1,24 +1,35 @@
-import type { InputHTMLAttributes, ReactNode, Ref, SelectHTMLAttributes } from 'react'
+import type { InputHTMLAttributes, ReactNode, Ref } from 'react'
 import { useId } from 'react'
+import { CONTROL } from './control-look'
 
-export const INPUT =
-  'h-8 min-w-0 rounded-sm border border-line bg-mount px-2 placeholder:text-quiet/80 focus-visible:border-ink disabled:opacity-50'
-
-interface Shell {
+export interface Label {
   label: string
   error?: string
   hint?: string
 }
 
-function Labelled({ id, label, error, hint, children }: Shell & { id: string; children: ReactNode }) {
+interface LabelledProps extends Label {
+  /** Of the input that the label names; what names itself has none. */
+  id?: string
+  children: ReactNode
+}
+
+/** A control under its label, with what is wrong with it or a hint below. */
+export function Labelled({ id, label, error, hint, children }: LabelledProps) {
   return (
-    <div className="flex flex-col gap-1">
-      <label htmlFor={id} className="text-xs text-quiet">
-        {label}
-      </label>
+    <div className="flex min-w-0 flex-col gap-1">
+      {id ? (
+        <label htmlFor={id} className="text-xs text-quiet">
+          {label}
+        </label>
+      ) : (
+        <span aria-hidden className="text-xs text-quiet">
+          {label}
+        </span>
+      )}
       {children}
       {error ? (
-        <p id={`${id}-error`} role="alert" className="text-xs font-semibold">
+        <p id={id && `${id}-error`} role="alert" className="text-xs font-semibold">
           {error}
         </p>
       ) : (
@@ -28,39 +39,34 @@ function Labelled({ id, label, error, hint, children }: Shell & { id: string; ch
   )
 }
 
-export function TextField({
-  label,
-  error,
-  hint,
-  ref,
-  ...rest
-}: Shell & InputHTMLAttributes<HTMLInputElement> & { ref?: Ref<HTMLInputElement> }) {
-  const id = useId()
-  return (
-    <Labelled id={id} {...{ label, error, hint }}>
-      <input
-        id={id}
-        ref={ref}
-        className={`${INPUT} w-full`}
-        aria-invalid={error ? true : undefined}
-        aria-describedby={error ? `${id}-error` : undefined}
-        {...rest}
-      />
-    </Labelled>
-  )
+interface TextFieldProps extends Label, Omit<InputHTMLAttributes<HTMLInputElement>, 'onChange'> {
+  onChange?: InputHTMLAttributes<HTMLInputElement>['onChange']
+  /** Stands behind what is typed. */
+  unit?: string
+  ref?: Ref<HTMLInputElement>
 }
 
-export function SelectField({
-  label,
-  error,
-  hint,
-  ref,
-  ...rest
-}: Shell & SelectHTMLAttributes<HTMLSelectElement> & { ref?: Ref<HTMLSelectElement> }) {
+/** A line of text; with a unit it holds a figure, which stands at the right. */
+export function TextField({ label, error, hint, unit, ref, className = '', ...rest }: TextFieldProps) {
   const id = useId()
   return (
     <Labelled id={id} {...{ label, error, hint }}>
-      <select id={id} ref={ref} className={`${INPUT} w-full`} {...rest} />
+      <span className="relative block">
+        <input
+          id={id}
+          ref={ref}
+          className={`${CONTROL} w-full ${unit ? 'figures pr-10 text-right' : ''} ${className}`}
+          inputMode={unit ? 'decimal' : undefined}
+          aria-invalid={error ? true : undefined}
+          aria-describedby={error ? `${id}-error` : undefined}
+          {...rest}
+        />
+        {unit && (
+          <span aria-hidden className="pointer-events-none absolute top-1.5 right-2 text-xs text-quiet">
+            {unit}
+          </span>
+        )}
+      </span>
     </Labelled>
   )
 }

@@ -13,7 +13,7 @@ interface PanelProps {
 export const MenuPanel = ({ anchor, className, children }: PanelProps) => (
   <MenuItems
     anchor={anchor}
-    className={`z-50 my-1 rounded-sm border border-line bg-sheet py-1 shadow-lg focus:outline-none ${className}`}
+    className={`z-50 my-1 rounded-sm border border-edge bg-mount py-1 shadow-lg focus:outline-none ${className}`}
   >
     {children}
   </MenuItems>
@@ -23,7 +23,7 @@ export const MenuPanel = ({ anchor, className, children }: PanelProps) => (
 export function ToolMenu({ icon: Icon, label, children }: { icon: LucideIcon; label: string; children: ReactNode }) {
   return (
     <Menu>
-      <MenuButton className="inline-flex h-8 shrink-0 items-center gap-1.5 rounded-sm border border-line bg-mount px-3 whitespace-nowrap hover:border-quiet">
+      <MenuButton className="inline-flex h-8 shrink-0 items-center gap-1.5 rounded-sm border border-edge bg-mount px-3 whitespace-nowrap hover:border-ink">
         <Icon aria-hidden className="size-3.5" />
         {label}
       </MenuButton>
@@ -47,7 +47,7 @@ export const ToolMenuEntry = ({ onClick, count, isLast, children }: EntryProps) 
   <MenuItem>
     <button
       type="button"
-      className={`flex w-full items-baseline gap-3 px-3 py-1.5 text-left data-focus:bg-mount ${isLast ? 'border-t border-line font-medium' : ''}`}
+      className={`flex w-full items-baseline gap-3 px-3 py-1.5 text-left data-focus:bg-sheet ${isLast ? 'border-t border-line font-medium' : ''}`}
       onClick={onClick}
     >
       {children}

@@ -1,5 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
-import type { BatchItem } from '#shared/contracts/intake.contract'
+import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
 
 export interface BatchRows {
   byId: Record<number, BatchItem>
@@ -14,6 +14,15 @@ const NONE: BatchRows = { byId: {}, reading: [], stale: [] }
 /** What came while a row was on its way may be newer than the row, so that is read once more. */
 const markStale = (batch: BatchRows, ids: readonly number[]): void => {
   batch.stale = [...new Set([...batch.stale, ...ids])]
+}
+
+function applyPatch(row: BatchItem, { name, category, widthMm, tiling, decision, setAside }: Omit<EditBatchItems, 'ids'>): void {
+  if (name !== undefined) row.name = name
+  if (category !== undefined) Object.assign(row, { category, categoryConfidence: 1 })
+  if (widthMm !== undefined && row.kind === 'material') row.widthMm = widthMm
+  if (tiling !== undefined) row.tiling = tiling
+  if (decision !== undefined) row.decision = decision
+  if (setAside !== undefined && (row.state === 'ready' || row.state === 'setAside')) row.state = setAside ? 'setAside' : 'ready'
 }
 
 /** Rows of worklists as they were read. A changed row is read again by itself, however many there are. */
@@ -41,6 +50,12 @@ export const rowsSlice = createSlice({
       )
       batch.reading = []
     },
+    /** What somebody gives to rows, shown before the server has it. */
+    rowsPatched(state, { payload }: PayloadAction<{ batchId: number; ids: number[]; patch: Omit<EditBatchItems, 'ids'> }>) {
+      const batch = state.byBatch[payload.batchId]
+      if (!batch) return
+      for (const id of payload.ids) if (batch.byId[id]) applyPatch(batch.byId[id], payload.patch)
+    },
     /** Without ids: any of them may have changed. */
     rowsChanged(state, { payload }: PayloadAction<{ batchId: number; ids?: number[] }>) {
       const batch = state.byBatch[payload.batchId]
@@ -64,5 +79,5 @@ export const rowsSlice = createSlice({
     selectRows: (state, batchId: number): BatchRows => state.byBatch[batchId] ?? NONE,
   },
 })
-export const { rowsAsked, rowsLoaded, rowsNotLoaded, rowsChanged, rowPictured } = rowsSlice.actions
+export const { rowsAsked, rowsLoaded, rowsNotLoaded, rowsChanged, rowsPatched, rowPictured } = rowsSlice.actions
 export const { selectRows } = rowsSlice.selectors

@@ -6,17 +6,20 @@ import { surroundSlice } from './surround.slice'
 import { traySlice } from './tray.slice'
 import { uploadsSlice } from './uploads.slice'
 
-export const store = configureStore({
-  reducer: {
-    [api.reducerPath]: api.reducer,
-    live: liveSlice.reducer,
-    rows: rowsSlice.reducer,
-    surround: surroundSlice.reducer,
-    tray: traySlice.reducer,
-    uploads: uploadsSlice.reducer,
-  },
-  middleware: getDefault => getDefault().concat(api.middleware),
-})
+export const createStore = () =>
+  configureStore({
+    reducer: {
+      [api.reducerPath]: api.reducer,
+      live: liveSlice.reducer,
+      rows: rowsSlice.reducer,
+      surround: surroundSlice.reducer,
+      tray: traySlice.reducer,
+      uploads: uploadsSlice.reducer,
+    },
+    middleware: getDefault => getDefault().concat(api.middleware),
+  })
+
+export const store = createStore()
 
 export type RootState = ReturnType<typeof store.getState>
 export type AppDispatch = typeof store.dispatch

@@ -45,7 +45,7 @@ export function PairView({ mode, compared, pictures, pair, onPair, view, onView,
   const map = useMemo(() => (difference.state === 'there' ? drawDifference(difference.map) : null), [difference])
   const label = `${compared[a].name} and ${compared[b].name}, ${mode}`
   return (
-    <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_18rem] gap-6">
+    <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_18rem] gap-6">
       <div>
         <PictureStage {...{ label, view, onView, spot, onSpot }}>
           {mode === 'wiper' && (

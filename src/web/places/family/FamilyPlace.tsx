@@ -3,9 +3,9 @@ import { Link, useLocation, useSearchParams } from 'react-router'
 import { FAMILY_LIMIT, familyQuerySchema } from '#shared/contracts/family.contract'
 import { formatNumber } from '#shared/units'
 import { Choice, optionsOf } from '../../components/Choice'
-import { INPUT } from '../../components/Field'
-import { MaterialCategorySelect } from '../../components/MaterialCategorySelect'
+import { MaterialCategoryChoice } from '../../components/MaterialCategoryChoice'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { NumberInput } from '../../components/NumberInput'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { useGetFamilyQuery } from '../../state/api'
 import { plural } from '../../words/states'
@@ -38,21 +38,21 @@ export function FamilyPlace() {
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-11 shrink-0 items-center gap-3 px-6">
-        <h1 className="font-medium">Family</h1>
-        <MaterialCategorySelect value={query.category} onChange={category => change({ category })} />
+        <h1 className="text-section">Family</h1>
+        <MaterialCategoryChoice value={query.category} onChange={category => change({ category })} />
         <Choice label="Order" value={sort} options={optionsOf(SORTS, SORT_WORDS)} onChange={sort => change({ sort })} />
-        <label className="flex items-center gap-2 text-xs text-quiet">
-          too alike within ΔE00
-          <input
-            type="number"
-            className={`${INPUT} figures w-16`}
+        <span className="flex items-center gap-2 text-xs text-quiet">
+          too alike within
+          <NumberInput
+            label="Too alike within"
+            unit="ΔE00"
+            className="w-24"
             min={0}
             max={20}
-            step={0.5}
             value={limit}
-            onChange={e => change({ within: e.target.value })}
+            onSettle={within => change({ within: String(within ?? 0) })}
           />
-        </label>
+        </span>
         <span className="figures ml-auto text-xs text-quiet" role="status">
           {data && `${plural(members.length, 'material')}, ${alike.size} too alike`}
           {data && data.total > members.length && `, the first ${FAMILY_LIMIT} of ${data.total}`}

@@ -2,6 +2,7 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { useState } from 'react'
 import type { MaterialChoice } from '#shared/contracts/intake.contract'
 import { tellProblem } from '../../components/bulk-words'
+import { CheckBox } from '../../components/CheckBox'
 import { Skeleton } from '../../components/Notice'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { useAssignMaterialMutation, useProposeMaterialsQuery } from '../../state/api'
@@ -26,7 +27,7 @@ interface Props {
 export function AssignMenu(props: Props) {
   return (
     <Popover>
-      <PopoverButton className="inline-flex h-8 items-center rounded-sm border border-line bg-mount px-3 hover:border-quiet">
+      <PopoverButton className="inline-flex h-8 items-center rounded-sm border border-edge bg-mount px-3 hover:border-ink">
         Assign a house material
       </PopoverButton>
       <PopoverPanel anchor="bottom start" className="z-50 mt-1 w-96 rounded-sm border border-line bg-sheet p-2 shadow-lg">
@@ -50,10 +51,7 @@ function Choices({ batchId, itemId, part, bare, onDone }: Props & { onDone: () =
   return (
     <>
       {bare.length > 1 && (
-        <label className="mb-2 flex items-center gap-2 px-1">
-          <input type="checkbox" checked={all} onChange={e => setAll(e.target.checked)} />
-          All {bare.length} parts without a material
-        </label>
+        <CheckBox label={`All ${bare.length} parts without a material`} className="mb-2 px-1" checked={all} onChange={setAll} />
       )}
       <ul className="grid max-h-80 grid-cols-3 gap-2 overflow-auto">
         {choices.map(choice => (

@@ -3,8 +3,10 @@ import { type BatchItem, DECISIONS, type EditBatchItems } from '#shared/contract
 import type { Category } from '#shared/contracts/items.contract'
 import { factWord, GIVEN_FACTS } from '#shared/units'
 import { Button } from '../../components/Button'
-import { Choice, categoryOptions, optionsOf } from '../../components/Choice'
-import { INPUT } from '../../components/Field'
+import { CategoryChoice } from '../../components/CategoryChoice'
+import { Choice, optionsOf } from '../../components/Choice'
+import { CONTROL } from '../../components/control-look'
+import { parseNumber } from '../../components/parse-number'
 import { DECISION_WORDS } from '../../words/conflicts'
 
 interface Props {
@@ -43,7 +45,7 @@ function FactForm({ items, onChange }: Pick<Props, 'items' | 'onChange'>) {
         <>
           <input
             aria-label={`Value of ${factWord(fact)} for all marked`}
-            className={`${INPUT} w-40`}
+            className={`${CONTROL} w-40`}
             value={value}
             onChange={e => setValue(e.target.value)}
           />
@@ -60,15 +62,16 @@ function FactForm({ items, onChange }: Pick<Props, 'items' | 'onChange'>) {
 export function BulkFacts({ items, categories, onChange }: Props) {
   const [width, setWidth] = useState('')
   const kinds = new Set(items.map(i => i.kind))
-  const widthMm = Number(width.replace(',', '.'))
+  const widthMm = parseNumber(width)
   return (
     <div className="flex items-center gap-2">
-      <Choice
+      <CategoryChoice
         label="Category for all marked"
         className="w-44"
+        none="Category for all…"
         value=""
-        onChange={category => onChange({ category })}
-        options={[{ value: '', text: 'Category for all…' }, ...categoryOptions(categories.filter(c => kinds.has(c.kind)))]}
+        onChange={category => category && onChange({ category })}
+        categories={categories.filter(c => kinds.has(c.kind))}
       />
       {kinds.has('material') && (
         <form
@@ -81,7 +84,7 @@ export function BulkFacts({ items, categories, onChange }: Props) {
         >
           <input
             aria-label="Repeat width for all marked, millimetres"
-            className={`${INPUT} figures w-24 text-right`}
+            className={`${CONTROL} figures w-24 text-right`}
             placeholder="width"
             value={width}
             onChange={e => setWidth(e.target.value)}

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { INPUT } from '../../components/Field'
+import { CONTROL } from '../../components/control-look'
 import { useAddFeedMutation, useListFeedsQuery } from '../../state/api'
 import { plural } from '../../words/states'
 
@@ -21,7 +21,7 @@ export function FeedList({ library, mayEdit }: { library: string; mayEdit: boole
   if (!feeds || (feeds.length === 0 && !mayEdit)) return null
   return (
     <section aria-labelledby="feeds" className="mt-6 flex flex-col gap-2">
-      <h2 id="feeds" className="text-lg font-medium">
+      <h2 id="feeds" className="text-section">
         Feeds
       </h2>
       {feeds.length > 0 && (
@@ -56,7 +56,7 @@ export function FeedList({ library, mayEdit }: { library: string; mayEdit: boole
             placeholder="https://supplier.example/feed"
             value={url}
             onChange={event => setUrl(event.target.value)}
-            className={`${INPUT} flex-1`}
+            className={`${CONTROL} flex-1`}
           />
           <Button type="submit" disabled={isLoading || url.trim() === ''}>
             {isLoading ? 'Reading…' : 'Add the feed'}

@@ -6,9 +6,11 @@ import type { Feed, OfferState, OfferView } from '#shared/contracts/feed.contrac
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { CheckBox } from '../../components/CheckBox'
 import { Choice } from '../../components/Choice'
-import { INPUT } from '../../components/Field'
+import { CONTROL } from '../../components/control-look'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { PageHead } from '../../components/Page'
 import { useGetFeedQuery, useRefreshFeedMutation, useRemoveFeedMutation, useTakeFromFeedMutation } from '../../state/api'
 import { plural } from '../../words/states'
 
@@ -73,29 +75,29 @@ function OfferList({ feed }: { feed: Feed }) {
   }
   return (
     <div className="flex h-full flex-col">
-      <div className="flex shrink-0 items-baseline gap-3 px-6 pt-4 pb-3">
-        <Link to="/intake" className="text-quiet hover:underline">
-          Intake
-        </Link>
-        <h1 className="text-lg font-medium">{feed.title}</h1>
-        <span className="text-quiet">
-          feed for {feed.library}
-          {feed.licence && `, ${feed.licence}`}
-        </span>
-        <span className="ml-auto text-xs text-quiet" role="status">
-          {isReading
-            ? 'Reading the offer…'
-            : feed.readAt && `read ${formatDistanceToNow(new Date(feed.readAt), { addSuffix: true })}`}
-        </span>
-        <Button onClick={() => read({ id: feed.id })} disabled={isReading}>
-          Read again
-        </Button>
-        {feed.mayEdit && (
-          <Button variant="bare" onClick={stop}>
-            Stop reading it
-          </Button>
-        )}
-      </div>
+      <PageHead
+        className="px-6 pt-4 pb-3"
+        from={{ to: '/intake', text: 'Intake' }}
+        title={feed.title}
+        facts={`feed for ${feed.library}${feed.licence ? ` · ${feed.licence}` : ''}`}
+        actions={
+          <>
+            <span className="text-xs text-quiet" role="status">
+              {isReading
+                ? 'Reading the offer…'
+                : feed.readAt && `read ${formatDistanceToNow(new Date(feed.readAt), { addSuffix: true })}`}
+            </span>
+            <Button onClick={() => read({ id: feed.id })} disabled={isReading}>
+              Read again
+            </Button>
+            {feed.mayEdit && (
+              <Button variant="bare" onClick={stop}>
+                Stop reading it
+              </Button>
+            )}
+          </>
+        }
+      />
       {feed.problem && (
         <p role="alert" className="mx-6 mb-3 rounded-sm bg-sheet px-4 py-3">
           {feed.problem} What you see is the offer as it was read last.
@@ -107,17 +109,18 @@ function OfferList({ feed }: { feed: Feed }) {
           placeholder="Search the offer"
           value={words}
           onChange={event => setWords(event.target.value)}
-          className={`${INPUT} w-64`}
+          className={`${CONTROL} w-64`}
         />
         <Choice
           label="Show"
           value={state}
           onChange={setState}
           options={[
-            { value: 'all', text: `all ${feed.items.length}` },
+            { value: 'all', text: 'all', count: feed.items.length },
             ...(Object.keys(STATE_WORDS) as OfferState[]).map(s => ({
               value: s,
-              text: `${STATE_WORDS[s]} ${feed.items.filter(i => i.state === s).length}`,
+              text: STATE_WORDS[s],
+              count: feed.items.filter(i => i.state === s).length,
             })),
           ]}
         />
@@ -134,7 +137,7 @@ function OfferList({ feed }: { feed: Feed }) {
         )}
       </div>
       <div className="min-h-0 flex-1 overflow-auto px-6 pb-6">
-        <div className={`${GRID} sticky top-0 border-b border-line bg-ground py-2 text-xs text-quiet`}>
+        <div className={`${GRID} sticky top-0 border-b border-line bg-surround py-2 text-xs text-quiet`}>
           <span />
           <span>On offer</span>
           <span>Their category</span>
@@ -163,9 +166,7 @@ function OfferList({ feed }: { feed: Feed }) {
 function OfferLine({ item, isChosen, onToggle }: { item: OfferView; isChosen: boolean; onToggle: (() => void) | null }) {
   return (
     <li className={`${GRID} border-b border-line/60 py-2.5 ${isChosen ? 'bg-sheet' : ''}`}>
-      <span>
-        {onToggle && <input type="checkbox" aria-label={`Choose ${item.title}`} checked={isChosen} onChange={onToggle} />}
-      </span>
+      <span>{onToggle && <CheckBox label={`Choose ${item.title}`} isLabelHidden checked={isChosen} onChange={onToggle} />}</span>
       <span className="min-w-0">
         <span className="block truncate font-medium">{item.title}</span>
         <span className="block truncate text-xs text-quiet">

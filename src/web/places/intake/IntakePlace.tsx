@@ -7,9 +7,11 @@ import type { Session } from '#shared/contracts/session.contract'
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { SelectField, TextField } from '../../components/Field'
+import { ChoiceField } from '../../components/Choice'
+import { TextField } from '../../components/Field'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
-import { Page } from '../../components/Page'
+import { Page, PageHead } from '../../components/Page'
+import { TextChoiceField } from '../../components/TextChoice'
 import { useCreateBatchMutation, useListBatchesQuery } from '../../state/api'
 import { useAppDispatch } from '../../state/hooks'
 import { plural } from '../../words/states'
@@ -22,13 +24,16 @@ export function IntakePlace({ session }: { session: Session }) {
   const { data: batches, error, refetch } = useListBatchesQuery()
   return (
     <Page>
-      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-10">
+      <div className="mx-auto max-w-[100rem]">
+        <PageHead title="Intake" facts="What suppliers deliver, until it hangs in the library" />
+      </div>
+      <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-8">
         <div>
           <DeliveryForm session={session} />
           <FeedList library={session.libraries[0]?.key ?? ''} mayEdit={session.person?.role === 'lead'} />
         </div>
         <section aria-labelledby="batches">
-          <h2 id="batches" className="mb-3 text-lg font-medium">
+          <h2 id="batches" className="mb-2 text-section">
             Batches
           </h2>
           {error ? (
@@ -125,7 +130,7 @@ function DeliveryForm({ session }: { session: Session }) {
   }
   return (
     <section aria-labelledby="delivery" className="flex flex-col gap-3">
-      <h2 id="delivery" className="text-lg font-medium">
+      <h2 id="delivery" className="text-section">
         Take a delivery in
       </h2>
       <div
@@ -144,38 +149,26 @@ function DeliveryForm({ session }: { session: Session }) {
         </p>
         <p className="text-xs text-quiet">Texture sets, glTF and OBJ models, OpenEXR and Radiance HDR skies</p>
       </div>
-      <SelectField label="Into" value={library} onChange={e => setLibrary(e.target.value)}>
-        {session.libraries.map(l => (
-          <option key={l.key} value={l.key}>
-            {l.title}
-          </option>
-        ))}
-      </SelectField>
+      <ChoiceField
+        label="Into"
+        value={library}
+        onChange={setLibrary}
+        options={session.libraries.map(l => ({ value: l.key, text: l.title }))}
+      />
       <TextField
         label="Title"
         value={title}
         onChange={e => setTitle(e.target.value)}
         placeholder="the folder's name, if left empty"
       />
-      <TextField label="Maker or supplier" list="known-makers" value={maker} onChange={e => setMaker(e.target.value)} />
-      <Known id="known-makers" words={batches.map(b => b.maker)} />
-      <Known id="known-licences" words={batches.map(b => b.licence)} />
-      <TextField
+      <TextChoiceField label="Maker or supplier" known={batches.map(b => b.maker)} value={maker} onChange={setMaker} />
+      <TextChoiceField
         label="Licence"
-        list="known-licences"
+        known={batches.map(b => b.licence)}
         value={licence}
-        onChange={e => setOwnLicence(e.target.value)}
+        onChange={setOwnLicence}
         placeholder="for example: all projects"
       />
     </section>
   )
 }
-
-/** Words that were given before, offered while one is typed. */
-const Known = ({ id, words }: { id: string; words: readonly string[] }) => (
-  <datalist id={id}>
-    {[...new Set(words)].filter(Boolean).map(word => (
-      <option key={word} value={word} />
-    ))}
-  </datalist>
-)

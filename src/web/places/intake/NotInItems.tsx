@@ -31,7 +31,7 @@ export function NotInItems({ batch, items, marked, onRegroup }: Props) {
   if (batch.notInItems.length === 0) return null
   return (
     <section className="mt-8">
-      <h2 className="mb-2 font-medium">Not in any item ({batch.notInItemsCount})</h2>
+      <h2 className="mb-2 text-section">Not in any item ({batch.notInItemsCount})</h2>
       <ul className="border-t border-line">
         {batch.notInItems.map(f => {
           const into = marked ?? findHome(items, f.path)

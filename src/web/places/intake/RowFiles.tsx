@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { MAP_ROLES } from '#core/material/texture-set'
 import type { BatchItem, Regroup } from '#shared/contracts/intake.contract'
 import { Button } from '../../components/Button'
+import { CheckBox } from '../../components/CheckBox'
 import { Choice } from '../../components/Choice'
 import { PathText } from '../../components/PathText'
 import { roleWord } from '../../words/states'
@@ -31,9 +32,9 @@ export function RowFiles({ item, frozen, onRegroup }: { item: BatchItem; frozen:
             {frozen ? (
               <span />
             ) : (
-              <input
-                type="checkbox"
-                aria-label={`Choose the file ${f.path}`}
+              <CheckBox
+                label={`Choose the file ${f.path}`}
+                isLabelHidden
                 checked={chosen.has(f.path)}
                 onChange={() => toggle(f.path)}
               />

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { MapSourceFolder, SourceFolderView } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { Button } from '../../components/Button'
-import { Choice, categoryOptions } from '../../components/Choice'
+import { CategoryChoice } from '../../components/CategoryChoice'
 import { KIND_WORDS, plural } from '../../words/states'
 
 const REASON_WORDS: Record<SourceFolderView['reason'], string> = {
@@ -54,12 +54,12 @@ export function SourceFolderPanel({
               {p.sourceFolder}
             </span>
             <span className="text-xs text-quiet">{plural(p.rows, KIND_WORDS[p.kind].one, KIND_WORDS[p.kind].many)}</span>
-            <Choice
+            <CategoryChoice
               label={`House category of ${p.sourceFolder}`}
               className="w-full"
               value={corrected[keyOf(p)] ?? p.category}
               onChange={category => setCorrected({ ...corrected, [keyOf(p)]: category })}
-              options={categoryOptions(categories.filter(c => c.kind === p.kind))}
+              categories={categories.filter(c => c.kind === p.kind)}
             />
             <span className={`text-xs ${p.confidence < 0.5 ? 'font-medium' : 'text-quiet'}`}>
               {Math.round(p.confidence * 100)} % sure, {REASON_WORDS[p.reason]}

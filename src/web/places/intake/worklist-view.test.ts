@@ -1,39 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { BatchItem } from '#shared/contracts/intake.contract'
+import { makeRow } from './batch-item.fixture'
 import { describeAccepted, doubtOf, findHome, isDoubtful, isOffStandard, listFindingKinds, viewRows } from './worklist-view'
 
-const row = (id: number, over: Partial<BatchItem> = {}): BatchItem => ({
-  id,
-  kind: 'material',
-  name: `row ${String.fromCharCode(122 - id)}`,
-  sourceFolder: '',
-  tags: [],
-  givenFacts: {},
-  missingFacts: [],
-  proposedName: null,
-  outOfRange: [],
-  proposedTags: null,
-  strangeTags: [],
-  twinOf: null,
-  category: 'surfaces.timber',
-  categoryConfidence: 1,
-  widthMm: 600,
-  tiling: 'repeat',
-  needsWidth: false,
-  state: 'ready',
-  message: null,
-  figure: '',
-  facts: {},
-  findings: [],
-  fixes: [],
-  files: [],
-  preview: null,
-  inputKey: '',
-  itemCode: null,
-  conflict: null,
-  decision: null,
-  ...over,
-})
 const finding = (code: string, severity: 'mustFix' | 'shouldFix' | 'note', fix: 'flipGreen' | null = null) => ({
   id: null,
   code,
@@ -45,13 +14,13 @@ const finding = (code: string, severity: 'mustFix' | 'shouldFix' | 'note', fix: 
 })
 
 const rows = [
-  row(1),
-  row(2, { findings: [finding('tileSeam', 'shouldFix'), finding('tileSeam', 'shouldFix')] }),
-  row(3, { findings: [finding('normalDirectX', 'mustFix', 'flipGreen'), finding('tileSeam', 'shouldFix')] }),
-  row(4, { state: 'failed' }),
-  row(5, { needsWidth: true }),
-  row(6, { state: 'accepted', findings: [finding('normalDirectX', 'mustFix', 'flipGreen')] }),
-  row(7, { fixes: [{ code: 'flipGreen', finding: 'normalDirectX', subject: null }] }),
+  makeRow(1),
+  makeRow(2, { findings: [finding('tileSeam', 'shouldFix'), finding('tileSeam', 'shouldFix')] }),
+  makeRow(3, { findings: [finding('normalDirectX', 'mustFix', 'flipGreen'), finding('tileSeam', 'shouldFix')] }),
+  makeRow(4, { state: 'failed' }),
+  makeRow(5, { needsWidth: true }),
+  makeRow(6, { state: 'accepted', findings: [finding('normalDirectX', 'mustFix', 'flipGreen')] }),
+  makeRow(7, { fixes: [{ code: 'flipGreen', finding: 'normalDirectX', subject: null }] }),
 ]
 const ids = (list: readonly BatchItem[]) => list.map(i => i.id)
 
@@ -66,7 +35,7 @@ describe('a worklist', () => {
   it('shows the most doubtful first: what cannot be read, then what must be fixed, then the rest', () => {
     expect(ids(viewRows(rows, '', 'doubt'))).toEqual([4, 3, 5, 2, 1, 7, 6])
     expect(doubtOf(rows[5])).toBeLessThan(doubtOf(rows[0]))
-    expect(isDoubtful(row(8, { categoryConfidence: 0.2 }))).toBe(true)
+    expect(isDoubtful(makeRow(8, { categoryConfidence: 0.2 }))).toBe(true)
   })
 
   it('by name, whatever the categories', () => {
@@ -74,14 +43,16 @@ describe('a worklist', () => {
   })
 
   it('knows what is off the standard, and which row a loose file comes from', () => {
-    const off = [row(1, { missingFacts: ['maker'] }), row(2, { strangeTags: ['x'] }), row(3, { proposedName: 'Row' })]
+    const off = [makeRow(1, { missingFacts: ['maker'] }), makeRow(2, { strangeTags: ['x'] }), makeRow(3, { proposedName: 'Row' })]
     expect(off.every(isOffStandard)).toBe(true)
     expect(
-      [row(4), row(5, { proposedTags: 'accepting settles it' }), row(6, { ...off[0], state: 'accepted' })].some(isOffStandard),
+      [makeRow(4), makeRow(5, { proposedTags: 'accepting settles it' }), makeRow(6, { ...off[0], state: 'accepted' })].some(
+        isOffStandard,
+      ),
     ).toBe(false)
-    expect(ids(viewRows([...off, row(9)], 'offStandard', 'category'))).toEqual([1, 2, 3])
+    expect(ids(viewRows([...off, makeRow(9)], 'offStandard', 'category'))).toEqual([1, 2, 3])
     const files = (...paths: string[]) => ({ files: paths.map(path => ({ path, role: 'baseColor', url: '' })) })
-    const homes = [row(1, files('A/Oak_col.png')), row(2, files('A/Oakum_col.png')), row(3, files('B/Oak_col.png'))]
+    const homes = [makeRow(1, files('A/Oak_col.png')), makeRow(2, files('A/Oakum_col.png')), makeRow(3, files('B/Oak_col.png'))]
     expect(findHome(homes, 'A/Oak_height.png')?.id).toBe(1)
     expect(findHome(homes, 'A/Oakum_height.png')?.id).toBe(2)
     expect(findHome(homes, 'C/Oak_height.png')).toBeNull()
@@ -89,11 +60,11 @@ describe('a worklist', () => {
   })
 
   it('says what became of what was accepted', () => {
-    expect(describeAccepted([row(1), row(2), row(3, { decision: 'newVersion' }), row(4, { decision: 'link' })])).toBe(
-      '2 items accepted as drafts, 1 new version, 1 linked to what the library has.',
-    )
-    expect(describeAccepted([row(1)])).toBe('1 item accepted as a draft.')
-    expect(describeAccepted([row(1), row(2, { twinOf: 'row y' })])).toBe(
+    expect(
+      describeAccepted([makeRow(1), makeRow(2), makeRow(3, { decision: 'newVersion' }), makeRow(4, { decision: 'link' })]),
+    ).toBe('2 items accepted as drafts, 1 new version, 1 linked to what the library has.')
+    expect(describeAccepted([makeRow(1)])).toBe('1 item accepted as a draft.')
+    expect(describeAccepted([makeRow(1), makeRow(2, { twinOf: 'row y' })])).toBe(
       '1 item accepted as a draft, 1 linked to what the library has.',
     )
   })

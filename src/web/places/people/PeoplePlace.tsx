@@ -1,5 +1,5 @@
 import { Skeleton, Trouble } from '../../components/Notice'
-import { Page } from '../../components/Page'
+import { Page, PageHead } from '../../components/Page'
 import { useListMembersQuery } from '../../state/api'
 
 /** Who works here, and which libraries each may see. */
@@ -8,8 +8,8 @@ export function PeoplePlace() {
   if (error) return <Trouble error={error} onRetry={refetch} />
   return (
     <Page>
-      <div className="mx-auto max-w-4xl">
-        <h1 className="mb-3 text-lg font-medium">People</h1>
+      <div className="mx-auto max-w-[100rem]">
+        <PageHead title="People" facts="Who works here, and what each may see" />
         {!data ? (
           <Skeleton className="h-40" />
         ) : (

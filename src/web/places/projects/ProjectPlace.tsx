@@ -7,9 +7,9 @@ import { EXPORT_SIZES, type ExportRequest, type Pin, type Project, type ProjectE
 import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { SelectField } from '../../components/Field'
+import { ChoiceField, optionsOf } from '../../components/Choice'
 import { EmptyState, Progress, Skeleton, Trouble } from '../../components/Notice'
-import { Page } from '../../components/Page'
+import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import {
   useGetProjectQuery,
@@ -33,16 +33,15 @@ export function ProjectPlace() {
     )
   return (
     <Page>
-      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_19rem] gap-10">
+      <div className="mx-auto max-w-[100rem]">
+        <PageHead
+          from={{ to: '/projects', text: 'Projects' }}
+          title={project.title}
+          facts={`${project.code} · ${project.library}`}
+        />
+      </div>
+      <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
         <section>
-          <header className="mb-4">
-            <Link to="/projects" className="text-quiet hover:underline">
-              Projects
-            </Link>
-            <h1 className="text-lg font-medium">
-              {project.title} <span className="figures ml-1 text-xs font-normal text-quiet">{project.code}</span>
-            </h1>
-          </header>
           <Pins project={project} />
         </section>
         <Exports project={project} />
@@ -138,6 +137,12 @@ const MATERIAL_WORDS: Record<ExportRequest['materials'], string> = {
   gltf: 'glTF sample patches',
 }
 
+const ENVIRONMENT_WORDS: Record<ExportRequest['environments'], string> = {
+  asStored: 'as they are stored',
+  exr: 'OpenEXR',
+  hdr: 'Radiance HDR',
+}
+
 function Exports({ project }: { project: Project }) {
   const [order, { isLoading }] = useOrderExportMutation()
   const [request, setRequest] = useState<ExportRequest>({ materials: 'materialX', environments: 'asStored', maxSizePx: null })
@@ -146,42 +151,26 @@ function Exports({ project }: { project: Project }) {
     if (result.error) tellProblem(result.error)
   }
   return (
-    <aside className="flex flex-col gap-3">
-      <h2 className="text-lg font-medium">Export</h2>
-      <SelectField
+    <aside className="flex flex-col gap-3 self-start rounded-sm bg-sheet p-4">
+      <h2 className="text-section">Export</h2>
+      <ChoiceField
         label="Materials as"
         value={request.materials}
-        onChange={e => setRequest({ ...request, materials: e.target.value as ExportRequest['materials'] })}
-      >
-        {Object.entries(MATERIAL_WORDS).map(([key, word]) => (
-          <option key={key} value={key}>
-            {word}
-          </option>
-        ))}
-      </SelectField>
-      <SelectField
+        onChange={materials => setRequest({ ...request, materials })}
+        options={optionsOf(['materialX', 'gltf'] as const, MATERIAL_WORDS)}
+      />
+      <ChoiceField
         label="Environments as"
         value={request.environments}
-        onChange={e => setRequest({ ...request, environments: e.target.value as ExportRequest['environments'] })}
-      >
-        <option value="asStored">They are stored</option>
-        <option value="exr">OpenEXR</option>
-        <option value="hdr">Radiance HDR</option>
-      </SelectField>
-      <SelectField
+        onChange={environments => setRequest({ ...request, environments })}
+        options={optionsOf(['asStored', 'exr', 'hdr'] as const, ENVIRONMENT_WORDS)}
+      />
+      <ChoiceField
         label="Textures and skies up to"
-        value={request.maxSizePx ?? ''}
-        onChange={e =>
-          setRequest({ ...request, maxSizePx: e.target.value ? (Number(e.target.value) as ExportRequest['maxSizePx']) : null })
-        }
-      >
-        <option value="">Full size</option>
-        {EXPORT_SIZES.map(px => (
-          <option key={px} value={px}>
-            {px} px
-          </option>
-        ))}
-      </SelectField>
+        value={String(request.maxSizePx ?? '')}
+        onChange={px => setRequest({ ...request, maxSizePx: EXPORT_SIZES.find(size => String(size) === px) ?? null })}
+        options={[{ value: '', text: 'full size' }, ...EXPORT_SIZES.map(px => ({ value: String(px), text: `${px} px` }))]}
+      />
       <Button variant="next" className="justify-center" disabled={isLoading || project.pinned.length === 0} onClick={send}>
         Write the zip
       </Button>

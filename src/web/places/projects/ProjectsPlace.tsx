@@ -1,11 +1,12 @@
-import { useForm } from 'react-hook-form'
 import { Link, useNavigate } from 'react-router'
-import type { NewProject, ProjectSummary } from '#shared/contracts/projects.contract'
+import { type NewProject, newProjectSchema, type ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Session } from '#shared/contracts/session.contract'
 import { Button } from '../../components/Button'
-import { SelectField, TextField } from '../../components/Field'
+import { TextField } from '../../components/Field'
+import { FormChoice } from '../../components/FormFields'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
-import { Page } from '../../components/Page'
+import { Page, PageHead } from '../../components/Page'
+import { useZodForm } from '../../components/use-zod-form'
 import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../../state/api'
 import { plural } from '../../words/states'
 
@@ -13,9 +14,11 @@ export function ProjectsPlace({ session }: { session: Session }) {
   const { data: projects, error, refetch } = useListProjectsQuery()
   return (
     <Page>
-      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_18rem] gap-10">
+      <div className="mx-auto max-w-[100rem]">
+        <PageHead title="Projects" facts="What each job uses, at which version" />
+      </div>
+      <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
         <section>
-          <h1 className="mb-3 text-lg font-medium">Projects</h1>
           {error ? (
             <Trouble error={error} onRetry={refetch} />
           ) : !projects ? (
@@ -68,8 +71,10 @@ function ProjectLine({ project: p }: { project: ProjectSummary }) {
 function NewProjectForm({ session }: { session: Session }) {
   const [create, { isLoading, error }] = useCreateProjectMutation()
   const navigate = useNavigate()
-  const { register, handleSubmit, formState } = useForm<NewProject>({
-    defaultValues: { title: '', code: '', library: session.libraries[0]?.key ?? '' },
+  const { control, register, handleSubmit, formState } = useZodForm(newProjectSchema, {
+    title: '',
+    code: '',
+    library: session.libraries[0]?.key ?? '',
   })
   const begin = async (given: NewProject) => {
     const result = await create(given)
@@ -77,30 +82,24 @@ function NewProjectForm({ session }: { session: Session }) {
   }
   const problem = error ? toProblem(error) : null
   return (
-    <form onSubmit={handleSubmit(begin)} noValidate className="flex flex-col gap-3">
-      <h2 className="text-lg font-medium">Begin a project</h2>
-      <TextField
-        label="Title"
-        error={formState.errors.title?.message}
-        {...register('title', { required: 'Give the project a title.' })}
-      />
+    <form onSubmit={handleSubmit(begin)} noValidate className="flex flex-col gap-3 self-start rounded-sm bg-sheet p-4">
+      <h2 className="text-section">Begin a project</h2>
+      <TextField label="Title" error={formState.errors.title?.message} {...register('title')} />
       <TextField
         label="Code"
         hint="As on its drawings: capitals, digits, dashes"
         error={formState.errors.code?.message ?? problem?.fields?.code}
-        {...register('code', {
-          required: 'Give the project a code.',
-          setValueAs: (v: string) => v.trim().toUpperCase(),
-          pattern: { value: /^[A-Za-z0-9][A-Za-z0-9-]{1,15}$/, message: 'A code has 2 to 16 capitals, digits and dashes.' },
-        })}
+        {...register('code', { setValueAs: (text: string) => text.trim().toUpperCase() })}
       />
-      <SelectField label="Who sees it" {...register('library')}>
-        {session.libraries.map(l => (
-          <option key={l.key} value={l.key}>
-            {l.kind === 'house' ? 'Everybody in the house' : `The team of ${l.title}`}
-          </option>
-        ))}
-      </SelectField>
+      <FormChoice
+        label="Who sees it"
+        control={control}
+        name="library"
+        options={session.libraries.map(l => ({
+          value: l.key,
+          text: l.kind === 'house' ? 'Everybody in the house' : `The team of ${l.title}`,
+        }))}
+      />
       {problem && !problem.fields?.code && (
         <p role="alert" className="font-medium">
           {problem.message}

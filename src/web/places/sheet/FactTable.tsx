@@ -4,7 +4,7 @@ import { factLabel, factWord, formatFact, GIVEN_FACTS, isGivenFact } from '#shar
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { Choice } from '../../components/Choice'
-import { INPUT } from '../../components/Field'
+import { CONTROL } from '../../components/control-look'
 import { useSetFactsMutation } from '../../state/api'
 import { roleWord } from '../../words/states'
 
@@ -16,12 +16,12 @@ export function FactTable({ sheet }: { sheet: Sheet }) {
   const shown = sheet.facts.filter(f => !COVERED.includes(f.name) && f.value !== '')
   return (
     <section>
-      <h2 className="mb-2 font-medium">Facts</h2>
+      <h2 className="mb-2 text-section">Facts</h2>
       <dl className="border-t border-line">
         {shown.map(({ name, value }) => (
           <div key={name} className="grid grid-cols-[9.5rem_minmax(0,1fr)] gap-3 border-b border-line py-1">
             <dt className="text-quiet">{factLabel(name)}</dt>
-            <dd className="figures text-xs leading-5 break-words">
+            <dd className="leading-5 break-words tabular-nums">
               {name === 'palette' ? (
                 <Palette text={String(value)} />
               ) : name === 'meanColor' ? (
@@ -82,7 +82,7 @@ function GiveFact({ sheet }: { sheet: Sheet }) {
         <>
           <input
             aria-label={`Value of ${factWord(fact)}`}
-            className={`${INPUT} flex-1`}
+            className={`${CONTROL} flex-1`}
             value={value}
             onChange={e => setValue(e.target.value)}
           />

@@ -19,7 +19,7 @@ export function FidelityTable({ sheet }: { sheet: Sheet }) {
   return (
     <section aria-label="Target fidelity">
       <div className="mb-2 flex items-center gap-3">
-        <h2 className="font-medium">As each target keeps it</h2>
+        <h2 className="text-section">As each target keeps it</h2>
         <Button variant={sheet.fidelity.length === 0 ? 'plain' : 'bare'} className="ml-auto" onClick={ask} disabled={isLoading}>
           {sheet.fidelity.length === 0 ? 'Measure' : 'Measure again'}
         </Button>

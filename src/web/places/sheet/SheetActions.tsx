@@ -6,7 +6,9 @@ import type { Category, ItemState, Sheet } from '#shared/contracts/items.contrac
 import { factWord } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { SelectField, TextField } from '../../components/Field'
+import { TextField } from '../../components/Field'
+import { FormCategory, FormChoice } from '../../components/FormFields'
+import { parseNumber } from '../../components/parse-number'
 import { toProblem, useEditItemMutation, useSetStatesMutation } from '../../state/api'
 import { STATE_WORDS } from '../../words/states'
 
@@ -91,7 +93,7 @@ interface EditValues {
 
 function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: readonly Category[]; onDone: () => void }) {
   const [edit, { isLoading, error }] = useEditItemMutation()
-  const { register, handleSubmit, formState } = useForm<EditValues>({
+  const { control, register, handleSubmit, formState } = useForm<EditValues>({
     defaultValues: {
       name: sheet.name,
       category: sheet.category,
@@ -100,7 +102,7 @@ function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: rea
     },
   })
   const save = async ({ name, category, widthMm, tiling }: EditValues) => {
-    const width = Number(widthMm.replace(',', '.'))
+    const width = parseNumber(widthMm)
     const result = await edit({
       id: sheet.id,
       name,
@@ -117,31 +119,33 @@ function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: rea
         error={formState.errors.name?.message}
         {...register('name', { required: 'An item needs a name.' })}
       />
-      <SelectField label="Category" {...register('category')}>
-        {categories
-          .filter(c => c.kind === sheet.kind)
-          .map(c => (
-            <option key={c.path} value={c.path}>
-              {c.title}
-            </option>
-          ))}
-      </SelectField>
+      <FormCategory
+        label="Category"
+        control={control}
+        name="category"
+        categories={categories.filter(c => c.kind === sheet.kind)}
+      />
       {sheet.kind === 'material' && (
         <TextField
-          label="Real-world width, millimetres"
+          label="Real-world width"
+          unit="mm"
           hint="A new width makes a new version"
-          inputMode="decimal"
           error={formState.errors.widthMm?.message}
           {...register('widthMm', {
-            validate: v => v === '' || Number(v.replace(',', '.')) > 0 || 'The width must be more than 0 mm.',
+            validate: v => v === '' || parseNumber(v) > 0 || 'The width must be more than 0 mm.',
           })}
         />
       )}
       {sheet.kind === 'material' && (
-        <SelectField label="At that width" {...register('tiling')}>
-          <option value="repeat">it repeats, edge to edge</option>
-          <option value="once">it stands once, as a picture</option>
-        </SelectField>
+        <FormChoice
+          label="At that width"
+          control={control}
+          name="tiling"
+          options={[
+            { value: 'repeat', text: 'it repeats, edge to edge' },
+            { value: 'once', text: 'it stands once, as a picture' },
+          ]}
+        />
       )}
       {error && (
         <p role="alert" className="font-medium">

@@ -32,7 +32,7 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
   useKey('j', () => step(1))
   useKey('k', () => step(-1))
   return (
-    <Dialog open onClose={close} className="relative z-40">
+    <Dialog open onClose={close} className="relative z-40" aria-label={data?.name ?? code}>
       <div className="fixed inset-0 bg-black/35" aria-hidden />
       <div className="fixed inset-0 flex justify-center p-5">
         <DialogPanel className="flex h-full w-full max-w-[84rem] flex-col overflow-hidden rounded-sm bg-sheet shadow-2xl">

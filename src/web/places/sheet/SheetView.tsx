@@ -13,6 +13,7 @@ import { Findings } from '../../components/Findings'
 import { PathText } from '../../components/PathText'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { StateMark } from '../../components/StateMark'
+import { Tabs } from '../../components/Tabs'
 import { useKey } from '../../components/use-key'
 import { useFixItemMutation, useListCategoriesQuery, useRenderFinalMutation } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
@@ -54,7 +55,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
           <p className="text-xs text-quiet">
             {sheet.library}, {trail.map(c => c.title).join(' / ')}
           </p>
-          <h1 className="mt-0.5 text-xl leading-tight font-semibold">{sheet.name}</h1>
+          <h1 className="mt-0.5 text-title">{sheet.name}</h1>
           <p className="mt-1 flex items-center gap-3">
             <span className="figures text-xs">{sheet.code}</span>
             <StateMark state={sheet.state} withWord />
@@ -65,14 +66,14 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
         </header>
         <SheetActions sheet={sheet} inTray={inTray} onTray={toggle} categories={categories} />
         <section>
-          <h2 className="mb-2 font-medium">Findings</h2>
+          <h2 className="mb-2 text-section">Findings</h2>
           <SheetFindings sheet={sheet} />
         </section>
         <StandardSection sheet={sheet} />
         <FactTable sheet={sheet} />
         {sheet.projects.length > 0 && (
           <section>
-            <h2 className="mb-2 font-medium">Pinned by</h2>
+            <h2 className="mb-2 text-section">Pinned by</h2>
             <ul className="border-t border-line">
               {sheet.projects.map(p => (
                 <li key={p.id} className="flex justify-between border-b border-line py-1.5">
@@ -146,22 +147,10 @@ function Pictures({ sheet }: { sheet: Sheet }) {
     ...(mayPicture || sheet.ownPicture ? [['own', 'Own picture'] as [Shown, string]] : []),
   ]
   const live = shown === 'live'
-  const tab = (on: boolean) =>
-    `shrink-0 border-b-2 px-1 pb-1 whitespace-nowrap ${on ? 'border-ink font-medium' : 'border-transparent text-quiet hover:text-ink'}`
   return (
     <section>
       <div className="mb-2 flex min-h-8 items-center gap-4">
-        {views.map(([value, word]) => (
-          <button
-            key={value}
-            type="button"
-            aria-pressed={shown === value}
-            className={tab(shown === value)}
-            onClick={() => setShown(value)}
-          >
-            {word}
-          </button>
-        ))}
+        <Tabs label="Pictures of it" tabs={views.map(([value, text]) => ({ value, text }))} value={shown} onChange={setShown} />
         <span className="figures ml-auto min-w-0 text-right text-2xs text-quiet">
           {shown === 'tune' || shown === 'turn' || shown === 'own'
             ? ''
@@ -228,7 +217,7 @@ function describePreview({
 function FileList({ sheet }: { sheet: Sheet }) {
   return (
     <section>
-      <h2 className="mb-2 font-medium">Files of version {sheet.version.number}</h2>
+      <h2 className="mb-2 text-section">Files of version {sheet.version.number}</h2>
       <ul className="border-t border-line">
         {sheet.files.map(f => (
           <li key={f.url} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_2rem] items-center gap-3 border-b border-line py-1">
@@ -254,7 +243,7 @@ function History({ sheet }: { sheet: Sheet }) {
   return (
     <section className="grid grid-cols-2 gap-8">
       <div>
-        <h2 className="mb-2 font-medium">Versions</h2>
+        <h2 className="mb-2 text-section">Versions</h2>
         <ul className="border-t border-line">
           {sheet.versions.map(v => (
             <li key={v.id} className="border-b border-line py-1.5">
@@ -284,7 +273,7 @@ function History({ sheet }: { sheet: Sheet }) {
         </ul>
       </div>
       <div>
-        <h2 className="mb-2 font-medium">What happened</h2>
+        <h2 className="mb-2 text-section">What happened</h2>
         <ul className="border-t border-line">
           {sheet.events.map(e => (
             <li key={e.id} className="border-b border-line py-1.5">

@@ -28,7 +28,7 @@ export function StandardSection({ sheet }: { sheet: Sheet }) {
   }
   return (
     <section>
-      <h2 className="mb-2 font-medium">Off standard</h2>
+      <h2 className="mb-2 text-section">Off standard</h2>
       <ul className="border-t border-line">
         {proposedName !== null && (
           <li className="flex items-center justify-between gap-3 border-b border-line py-1.5">

@@ -1,14 +1,14 @@
-import { useForm } from 'react-hook-form'
-import type { Session, SignIn } from '#shared/contracts/session.contract'
+import { type Session, type SignIn, signInSchema } from '#shared/contracts/session.contract'
 import { Button } from '../../components/Button'
 import { TextField } from '../../components/Field'
+import { useZodForm } from '../../components/use-zod-form'
 import { api, toProblem, useSignInMutation } from '../../state/api'
 import { useAppDispatch } from '../../state/hooks'
 
 export function SignInPlace({ demoPeople }: { demoPeople: Session['demoPeople'] }) {
   const dispatch = useAppDispatch()
   const [signIn, { isLoading, error }] = useSignInMutation()
-  const { register, handleSubmit, formState } = useForm<SignIn>({ defaultValues: { email: '', password: '' } })
+  const { register, handleSubmit, formState } = useZodForm(signInSchema, { email: '', password: '' })
   const enter = async (given: SignIn) => {
     const result = await signIn(given)
     if ('data' in result && result.data) dispatch(api.util.upsertQueryData('getSession', undefined, result.data))
@@ -47,14 +47,14 @@ export function SignInPlace({ demoPeople }: { demoPeople: Session['demoPeople'] 
             type="email"
             autoComplete="username"
             error={formState.errors.email?.message}
-            {...register('email', { required: 'Give your e-mail address.' })}
+            {...register('email')}
           />
           <TextField
             label="Password"
             type="password"
             autoComplete="current-password"
             error={formState.errors.password?.message}
-            {...register('password', { required: 'Give your password.' })}
+            {...register('password')}
           />
           {error && (
             <p role="alert" className="text-sm font-medium">

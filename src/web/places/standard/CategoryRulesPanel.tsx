@@ -9,8 +9,10 @@ import { TARGET_WORDS } from '#shared/target-words'
 import { factLabel, factWord } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { Choice } from '../../components/Choice'
-import { INPUT, SelectField, TextField } from '../../components/Field'
+import { CheckBox } from '../../components/CheckBox'
+import { Choice, ChoiceField } from '../../components/Choice'
+import { CONTROL } from '../../components/control-look'
+import { TextField } from '../../components/Field'
 import { useSetRulesMutation } from '../../state/api'
 import { OffList } from './OffList'
 import { type Draft, formatTags, toDraft, toRules } from './rules-draft'
@@ -89,16 +91,17 @@ export function CategoryRulesPanel({
           {category.kind === 'material' && (
             <div className="grid grid-cols-2 gap-3">
               {field('mapBudgetPx', 'Largest map, px', String(resolved.mapBudgetPx ?? 4096))}
-              <SelectField
+              <ChoiceField
                 label="Roughness and metalness"
                 value={draft.mapPacking}
                 disabled={!mayEdit}
-                onChange={e => setDraft({ ...draft, mapPacking: e.target.value as Draft['mapPacking'] })}
-              >
-                <option value="">{resolved.mapPacking === 'packed' ? 'packed' : 'apart'}, as above</option>
-                <option value="apart">apart</option>
-                <option value="packed">packed</option>
-              </SelectField>
+                onChange={mapPacking => setDraft({ ...draft, mapPacking })}
+                options={[
+                  { value: '', text: `${resolved.mapPacking === 'packed' ? 'packed' : 'apart'}, as above` },
+                  { value: 'apart', text: 'apart' },
+                  { value: 'packed', text: 'packed' },
+                ]}
+              />
             </div>
           )}
         </div>
@@ -112,7 +115,7 @@ export function CategoryRulesPanel({
               rows={Math.min(8, Math.max(2, draft.tags.split('\n').length))}
               placeholder={formatTags(resolved.tags ?? []) || 'oak = eiche, quercus'}
               onChange={e => setDraft({ ...draft, tags: e.target.value })}
-              className="rounded-sm border border-line bg-mount px-2 py-1 text-sm text-ink placeholder:text-quiet/80 disabled:opacity-50"
+              className="rounded-sm border border-edge bg-mount px-2 py-1 text-sm text-ink placeholder:text-quiet/80 disabled:opacity-50"
             />
           </label>
           {category.kind === 'material' && (
@@ -163,14 +166,14 @@ function RangeFields({ kind, draft, disabled, onChange }: PartProps & { kind: Ca
           <span className="truncate">{factLabel(range.fact)}</span>
           <input
             aria-label={`Lowest ${factWord(range.fact)}`}
-            className={`${INPUT} figures text-right`}
+            className={`${CONTROL} figures text-right`}
             value={range.low}
             onChange={e => set(i, { low: e.target.value })}
           />
           <span className="text-center text-xs text-quiet">to</span>
           <input
             aria-label={`Highest ${factWord(range.fact)}`}
-            className={`${INPUT} figures text-right`}
+            className={`${CONTROL} figures text-right`}
             value={range.high}
             onChange={e => set(i, { high: e.target.value })}
           />
@@ -188,6 +191,7 @@ function RangeFields({ kind, draft, disabled, onChange }: PartProps & { kind: Ca
         label="A range for another fact"
         className="w-48"
         value=""
+        disabled={disabled}
         onChange={fact => onChange({ ...draft, ranges: [...ranges, { fact, low: '', high: '' }] })}
         options={[{ value: '', text: 'A range for…' }, ...free.map(fact => ({ value: fact, text: factLabel(fact) }))]}
       />
@@ -207,10 +211,14 @@ function TargetFields({ draft, inherited, disabled, onChange }: PartProps & { in
       <legend className="mb-1 text-xs text-quiet">Forms in which its look has to hold</legend>
       <div className="flex flex-wrap gap-x-4 gap-y-2.5">
         {TARGETS.map(target => (
-          <label key={target} className="flex items-center gap-1.5 whitespace-nowrap">
-            <input type="checkbox" checked={chosen.includes(target)} onChange={() => toggle(target)} />
-            {TARGET_WORDS[target]}
-          </label>
+          <CheckBox
+            key={target}
+            label={TARGET_WORDS[target]}
+            checked={chosen.includes(target)}
+            disabled={disabled}
+            onChange={() => toggle(target)}
+            className="whitespace-nowrap"
+          />
         ))}
       </div>
     </fieldset>

@@ -6,7 +6,7 @@ import { factWord, isGivenFact } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { Choice } from '../../components/Choice'
-import { INPUT } from '../../components/Field'
+import { CONTROL } from '../../components/control-look'
 import { Skeleton } from '../../components/Notice'
 import { useListOffStandardQuery, useRenameItemsMutation, useSetFactsMutation } from '../../state/api'
 import { offWords } from '../../words/standard'
@@ -115,7 +115,7 @@ function MissingFacts({ off, onGive }: MissingProps) {
       />
       <input
         aria-label={`The ${factWord(fact)} of those without`}
-        className={`${INPUT} flex-1`}
+        className={`${CONTROL} flex-1`}
         value={value}
         onChange={e => setValue(e.target.value)}
       />

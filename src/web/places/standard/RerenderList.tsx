@@ -16,7 +16,7 @@ export function RerenderList({ list }: { list: RigList }) {
   }
   return (
     <section aria-label="Background runs">
-      <h2 className="mb-3 text-lg font-medium">Rendering anew</h2>
+      <h2 className="mb-2 text-section">Rendering anew</h2>
       <ul className="flex flex-col gap-3">
         {list.rerenders.map(({ id, title, state, total, done, failed, by }) => {
           const isOpen = state === 'running' || state === 'paused'

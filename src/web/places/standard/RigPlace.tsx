@@ -1,16 +1,19 @@
 import { useEffect } from 'react'
 import { useForm } from 'react-hook-form'
-import { Link, useParams } from 'react-router'
+import { useParams } from 'react-router'
 import { toast } from 'sonner'
 import { type Rig, STAGE_KIND, STAGES } from '#core/render/rigs/rig'
 import { type RigView, rigChangeSchema } from '#shared/contracts/rigs.contract'
 import { formatNumber } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { SelectField, TextField } from '../../components/Field'
+import { optionsOf } from '../../components/Choice'
+import { TextField } from '../../components/Field'
+import { FormCheck, FormChoice } from '../../components/FormFields'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
-import { Page } from '../../components/Page'
+import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
+import { parseNumber } from '../../components/parse-number'
 import { useListRigsQuery, useProposeRigMutation, useRerenderOlderMutation } from '../../state/api'
 import { FRAMING_WORDS, STAGE_WORDS } from '../../words/rigs'
 import { plural } from '../../words/states'
@@ -26,13 +29,7 @@ export function RigPlace() {
   if (list && !view) return <EmptyState title="There is no such rig." />
   return (
     <Page>
-      <div className="mx-auto max-w-6xl">
-        <p className="text-xs text-quiet">
-          <Link to="/standard" className="hover:underline">
-            Standard
-          </Link>{' '}
-          / Preview rigs
-        </p>
+      <div className="mx-auto max-w-[100rem]">
         {list && view ? (
           <>
             <Heading view={view} mayEdit={list.mayEdit} />
@@ -86,24 +83,31 @@ function Heading({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
     else if (result.data?.rerenderId) toast('Older pictures are rendered anew in the background.')
   }
   return (
-    <div className="flex items-end gap-4">
-      <div>
-        <h1 className="text-lg font-medium">{view.rig.title}</h1>
-        <p className="text-xs text-quiet">
-          {view.isShipped ? 'As shipped' : 'Ours'}, revision <span className="figures">{view.rig.revision}</span>.{' '}
-          {view.categories.length > 0 ? view.categories.map(c => c.title).join(', ') : 'No category uses it'}.{' '}
-          {plural(view.items, 'item')}
-          {view.older > 0 && `, ${view.older} with an older picture`}.
-        </p>
-      </div>
-      {mayEdit && view.older > 0 && (
-        <Button className="ml-auto" onClick={onRerender} disabled={isLoading}>
-          Render the older ones anew
-        </Button>
-      )}
-    </div>
+    <>
+      <PageHead
+        className="pb-1"
+        from={{ to: '/standard', text: 'Standard' }}
+        title={view.rig.title}
+        actions={
+          mayEdit &&
+          view.older > 0 && (
+            <Button onClick={onRerender} disabled={isLoading}>
+              Render the older ones anew
+            </Button>
+          )
+        }
+      />
+      <p className="text-quiet">
+        {view.isShipped ? 'As shipped' : 'Ours'}, revision {view.rig.revision}.{' '}
+        {view.categories.length > 0 ? view.categories.map(c => c.title).join(', ') : 'No category uses it'}.{' '}
+        {plural(view.items, 'item')}
+        {view.older > 0 && `, ${view.older} with an older picture`}.
+      </p>
+    </>
   )
 }
+
+const toFigure = (typed: string | number): number => (typeof typed === 'number' ? typed : parseNumber(typed))
 
 /** The recipe as flat fields; backdrops as a line of figures. */
 type Values = Omit<Rig, 'name' | 'revision' | 'backdrops'> & { backdrops: string }
@@ -122,7 +126,7 @@ function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
   const [propose, { isLoading }] = useProposeRigMutation()
   // With a trial open, the form shows what is on trial, to be changed further.
   const shown = view.proposal?.rig ?? rig
-  const { register, handleSubmit, formState, setError, reset } = useForm<Values>({ defaultValues: toValues(shown) })
+  const { control, register, handleSubmit, formState, setError, reset } = useForm<Values>({ defaultValues: toValues(shown) })
   const { errors, isDirty } = formState
   // biome-ignore lint/correctness/useExhaustiveDependencies: another revision, another start
   useEffect(() => reset(toValues(shown)), [shown.revision])
@@ -138,7 +142,7 @@ function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
     const result = await propose({ name: rig.name, ...parsed.data })
     if (result.error) tellProblem(result.error)
   })
-  const number = { valueAsNumber: true } as const
+  const number = { setValueAs: toFigure } as const
   const at = (path: string): string | undefined =>
     path.split('.').reduce<unknown>((o, k) => (o as Record<string, unknown> | undefined)?.[k], errors) !== undefined
       ? ((path.split('.').reduce<unknown>((o, k) => (o as Record<string, unknown>)?.[k], errors) as { message?: string })
@@ -150,69 +154,41 @@ function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
       <fieldset disabled={!mayEdit} className="flex flex-col gap-5">
         <div className="flex flex-col gap-2">
           <TextField label="Title" error={at('title')} {...register('title')} />
-          <SelectField label="Stage" error={at('stage')} {...register('stage')}>
-            {STAGES.filter(s => STAGE_KIND[s] === STAGE_KIND[rig.stage]).map(s => (
-              <option key={s} value={s}>
-                {STAGE_WORDS[s]}
-              </option>
-            ))}
-          </SelectField>
+          <FormChoice
+            label="Stage"
+            control={control}
+            name="stage"
+            disabled={!mayEdit}
+            options={optionsOf(
+              STAGES.filter(s => STAGE_KIND[s] === STAGE_KIND[rig.stage]),
+              STAGE_WORDS,
+            )}
+          />
         </div>
         <Group title="Camera">
           <div className={group}>
-            <TextField
-              label="Round, °"
-              type="number"
-              step="any"
-              error={at('camera.azimuthDeg')}
-              {...register('camera.azimuthDeg', number)}
-            />
-            <TextField
-              label="Up, °"
-              type="number"
-              step="any"
-              error={at('camera.elevationDeg')}
-              {...register('camera.elevationDeg', number)}
-            />
-            <TextField
-              label="Focal length, mm"
-              type="number"
-              step="any"
-              error={at('camera.focalMm')}
-              {...register('camera.focalMm', number)}
-            />
+            <TextField label="Round" unit="°" error={at('camera.azimuthDeg')} {...register('camera.azimuthDeg', number)} />
+            <TextField label="Up" unit="°" error={at('camera.elevationDeg')} {...register('camera.elevationDeg', number)} />
+            <TextField label="Focal length" unit="mm" error={at('camera.focalMm')} {...register('camera.focalMm', number)} />
             <TextField
               label="Takes, share 0–1"
-              type="number"
-              step="any"
+              inputMode="decimal"
               error={at('camera.coverage')}
               {...register('camera.coverage', number)}
             />
           </div>
-          <SelectField label="Measured by" error={at('camera.framing')} {...register('camera.framing')}>
-            {(['shorterSide', 'fill'] as const).map(f => (
-              <option key={f} value={f}>
-                {FRAMING_WORDS[f]}
-              </option>
-            ))}
-          </SelectField>
+          <FormChoice
+            label="Measured by"
+            control={control}
+            name="camera.framing"
+            disabled={!mayEdit}
+            options={optionsOf(['shorterSide', 'fill'], FRAMING_WORDS)}
+          />
         </Group>
         <Group title="Light and backdrop">
           <div className={group}>
-            <TextField
-              label="Light turned, °"
-              type="number"
-              step="any"
-              error={at('lightTurnDeg')}
-              {...register('lightTurnDeg', number)}
-            />
-            <TextField
-              label="Exposure, EV"
-              type="number"
-              step="any"
-              error={at('exposureEv')}
-              {...register('exposureEv', number)}
-            />
+            <TextField label="Light turned" unit="°" error={at('lightTurnDeg')} {...register('lightTurnDeg', number)} />
+            <TextField label="Exposure" unit="EV" error={at('exposureEv')} {...register('exposureEv', number)} />
           </div>
           <TextField
             label="Backdrop albedos, preferred first"
@@ -220,16 +196,8 @@ function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) {
             error={at('backdrops')}
             {...register('backdrops')}
           />
-          <TextField
-            label="Least contrast, L*"
-            type="number"
-            step="any"
-            error={at('minContrast')}
-            {...register('minContrast', number)}
-          />
-          <label className="flex items-center gap-2">
-            <input type="checkbox" {...register('scaleBar')} />A scale bar beside it
-          </label>
+          <TextField label="Least contrast" unit="L*" error={at('minContrast')} {...register('minContrast', number)} />
+          <FormCheck label="A scale bar beside it" control={control} name="scaleBar" disabled={!mayEdit} />
         </Group>
         <Group title="Draft and final">
           <div className="grid grid-cols-[auto_1fr_1fr] items-end gap-x-3 gap-y-2">
@@ -283,10 +251,9 @@ function QualityRow({ label, field, register, errorAt }: QualityRowProps) {
     <TextField
       label=""
       aria-label={`${label}, ${quality}`}
-      type="number"
-      step="any"
+      inputMode="decimal"
       error={errorAt(`${quality}.${field}`)}
-      {...register(`${quality}.${field}`, { valueAsNumber: true })}
+      {...register(`${quality}.${field}`, { setValueAs: toFigure })}
     />
   )
   return (

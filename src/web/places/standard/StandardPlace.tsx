@@ -8,7 +8,7 @@ import { formatNumber } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
 import { Choice } from '../../components/Choice'
 import { Skeleton, Trouble } from '../../components/Notice'
-import { Page } from '../../components/Page'
+import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { useListCategoriesQuery, useListRigsQuery, useListRulesQuery, useProposeCategoryRigMutation } from '../../state/api'
 import { plural } from '../../words/states'
@@ -25,7 +25,10 @@ export function StandardPlace() {
   if (error) return <Trouble error={error} onRetry={refetch} />
   return (
     <Page>
-      <div className="mx-auto grid max-w-6xl grid-cols-[minmax(0,1fr)_19rem] gap-10">
+      <div className="mx-auto max-w-[100rem]">
+        <PageHead title="Standard" facts="The house tree, its rules, and one look for every preview" />
+      </div>
+      <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
         <div className="flex flex-col gap-6">
           {list?.proposals.map(proposal => (
             <section key={proposal.id} className="bg-sheet p-4">
@@ -37,14 +40,14 @@ export function StandardPlace() {
             </section>
           ))}
           <section>
-            <h1 className="mb-3 text-lg font-medium">The house tree</h1>
+            <h2 className="mb-2 text-section">The house tree</h2>
             {categories && list ? <HouseTree categories={categories} list={list} /> : <Skeleton className="h-96" />}
           </section>
         </div>
         <div className="flex flex-col gap-6">
           {list && list.rerenders.length > 0 && <RerenderList list={list} />}
           <section>
-            <h2 className="mb-3 text-lg font-medium">Preview rigs</h2>
+            <h2 className="mb-2 text-section">Preview rigs</h2>
             {list ? <RigIndex list={list} /> : <Skeleton className="h-96" />}
           </section>
         </div>

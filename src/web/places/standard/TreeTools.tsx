@@ -5,14 +5,15 @@ import type { ChangeTree, SplitRule } from '#shared/contracts/standard.contract'
 import { factWord } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
-import { Choice, categoryOptions, Options } from '../../components/Choice'
-import { INPUT, SelectField } from '../../components/Field'
+import { CategoryField } from '../../components/CategoryChoice'
+import { Choice, ChoiceField } from '../../components/Choice'
+import { CONTROL } from '../../components/control-look'
 import { useChangeTreeMutation, useCountMatchingQuery, useUndoTreeMutation } from '../../state/api'
 import { plural } from '../../words/states'
 
 const LABEL = 'flex flex-col gap-1 text-xs text-quiet'
 /** As large as any other field, inside a small label. */
-const FIELD = `${INPUT} text-sm text-ink`
+const FIELD = `${CONTROL} text-sm text-ink`
 
 type Send = (wish: ChangeTree, said: (moved: number) => string, done?: () => void) => (event: FormEvent) => Promise<unknown>
 
@@ -67,18 +68,15 @@ export function TreeTools({ category, categories }: { category: Category; catego
         )}
       >
         <div className="min-w-0 flex-1">
-          <SelectField label="Merge into" value={into} onChange={e => setInto(e.target.value)}>
-            <Options
-              of={[
-                { value: '', text: 'choose…' },
-                ...categoryOptions(
-                  categories.filter(
-                    c => c.kind === category.kind && c.path !== category.path && !c.path.startsWith(`${category.path}.`),
-                  ),
-                ),
-              ]}
-            />
-          </SelectField>
+          <CategoryField
+            label="Merge into"
+            none="choose…"
+            value={into}
+            onChange={setInto}
+            categories={categories.filter(
+              c => c.kind === category.kind && c.path !== category.path && !c.path.startsWith(`${category.path}.`),
+            )}
+          />
         </div>
         <Button type="submit" disabled={isLoading || into === ''}>
           Merge
@@ -108,9 +106,14 @@ function MoveForm({ category, categories, isLoading, send }: FormProps & { categ
       )}
     >
       <div className="min-w-0 flex-1">
-        <SelectField label="Move into" value={into} disabled={parent === ''} onChange={e => setInto(e.target.value)}>
-          <Options of={[{ value: '', text: parent === '' ? 'the first level stays' : 'choose…' }, ...categoryOptions(places)]} />
-        </SelectField>
+        <CategoryField
+          label="Move into"
+          none={parent === '' ? 'the first level stays' : 'choose…'}
+          value={into}
+          disabled={parent === ''}
+          onChange={setInto}
+          categories={places}
+        />
       </div>
       <Button type="submit" disabled={isLoading || into === ''}>
         Move
@@ -177,14 +180,15 @@ function SplitForm({ category, isLoading, send }: FormProps) {
         />
       </label>
       <div className="w-32">
-        <SelectField label="and whose" value={rule.fact} onChange={e => setRule({ ...rule, fact: e.target.value })}>
-          <Options
-            of={[
-              { value: '', text: 'any fact' },
-              ...SPLIT_FACTS[category.kind].map(fact => ({ value: fact, text: factWord(fact) })),
-            ]}
-          />
-        </SelectField>
+        <ChoiceField
+          label="and whose"
+          value={rule.fact}
+          onChange={fact => setRule({ ...rule, fact })}
+          options={[
+            { value: '', text: 'any fact' },
+            ...SPLIT_FACTS[category.kind].map(fact => ({ value: fact, text: factWord(fact) })),
+          ]}
+        />
       </div>
       {rule.fact !== '' && (
         <>

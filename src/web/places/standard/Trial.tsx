@@ -36,7 +36,7 @@ export function Trial({ proposal, mayEdit, title }: Props) {
   }
   return (
     <div data-trial={proposal.id}>
-      <h2 className="font-medium">{title}</h2>
+      <h2 className="text-section">{title}</h2>
       <p className="mb-3 text-xs text-quiet">
         At stake: <span className="figures">{plural(stake.previews, 'picture')}</span>, about{' '}
         <span className="figures">{stake.minutes < 1 ? 'a minute' : plural(Math.round(stake.minutes), 'minute')}</span> of

@@ -20,7 +20,7 @@ export function FailedWorkSection({ mayEdit }: { mayEdit: boolean }) {
   return (
     <section>
       <div className="mb-3 flex items-center gap-4">
-        <h2 className="text-lg font-medium">Work that broke off ({failed.length})</h2>
+        <h2 className="text-section">Work that broke off ({failed.length})</h2>
         {mayEdit && (
           <Button variant="next" className="ml-auto" disabled={isTrying} onClick={() => again(failed.map(f => f.id))}>
             Try all again

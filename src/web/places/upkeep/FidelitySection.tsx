@@ -9,9 +9,9 @@ import { formatNumber } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { Choice, optionsOf } from '../../components/Choice'
-import { INPUT } from '../../components/Field'
-import { MaterialCategorySelect } from '../../components/MaterialCategorySelect'
+import { MaterialCategoryChoice } from '../../components/MaterialCategoryChoice'
 import { Skeleton, Trouble } from '../../components/Notice'
+import { NumberInput } from '../../components/NumberInput'
 import { useListFidelityQuery, useMeasureMissingFidelityMutation } from '../../state/api'
 import { plural } from '../../words/states'
 
@@ -30,9 +30,9 @@ export function FidelitySection({ mayEdit }: { mayEdit: boolean }) {
   }
   return (
     <section aria-label="Target fidelity">
-      <h2 className="mb-3 text-lg font-medium">What delivery targets lose</h2>
+      <h2 className="mb-2 text-section">What delivery targets lose</h2>
       <div className="mb-3 flex flex-wrap items-center gap-2 text-xs">
-        <MaterialCategorySelect value={query.category} onChange={category => change({ category })} />
+        <MaterialCategoryChoice value={query.category} onChange={category => change({ category })} />
         <Choice
           label="State"
           value={query.state}
@@ -43,17 +43,16 @@ export function FidelitySection({ mayEdit }: { mayEdit: boolean }) {
           ]}
         />
         that lose more than
-        <input
-          type="number"
-          aria-label="FLIP limit"
-          className={`${INPUT} figures w-20`}
+        <NumberInput
+          label="Limit"
+          unit="FLIP"
+          className="w-28"
           min={0}
           max={1}
-          step={0.01}
           value={query.over}
-          onChange={e => change({ over: Math.min(1, Math.max(0, Number(e.target.value) || 0)) })}
+          onSettle={over => change({ over: over ?? 0 })}
         />
-        FLIP in
+        in
         <Choice
           label="Target"
           value={query.target}

@@ -3,6 +3,7 @@ import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { CheckBox } from '../../components/CheckBox'
 import { Trouble } from '../../components/Notice'
 import { useListOwnPicturesQuery, useSetOwnPicturesMutation } from '../../state/api'
 import { describeScore } from '../../words/pictures'
@@ -29,7 +30,7 @@ export function OwnPictureSection({ mayEdit }: { mayEdit: boolean }) {
   }
   return (
     <section aria-label="Pictures of their own">
-      <h2 className="mb-1 text-lg font-medium">Pictures of their own</h2>
+      <h2 className="mb-1 text-section">Pictures of their own</h2>
       <p className="mb-2 flex min-h-8 flex-wrap items-center gap-3 text-quiet">
         {plural(data.length, 'item')} {data.length === 1 ? 'shows' : 'show'} another picture than the rig's.
         {mayEdit && faulty.length > 0 && (
@@ -49,12 +50,7 @@ export function OwnPictureSection({ mayEdit }: { mayEdit: boolean }) {
             <tr key={p.id} className="border-b border-line [&>td]:py-1 [&>td]:pr-3">
               {mayEdit && (
                 <td className="w-6">
-                  <input
-                    type="checkbox"
-                    aria-label={`Choose ${p.code}`}
-                    checked={chosen.has(p.id)}
-                    onChange={() => toggle(p.id)}
-                  />
+                  <CheckBox label={`Choose ${p.code}`} isLabelHidden checked={chosen.has(p.id)} onChange={() => toggle(p.id)} />
                 </td>
               )}
               <td className="w-36">

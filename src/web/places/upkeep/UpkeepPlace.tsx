@@ -3,7 +3,7 @@ import { STATES } from '#shared/contracts/items.contract'
 import { findingName } from '#shared/finding-words'
 import { formatBytes } from '#shared/units'
 import { Skeleton, Trouble } from '../../components/Notice'
-import { Page } from '../../components/Page'
+import { Page, PageHead } from '../../components/Page'
 import { useGetSessionQuery, useGetUpkeepQuery } from '../../state/api'
 import { plural, SEVERITY_WORDS, STATE_WORDS } from '../../words/states'
 import { FailedWorkSection } from './FailedWorkSection'
@@ -32,9 +32,12 @@ export function UpkeepPlace() {
   ]
   return (
     <Page>
-      <div className="mx-auto grid max-w-6xl grid-cols-[16rem_minmax(0,1fr)] gap-12">
-        <section>
-          <h1 className="mb-3 text-lg font-medium">The library now</h1>
+      <div className="mx-auto max-w-[100rem]">
+        <PageHead title="Upkeep" facts="What keeps the library in order" />
+      </div>
+      <div className="mx-auto grid max-w-[100rem] grid-cols-[17rem_minmax(0,1fr)] gap-8">
+        <section className="self-start rounded-sm bg-sheet p-4">
+          <h2 className="mb-2 text-section">The library now</h2>
           <dl className="border-t border-line">
             {figures.map(([label, value]) => (
               <div key={label} className="flex justify-between border-b border-line py-1.5">
@@ -47,7 +50,7 @@ export function UpkeepPlace() {
         <div className="flex flex-col gap-10">
           <FailedWorkSection mayEdit={session?.person?.role === 'lead'} />
           <section>
-            <h2 className="mb-3 text-lg font-medium">Open findings</h2>
+            <h2 className="mb-2 text-section">Open findings</h2>
             {data.findings.length === 0 ? (
               <p className="text-quiet">Every item passes every check.</p>
             ) : (

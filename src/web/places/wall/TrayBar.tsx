@@ -123,7 +123,7 @@ function IntoProject({ ids, onDone }: { ids: number[]; onDone: (refusedIds: numb
             <button
               type="button"
               onClick={() => put(p.id, p.title)}
-              className="flex w-full items-baseline gap-2 px-3 py-1.5 text-left data-focus:bg-mount"
+              className="flex w-full items-baseline gap-2 px-3 py-1.5 text-left data-focus:bg-sheet"
             >
               <span className="figures w-20 shrink-0 text-xs text-quiet">{p.code}</span>
               <span className="truncate">{p.title}</span>

@@ -8,7 +8,7 @@ import { findingName } from '#shared/finding-words'
 import { Button } from '../../components/Button'
 import { CategoryPicker, categoryTrail } from '../../components/CategoryPicker'
 import { Choice } from '../../components/Choice'
-import { INPUT } from '../../components/Field'
+import { CONTROL } from '../../components/control-look'
 import { EmptyState, Trouble } from '../../components/Notice'
 import { useKey } from '../../components/use-key'
 import { api, useGetWallQuery, useListCategoriesQuery } from '../../state/api'
@@ -44,6 +44,7 @@ export function WallPlace({ session }: { session: Session }) {
 
   return (
     <div className="flex h-full flex-col">
+      <h1 className="sr-only">{place ? `Wall: ${place}` : 'Wall'}</h1>
       <div className="flex h-11 shrink-0 items-center gap-3 px-6">
         <CategoryPicker
           categories={categories}
@@ -57,7 +58,7 @@ export function WallPlace({ session }: { session: Session }) {
           value={address.kind}
           options={[
             { value: '', text: 'every kind' },
-            ...ITEM_KINDS.map(k => ({ value: k, text: `${KIND_WORDS[k].many} ${data?.facets.kinds[k] ?? 0}` })),
+            ...ITEM_KINDS.map(k => ({ value: k, text: KIND_WORDS[k].many, count: data?.facets.kinds[k] ?? 0 })),
           ]}
           className={filterLook(address.kind)}
           onChange={kind => change({ kind })}
@@ -67,7 +68,7 @@ export function WallPlace({ session }: { session: Session }) {
           value={address.state}
           options={[
             { value: '', text: 'every state' },
-            ...STATES.map(s => ({ value: s, text: `${STATE_WORDS[s]} ${data?.facets.states[s] ?? 0}` })),
+            ...STATES.map(s => ({ value: s, text: STATE_WORDS[s], count: data?.facets.states[s] ?? 0 })),
           ]}
           className={filterLook(address.state)}
           onChange={state => change({ state })}
@@ -86,7 +87,7 @@ export function WallPlace({ session }: { session: Session }) {
             type="button"
             onClick={() => change({ finding: '' })}
             title="Only what a check found this in; click to see all"
-            className={`${INPUT} inline-flex shrink-0 items-center gap-1.5 border-ink font-medium`}
+            className={`${CONTROL} inline-flex shrink-0 items-center gap-1.5 border-ink font-medium`}
           >
             {findingName(address.finding)}
             <X aria-hidden className="size-3.5" />
@@ -168,7 +169,7 @@ function SearchLine({ words, within, onChange }: { words: string; within?: strin
         }}
         placeholder={within ? `Search in ${within}` : 'Search'}
         aria-label={within ? `Search in ${within}` : 'Search'}
-        className={`${INPUT} w-full pl-8`}
+        className={`${CONTROL} w-full pl-8`}
       />
     </div>
   )

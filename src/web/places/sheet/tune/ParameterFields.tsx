@@ -11,6 +11,7 @@ import { PARAMETER_GROUPS, type ParameterGroup, SCALAR_RANGES } from '#core/mate
 import type { Vec3 } from '#core/math/vec3'
 import { GROUP_WORDS, PARAMETER_WORDS } from '#shared/parameter-words'
 import { formatNumber } from '#shared/units'
+import { CheckBox } from '../../../components/CheckBox'
 
 interface Props {
   constants: Partial<OpenPbrParameters>
@@ -75,10 +76,10 @@ function Field({ name, value, original, isMapped, onChange }: AnyFieldProps) {
     )
   if (typeof value === 'boolean')
     return (
-      <label className={row}>
+      <div className={row}>
         {label}
-        <input type="checkbox" checked={value} onChange={e => onChange(e.target.checked)} className="justify-self-start" />
-      </label>
+        <CheckBox label={PARAMETER_WORDS[name]} isLabelHidden checked={value} onChange={onChange} />
+      </div>
     )
   return isColorParameter(name) ? (
     <ColorField label={label} name={name} value={value as Vec3} onChange={onChange} />
@@ -131,7 +132,7 @@ function ScalarField({ label, name, value, onChange }: FieldProps<ScalarParamete
             const next = Number(e.target.value)
             if (Number.isFinite(next)) onChange(Math.min(max, Math.max(min, next)))
           }}
-          className="figures h-6 w-14 rounded-sm border border-line bg-mount px-1 text-2xs"
+          className="figures h-6 w-14 rounded-sm border border-edge bg-mount px-1 text-2xs"
         />
         <span className="text-2xs text-quiet">{unit}</span>
       </span>

@@ -1,0 +1,22 @@
+import type { BatchItem } from '#shared/contracts/intake.contract'
+import { formatNumber } from '#shared/units'
+
+/** What was measured of a row, in the width of a column. */
+export function measuredWords(item: BatchItem): string {
+  if (item.state === 'measuring') return 'measuring…'
+  const { facts, givenFacts } = item
+  const parts = [
+    item.kind === 'material' && typeof facts.widthPx === 'number' && facts.widthPx > 0
+      ? `${facts.widthPx} × ${facts.heightPx} px`
+      : '',
+    item.kind !== 'material' ? item.figure : '',
+    typeof givenFacts.specifiedColor === 'string' && typeof facts.colorDeltaE00 === 'number'
+      ? `${givenFacts.specifiedColor}, ΔE00 ${facts.colorDeltaE00.toFixed(1)}`
+      : '',
+    typeof facts.triangles === 'number' ? `${formatNumber(facts.triangles, 0)} triangles` : '',
+    item.kind === 'environment' && typeof facts.dynamicRangeStops === 'number'
+      ? `${facts.dynamicRangeStops.toFixed(1)} stops`
+      : '',
+  ]
+  return parts.filter(Boolean).join(', ')
+}
