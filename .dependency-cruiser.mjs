@@ -49,7 +49,7 @@ const DOORS = {
   intake: ['batches', 'claim-files'],
   projects: [],
   feeds: [],
-  people: ['libraries'],
+  people: ['libraries', 'people', 'access-links', 'session-view'],
 }
 
 /** Packages that only one part of the program may know. */

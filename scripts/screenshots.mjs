@@ -7,11 +7,17 @@ import { ensureDebianPackages, ensurePackages, findChromium, SetupError } from '
 const base = process.argv[2] ?? `http://127.0.0.1:${process.env.PORT ?? 5170}`
 const folder = join(import.meta.dirname, '../docs/screenshots')
 
+/** Chooses in a list: by its label, and what the entry says. */
+async function choose(page, label, entry) {
+  await page.getByRole('button', { name: new RegExp(`^${label}: `) }).click()
+  await page.getByRole('option', { name: entry }).click()
+}
+
 /** Name, address, and what to do before the picture. */
 const VIEWS = [
   ['wall', '/wall'],
   ['sheet-material', '/items/TIM-0004'],
-  ['sheet-live', '/items/CHR-0002', async page => page.getByRole('button', { name: 'Live', exact: true }).click()],
+  ['sheet-live', '/items/CHR-0002', async page => page.getByRole('tab', { name: 'Live' }).click()],
   ['sheet-environment', '/items/SKY-0002'],
   ['intake', '/intake'],
   ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],
@@ -20,8 +26,8 @@ const VIEWS = [
     '/intake',
     async page => {
       await page.getByRole('link', { name: /spring delivery/ }).click()
-      await page.getByLabel('Rows shown').selectOption('tileSeam')
-      await page.locator('li[data-index] button[aria-expanded]').first().click()
+      await choose(page, 'Rows shown', /seam shows/)
+      await page.locator('li[data-index] button[aria-expanded]:not([aria-haspopup])').first().click()
       await page.waitForTimeout(1500)
     },
   ],
@@ -32,7 +38,7 @@ const VIEWS = [
     'tune',
     '/items/TEX-0003',
     async page => {
-      await page.getByRole('button', { name: 'Tune', exact: true }).click()
+      await page.getByRole('tab', { name: 'Tune' }).click()
       await page.getByText('Fuzz', { exact: true }).click()
       await page.getByLabel('Fuzz weight, figure').fill('0.8')
       await page.waitForTimeout(25_000)
@@ -46,7 +52,7 @@ const VIEWS = [
       const row = page.getByRole('button', { name: 'Rules of Timber' })
       await row.click()
       await page.getByLabel('Our tags').fill('oak = eiche, quercus\nworn = rustic, used')
-      await page.getByLabel('A range for another fact').selectOption('lrv')
+      await choose(page, 'A range for another fact', /Light reflectance/)
       await page.getByLabel('Lowest light reflectance').fill('5')
       await page.getByLabel('Highest light reflectance').fill('60')
       await row.evaluate(element => element.scrollIntoView({ block: 'start' }))
@@ -64,7 +70,7 @@ const VIEWS = [
     'rig',
     '/standard/rigs/model-three-quarter',
     async page => {
-      await page.getByLabel('Round, °').fill('-35')
+      await page.getByLabel('Round', { exact: true }).fill('-35')
       await page.getByRole('button', { name: 'Try on three items' }).click()
       await page.locator('[data-trial] img').nth(5).waitFor({ timeout: 180_000 })
       await page.evaluate(() => document.querySelector('[data-trial]')?.closest('[tabindex]')?.scrollTo(0, 0))

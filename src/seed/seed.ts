@@ -23,7 +23,7 @@ import { createProject, pinItems } from '../server/projects/projects'
 import { feeds } from '../server/tables/feed.table'
 import { batches, batchItems } from '../server/tables/intake.table'
 import { items } from '../server/tables/library.table'
-import { libraries, people } from '../server/tables/people.table'
+import { libraries, people, studio } from '../server/tables/people.table'
 
 /**
  * Fills an empty installation with the made-up studio Pale Harbour: people, libraries, deliveries that go through Intake as a
@@ -130,6 +130,7 @@ async function seed(): Promise<void> {
 }
 
 async function seedPeople(): Promise<Person> {
+  await db.insert(studio).values({ name: 'Pale Harbour' }).onConflictDoNothing()
   await db
     .insert(libraries)
     .values([

@@ -13,6 +13,7 @@ import { mountIntakeRoutes } from './intake/intake.routes'
 import { mountUploads } from './intake/uploads'
 import { mountItemRoutes } from './library/item.routes'
 import { mountPictureRoutes } from './library/picture.routes'
+import { mountPeopleRoutes } from './people/people.routes'
 import { mountSessionRoutes } from './people/session.routes'
 import type { ComputePool } from './platform/compute/compute-pool'
 import type { Context } from './platform/context'
@@ -84,11 +85,12 @@ export async function createApp({
   const stopLive = await mountLive(app, context, databaseUrl)
   app.use('/api', express.json({ limit: '1mb' }))
   mountSessionRoutes(app, context, settings)
+  mountPeopleRoutes(app, context, settings)
   mountItemRoutes(app, context)
   mountPreviewRoutes(app, context, compute)
   mountIntakeRoutes(app, context, uploads)
   mountFeedRoutes(app, context)
-  mountStandardRoutes(app, context)
+  mountStandardRoutes(app, context, settings)
   mountProjectRoutes(app, context)
   mountRigRoutes(app, context)
   mountPictureRoutes(app, context, settings)

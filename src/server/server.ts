@@ -12,6 +12,7 @@ import { openBoss, toJobQueue } from './platform/queue'
 import { readSettings } from './platform/settings'
 import { openStorage } from './platform/storage/disk-storage'
 import { RunningHashes } from './platform/storage/running-hashes'
+import { offerFoundation } from './standard/found-studio'
 
 const root = fileURLToPath(new URL('../..', import.meta.url))
 const settings = readSettings()
@@ -43,7 +44,13 @@ server.on('error', (error: NodeJS.ErrnoException) => {
   process.stderr.write(`${sentence}\n`)
   process.exit(1)
 })
-server.on('listening', () => process.send?.('ready'))
+server.on('listening', async () => {
+  process.send?.('ready')
+  const path = await offerFoundation(db)
+  // On the console alone: whoever started it founds the studio.
+  if (path && settings.demo === 'off')
+    console.log(`Nobody works here yet. Found your studio at http://127.0.0.1:${settings.port}${path}`)
+})
 
 /** Made once, readable by the owner only, so that sessions outlast a restart. */
 function keepSecret(folder: string): string {

@@ -5,7 +5,7 @@ import { setItemStates } from '../../src/server/library/edit-items'
 import { getSheet, getVersionFile } from '../../src/server/library/sheet'
 import { getWall, listCategories } from '../../src/server/library/wall'
 import { listLibraries } from '../../src/server/people/libraries'
-import { listMembers } from '../../src/server/people/people'
+import { listMembers } from '../../src/server/people/members'
 import { getPreviewFile } from '../../src/server/previews/previews'
 import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
 import { createProject, getProject, listProjects, pinItems } from '../../src/server/projects/projects'
@@ -88,7 +88,7 @@ describe("a client's library, for somebody outside its team", () => {
     expect(await refused(getPreviewFile(world.pool, world.artist.id, id, 'linear'))).toBe('notFound')
     expect((await listBatches(db, world.artist)).map(b => b.id)).not.toContain(clientBatch)
     expect((await listLibraries(db, world.artist)).map(l => l.key)).toEqual(['house'])
-    expect((await listMembers(db, world.artist)).flatMap(m => m.libraries)).not.toContain('A client')
+    expect((await listMembers(db, world.artist)).flatMap(m => m.libraries.map(l => l.title))).not.toContain('A client')
   })
 
   it('cannot be carried out through a project of the house', async () => {

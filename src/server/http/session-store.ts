@@ -15,7 +15,7 @@ const selectSession = prepare<SessionRow, [string]>(
   'session',
   `select s.sess as data, case when p.id is null then null else json_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', p.role) end as person,
      pg_current_snapshot()::text as snapshot
-   from sessions s left join people p on p.id = (s.sess ->> 'personId')::int
+   from sessions s left join people p on p.id = (s.sess ->> 'personId')::int and p.deactivated_at is null
    where s.sid = $1 and s.expire > now()`,
 )
 

@@ -1,7 +1,7 @@
 import { hash, verify } from '@node-rs/argon2'
-import { asc, eq, sql } from 'drizzle-orm'
-import type { Member, Person, SignIn } from '#shared/contracts/session.contract'
-import { type Actor, toPerson, visibleLibraries } from '../platform/access'
+import { asc, eq } from 'drizzle-orm'
+import type { Person, SignIn } from '#shared/contracts/session.contract'
+import { toPerson } from '../platform/access'
 import type { Connection } from '../platform/database'
 import { ProblemError } from '../platform/problem'
 import { libraryMembers, people } from '../tables/people.table'
@@ -17,20 +17,9 @@ export async function signIn(db: Connection, { email, password }: SignIn): Promi
   const [person] = await db.select().from(people).where(eq(people.email, email.trim().toLowerCase()))
   decoy ??= hashPassword('nobody has this password')
   const matches = await verify(person?.passwordHash ?? (await decoy), password)
-  if (!person || !matches) throw new ProblemError('notSignedIn', 'This e-mail address and password do not belong together.')
+  if (!person || !matches || person.passwordHash === null || person.deactivatedAt !== null)
+    throw new ProblemError('notSignedIn', 'This e-mail address and password do not belong together.')
   return toPerson(person)
-}
-
-/** Everybody, with the libraries of theirs that the asker may know of. */
-export async function listMembers(db: Connection, actor: Actor): Promise<Member[]> {
-  const { rows } = await db.execute<Person & { libraries: string[] } & Record<string, unknown>>(sql`
-    select p.id, p.name, p.email, p.role,
-      array(select l.title from libraries l
-            where l.id in ${visibleLibraries(actor)}
-              and (l.kind = 'house' or exists (select from library_members m where m.library_id = l.id and m.person_id = p.id))
-            order by l.id) as libraries
-    from people p order by p.role desc, p.name`)
-  return rows
 }
 
 export interface NewPerson {
@@ -53,4 +42,17 @@ export async function addPerson(db: Connection, given: NewPerson): Promise<Perso
   if (given.libraryIds.length > 0)
     await db.insert(libraryMembers).values(given.libraryIds.map(libraryId => ({ libraryId, personId: person.id })))
   return toPerson(person)
+}
+
+/** Whether it is the password of this person. */
+export async function isPasswordOf(db: Connection, personId: number, password: string): Promise<boolean> {
+  const [person] = await db.select({ hash: people.passwordHash }).from(people).where(eq(people.id, personId))
+  return Boolean(person?.hash) && verify(person.hash!, password)
+}
+
+export const setPassword = async (tx: Connection, personId: number, password: string): Promise<void> => {
+  await tx
+    .update(people)
+    .set({ passwordHash: await hashPassword(password) })
+    .where(eq(people.id, personId))
 }

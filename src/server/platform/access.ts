@@ -12,7 +12,8 @@ export type Actor = Pick<Person, 'id' | 'role'>
  */
 export const visibleTo = (person: `$${number}`): string => `
   select l.id from libraries l
-  where l.kind = 'house' or exists (select from library_members m where m.library_id = l.id and m.person_id = ${person})`
+  where l.archived_at is null
+    and (l.kind = 'house' or exists (select from library_members m where m.library_id = l.id and m.person_id = ${person}))`
 
 /** The same, in brackets, as a part of a statement. */
 export const visibleLibraries = (actor: Actor): SQL => {
@@ -30,7 +31,7 @@ export const toPerson = ({ id, name, email, role }: typeof people.$inferSelect):
 
 export async function getPerson(db: Connection, id: number): Promise<Person | null> {
   const [person] = await db.select().from(people).where(eq(people.id, id))
-  return person ? toPerson(person) : null
+  return person && person.deactivatedAt === null ? toPerson(person) : null
 }
 
 /** The same libraries as `visibleLibraries`, listed: for what is decided without a query of its own. */

@@ -4,7 +4,7 @@ import type { Connection } from './database'
 
 export interface NewEvent {
   personId: number | null
-  subject: 'item' | 'batch' | 'project' | 'feed' | 'standard'
+  subject: 'item' | 'batch' | 'project' | 'feed' | 'standard' | 'person' | 'library'
   subjectId: number
   verb: string
   before?: unknown

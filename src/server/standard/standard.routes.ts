@@ -1,12 +1,21 @@
 import type { Express } from 'express'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
+import { beginSession } from '../http/session'
+import { toSession } from '../people/session-view'
 import type { Context } from '../platform/context'
+import type { Settings } from '../platform/settings'
+import { foundStudio } from './found-studio'
 import { listOffStandard, listRules, renameItems, setRules } from './rules/category-rules'
 import { changeTree, countMatching, undoTree } from './tree/category-tree'
 
-export function mountStandardRoutes(app: Express, context: Context): void {
+export function mountStandardRoutes(app: Express, context: Context, settings: Settings): void {
   const { db } = context
+  route(app, ENDPOINTS.foundStudio, async ({ req, params, body }) => {
+    const lead = await foundStudio(db, params.token, body)
+    await beginSession(req, lead.id)
+    return toSession(db, settings, lead)
+  })
   route(app, ENDPOINTS.listRules, () => listRules(db))
   route(app, ENDPOINTS.setRules, async ({ actor, body }) => {
     await setRules(context, actor, body)

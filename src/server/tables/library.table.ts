@@ -199,7 +199,7 @@ export const events = pgTable(
     id: serial('id').primaryKey(),
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
     personId: integer('person_id').references(() => people.id),
-    subject: text('subject', { enum: ['item', 'batch', 'project', 'feed', 'standard'] }).notNull(),
+    subject: text('subject', { enum: ['item', 'batch', 'project', 'feed', 'standard', 'person', 'library'] }).notNull(),
     subjectId: integer('subject_id').notNull(),
     verb: text('verb').notNull(),
     before: jsonb('before'),

@@ -1,13 +1,31 @@
-import { integer, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import { boolean, integer, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
 
 export const people = pgTable('people', {
   id: serial('id').primaryKey(),
   email: text('email').notNull().unique(),
   name: text('name').notNull(),
   role: text('role', { enum: ['lead', 'artist'] }).notNull(),
-  /** argon2id, with its own salt and parameters inside. */
-  passwordHash: text('password_hash').notNull(),
+  /** argon2id, with its own salt and parameters inside; null until somebody who was invited has chosen one. */
+  passwordHash: text('password_hash'),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  /** Since when they may not come in any more; what they did stays theirs. */
+  deactivatedAt: timestamp('deactivated_at', { withTimezone: true }),
+})
+
+/** The studio itself: one row, made when it is founded. */
+export const studio = pgTable('studio', {
+  isOne: boolean('is_one').primaryKey().default(true),
+  name: text('name').notNull(),
+  foundedAt: timestamp('founded_at', { withTimezone: true }).notNull().defaultNow(),
+})
+
+/** Links that let somebody in once: to found the studio, to join it, to choose a new password. Only the hash of a token is kept. */
+export const accessLinks = pgTable('access_links', {
+  tokenHash: text('token_hash').primaryKey(),
+  purpose: text('purpose', { enum: ['found', 'join', 'reset'] }).notNull(),
+  personId: integer('person_id').references(() => people.id),
+  createdBy: integer('created_by').references(() => people.id),
+  expiresAt: timestamp('expires_at', { withTimezone: true }).notNull(),
 })
 
 export const libraries = pgTable('libraries', {
@@ -16,6 +34,8 @@ export const libraries = pgTable('libraries', {
   title: text('title').notNull(),
   /** The house library is open to everybody who may sign in; a client's only to its members. */
   kind: text('kind', { enum: ['house', 'client'] }).notNull(),
+  /** Since when it is out of sight; everything in it stays. */
+  archivedAt: timestamp('archived_at', { withTimezone: true }),
 })
 
 export const libraryMembers = pgTable(

@@ -3,6 +3,7 @@ import type { Endpoint } from './endpoints/endpoint'
 import { FEEDS_ENDPOINTS } from './endpoints/feeds.endpoints'
 import { INTAKE_ENDPOINTS } from './endpoints/intake.endpoints'
 import { ITEMS_ENDPOINTS } from './endpoints/items.endpoints'
+import { PEOPLE_ENDPOINTS } from './endpoints/people.endpoints'
 import { PICTURES_ENDPOINTS } from './endpoints/pictures.endpoints'
 import { PROJECTS_ENDPOINTS } from './endpoints/projects.endpoints'
 import { RIGS_ENDPOINTS } from './endpoints/rigs.endpoints'
@@ -15,6 +16,7 @@ export { DONE, type Endpoint } from './endpoints/endpoint'
 /** Every request of the interface that carries JSON: what goes in, what comes out. Server, page and description all read this. */
 export const ENDPOINTS = {
   ...SESSION_ENDPOINTS,
+  ...PEOPLE_ENDPOINTS,
   ...ITEMS_ENDPOINTS,
   ...PICTURES_ENDPOINTS,
   ...STANDARD_ENDPOINTS,

@@ -1,10 +1,13 @@
 import { z } from 'zod'
 
+export const ROLES = ['lead', 'artist'] as const
+export type Role = (typeof ROLES)[number]
+
 export const personSchema = z.object({
   id: z.number(),
   name: z.string(),
   email: z.string(),
-  role: z.enum(['lead', 'artist']),
+  role: z.enum(ROLES),
 })
 export type Person = z.infer<typeof personSchema>
 
@@ -19,6 +22,8 @@ export type Library = z.infer<typeof librarySchema>
 export const sessionSchema = z.object({
   person: personSchema.nullable(),
   libraries: z.array(librarySchema),
+  /** The studio's name; null until it is founded. */
+  studio: z.string().nullable(),
   /** People anybody may sign in as, while the demo world is in place. */
   demoPeople: z.array(z.object({ name: z.string(), email: z.string(), password: z.string(), describes: z.string() })),
 })
@@ -29,6 +34,3 @@ export const signInSchema = z.object({
   password: z.string().min(1, 'Give a password.'),
 })
 export type SignIn = z.infer<typeof signInSchema>
-
-export const memberSchema = personSchema.extend({ libraries: z.array(z.string()) })
-export type Member = z.infer<typeof memberSchema>

@@ -68,7 +68,7 @@ export function CategoryChoice({
           <ChevronDown aria-hidden className="size-3.5" />
         </ComboboxButton>
       </span>
-      <ComboboxOptions anchor={{ to: 'bottom start', padding: 8 }} className={`min-w-(--input-width) ${PANEL}`}>
+      <ComboboxOptions modal={false} anchor={{ to: 'bottom start', padding: 8 }} className={`min-w-(--input-width) ${PANEL}`}>
         {none !== undefined && words === '' && (
           <BranchLine branch={{ path: '', title: none, depth: 0, trail: '' }} isFlat={false} />
         )}

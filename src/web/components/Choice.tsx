@@ -72,7 +72,7 @@ function ChoiceBody<V extends string>({
         <span className="min-w-0 flex-1 truncate">{shown}</span>
         <ChevronDown aria-hidden className="size-3.5 shrink-0 text-quiet" />
       </ListboxButton>
-      <ListboxOptions anchor={{ to: 'bottom start', padding: 8 }} className={`min-w-(--button-width) ${PANEL}`}>
+      <ListboxOptions modal={false} anchor={{ to: 'bottom start', padding: 8 }} className={`min-w-(--button-width) ${PANEL}`}>
         {options.map(({ value, text, count, disabled }) => (
           <ListboxOption key={value} value={value} disabled={disabled} className={`group ${PANEL_LINE}`}>
             <Check aria-hidden className="invisible size-3.5 shrink-0 group-data-selected:visible" />

@@ -55,7 +55,7 @@ export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => vo
     <Dialog open={open} onClose={onClose} className="relative z-50">
       <div className="fixed inset-0 bg-black/40" aria-hidden />
       <div className="fixed inset-0 flex items-center justify-center p-8">
-        <DialogPanel className="max-h-full w-full max-w-xl overflow-auto rounded-sm bg-sheet p-6 shadow-xl">
+        <DialogPanel tabIndex={0} className="max-h-full w-full max-w-xl overflow-auto rounded-sm bg-sheet p-6 shadow-xl">
           <DialogTitle className="mb-4 text-lg font-medium">Keys</DialogTitle>
           <div className="grid grid-cols-2 gap-x-8 gap-y-5">
             {KEYS.map(([place, list]) => (

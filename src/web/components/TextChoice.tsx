@@ -32,7 +32,11 @@ export function TextChoice({ label, value, onChange, known, placeholder, classNa
         autoComplete="off"
         onChange={event => onChange(event.target.value)}
       />
-      <ComboboxOptions anchor={{ to: 'bottom start', padding: 8 }} className={`min-w-(--input-width) ${PANEL} empty:hidden`}>
+      <ComboboxOptions
+        modal={false}
+        anchor={{ to: 'bottom start', padding: 8 }}
+        className={`min-w-(--input-width) ${PANEL} empty:hidden`}
+      >
         {offered.map(word => (
           <ComboboxOption key={word} value={word} className={PANEL_LINE}>
             <span className="pl-2">{word}</span>

@@ -12,6 +12,7 @@ interface PanelProps {
 /** The sheet on which any menu lists its entries. */
 export const MenuPanel = ({ anchor, className, children }: PanelProps) => (
   <MenuItems
+    modal={false}
     anchor={anchor}
     className={`z-50 my-1 rounded-sm border border-edge bg-mount py-1 shadow-lg focus:outline-none ${className}`}
   >

@@ -6,16 +6,20 @@ describe('a request', () => {
   it('puts each field where the contract has it', () => {
     expect(toRequest('getSheet', { code: 'TIM 1/2', version: 3 })).toEqual({
       url: '/api/items/TIM%201%2F2',
-      method: 'get',
+      method: 'GET',
       params: { version: 3 },
     })
     expect(toRequest('pinItems', { id: 4, ids: [1, 2] })).toEqual({
       url: '/api/projects/4/pins',
-      method: 'post',
+      method: 'POST',
       body: { ids: [1, 2] },
     })
-    expect(toRequest('renderFinal', { id: 9 })).toEqual({ url: '/api/items/9/final-preview', method: 'post' })
-    expect(toRequest('listRigs', undefined)).toEqual({ url: '/api/rigs', method: 'get' })
+    expect(toRequest('renderFinal', { id: 9 })).toEqual({ url: '/api/items/9/final-preview', method: 'POST' })
+    expect(toRequest('editBatchItems', { batchId: 2, ids: [1], name: 'Oak' })).toMatchObject({
+      method: 'PATCH',
+      body: { ids: [1] },
+    })
+    expect(toRequest('listRigs', undefined)).toEqual({ url: '/api/rigs', method: 'GET' })
   })
 
   it('is never in doubt: no endpoint has both a query and a body, or a parameter that its body also has', () => {

@@ -15,7 +15,9 @@ export type EndpointOf<N extends EndpointName> = (typeof ENDPOINTS)[N]
 
 /** A request as the contract describes it: fields that the path names go there, the others into the query or the body. */
 export function toRequest(name: EndpointName, args: unknown): FetchArgs {
-  const { path, method, query }: Endpoint = ENDPOINTS[name]
+  const { path, method: verb, query }: Endpoint = ENDPOINTS[name]
+  // A browser sends most verbs in capitals however they are written, and PATCH as it stands.
+  const method = verb.toUpperCase()
   const rest: Record<string, unknown> = { ...(args as object | undefined) }
   const url = path.replace(/\{(\w+)\}/g, (_, key: string) => {
     const value = rest[key]

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { librarySchema, memberSchema, sessionSchema, signInSchema } from '../session.contract'
+import { librarySchema, sessionSchema, signInSchema } from '../session.contract'
 import { done, endpoint } from './endpoint'
 
 export const SESSION_ENDPOINTS = {
@@ -18,12 +18,6 @@ export const SESSION_ENDPOINTS = {
     path: '/api/alive',
     summary: 'Whether the session holds and the database answers, and nothing else',
     response: done,
-  }),
-  listMembers: endpoint({
-    method: 'get',
-    path: '/api/people',
-    summary: 'Everybody and their libraries',
-    response: z.array(memberSchema),
   }),
   listLibraries: endpoint({
     method: 'get',

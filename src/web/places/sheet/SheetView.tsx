@@ -51,7 +51,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
         <History sheet={sheet} />
       </div>
       <div className="flex min-w-0 flex-col gap-6">
-        <header>
+        <div>
           <p className="text-xs text-quiet">
             {sheet.library}, {trail.map(c => c.title).join(' / ')}
           </p>
@@ -63,7 +63,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
               {KIND_WORDS[sheet.kind].one}, version {sheet.version.number}
             </span>
           </p>
-        </header>
+        </div>
         <SheetActions sheet={sheet} inTray={inTray} onTray={toggle} categories={categories} />
         <section>
           <h2 className="mb-2 text-section">Findings</h2>

@@ -14,7 +14,7 @@ export function SignInPlace({ demoPeople }: { demoPeople: Session['demoPeople'] 
     if ('data' in result && result.data) dispatch(api.util.upsertQueryData('getSession', undefined, result.data))
   }
   return (
-    <div className="flex min-h-full items-center justify-center p-8">
+    <main className="flex min-h-full items-center justify-center p-8">
       <div className="w-full max-w-md rounded-sm bg-sheet p-8 shadow-sm">
         <h1 className="mb-1 flex items-center gap-2.5 text-2xl font-semibold tracking-tight">
           <img src="/icon.svg" alt="" className="size-7" />
@@ -66,6 +66,6 @@ export function SignInPlace({ demoPeople }: { demoPeople: Session['demoPeople'] 
           </Button>
         </form>
       </div>
-    </div>
+    </main>
   )
 }

@@ -1,0 +1,45 @@
+import type { Express } from 'express'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { route } from '../http/route'
+import { beginSession } from '../http/session'
+import type { Context } from '../platform/context'
+import type { Settings } from '../platform/settings'
+import { openLink } from './access-links'
+import { addLibrary, changeLibrary, listManagedLibraries } from './libraries'
+import { limitTries } from './limit-tries'
+import { changePassword, changePerson, endSessions, followLink, invitePerson, listMembers, makeLink } from './members'
+import { toSession } from './session-view'
+
+export function mountPeopleRoutes(app: Express, { db }: Context, settings: Settings): void {
+  route(app, ENDPOINTS.listMembers, ({ actor }) => listMembers(db, actor))
+  route(app, ENDPOINTS.invitePerson, ({ actor, body }) => invitePerson(db, actor, body))
+  route(app, ENDPOINTS.changePerson, async ({ actor, params, body }) => {
+    await changePerson(db, actor, params.id, body)
+    return DONE
+  })
+  route(app, ENDPOINTS.makeLink, async ({ actor, params }) => ({ path: await makeLink(db, actor, params.id) }))
+  route(app, ENDPOINTS.endSessions, async ({ req, actor, params }) => ({
+    count: await endSessions(db, actor, params.id, req.sessionID),
+  }))
+  app.post(ENDPOINTS.changePassword.path, limitTries())
+  route(app, ENDPOINTS.changePassword, async ({ req, actor, body }) => {
+    await changePassword(db, actor, body, req.sessionID)
+    return DONE
+  })
+  app.use('/api/links', limitTries())
+  route(app, ENDPOINTS.openLink, async ({ params }) => {
+    const { purpose, studio, name, email } = await openLink(db, params.token)
+    return { purpose, studio, name, email }
+  })
+  route(app, ENDPOINTS.followLink, async ({ req, params, body }) => {
+    const person = await followLink(db, params.token, body.password)
+    await beginSession(req, person.id)
+    return toSession(db, settings, person)
+  })
+  route(app, ENDPOINTS.listManagedLibraries, ({ actor }) => listManagedLibraries(db, actor))
+  route(app, ENDPOINTS.addLibrary, async ({ actor, body }) => ({ id: await addLibrary(db, actor, body.title) }))
+  route(app, ENDPOINTS.changeLibrary, async ({ actor, params, body }) => {
+    await changeLibrary(db, actor, params.id, body)
+    return DONE
+  })
+}

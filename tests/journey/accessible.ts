@@ -1,0 +1,21 @@
+import { AxeBuilder } from '@axe-core/playwright'
+import type { Page } from '@playwright/test'
+import { expect } from 'vitest'
+
+/** Nothing that axe finds is more than minor. @param rules all of them, or only some */
+export async function expectAccessible(page: Page, place: string, rules?: string[]): Promise<void> {
+  // A list that is open hangs outside the page's landmarks, as the pattern has it.
+  const isListOpen = (await page.locator('[role="listbox"], [role="menu"]').count()) > 0
+  const axe = new AxeBuilder({ page }).disableRules(isListOpen ? ['region'] : [])
+  const { violations } = await (rules ? axe.withRules(rules) : axe).analyze()
+  const grave = violations.filter(v => v.impact !== 'minor')
+  expect(grave.map(v => `${place}: ${v.impact} ${v.id} ${v.nodes.map(n => n.html.slice(0, 200)).join(' | ')}`)).toEqual([])
+}
+
+export const SURROUNDS = ['n8', 'n5', 'dark'] as const
+
+/** The grey that a person has chosen around everything, without a new visit. */
+export const setSurround = (page: Page, surround: (typeof SURROUNDS)[number]) =>
+  page.evaluate(value => {
+    document.documentElement.dataset.surround = value
+  }, surround)
