@@ -2,13 +2,13 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { chmod, mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type Browser, chromium, type Page, expect as pageExpect } from '@playwright/test'
+import { type Browser, type Page, expect as pageExpect } from '@playwright/test'
 import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { findChromium } from '../../scripts/setup.mjs'
 import type { ExportManifest } from '../../src/files/exports/write-export'
 import { expectAccessible, SURROUNDS, setSurround } from './accessible'
+import { openBrowser, openPage } from './browser'
 import { zipDelivery, zipFaulty } from './deliveries'
 import { type RunningApp, startApp } from './running-app'
 
@@ -26,28 +26,8 @@ beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'muscovite-journey-'))
   await chmod(folder, 0o755)
   app = await startApp(join(folder, 'data'))
-  browser = await chromium.launch({
-    executablePath: findChromium() ?? undefined,
-    args: [
-      '--no-sandbox',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-      '--use-angle=swiftshader',
-      '--enable-unsafe-swiftshader',
-    ],
-  })
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
-  // Every answer is held against the contract; one that is not as it says is an error on the console, and so fails this run.
-  await context.addInitScript(() => localStorage.setItem('muscovite.check answers', 'true'))
-  page = await context.newPage()
-  page.setDefaultTimeout(30_000)
-  page.on('pageerror', error => trouble.push(error.message))
-  page.on('console', message => {
-    if (message.type() === 'error') trouble.push(message.text())
-  })
+  browser = await openBrowser()
+  page = (await openPage(browser, trouble)).page
 }, 180_000)
 
 afterAll(async () => {
@@ -158,7 +138,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await page.keyboard.press('/')
     await page.keyboard.type('oak te')
     await see(page.locator('[data-chip]')).toHaveCount(1)
-    await expect.poll(() => page.url()).toContain('words=oak+te')
+    await expect.poll(() => page.url(), { timeout: 10_000 }).toContain('words=oak+te')
     await page.reload()
     await see(page.locator('[data-chip]')).toHaveCount(1)
     await page.getByRole('button', { name: 'Clear', exact: true }).click()

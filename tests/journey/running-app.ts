@@ -22,12 +22,12 @@ export interface RunningApp {
 }
 
 /** The application as `npm start` runs it, on a data folder of its own. */
-export async function startApp(dataFolder: string): Promise<RunningApp> {
+export async function startApp(dataFolder: string, demo: 'people' | 'off' = 'people'): Promise<RunningApp> {
   const port = await freePort()
   const started = performance.now()
   const child = spawn(process.execPath, [join(ROOT, 'scripts/start.mjs')], {
     cwd: ROOT,
-    env: { ...process.env, PORT: String(port), MUSCOVITE_DATA: dataFolder, MUSCOVITE_DEMO: 'people', MUSCOVITE_DATABASE_URL: '' },
+    env: { ...process.env, PORT: String(port), MUSCOVITE_DATA: dataFolder, MUSCOVITE_DEMO: demo, MUSCOVITE_DATABASE_URL: '' },
     stdio: ['ignore', 'pipe', 'pipe'],
   })
   let output = ''

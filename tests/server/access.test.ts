@@ -12,6 +12,7 @@ import { createProject, getProject, listProjects, pinItems } from '../../src/ser
 import { getUpkeep } from '../../src/server/upkeep/upkeep'
 import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
+import { refused } from './refused'
 import { createWork, takeIn } from './take-in'
 import { getBatch } from './whole-batch'
 
@@ -41,12 +42,6 @@ afterAll(async () => {
   await work.threads.close()
   await world.close()
 })
-
-const refused = async (run: Promise<unknown>): Promise<string> =>
-  run.then(
-    () => 'went through',
-    error => error.code,
-  )
 
 describe("a client's library, for somebody outside its team", () => {
   it('is not on the wall, in no count and in no facet', async () => {

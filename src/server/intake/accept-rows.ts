@@ -52,6 +52,7 @@ export async function acceptRows(context: Context, actor: Actor, batchId: number
       wishes.push(row)
     }
     await publish(tx, { topic: 'batch', libraryId: batch.libraryId, batchId })
+    if (result.changed.length > 0) await publish(tx, { topic: 'library', libraryId: batch.libraryId })
     await requestPreviews(
       tx,
       context.queue,

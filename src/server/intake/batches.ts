@@ -9,7 +9,9 @@ import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notFound, ProblemError } from '../platform/problem'
 import { storeFile } from '../platform/storage/stored-files'
+import { previewUrl } from '../previews/previews'
 import { batches, batchFiles, batchItems } from '../tables/intake.table'
+import { previews } from '../tables/library.table'
 import { libraries, people } from '../tables/people.table'
 
 export type BatchRow = typeof batches.$inferSelect
@@ -126,6 +128,9 @@ export async function listBatches(db: Connection, actor: Actor): Promise<BatchSu
   return rows.map(toSummary)
 }
 
+const COVERS = 4
+const COVER_ROWS = 12
+
 /** Batches with their figures, of all or of one. */
 export const selectSummaries = (db: Connection, actor: Actor, id?: number) =>
   db
@@ -138,6 +143,11 @@ export const selectSummaries = (db: Connection, actor: Actor, id?: number) =>
       failed: sql<number>`(select count(*)::int from ${batchFiles} f where f.batch_id = ${batches.id} and f.outcome = 'failed')`,
       waiting: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state in ('measuring', 'ready', 'failed'))`,
       accepted: sql<number>`(select count(*)::int from ${batchItems} bi where bi.batch_id = ${batches.id} and bi.state = 'accepted')`,
+      // Of the first rows alone: a delivery may have thousands.
+      pictures: sql<number[]>`array(
+        select p.id from (select id, input_key from ${batchItems} bi where bi.batch_id = ${batches.id} order by bi.id limit ${COVER_ROWS}) bi
+        cross join lateral (select max(p.id) as id from ${previews} p where p.input_key = bi.input_key) p
+        where p.id is not null order by bi.id limit ${COVERS})`,
     })
     .from(batches)
     .innerJoin(libraries, eq(libraries.id, batches.libraryId))
@@ -149,6 +159,7 @@ export const toSummary = ({
   batch,
   library,
   person,
+  pictures,
   ...counts
 }: Awaited<ReturnType<typeof selectSummaries>>[number]): BatchSummary => ({
   id: batch.id,
@@ -161,5 +172,6 @@ export const toSummary = ({
   expectedFiles: batch.expectedFiles,
   person,
   createdAt: batch.createdAt.toISOString(),
+  covers: pictures.map(previewUrl),
   ...counts,
 })

@@ -45,6 +45,8 @@ export const batchSummarySchema = z.object({
   failed: z.number(),
   waiting: z.number(),
   accepted: z.number(),
+  /** Addresses of the first pictures of what is in it. */
+  covers: z.array(z.string()),
 })
 export type BatchSummary = z.infer<typeof batchSummarySchema>
 

@@ -19,6 +19,8 @@ export const liveMessageSchema = z.discriminatedUnion('topic', [
     batchId: z.number().nullable(),
   }),
   z.object({ topic: z.literal('item'), libraryId: z.number(), itemId: z.number() }),
+  /** Items came into a library. */
+  z.object({ topic: z.literal('library'), libraryId: z.number() }),
   /** A background run went on; concerns no library's contents, only how far it is. */
   z.object({ topic: z.literal('rerender'), rerenderId: z.number() }),
   z.object({ topic: z.literal('project'), libraryId: z.number(), projectId: z.number() }),

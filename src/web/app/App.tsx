@@ -10,6 +10,7 @@ import { PeoplePlace } from '../places/people/PeoplePlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
 import { ProjectsPlace } from '../places/projects/ProjectsPlace'
 import { SignInPlace } from '../places/sign-in/SignInPlace'
+import { WelcomePlace } from '../places/sign-in/WelcomePlace'
 import { RigPlace } from '../places/standard/RigPlace'
 import { StandardPlace } from '../places/standard/StandardPlace'
 import { UpkeepPlace } from '../places/upkeep/UpkeepPlace'
@@ -32,7 +33,14 @@ export function App() {
   useLive(session?.person?.id)
   if (isLoading) return null
   if (error || !session) return <Trouble error={error} onRetry={refetch} />
-  if (!session.person) return <SignInPlace demoPeople={session.demoPeople} />
+  // A link that lets somebody in is for whoever opens it, signed in or not.
+  if (location.pathname.startsWith('/welcome/'))
+    return (
+      <Routes>
+        <Route path="/welcome/:token" element={<WelcomePlace />} />
+      </Routes>
+    )
+  if (!session.person) return <SignInPlace studio={session.studio} demoPeople={session.demoPeople} />
   const onSheet = location.pathname.startsWith('/items/')
   const behind =
     (location.state as SheetOrigin | null)?.behind ??
@@ -52,7 +60,7 @@ export function App() {
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
         <Route path="/upkeep" element={<UpkeepPlace />} />
-        <Route path="/people" element={<PeoplePlace />} />
+        <Route path="/people" element={<PeoplePlace session={session} />} />
         <Route path="*" element={<Navigate to="/wall" replace />} />
       </Routes>
       {onSheet && (

@@ -4,12 +4,14 @@ import { type ReactNode, useState } from 'react'
 import { NavLink } from 'react-router'
 import type { Person } from '#shared/contracts/session.contract'
 import { KeysDialog } from '../components/KeysDialog'
+import { PasswordDialog } from '../components/PasswordDialog'
 import { MenuPanel } from '../components/ToolMenu'
 import { useKey } from '../components/use-key'
 import { TrayBar } from '../places/wall/TrayBar'
 import { api, useSignOutMutation } from '../state/api'
 import { useAppDispatch, useAppSelector } from '../state/hooks'
 import { SURROUNDS, type Surround, surroundChosen } from '../state/surround.slice'
+import { ROLE_WORDS } from '../words/people'
 
 const PLACES = [
   ['/wall', 'Wall'],
@@ -29,6 +31,7 @@ const SURROUND_WORDS: Record<Surround, string> = {
 /** The quiet line on top, the place below it, the tray at the bottom edge while it holds something. */
 export function Frame({ person, children }: { person: Person; children: ReactNode }) {
   const [keysOpen, setKeysOpen] = useState(false)
+  const [isPasswordOpen, setPasswordOpen] = useState(false)
   const connected = useAppSelector(s => s.live.connected)
   useKey('?', () => setKeysOpen(true))
   return (
@@ -58,17 +61,24 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
               no live line
             </span>
           )}
-          <PersonMenu person={person} onKeys={() => setKeysOpen(true)} />
+          <PersonMenu person={person} onKeys={() => setKeysOpen(true)} onPassword={() => setPasswordOpen(true)} />
         </div>
       </header>
       <main className="min-h-0 flex-1">{children}</main>
       <TrayBar mayApprove={person.role === 'lead'} />
+      <PasswordDialog open={isPasswordOpen} onClose={() => setPasswordOpen(false)} />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
     </div>
   )
 }
 
-function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) {
+interface MenuProps {
+  person: Person
+  onKeys: () => void
+  onPassword: () => void
+}
+
+function PersonMenu({ person, onKeys, onPassword }: MenuProps) {
   const dispatch = useAppDispatch()
   const surround = useAppSelector(s => s.surround.value)
   const [signOut] = useSignOutMutation()
@@ -77,7 +87,7 @@ function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) 
     <Menu>
       <MenuButton className="flex h-8 items-center gap-1.5 rounded-sm px-2 hover:bg-mount">
         {person.name}
-        <span className="text-quiet">{person.role === 'lead' ? 'library lead' : 'artist'}</span>
+        <span className="text-quiet">{ROLE_WORDS[person.role]}</span>
         <ChevronDown aria-hidden className="size-3.5" />
       </MenuButton>
       <MenuPanel anchor="bottom end" className="w-56">
@@ -94,6 +104,12 @@ function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) 
           <button type="button" className={entry} onClick={onKeys}>
             <span className="w-5">?</span>
             Keys
+          </button>
+        </MenuItem>
+        <MenuItem>
+          <button type="button" className={entry} onClick={onPassword}>
+            <span className="w-5" />
+            Another password
           </button>
         </MenuItem>
         <MenuItem>

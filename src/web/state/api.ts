@@ -9,6 +9,7 @@ import { type AnswerOf, type ArgsOf, type EndpointOf, toRequest } from './reques
 /** What an answer shows; where only some of it changed, with the id of what did. */
 const TAGS = [
   'Session',
+  'People',
   'Wall',
   /** Whatever shows an item, with the item's id. */
   'Item',
@@ -65,7 +66,7 @@ export const api = createApi({
         invalidatesTags: (_answer, _error, args) => changes(args),
       })
     /** Who is signed in changes for every page of the browser. */
-    const changeSession = <N extends 'signIn' | 'signOut'>(name: N) =>
+    const changeSession = <N extends 'signIn' | 'signOut' | 'followLink' | 'foundStudio'>(name: N) =>
       build.mutation<AnswerOf<EndpointOf<N>>, ArgsOf<EndpointOf<N>>>({
         query: args => toRequest(name, args),
         onQueryStarted: (_args, { queryFulfilled }) => queryFulfilled.then(tellSessionChanged, () => {}),
@@ -74,7 +75,18 @@ export const api = createApi({
       getSession: query('getSession', () => ['Session']),
       signIn: changeSession('signIn'),
       signOut: changeSession('signOut'),
-      listMembers: query('listMembers', () => []),
+      listMembers: query('listMembers', () => ['People']),
+      invitePerson: change('invitePerson', () => ['People']),
+      changePerson: change('changePerson', () => ['People', 'Session']),
+      makeLink: change('makeLink'),
+      endSessions: change('endSessions', () => ['People']),
+      changePassword: change('changePassword', () => ['People']),
+      openLink: query('openLink', () => [], 0),
+      followLink: changeSession('followLink'),
+      foundStudio: changeSession('foundStudio'),
+      listManagedLibraries: query('listManagedLibraries', () => ['People']),
+      addLibrary: change('addLibrary', () => ['People', 'Session']),
+      changeLibrary: change('changeLibrary', () => ['People', 'Session', 'Wall', 'Categories', 'Batches', 'Projects']),
       listLibraries: query('listLibraries', () => []),
 
       listCategories: query('listCategories', () => ['Categories']),
@@ -182,9 +194,13 @@ function pinsChanged(projectId: number, ids: readonly number[]): Tag[] {
 export const {
   useAcceptRowsMutation,
   useAddFeedMutation,
+  useAddLibraryMutation,
   useAdoptProposalMutation,
   useAssignMaterialMutation,
   useBringOwnPictureMutation,
+  useChangeLibraryMutation,
+  useChangePasswordMutation,
+  useChangePersonMutation,
   useChangeTreeMutation,
   useChooseFixesMutation,
   useCountMatchingQuery,
@@ -195,7 +211,10 @@ export const {
   useDismissFailedWorkMutation,
   useEditBatchItemsMutation,
   useEditItemMutation,
+  useEndSessionsMutation,
   useFixItemMutation,
+  useFollowLinkMutation,
+  useFoundStudioMutation,
   useGetBatchQuery,
   useGetComparisonQuery,
   useGetFamilyQuery,
@@ -205,12 +224,15 @@ export const {
   useGetSheetQuery,
   useGetUpkeepQuery,
   useGetWallQuery,
+  useInvitePersonMutation,
   useListBatchesQuery,
   useListCategoriesQuery,
   useListFailedWorkQuery,
   useListFeedsQuery,
   useListFidelityQuery,
+  useListManagedLibrariesQuery,
   useListMembersQuery,
+  useMakeLinkMutation,
   useListOffStandardQuery,
   useListOwnPicturesQuery,
   useListProjectsQuery,
@@ -219,6 +241,7 @@ export const {
   useMapSourceFolderMutation,
   useMeasureFidelityMutation,
   useMeasureMissingFidelityMutation,
+  useOpenLinkQuery,
   useOrderExportMutation,
   usePinItemsMutation,
   useProposeCategoryRigMutation,

@@ -17,6 +17,8 @@ export function tagsOf(message: LiveMessage): Tag[] {
       return message.rowIds ? ['Batches'] : [{ type: 'Batch', id: message.batchId }, 'Batches', 'Feeds']
     case 'item':
       return ['Wall', { type: 'Item', id: message.itemId }, 'Categories', 'Upkeep', 'Fidelity', 'OwnPictures']
+    case 'library':
+      return ['Wall', 'Categories', 'Upkeep', 'People']
     case 'project':
       return [{ type: 'Project', id: message.projectId }, 'Projects']
     case 'rerender':
@@ -56,6 +58,7 @@ const ANYTHING: TagType[] = [
   'Rules',
   'Fidelity',
   'OwnPictures',
+  'People',
 ]
 
 /** Listens to the server for who is signed in. */

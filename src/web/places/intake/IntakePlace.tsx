@@ -8,6 +8,7 @@ import { formatBytes } from '#shared/units'
 import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
 import { ChoiceField } from '../../components/Choice'
+import { Covers } from '../../components/Covers'
 import { TextField } from '../../components/Field'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
@@ -70,15 +71,16 @@ function BatchLine({ batch: b }: { batch: BatchSummary }) {
     <li className="border-b border-line">
       <Link
         to={`/intake/${b.id}`}
-        className="grid grid-cols-[minmax(0,1fr)_9rem_9rem] items-baseline gap-4 px-2 py-3 hover:bg-sheet"
+        className="grid grid-cols-[auto_minmax(0,1fr)_9rem_9rem] items-center gap-4 py-2 hover:bg-sheet"
       >
+        <Covers urls={b.covers} />
         <span className="min-w-0">
           <span className="block truncate font-medium">{b.title}</span>
           <span className="block text-xs text-quiet">
             {b.library}, by {b.person}, {formatDistanceToNow(new Date(b.createdAt), { addSuffix: true })}
           </span>
         </span>
-        <span className="figures text-xs text-quiet">
+        <span className="text-xs text-quiet tabular-nums">
           {plural(b.files, 'file')}, {formatBytes(b.bytes)}
         </span>
         <span className="text-right">
@@ -129,13 +131,13 @@ function DeliveryForm({ session }: { session: Session }) {
     picker.click()
   }
   return (
-    <section aria-labelledby="delivery" className="flex flex-col gap-3">
+    <section aria-labelledby="delivery" className="flex flex-col gap-3 rounded-sm bg-sheet p-4">
       <h2 id="delivery" className="text-section">
         Take a delivery in
       </h2>
       <div
         {...getRootProps()}
-        className={`flex h-52 flex-col items-center justify-center gap-3 rounded-sm border-2 border-dashed bg-sheet px-6 text-center ${isDragActive ? 'border-ink bg-mount' : 'border-line'}`}
+        className={`flex h-52 flex-col items-center justify-center gap-3 rounded-sm border-2 border-dashed bg-mount px-6 text-center ${isDragActive ? 'border-ink' : 'border-edge'}`}
       >
         <input {...getInputProps({ 'aria-label': 'Files of the delivery' })} />
         <p className="text-base">{isDragActive ? 'Let go: it is taken from here' : 'Drop files, a folder or a zip here'}</p>

@@ -51,6 +51,7 @@ export const makeBatch = (rowIds: number[]): Batch => ({
   failed: 0,
   waiting: rowIds.length,
   accepted: 0,
+  covers: [],
   mayEdit: true,
   sourceFolders: [],
   measuring: 0,

@@ -1,37 +1,68 @@
+import { useState } from 'react'
+import type { Session } from '#shared/contracts/session.contract'
+import { Button } from '../../components/Button'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
-import { useListMembersQuery } from '../../state/api'
+import { useListManagedLibrariesQuery, useListMembersQuery } from '../../state/api'
+import { type Handed, HandOver } from './HandOver'
+import { InviteForm } from './InviteForm'
+import { LibrariesPanel } from './LibrariesPanel'
+import { MemberList } from './MemberList'
 
-/** Who works here, and which libraries each may see. */
-export function PeoplePlace() {
-  const { data, error, refetch } = useListMembersQuery()
+/** Who works here, and which libraries each may see. Leads invite, change and let out. */
+export function PeoplePlace({ session }: { session: Session }) {
+  const { data: members, error, refetch } = useListMembersQuery()
+  const { data: libraries = [] } = useListManagedLibrariesQuery()
+  const [isInviting, setInviting] = useState(false)
+  const [handed, setHanded] = useState<Handed | null>(null)
+  const mayEdit = session.person?.role === 'lead'
+  const clients = libraries.filter(l => l.kind === 'client' && !l.isArchived)
   if (error) return <Trouble error={error} onRetry={refetch} />
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
-        <PageHead title="People" facts="Who works here, and what each may see" />
-        {!data ? (
-          <Skeleton className="h-40" />
-        ) : (
-          <ul className="border-t border-line">
-            {data.map(p => (
-              <li
-                key={p.id}
-                className="grid grid-cols-[minmax(0,1fr)_8rem_minmax(0,1fr)] items-baseline gap-4 border-b border-line py-2.5"
+        <PageHead
+          title="People"
+          facts={
+            session.studio ? `Who works at ${session.studio}, and what each may see` : 'Who works here, and what each may see'
+          }
+          actions={
+            mayEdit && (
+              <Button
+                variant={isInviting || handed ? 'plain' : 'next'}
+                aria-expanded={isInviting}
+                onClick={() => setInviting(!isInviting)}
               >
-                <span>
-                  <span className="block font-medium">{p.name}</span>
-                  <span className="block text-xs text-quiet">{p.email}</span>
-                </span>
-                <span>{p.role === 'lead' ? 'library lead' : 'artist'}</span>
-                <span className="text-quiet">{p.libraries.join(', ')}</span>
-              </li>
-            ))}
-          </ul>
+                Invite somebody
+              </Button>
+            )
+          }
+        />
+        {isInviting && (
+          <InviteForm
+            clients={clients}
+            onInvited={invited => {
+              setHanded(invited)
+              setInviting(false)
+            }}
+            onLeave={() => setInviting(false)}
+          />
         )}
-        <p className="mt-4 text-xs text-quiet">
-          Everybody sees the house library. A client's library, its items, projects and counts exist only for its team.
-        </p>
+        {handed && <HandOver handed={handed} onDone={() => setHanded(null)} />}
+        <div className="grid grid-cols-[minmax(0,1fr)_21rem] gap-8">
+          {members ? (
+            <MemberList
+              members={members}
+              clients={clients}
+              ownId={session.person?.id ?? 0}
+              mayEdit={mayEdit}
+              onLink={setHanded}
+            />
+          ) : (
+            <Skeleton className="h-40" />
+          )}
+          <LibrariesPanel libraries={libraries} mayEdit={mayEdit} />
+        </div>
       </div>
     </Page>
   )

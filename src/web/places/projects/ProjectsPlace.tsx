@@ -2,6 +2,7 @@ import { Link, useNavigate } from 'react-router'
 import { type NewProject, newProjectSchema, type ProjectSummary } from '#shared/contracts/projects.contract'
 import type { Session } from '#shared/contracts/session.contract'
 import { Button } from '../../components/Button'
+import { Covers } from '../../components/Covers'
 import { TextField } from '../../components/Field'
 import { FormChoice } from '../../components/FormFields'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
@@ -43,15 +44,7 @@ function ProjectLine({ project: p }: { project: ProjectSummary }) {
   return (
     <li>
       <Link to={`/projects/${p.id}`} className="flex items-center gap-4 bg-sheet p-3 hover:bg-mount">
-        <span className="flex shrink-0 gap-1">
-          {Array.from({ length: 4 }, (_, i) =>
-            p.covers[i] ? (
-              <img key={i} src={p.covers[i]} alt="" className="h-15 w-20 object-cover" />
-            ) : (
-              <span key={i} className="h-15 w-20 bg-surround" />
-            ),
-          )}
-        </span>
+        <Covers urls={p.covers} />
         <span className="min-w-0 flex-1">
           <span className="figures block text-xs text-quiet">{p.code}</span>
           <span className="block truncate text-base font-medium">{p.title}</span>

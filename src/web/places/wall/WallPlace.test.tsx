@@ -83,6 +83,19 @@ describe("the wall's address", () => {
     expect(await screen.findByText('Oak plank')).toBeTruthy()
   })
 
+  it('that lags behind takes nothing from what is being typed', async () => {
+    const { user, address } = open('/wall')
+    const field = (await screen.findByRole('searchbox')) as HTMLInputElement
+    await user.type(field, 'la')
+    await waitFor(() => expect(address()).toBe('/wall?words=la'))
+    await user.type(field, 'r')
+    await new Promise(resolve => setTimeout(resolve, 60))
+    await user.type(field, 'ch')
+    expect(field.value).toBe('larch')
+    await waitFor(() => expect(address()).toBe('/wall?words=larch'))
+    expect(field.value).toBe('larch')
+  })
+
   it('that nobody could have made shows the whole wall', async () => {
     open('/wall?kind=teapot&state=17')
     expect(await screen.findByText('Oak plank')).toBeTruthy()

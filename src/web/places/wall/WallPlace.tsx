@@ -149,7 +149,13 @@ function SearchLine({ words, within, onChange }: { words: string; within?: strin
   const [text, setText] = useState(words)
   const field = useRef<HTMLInputElement>(null)
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined)
-  useEffect(() => setText(words), [words])
+  // What comes back is what was sent, perhaps while somebody typed on; only other words are taken over.
+  const sent = useRef(words)
+  useEffect(() => {
+    if (words === sent.current) return
+    sent.current = words
+    setText(words)
+  }, [words])
   useEffect(() => () => clearTimeout(timer.current), [])
   useKey('/', event => {
     event.preventDefault()
@@ -165,7 +171,10 @@ function SearchLine({ words, within, onChange }: { words: string; within?: strin
         onChange={event => {
           setText(event.target.value)
           clearTimeout(timer.current)
-          timer.current = setTimeout(() => onChange(event.target.value), TYPING_PAUSE_MS)
+          timer.current = setTimeout(() => {
+            sent.current = event.target.value
+            onChange(event.target.value)
+          }, TYPING_PAUSE_MS)
         }}
         placeholder={within ? `Search in ${within}` : 'Search'}
         aria-label={within ? `Search in ${within}` : 'Search'}

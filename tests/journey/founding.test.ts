@@ -1,0 +1,154 @@
+import { chmod, mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { type Browser, type Page, expect as pageExpect } from '@playwright/test'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { expectAccessible } from './accessible'
+import { openBrowser, openPage } from './browser'
+import { zipDelivery } from './deliveries'
+import { type RunningApp, startApp } from './running-app'
+
+/** A studio of one's own: from an empty installation's link to the first approved item, by two people; and a client's team. */
+
+const see = pageExpect.configure({ timeout: 20_000 })
+
+let folder: string
+let app: RunningApp
+let browser: Browser
+const trouble: string[] = []
+const visit = async (): Promise<Page> => (await openPage(browser, trouble)).page
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'muscovite-founding-'))
+  await chmod(folder, 0o755)
+  app = await startApp(join(folder, 'data'), 'off')
+  browser = await openBrowser()
+}, 180_000)
+
+afterAll(async () => {
+  await browser?.close()
+  await app?.stop()
+  await rm(folder, { recursive: true, force: true })
+})
+
+const PASSWORDS = { ada: 'tide and granite', bo: 'salt and harbour', cy: 'rope and lantern' }
+
+/** A lead invites somebody; answers with the link's address. */
+async function invite(lead: Page, name: string, role: RegExp, team?: string): Promise<string> {
+  await lead.getByRole('link', { name: 'People' }).click()
+  await lead.getByRole('button', { name: 'Invite somebody' }).click()
+  await lead.getByLabel('Name', { exact: true }).fill(name)
+  await lead.getByLabel('E-mail address').fill(`${name.toLowerCase().replaceAll(' ', '.')}@greygull.example`)
+  await lead.getByRole('button', { name: /^Works as: / }).click()
+  await lead.getByRole('option', { name: role }).click()
+  if (team) {
+    await lead.getByRole('button', { name: /^Teams of client libraries: / }).click()
+    await lead.getByRole('option', { name: team }).click()
+    await lead.keyboard.press('Escape')
+  }
+  await lead.getByRole('button', { name: 'Make the link' }).click()
+  const address = await lead.getByLabel(`Hand this link to ${name}`).inputValue()
+  await lead.getByRole('button', { name: 'Done with the link' }).click()
+  return address
+}
+
+async function comeIn(address: string, password: string): Promise<Page> {
+  const page = await visit()
+  await page.goto(address)
+  await page.getByLabel('Password').fill(password)
+  await page.getByRole('button', { name: 'Come in' }).click()
+  await see(page.getByRole('link', { name: 'Wall', exact: true })).toBeVisible()
+  return page
+}
+
+describe('a studio begins', { timeout: 300_000 }, () => {
+  let ada: Page
+  let bo: Page
+
+  it('only by the link on the console: nobody is there to sign in as', async () => {
+    const stranger = await visit()
+    await stranger.goto(app.base)
+    await see(stranger.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible()
+    await see(stranger.getByText('Pale Harbour')).toHaveCount(0)
+    await stranger.goto(`${app.base}/welcome/no-such-link-was-ever-made-here`)
+    await see(stranger.getByText('This link does not work any more')).toBeVisible()
+    expect(trouble.splice(0)).toEqual([expect.stringContaining('404')])
+    await stranger.context().close()
+    const [link] = app.output().match(/http:\/\/\S+\/welcome\/\S+/) ?? []
+    expect(link).toContain(app.base)
+    ada = await visit()
+    await ada.goto(link!)
+    await ada.getByLabel('Name of the studio').fill('Grey Gull')
+    await ada.getByLabel('Your name').fill('Ada Finn')
+    await ada.getByLabel('Your e-mail address').fill('ada@greygull.example')
+    await ada.getByLabel('A password').fill('short')
+    await ada.getByRole('button', { name: 'Found it' }).click()
+    await see(ada.getByText('A password has at least 10 characters.')).toBeVisible()
+    await expectAccessible(ada, 'founding')
+    await ada.getByLabel('A password').fill(PASSWORDS.ada)
+    await ada.getByRole('button', { name: 'Found it' }).click()
+    await see(ada.getByRole('heading', { name: 'Intake' })).toBeVisible()
+    await ada.goto(link!)
+    await see(ada.getByText('This link does not work any more')).toBeVisible()
+    trouble.splice(0)
+    await ada.goto(app.base)
+  })
+
+  it('one lead takes a delivery in, another, who was invited, approves the first item of it', async () => {
+    const address = await invite(ada, 'Bo Lind', /library lead/)
+    await expectAccessible(ada, 'people')
+    bo = await comeIn(address, PASSWORDS.bo)
+    await ada.getByRole('link', { name: 'Intake', exact: true }).click()
+    await ada.getByLabel('Maker or supplier').fill('Oddmere Surfaces')
+    await ada.getByLabel('Licence').fill('All projects')
+    await ada
+      .locator('input[type=file]')
+      .first()
+      .setInputFiles(await zipDelivery(folder))
+    await see(ada.getByRole('button', { name: 'Accept 2 ready' })).toBeEnabled({ timeout: 60_000 })
+    await ada.getByRole('button', { name: 'Accept 2 ready' }).click()
+    await see(ada.getByRole('link', { name: 'CHR-0001' })).toBeVisible()
+    // It hangs on the other's wall without a reload.
+    await see(bo.locator('[data-chip="CHR-0001"]')).toBeVisible()
+    await bo.locator('[data-chip="CHR-0001"] button').first().click()
+    await bo.getByRole('button', { name: 'Approve', exact: true }).click()
+    await see(bo.getByText('Cube stool is approved.')).toBeVisible()
+    await ada.goto(`${app.base}/wall?state=approved`)
+    await see(ada.locator('[data-chip="CHR-0001"]')).toBeVisible()
+  })
+
+  it("a client's library exists for its team alone, and whoever is let out is out at once", async () => {
+    await ada.getByRole('link', { name: 'People' }).click()
+    await ada.getByLabel('Title of a new client library').fill('Overseas')
+    await ada.getByRole('button', { name: 'Begin it' }).click()
+    await see(ada.getByLabel('Title of Overseas')).toBeVisible()
+    const cy = await comeIn(await invite(ada, 'Cy Moor', /artist/, 'Overseas'), PASSWORDS.cy)
+    await see(cy.getByRole('button', { name: /^Library: every library/ })).toBeVisible()
+    await bo.goto(`${app.base}/people`)
+    await see(bo.getByText('Cy Moor')).toBeVisible()
+    await see(bo.getByText('Overseas')).toHaveCount(0)
+    await bo.getByRole('button', { name: 'What can be done for Cy Moor' }).click()
+    await bo.getByRole('menuitem', { name: 'Let out' }).click()
+    await see(bo.getByText('let out; what they did stays')).toBeVisible()
+    await cy.reload()
+    await see(cy.getByRole('button', { name: 'Sign in', exact: true })).toBeVisible()
+    await bo.getByRole('button', { name: 'Undo' }).last().click()
+    await see(bo.getByText('let out; what they did stays')).toHaveCount(0)
+  })
+
+  it('somebody who forgot their password gets a link, and the other browsers are out', async () => {
+    await bo.getByRole('button', { name: 'What can be done for Cy Moor' }).click()
+    await bo.getByRole('menuitem', { name: 'Make a link for a new password' }).click()
+    const address = await bo.getByLabel('Hand this link to Cy Moor').inputValue()
+    const cy = await visit()
+    await cy.goto(address)
+    await see(cy.getByRole('heading', { name: 'A new password' })).toBeVisible()
+    await cy.getByLabel('Password').fill('anchor and chain and rust')
+    await cy.getByRole('button', { name: 'Come in' }).click()
+    await see(cy.getByRole('button', { name: /Cy Moor/ })).toBeVisible()
+  })
+
+  it('nothing in the browsers complained', () => {
+    expect(trouble).toEqual([])
+  })
+})
