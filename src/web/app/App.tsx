@@ -13,6 +13,7 @@ import { SignInPlace } from '../places/sign-in/SignInPlace'
 import { WelcomePlace } from '../places/sign-in/WelcomePlace'
 import { RigPlace } from '../places/standard/RigPlace'
 import { StandardPlace } from '../places/standard/StandardPlace'
+import { RecordPlace } from '../places/upkeep/RecordPlace'
 import { UpkeepPlace } from '../places/upkeep/UpkeepPlace'
 import { WallPlace } from '../places/wall/WallPlace'
 import { useGetSessionQuery } from '../state/api'
@@ -60,6 +61,7 @@ export function App() {
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
         <Route path="/upkeep" element={<UpkeepPlace />} />
+        <Route path="/upkeep/record" element={<RecordPlace />} />
         <Route path="/people" element={<PeoplePlace session={session} />} />
         <Route path="*" element={<Navigate to="/wall" replace />} />
       </Routes>

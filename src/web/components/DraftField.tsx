@@ -6,11 +6,12 @@ interface Props {
   value: string
   disabled?: boolean
   className?: string
+  placeholder?: string
   onSettle: (text: string) => void
 }
 
 /** A field that keeps what is typed until Enter or leaving; Escape takes it back. */
-export function DraftField({ label, value, disabled, className = '', onSettle }: Props) {
+export function DraftField({ label, value, disabled, className = '', placeholder, onSettle }: Props) {
   const [text, setText] = useState(value)
   useEffect(() => setText(value), [value])
   const settle = () => {
@@ -20,6 +21,7 @@ export function DraftField({ label, value, disabled, className = '', onSettle }:
     <input
       aria-label={label}
       value={text}
+      placeholder={placeholder}
       disabled={disabled}
       onChange={event => setText(event.target.value)}
       onBlur={settle}

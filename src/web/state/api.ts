@@ -26,6 +26,7 @@ const TAGS = [
   'Feeds',
   'Rules',
   'FailedWork',
+  'Record',
 ] as const
 export type TagType = (typeof TAGS)[number]
 export type Tag = TagType | { type: TagType; id: number }
@@ -180,6 +181,7 @@ export const api = createApi({
       measureMissingFidelity: change('measureMissingFidelity'),
 
       getUpkeep: query('getUpkeep', () => ['Upkeep']),
+      listRecord: query('listRecord', () => ['Record']),
       listFailedWork: query('listFailedWork', () => ['FailedWork']),
       tryFailedWork: change('tryFailedWork', () => ['FailedWork']),
       dismissFailedWork: change('dismissFailedWork', () => ['FailedWork']),
@@ -236,6 +238,7 @@ export const {
   useListOffStandardQuery,
   useListOwnPicturesQuery,
   useListProjectsQuery,
+  useListRecordQuery,
   useListRigsQuery,
   useListRulesQuery,
   useMapSourceFolderMutation,

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { recordQuerySchema, recordSchema } from '../record.contract'
 import { collectedSchema, collectSchema, failedWorkSchema, upkeepSchema } from '../upkeep.contract'
 import { endpoint } from './endpoint'
 
@@ -31,6 +32,13 @@ export const UPKEEP_ENDPOINTS = {
     summary: 'Take failed work off the list',
     body: chosen,
     response: counted,
+  }),
+  listRecord: endpoint({
+    method: 'get',
+    path: '/api/record',
+    summary: 'Who did what to what, the newest first; as CSV at /api/record.csv',
+    query: recordQuerySchema,
+    response: recordSchema,
   }),
   collect: endpoint({
     method: 'post',

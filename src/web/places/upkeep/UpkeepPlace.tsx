@@ -33,7 +33,17 @@ export function UpkeepPlace() {
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
-        <PageHead title="Upkeep" facts="What keeps the library in order" />
+        <PageHead
+          title="Upkeep"
+          facts="What keeps the library in order"
+          actions={
+            session?.person?.role === 'lead' && (
+              <Link to="/upkeep/record" className="rounded-sm border border-edge bg-mount px-3 py-1.5 hover:border-ink">
+                Who did what
+              </Link>
+            )
+          }
+        />
       </div>
       <div className="mx-auto grid max-w-[100rem] grid-cols-[17rem_minmax(0,1fr)] gap-8">
         <section className="self-start rounded-sm bg-sheet p-4">
