@@ -76,6 +76,7 @@ const VIEWS = [
       await page.evaluate(() => document.querySelector('[data-trial]')?.closest('[tabindex]')?.scrollTo(0, 0))
     },
   ],
+  ['record', '/upkeep/record'],
   ['upkeep', '/upkeep'],
   ['people', '/people'],
 ]

@@ -1,4 +1,4 @@
-import { formatDistanceToNow } from 'date-fns'
+import { formatDistanceToNowStrict } from 'date-fns'
 import { useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
@@ -76,8 +76,8 @@ function BatchLine({ batch: b }: { batch: BatchSummary }) {
         <Covers urls={b.covers} />
         <span className="min-w-0">
           <span className="block truncate font-medium">{b.title}</span>
-          <span className="block text-xs text-quiet">
-            {b.library}, by {b.person}, {formatDistanceToNow(new Date(b.createdAt), { addSuffix: true })}
+          <span className="block truncate text-xs text-quiet">
+            {b.library}, by {b.person}, {formatDistanceToNowStrict(new Date(b.createdAt), { addSuffix: true })}
           </span>
         </span>
         <span className="text-xs text-quiet tabular-nums">
