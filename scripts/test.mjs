@@ -14,7 +14,11 @@ let failed = 0
 
 function run(title, command, args) {
   say(`\n${title}`)
-  const { status } = spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, FORCE_COLOR: '0' } })
+  const { status } = spawnSync(command, args, {
+    cwd: root,
+    stdio: 'inherit', // Building the pages leaves the environment set for production, in which React has no tools for tests.
+    env: { ...process.env, NODE_ENV: 'test', FORCE_COLOR: '0' },
+  })
   return status === 0
 }
 

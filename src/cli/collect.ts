@@ -1,23 +1,20 @@
 import { collectedSchema } from '#shared/contracts/upkeep.contract'
 import { formatBytes } from '#shared/units'
-import { ImportError, signIn } from './import'
+import { type Credentials, ImportError, signIn } from './client'
 
-export interface CollectWish {
-  server: string
-  email?: string
-  password?: string
+export interface CollectWish extends Credentials {
   days: number
   dryRun: boolean
 }
 
 /** Has a running Muscovite take away exports past their time and bytes that nothing names; the exit status. */
 export async function runCollect(
-  { server, email, password, days, dryRun }: CollectWish,
+  { days, dryRun, ...credentials }: CollectWish,
   json: boolean,
   { print, report }: { print: (text: string) => void; report: (line: string) => void },
 ): Promise<number> {
   try {
-    const client = await signIn({ server, email, password })
+    const client = await signIn(credentials)
     const done = collectedSchema.parse(await client.ask('POST', '/api/collect', { days, dryRun }))
     if (json) print(`${JSON.stringify(done)}\n`)
     else {

@@ -5,27 +5,19 @@ import { z } from 'zod'
 import { collectPaths, type LocalFile } from '#files/reading/collect-paths'
 import { hashFile } from '#files/reading/hash-bytes'
 import { type Batch, type BatchItem, batchItemSchema, batchSchema } from '#shared/contracts/intake.contract'
-import { sessionSchema } from '#shared/contracts/session.contract'
 import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
+import { type Client, type Credentials, ImportError, signIn } from './client'
 
-export interface ImportWish {
+export interface ImportWish extends Credentials {
   path: string
   /** Key or title of a library. */
   library: string
   title?: string
   maker?: string
   licence?: string
-  /** Address of a running Muscovite. */
-  server: string
-  /** Who brings it; a demo installation's lead when nobody is named. */
-  email?: string
-  password?: string
   /** Wait until everything is sorted and measured. */
   wait: boolean
 }
-
-/** A failure that the caller reads as a sentence. */
-export class ImportError extends Error {}
 
 export interface ImportResult {
   batchId: number
@@ -91,49 +83,6 @@ async function readRows(client: Client, { id, rowIds }: Batch): Promise<BatchIte
   return rows
 }
 
-export interface Client {
-  name: string
-  libraries: { key: string; title: string }[]
-  cookie: string
-  server: string
-  ask: (method: 'GET' | 'POST', path: string, body?: unknown) => Promise<unknown>
-}
-
-/** @throws ImportError with a sentence for the person who typed the command */
-export async function signIn({ server, email, password }: Pick<ImportWish, 'server' | 'email' | 'password'>): Promise<Client> {
-  const call = async (method: string, path: string, body: unknown, cookie: string): Promise<Response> => {
-    try {
-      return await fetch(server + path, {
-        method,
-        headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...(cookie ? { Cookie: cookie } : {}) },
-        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-      })
-    } catch {
-      throw new ImportError(`No Muscovite answers at ${server}. Start it, or name another address with --server.`)
-    }
-  }
-  const read = async (response: Response): Promise<unknown> => {
-    const answer: unknown = await response.json().catch(() => null)
-    if (response.ok) return answer
-    const said = z.object({ message: z.string() }).safeParse(answer)
-    throw new ImportError(said.success ? said.data.message : `The server answered with ${response.status}.`)
-  }
-  const open = sessionSchema.parse(await read(await call('GET', '/api/session', undefined, '')))
-  const [demo] = open.demoPeople
-  const who = email ? { email, password: password ?? '' } : demo ? { email: demo.email, password: demo.password } : null
-  if (!who) throw new ImportError('Say who brings it: --as EMAIL, with the password in MUSCOVITE_PASSWORD.')
-  const response = await call('POST', '/api/session', who, '')
-  const session = sessionSchema.parse(await read(response))
-  const cookie = response.headers.getSetCookie()[0]?.split(';')[0] ?? ''
-  return {
-    name: session.person?.name ?? who.email,
-    libraries: session.libraries,
-    cookie,
-    server,
-    ask: async (method, path, body) => read(await call(method, path, body, cookie)),
-  }
-}
-
 async function sendAll(
   client: Client,
   batchId: number,
@@ -166,7 +115,7 @@ const send = (client: Client, batchId: number, { path, diskPath, size }: LocalFi
     const upload = new tus.Upload(createReadStream(diskPath) as never, {
       ...sendingOptions(batchId, path, client.server),
       uploadSize: size,
-      headers: { Cookie: client.cookie },
+      headers: client.headers,
       storeFingerprintForResuming: false,
       onSuccess: () => resolve(),
       onError: error =>

@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
+import { credentialsOf } from './client'
 import { runCollect } from './collect'
 import { runImport } from './import'
 import { runInspect } from './inspect'
@@ -18,7 +19,7 @@ const HELP = `muscovite: the library from the command line
   muscovite import PATH --library NAME [--title TITLE] [--maker MAKER] [--licence LICENCE]
                    [--server URL] [--as EMAIL] [--no-wait] [--json]
       Takes a file, a folder or an archive into a running Muscovite as a delivery, and says what it found.
-      The password comes from MUSCOVITE_PASSWORD. Given again after it broke off, it sends only what is missing.
+      Who brings it: a token in MUSCOVITE_TOKEN, or --as with the password in MUSCOVITE_PASSWORD. Given again after it broke off, it sends only what is missing.
 
   muscovite collect [--dry-run] [--days N] [--server URL] [--as EMAIL] [--json]
       Takes away the zips of exports, and bytes that nothing names any more, that are older than N days (30).
@@ -80,7 +81,7 @@ async function main(argv: string[]): Promise<number> {
           },
         })
         if (positionals.length !== 1 || !values.library) return usage('import needs one path and --library NAME.')
-        const { library, title, maker, licence, server = process.env.MUSCOVITE_URL ?? 'http://127.0.0.1:5170' } = values
+        const { library, title, maker, licence } = values
         return await runImport(
           {
             path: positionals[0],
@@ -88,9 +89,7 @@ async function main(argv: string[]): Promise<number> {
             title,
             maker,
             licence,
-            server: server.replace(/\/+$/, ''),
-            email: values.as,
-            password: process.env.MUSCOVITE_PASSWORD,
+            ...credentialsOf(process.env, values.server, values.as),
             wait: !values['no-wait'],
           },
           values.json ?? false,
@@ -112,9 +111,7 @@ async function main(argv: string[]): Promise<number> {
         if (!(days >= 0)) return usage(`--days ${values.days} is no number of days.`)
         return await runCollect(
           {
-            server: (values.server ?? process.env.MUSCOVITE_URL ?? 'http://127.0.0.1:5170').replace(/\/+$/, ''),
-            email: values.as,
-            password: process.env.MUSCOVITE_PASSWORD,
+            ...credentialsOf(process.env, values.server, values.as),
             days,
             dryRun: values['dry-run'] ?? false,
           },

@@ -4,7 +4,8 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { ImportError, type ImportWish, importDelivery, runImport } from '../../src/cli/import'
+import { ImportError } from '../../src/cli/client'
+import { type ImportWish, importDelivery, runImport } from '../../src/cli/import'
 import { addBatchFile, createBatch } from '../../src/server/intake/batches'
 import { claimFiles } from '../../src/server/intake/claim-files'
 import { batchFiles } from '../../src/server/tables/intake.table'
@@ -66,7 +67,7 @@ describe('an import from the command line', () => {
     ['no such path', { path: '/nowhere/at/all' }, /is not there/],
     ['no such library', { library: 'Attic' }, /There is no library Attic for lena. There are: house, client/],
     ['a wrong password', { password: 'x' }, /password/],
-    ['nobody', { email: undefined }, /Say who brings it/],
+    ['nobody', { email: undefined }, /Say who asks/],
     ['no server', { server: 'http://127.0.0.1:9' }, /No Muscovite answers/],
   ] as const)
     it(`of ${what} says so and begins nothing`, async () => {

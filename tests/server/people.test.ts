@@ -1,7 +1,9 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { signIn as signInWith } from '../../src/cli/client'
 import { listCategories } from '../../src/server/library/wall'
 import { openLink } from '../../src/server/people/access-links'
+import { listTokens, makeToken, revokeToken } from '../../src/server/people/api-tokens'
 import { addLibrary, changeLibrary, listLibraries, listManagedLibraries } from '../../src/server/people/libraries'
 import { changePerson, followLink, invitePerson, listMembers, makeLink } from '../../src/server/people/members'
 import { signIn } from '../../src/server/people/people'
@@ -154,6 +156,61 @@ describe('passwords and sessions', () => {
     await other.ask('POST', '/api/session', { email: 'mira@studio.example', password: 'another long password' })
     expect((await mira.ask('DELETE', `/api/people/${id}/sessions`)).body.count).toBeGreaterThan(0)
     expect([await mira.who(), await other.who()]).toEqual(['Mira Holt', null])
+  })
+})
+
+describe('a token', () => {
+  const withToken = (token: string, method: string, path: string, body?: unknown) =>
+    fetch(app.base + path, {
+      method,
+      headers: { Authorization: `Bearer ${token}`, ...(body === undefined ? {} : { 'Content-Type': 'application/json' }) },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    })
+  const BATCH = { library: 'house', title: 'By token', maker: '', licence: '' }
+
+  it('is its person as far as its scope goes, leaves no session, and works no more once revoked', async () => {
+    const { db } = world.context
+    const { token: reads } = await makeToken(db, world.lead, { title: 'Looks', scope: 'read' })
+    const { token: brings, id } = await makeToken(db, world.lead, { title: 'Farm', scope: 'bring' })
+    const { token: all } = await makeToken(db, world.lead, { title: 'All', scope: 'all' })
+    const countSessions = async () => (await db.execute<{ n: number }>(sql`select count(*)::int as n from sessions`)).rows[0].n
+    const before = await countSessions()
+    const who = await withToken(reads, 'GET', '/api/session')
+    expect((await who.json()).person.name).toBe(world.lead.name)
+    expect(who.headers.getSetCookie()).toEqual([])
+    expect((await withToken(reads, 'POST', '/api/batches', BATCH)).status).toBe(403)
+    expect((await withToken(brings, 'POST', '/api/batches', BATCH)).status).toBe(200)
+    expect((await withToken(brings, 'POST', '/api/people', { name: 'X', email: 'x@x.example', role: 'lead' })).status).toBe(403)
+    expect((await withToken(all, 'POST', '/api/libraries', { title: 'By token' })).status).toBe(200)
+    expect(await countSessions()).toBe(before)
+    expect((await listTokens(db, world.lead)).find(t => t.id === id)?.lastUsedAt).not.toBeNull()
+    expect(await refused(revokeToken(db, world.artist, id))).toBe('notFound')
+    await revokeToken(db, world.lead, id)
+    expect((await withToken(brings, 'GET', '/api/session')).status).toBe(401)
+    expect((await withToken('muscovite_made-up', 'GET', '/api/people')).status).toBe(401)
+    const { rows } = await db.execute<{ hashes: string }>(sql`select string_agg(token_hash, ' ') as hashes from api_tokens`)
+    expect(rows[0].hashes).not.toContain(reads.slice(10))
+  })
+
+  it('ends with its person being let out', async () => {
+    const { db } = world.context
+    const mira = (await listMembers(db, world.lead)).find(m => m.name === 'Mira Holt')!
+    const { token } = await makeToken(db, mira, { title: 'Mine', scope: 'read' })
+    expect((await withToken(token, 'GET', '/api/people')).status).toBe(200)
+    await changePerson(db, world.lead, mira.id, { isActive: false })
+    expect((await withToken(token, 'GET', '/api/people')).status).toBe(401)
+    await changePerson(db, world.lead, mira.id, { isActive: true })
+  })
+
+  it('lets the command line in', async () => {
+    const { token } = await makeToken(world.context.db, world.lead, { title: 'Console', scope: 'bring' })
+    const client = await signInWith({ server: app.base, token })
+    expect(client.name).toBe(world.lead.name)
+    expect(client.libraries.map(l => l.key)).toContain('house')
+    await expect(signInWith({ server: app.base, token: `${token}x` })).rejects.toThrow(/works no more/)
+    await expect(signInWith({ server: app.base, email: 'nobody@x.example', password: 'x' })).rejects.toThrow(
+      /do not belong together/,
+    )
   })
 })
 

@@ -77,6 +77,8 @@ export async function unpackArchive(
   }
   archive.close()
   await handle.close()
+  // They end in whatever order; what comes of an archive is the same each time.
+  files.sort((a, b) => (a.path < b.path ? -1 : 1))
   return { files, failures }
 
   function isBomb(size: number, entry: yauzl.Entry): boolean {

@@ -4,6 +4,7 @@ import type pg from 'pg'
 import type { Person } from '#shared/contracts/session.contract'
 import { ProblemError } from '../platform/problem'
 import { SessionStore } from './session-store'
+import { findTokenPerson, signInByToken } from './token-sign-in'
 
 declare module 'express-session' {
   interface SessionData {
@@ -35,10 +36,11 @@ export function createSessions(pool: pg.Pool, secret: string): RequestHandler[] 
       if (session.personId !== undefined && Date.now() - (session.renewedAt ?? 0) > DAY_MS) session.renewedAt = Date.now()
       next()
     },
+    signInByToken(pool),
   ]
 }
 
-export const findActor = (req: Request): Person | null => req.session.person ?? null
+export const findActor = (req: Request): Person | null => findTokenPerson(req) ?? req.session.person ?? null
 
 export function getActor(req: Request): Person {
   const actor = findActor(req)

@@ -1,17 +1,13 @@
-import { createHash, randomBytes } from 'node:crypto'
 import { and, eq, gt, sql } from 'drizzle-orm'
 import type { LINK_PURPOSES, OpenedLink } from '#shared/contracts/people.contract'
 import type { Connection } from '../platform/database'
 import { ProblemError } from '../platform/problem'
+import { createSecret, hashSecret } from '../platform/secret'
 import { accessLinks, people, studio } from '../tables/people.table'
 
 type Purpose = (typeof LINK_PURPOSES)[number]
 
 const VALID_DAYS = 7
-const TOKEN_BYTES = 24
-
-/** Who reads the database has no link: a token has 192 random bits, so a plain hash of it cannot be turned back. */
-const hashToken = (token: string): string => createHash('sha256').update(token).digest('hex')
 
 interface NewLink {
   purpose: Purpose
@@ -21,10 +17,10 @@ interface NewLink {
 
 /** The path of a link that works once; earlier ones of that person end. */
 export async function createLink(tx: Connection, { purpose, personId, createdBy }: NewLink): Promise<string> {
-  const token = randomBytes(TOKEN_BYTES).toString('base64url')
+  const token = createSecret()
   if (personId !== null) await tx.delete(accessLinks).where(eq(accessLinks.personId, personId))
   await tx.insert(accessLinks).values({
-    tokenHash: hashToken(token),
+    tokenHash: hashSecret(token),
     purpose,
     personId,
     createdBy,
@@ -45,7 +41,7 @@ export async function openLink(db: Connection, token: string): Promise<OpenedLin
     .select({ purpose: accessLinks.purpose, personId: accessLinks.personId, name: people.name, email: people.email })
     .from(accessLinks)
     .leftJoin(people, eq(people.id, accessLinks.personId))
-    .where(and(eq(accessLinks.tokenHash, hashToken(token)), gt(accessLinks.expiresAt, sql`now()`)))
+    .where(and(eq(accessLinks.tokenHash, hashSecret(token)), gt(accessLinks.expiresAt, sql`now()`)))
   if (!found) throw gone()
   const [{ name } = { name: null }] = await db.select({ name: studio.name }).from(studio)
   return { ...found, studio: name }
@@ -55,7 +51,7 @@ export async function openLink(db: Connection, token: string): Promise<OpenedLin
 export async function takeLink(tx: Connection, token: string): Promise<{ purpose: Purpose; personId: number | null }> {
   const [taken] = await tx
     .delete(accessLinks)
-    .where(and(eq(accessLinks.tokenHash, hashToken(token)), gt(accessLinks.expiresAt, sql`now()`)))
+    .where(and(eq(accessLinks.tokenHash, hashSecret(token)), gt(accessLinks.expiresAt, sql`now()`)))
     .returning({ purpose: accessLinks.purpose, personId: accessLinks.personId })
   if (!taken) throw gone()
   return taken

@@ -5,6 +5,7 @@ import { beginSession } from '../http/session'
 import type { Context } from '../platform/context'
 import type { Settings } from '../platform/settings'
 import { openLink } from './access-links'
+import { listTokens, makeToken, revokeToken } from './api-tokens'
 import { addLibrary, changeLibrary, listManagedLibraries } from './libraries'
 import { limitTries } from './limit-tries'
 import { changePassword, changePerson, endSessions, followLink, invitePerson, listMembers, makeLink } from './members'
@@ -35,6 +36,12 @@ export function mountPeopleRoutes(app: Express, { db }: Context, settings: Setti
     const person = await followLink(db, params.token, body.password)
     await beginSession(req, person.id)
     return toSession(db, settings, person)
+  })
+  route(app, ENDPOINTS.listTokens, ({ actor }) => listTokens(db, actor))
+  route(app, ENDPOINTS.makeToken, ({ actor, body }) => makeToken(db, actor, body))
+  route(app, ENDPOINTS.revokeToken, async ({ actor, params }) => {
+    await revokeToken(db, actor, params.id)
+    return DONE
   })
   route(app, ENDPOINTS.listManagedLibraries, ({ actor }) => listManagedLibraries(db, actor))
   route(app, ENDPOINTS.addLibrary, async ({ actor, body }) => ({ id: await addLibrary(db, actor, body.title) }))

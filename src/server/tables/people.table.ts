@@ -28,6 +28,21 @@ export const accessLinks = pgTable('access_links', {
   expiresAt: timestamp('expires_at', { withTimezone: true }).notNull(),
 })
 
+/** What a command line or a pipeline signs itself in with. Only the hash is kept. */
+export const apiTokens = pgTable('api_tokens', {
+  id: serial('id').primaryKey(),
+  personId: integer('person_id')
+    .notNull()
+    .references(() => people.id),
+  title: text('title').notNull(),
+  tokenHash: text('token_hash').notNull().unique(),
+  /** read: looks; bring: looks, and brings deliveries; all: whatever its person may do. */
+  scope: text('scope', { enum: ['read', 'bring', 'all'] }).notNull(),
+  createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  lastUsedAt: timestamp('last_used_at', { withTimezone: true }),
+  revokedAt: timestamp('revoked_at', { withTimezone: true }),
+})
+
 export const libraries = pgTable('libraries', {
   id: serial('id').primaryKey(),
   key: text('key').notNull().unique(),

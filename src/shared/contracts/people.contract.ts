@@ -70,6 +70,22 @@ export const foundStudioSchema = z.object({
 })
 export type FoundStudio = z.infer<typeof foundStudioSchema>
 
+export const TOKEN_SCOPES = ['read', 'bring', 'all'] as const
+export type TokenScope = (typeof TOKEN_SCOPES)[number]
+export const newTokenSchema = z.object({
+  title: z.string().trim().min(1, 'Say what it is for.').max(80),
+  scope: z.enum(TOKEN_SCOPES),
+})
+export type NewToken = z.infer<typeof newTokenSchema>
+export const apiTokenSchema = z.object({
+  id: z.number(),
+  title: z.string(),
+  scope: z.enum(TOKEN_SCOPES),
+  createdAt: z.string(),
+  lastUsedAt: z.string().nullable(),
+})
+export type ApiToken = z.infer<typeof apiTokenSchema>
+
 const libraryTitle = z.string().trim().min(1, 'Give the library a title.').max(120)
 export const newLibrarySchema = z.object({ title: libraryTitle })
 export const changeLibrarySchema = z.object({ title: libraryTitle.optional(), isArchived: z.boolean().optional() })

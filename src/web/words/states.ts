@@ -62,6 +62,7 @@ const VERB_WORDS: Record<string, string> = {
   joined: 'came in',
   linked: 'made a link for them',
   'signed out': 'signed them out',
+  'made a token': 'made a token',
 }
 export const verbWord = (verb: string): string => VERB_WORDS[verb] ?? verb
 

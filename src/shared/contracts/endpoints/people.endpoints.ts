@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import {
+  apiTokenSchema,
   changeLibrarySchema,
   changePasswordSchema,
   changePersonSchema,
@@ -10,6 +11,7 @@ import {
   managedLibrarySchema,
   memberSchema,
   newLibrarySchema,
+  newTokenSchema,
   openedLinkSchema,
 } from '../people.contract'
 import { sessionSchema } from '../session.contract'
@@ -80,6 +82,26 @@ export const PEOPLE_ENDPOINTS = {
     params: token,
     body: foundStudioSchema,
     response: sessionSchema,
+  }),
+  listTokens: endpoint({
+    method: 'get',
+    path: '/api/tokens',
+    summary: 'One’s own tokens for the command line and pipelines',
+    response: z.array(apiTokenSchema),
+  }),
+  makeToken: endpoint({
+    method: 'post',
+    path: '/api/tokens',
+    summary: 'A new token; it is told this once',
+    body: newTokenSchema,
+    response: z.object({ id: z.number(), token: z.string() }),
+  }),
+  revokeToken: endpoint({
+    method: 'delete',
+    path: '/api/tokens/{id}',
+    summary: 'A token that works no more',
+    params: z.object({ id }),
+    response: done,
   }),
   listManagedLibraries: endpoint({
     method: 'get',

@@ -8,6 +8,7 @@ import { type Handed, HandOver } from './HandOver'
 import { InviteForm } from './InviteForm'
 import { LibrariesPanel } from './LibrariesPanel'
 import { MemberList } from './MemberList'
+import { TokensPanel } from './TokensPanel'
 
 /** Who works here, and which libraries each may see. Leads invite, change and let out. */
 export function PeoplePlace({ session }: { session: Session }) {
@@ -61,7 +62,10 @@ export function PeoplePlace({ session }: { session: Session }) {
           ) : (
             <Skeleton className="h-40" />
           )}
-          <LibrariesPanel libraries={libraries} mayEdit={mayEdit} />
+          <div className="flex flex-col gap-6">
+            <LibrariesPanel libraries={libraries} mayEdit={mayEdit} />
+            <TokensPanel />
+          </div>
         </div>
       </div>
     </Page>
