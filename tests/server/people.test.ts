@@ -1,4 +1,6 @@
+import type { AddressInfo } from 'node:net'
 import { eq, sql } from 'drizzle-orm'
+import { SMTPServer } from 'smtp-server'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { signIn as signInWith } from '../../src/cli/client'
 import { listCategories } from '../../src/server/library/wall'
@@ -84,7 +86,7 @@ describe('somebody invited', () => {
       role: 'artist',
       libraryIds: [],
     })
-    const second = await makeLink(db, world.lead, id)
+    const { path: second } = await makeLink(db, world.lead, id)
     expect(await refused(followLink(db, tokenOf(path), PASSWORD))).toBe('notFound')
     await db
       .update(accessLinks)
@@ -92,6 +94,49 @@ describe('somebody invited', () => {
       .where(eq(accessLinks.personId, id))
     expect(await refused(openLink(db, tokenOf(second)))).toBe('notFound')
     expect(await refused(followLink(db, tokenOf(second), PASSWORD))).toBe('notFound')
+  })
+})
+
+describe('a mail server', () => {
+  it('gets the link where one is set; the link is shown all the same when it does not take it', async () => {
+    const mails: string[] = []
+    const sink = new SMTPServer({
+      authOptional: true,
+      disabledCommands: ['STARTTLS'],
+      onData: (stream, _session, done) => {
+        const parts: Buffer[] = []
+        stream.on('data', part => parts.push(part))
+        stream.on('end', () => {
+          mails.push(Buffer.concat(parts).toString('utf8').replaceAll('=\r\n', ''))
+          done()
+        })
+      },
+    })
+    await new Promise<void>(resolve => sink.listen(0, '127.0.0.1', resolve))
+    const { port } = sink.server.address() as AddressInfo
+    const mailing = await serve(world, {
+      MUSCOVITE_SMTP_URL: `smtp://127.0.0.1:${port}`,
+      MUSCOVITE_SMTP_FROM: 'Samples <samples@studio.example>',
+      MUSCOVITE_PUBLIC_URL: 'https://samples.studio.example',
+    })
+    const { token } = await makeToken(world.context.db, world.lead, { title: 'Mails', scope: 'all' })
+    const invite = async (email: string) => {
+      const response = await fetch(`${mailing.base}/api/people`, {
+        method: 'POST',
+        headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' },
+        body: JSON.stringify({ name: 'Per Post', email, role: 'artist' }),
+      })
+      return (await response.json()) as { path: string; mail: string }
+    }
+    const invited = await invite('post@studio.example')
+    expect(invited.mail).toBe('sent')
+    expect(mails).toHaveLength(1)
+    expect(mails[0]).toContain('To: Per Post <post@studio.example>')
+    expect(mails[0]).toContain(`https://samples.studio.example${invited.path}`)
+    await new Promise<void>(resolve => sink.close(resolve))
+    const second = await invite('second.post@studio.example')
+    expect(second).toMatchObject({ mail: 'failed', path: expect.stringContaining('/welcome/') })
+    await mailing.close()
   })
 })
 
@@ -127,7 +172,7 @@ describe('somebody let out', () => {
     })
     // Invited, and not come yet: no lead that could do anything.
     expect(await refused(changePerson(db, { id, role: 'lead' }, world.lead.id, { role: 'artist' }))).toBe('conflict')
-    await followLink(db, tokenOf(await makeLink(db, world.lead, id)), PASSWORD)
+    await followLink(db, tokenOf((await makeLink(db, world.lead, id)).path), PASSWORD)
     await changePerson(db, { id, role: 'lead' }, world.lead.id, { role: 'artist' })
     await changePerson(db, { id, role: 'lead' }, world.lead.id, { role: 'lead' })
   })

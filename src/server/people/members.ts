@@ -79,7 +79,7 @@ export async function changePerson(db: Database, actor: Actor, id: number, chang
 }
 
 /** A new way in for somebody who has not come yet, or who does not know their password any more. */
-export async function makeLink(db: Database, actor: Actor, id: number): Promise<string> {
+export async function makeLink(db: Database, actor: Actor, id: number): Promise<{ path: string; isNew: boolean }> {
   leadsOnly(actor)
   return db.transaction(async tx => {
     const person = await holdPerson(tx, id)
@@ -87,7 +87,7 @@ export async function makeLink(db: Database, actor: Actor, id: number): Promise<
       throw new ProblemError('conflict', `${person.name} may not come in; let them in again first.`)
     const purpose = person.passwordHash === null ? 'join' : 'reset'
     await recordEvents(tx, [{ personId: actor.id, subject: 'person', subjectId: id, verb: 'linked', after: { purpose } }])
-    return createLink(tx, { purpose, personId: id, createdBy: actor.id })
+    return { path: await createLink(tx, { purpose, personId: id, createdBy: actor.id }), isNew: purpose === 'join' }
   })
 }
 

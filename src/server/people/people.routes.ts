@@ -8,17 +8,24 @@ import { openLink } from './access-links'
 import { listTokens, makeToken, revokeToken } from './api-tokens'
 import { addLibrary, changeLibrary, listManagedLibraries } from './libraries'
 import { limitTries } from './limit-tries'
+import { mailLink } from './mail-link'
 import { changePassword, changePerson, endSessions, followLink, invitePerson, listMembers, makeLink } from './members'
 import { toSession } from './session-view'
 
 export function mountPeopleRoutes(app: Express, { db }: Context, settings: Settings): void {
   route(app, ENDPOINTS.listMembers, ({ actor }) => listMembers(db, actor))
-  route(app, ENDPOINTS.invitePerson, ({ actor, body }) => invitePerson(db, actor, body))
+  route(app, ENDPOINTS.invitePerson, async ({ req, actor, body }) => {
+    const { id, path } = await invitePerson(db, actor, body)
+    return { id, ...(await mailLink(db, settings, req, { personId: id, path, isNew: true })) }
+  })
   route(app, ENDPOINTS.changePerson, async ({ actor, params, body }) => {
     await changePerson(db, actor, params.id, body)
     return DONE
   })
-  route(app, ENDPOINTS.makeLink, async ({ actor, params }) => ({ path: await makeLink(db, actor, params.id) }))
+  route(app, ENDPOINTS.makeLink, async ({ req, actor, params }) => {
+    const { path, isNew } = await makeLink(db, actor, params.id)
+    return mailLink(db, settings, req, { personId: params.id, path, isNew })
+  })
   route(app, ENDPOINTS.endSessions, async ({ req, actor, params }) => ({
     count: await endSessions(db, actor, params.id, req.sessionID),
   }))

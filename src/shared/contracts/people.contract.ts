@@ -32,7 +32,12 @@ export const changePersonSchema = z.object({
 export type ChangePerson = z.infer<typeof changePersonSchema>
 
 /** What is to be handed over; it works once, for a week. */
-export const handedLinkSchema = z.object({ path: z.string() })
+export const handedLinkSchema = z.object({
+  path: z.string(),
+  /** Whether it went out by mail as well; none where no mail server is set. */
+  mail: z.enum(['sent', 'failed', 'none']),
+})
+export type HandedLink = z.infer<typeof handedLinkSchema>
 
 export const LINK_PURPOSES = ['found', 'join', 'reset'] as const
 /** What a link is for, told to whoever opens it. */

@@ -1,6 +1,7 @@
 import { Copy, X } from 'lucide-react'
 import { useId } from 'react'
 import { toast } from 'sonner'
+import type { HandedLink } from '#shared/contracts/people.contract'
 import { Button } from '../../components/Button'
 import { CONTROL } from '../../components/control-look'
 
@@ -8,10 +9,11 @@ export interface Handed {
   name: string
   path: string
   isNew: boolean
+  mail: HandedLink['mail']
 }
 
 /** A link that lets somebody in, to be handed to them: it is shown this once. */
-export function HandOver({ handed: { name, path, isNew }, onDone }: { handed: Handed; onDone: () => void }) {
+export function HandOver({ handed: { name, path, isNew, mail }, onDone }: { handed: Handed; onDone: () => void }) {
   const id = useId()
   const address = location.origin + path
   const copy = async () => {
@@ -26,7 +28,7 @@ export function HandOver({ handed: { name, path, isNew }, onDone }: { handed: Ha
     <section aria-label="Link to hand over" className="mb-4 flex items-end gap-3 rounded-sm bg-sheet p-4">
       <div className="min-w-0 flex-1">
         <label htmlFor={id} className="mb-1 block">
-          Hand this link to <strong className="font-semibold">{name}</strong>:{' '}
+          Hand this link to <strong className="font-semibold">{name}</strong>: {MAIL_WORDS[mail]}
           {isNew ? 'with it they choose a password and come in.' : 'with it they choose a new password.'} It works once, for a
           week, and is not shown again.
         </label>
@@ -47,4 +49,10 @@ export function HandOver({ handed: { name, path, isNew }, onDone }: { handed: Ha
       </Button>
     </section>
   )
+}
+
+const MAIL_WORDS: Record<HandedLink['mail'], string> = {
+  sent: 'it went to them by mail; should that not arrive, ',
+  failed: 'the mail server did not take it. ',
+  none: '',
 }

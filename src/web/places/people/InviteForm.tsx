@@ -26,7 +26,7 @@ export function InviteForm({ clients, onInvited, onLeave }: Props) {
   const { field: teams } = useController({ control, name: 'libraryIds' })
   const submit = handleSubmit(async given => {
     const { data } = await invite(given)
-    if (data) onInvited({ name: given.name, path: data.path, isNew: true })
+    if (data) onInvited({ name: given.name, path: data.path, isNew: true, mail: data.mail })
   })
   return (
     <form onSubmit={submit} noValidate aria-label="Invite somebody" className="mb-4 rounded-sm bg-sheet p-4">

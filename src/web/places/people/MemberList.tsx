@@ -124,7 +124,7 @@ function MemberMenu({ member: m, isOwn, alter, onLink }: MenuProps) {
   const link = async () => {
     const result = await makeLink({ id: m.id })
     if (result.error) tellProblem(result.error)
-    else if (result.data) onLink({ name: m.name, path: result.data.path, isNew: !m.hasJoined })
+    else if (result.data) onLink({ name: m.name, path: result.data.path, isNew: !m.hasJoined, mail: result.data.mail })
   }
   const signOut = async () => {
     const result = await endSessions({ id: m.id })
