@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useMemo, useRef, useState } from 'react'
+import { useDeferredValue, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import type { Batch } from '#shared/contracts/intake.contract'
 import { useStableActions } from '../../components/use-stable-actions'
@@ -30,7 +30,9 @@ export function Worklist({ batch }: { batch: Batch }) {
   const location = useLocation()
   const { items: all, missing } = useRows(batch.id, batch.rowIds)
   const items = useMemo(() => viewRows(all, filter, order), [all, filter, order])
-  const figures = useMemo(() => countRows(all), [all])
+  // Counting thousands waits until what was typed is on the screen.
+  const counted = useDeferredValue(all)
+  const figures = useMemo(() => countRows(counted), [counted])
   const changes = useBatchChanges(batch)
   const { marked, setMarked, mark } = useMarks(() => items.map(i => i.id))
   const chosen = useMemo(() => (marked.size === 0 ? [] : all.filter(i => marked.has(i.id))), [all, marked])

@@ -37,7 +37,8 @@ export type Order = (typeof ORDERS)[number]
 /** '' for every row, 'doubtful', 'fixed', 'known' to the library, or the code of a finding. */
 export type RowFilter = '' | 'doubtful' | 'offStandard' | 'fixed' | 'known' | FindingCode
 
-export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: Order): BatchItem[] {
+export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: Order): readonly BatchItem[] {
+  if (filter === '' && order === 'category') return items
   const shown = items.filter(i =>
     filter === ''
       ? true
