@@ -7,6 +7,7 @@ import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { MenuPanel } from '../../components/ToolMenu'
 import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../state/api'
+import { patchChips } from '../../state/chips'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
 import { traySet, trayToggled } from '../../state/tray.slice'
 import { plural } from '../../words/states'
@@ -21,9 +22,18 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
   if (chips.length === 0) return null
   const approve = async () => {
     const before = chips
-    const result = await setStates({ ids: chips.map(c => c.id), state: 'approved' })
-    if (result.error) tellProblem(result.error)
-    else if (result.data) {
+    const ids = chips.map(c => c.id)
+    // Shown at once; what is refused is read again as it is.
+    const undo = dispatch(
+      patchChips(new Set(ids), chip => {
+        chip.state = 'approved'
+      }),
+    )
+    const result = await setStates({ ids, state: 'approved' })
+    if (result.error) {
+      undo()
+      tellProblem(result.error)
+    } else if (result.data) {
       tellBulk(n => `${plural(n, 'item')} approved.`, result.data)
       const { refused } = result.data
       dispatch(traySet(before.filter(c => refused.some(r => r.id === c.id))))
