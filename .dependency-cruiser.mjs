@@ -38,6 +38,8 @@ const FLOORS = {
     'upkeep',
   ],
   'src/web': ['words', 'live', 'state', 'testing', 'workers', 'viewer', 'components', 'places', 'app'],
+  'src/web/components': ['controls'],
+  'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'intake', 'standard', 'projects', 'upkeep'],
 }
 

@@ -1,6 +1,6 @@
 import { ChevronRight } from 'lucide-react'
 import type { Category } from '#shared/contracts/items.contract'
-import { CategoryChoice } from './CategoryChoice'
+import { CategoryChoice } from './controls/CategoryChoice'
 
 interface Props {
   categories: readonly Category[]

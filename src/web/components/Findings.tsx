@@ -3,7 +3,7 @@ import type { ReactNode } from 'react'
 import type { FindingView } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { plural, SEVERITY_WORDS } from '../words/states'
-import { Button } from './Button'
+import { Button } from './controls/Button'
 
 const ICONS = { mustFix: CircleAlert, shouldFix: TriangleAlert, note: Info }
 

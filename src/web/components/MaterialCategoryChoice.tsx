@@ -1,6 +1,6 @@
 import { useMemo } from 'react'
 import { useListCategoriesQuery } from '../state/api'
-import { CategoryChoice } from './CategoryChoice'
+import { CategoryChoice } from './controls/CategoryChoice'
 
 interface Props {
   value: string

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 import { toProblem } from '../state/api'
-import { Button } from './Button'
+import { Button } from './controls/Button'
 
 /** A place with nothing in it says what to do. */
 export function EmptyState({ title, children }: { title: string; children?: ReactNode }) {

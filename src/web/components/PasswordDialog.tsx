@@ -2,9 +2,9 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { toast } from 'sonner'
 import { changePasswordSchema } from '#shared/contracts/people.contract'
 import { toProblem, useChangePasswordMutation } from '../state/api'
-import { Button } from './Button'
-import { TextField } from './Field'
-import { useZodForm } from './use-zod-form'
+import { Button } from './controls/Button'
+import { TextField } from './controls/Field'
+import { useZodForm } from './controls/use-zod-form'
 
 /** One's own password, chosen anew. */
 export function PasswordDialog({ open, onClose }: { open: boolean; onClose: () => void }) {

@@ -1,7 +1,7 @@
 import { Menu, MenuButton, MenuItem } from '@headlessui/react'
 import { Download } from 'lucide-react'
 import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
-import { MenuPanel } from '../../components/ToolMenu'
+import { MenuPanel } from '../../components/controls/ToolMenu'
 import { FORMAT_WORDS } from '../../words/rigs'
 
 /** A picture in one of the formats, each named with what its values are. The address takes the format as its last parameter. */

@@ -5,8 +5,8 @@ import { PageHead } from '../../components/Page'
 import { useGetBatchQuery } from '../../state/api'
 import { useAppSelector } from '../../state/hooks'
 import { plural } from '../../words/states'
-import { BrokeOff, Receiving, UploadLine } from './BatchReceiving'
-import { Worklist } from './Worklist'
+import { BrokeOff, Receiving, UploadLine } from './upload/BatchReceiving'
+import { Worklist } from './worklist/Worklist'
 
 /** One delivery as a worklist. */
 export function BatchPlace() {

@@ -2,8 +2,8 @@ import { Copy, X } from 'lucide-react'
 import { useId } from 'react'
 import { toast } from 'sonner'
 import type { HandedLink } from '#shared/contracts/people.contract'
-import { Button } from '../../components/Button'
-import { CONTROL } from '../../components/control-look'
+import { Button } from '../../components/controls/Button'
+import { CONTROL } from '../../components/controls/control-look'
 
 export interface Handed {
   name: string

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Session } from '#shared/contracts/session.contract'
-import { Button } from '../../components/Button'
+import { Button } from '../../components/controls/Button'
 import { Skeleton, Trouble } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
 import { useListManagedLibrariesQuery, useListMembersQuery } from '../../state/api'

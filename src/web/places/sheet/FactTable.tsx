@@ -1,10 +1,10 @@
 import { type FormEvent, useState } from 'react'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { factLabel, factWord, formatFact, GIVEN_FACTS, isGivenFact } from '#shared/units'
-import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
-import { Choice } from '../../components/Choice'
-import { CONTROL } from '../../components/control-look'
+import { Button } from '../../components/controls/Button'
+import { Choice } from '../../components/controls/Choice'
+import { CONTROL } from '../../components/controls/control-look'
 import { useSetFactsMutation } from '../../state/api'
 import { roleWord } from '../../words/states'
 

@@ -4,8 +4,8 @@ import type { Sheet } from '#shared/contracts/items.contract'
 import { lostWord } from '#shared/parameter-words'
 import { TARGET_WORDS } from '#shared/target-words'
 import { formatNumber } from '#shared/units'
-import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { Button } from '../../components/controls/Button'
 import { useMeasureFidelityMutation } from '../../state/api'
 
 /** What a colleague's renderer will make of the material: pictures, figures, and what does not come through. */

@@ -1,6 +1,6 @@
 import type { Sheet } from '#shared/contracts/items.contract'
-import { Button } from '../../components/Button'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { Button } from '../../components/controls/Button'
 import { useRenameItemsMutation, useSetFactsMutation } from '../../state/api'
 import { offWords } from '../../words/standard'
 

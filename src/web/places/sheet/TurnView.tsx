@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import type { Sheet } from '#shared/contracts/items.contract'
-import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { Button } from '../../components/controls/Button'
 import { useRenderTurntableMutation } from '../../state/api'
 
 /** One full turn as a short loop; rendered once, when somebody asks. */

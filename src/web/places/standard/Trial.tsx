@@ -1,7 +1,7 @@
 import { toast } from 'sonner'
 import type { Proposal } from '#shared/contracts/rigs.contract'
-import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { Button } from '../../components/controls/Button'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { useAdoptProposalMutation, useDiscardProposalMutation } from '../../state/api'
 import { plural } from '../../words/states'

@@ -1,8 +1,8 @@
 import { formatDistanceToNow } from 'date-fns'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
-import { Button } from '../../components/Button'
 import { tellProblem } from '../../components/bulk-words'
+import { Button } from '../../components/controls/Button'
 import { useDismissFailedWorkMutation, useListFailedWorkQuery, useTryFailedWorkMutation } from '../../state/api'
 import { plural } from '../../words/states'
 

@@ -11,7 +11,7 @@ import { PARAMETER_GROUPS, type ParameterGroup, SCALAR_RANGES } from '#core/mate
 import type { Vec3 } from '#core/math/vec3'
 import { GROUP_WORDS, PARAMETER_WORDS } from '#shared/parameter-words'
 import { formatNumber } from '#shared/units'
-import { CheckBox } from '../../../components/CheckBox'
+import { CheckBox } from '../../../components/controls/CheckBox'
 
 interface Props {
   constants: Partial<OpenPbrParameters>

@@ -1,5 +1,5 @@
 import { useDropzone } from 'react-dropzone'
-import { Button } from '../../components/Button'
+import { Button } from '../../../components/controls/Button'
 import { toDropped } from './dropped-path'
 import type { DroppedFile } from './upload-queue'
 

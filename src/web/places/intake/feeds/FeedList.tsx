@@ -1,10 +1,10 @@
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { Button } from '../../components/Button'
-import { tellProblem } from '../../components/bulk-words'
-import { CONTROL } from '../../components/control-look'
-import { useAddFeedMutation, useListFeedsQuery } from '../../state/api'
-import { plural } from '../../words/states'
+import { tellProblem } from '../../../components/bulk-words'
+import { Button } from '../../../components/controls/Button'
+import { CONTROL } from '../../../components/controls/control-look'
+import { useAddFeedMutation, useListFeedsQuery } from '../../../state/api'
+import { plural } from '../../../words/states'
 
 /** Feeds that are read, what is new in each, and a line to add another. */
 export function FeedList({ library, mayEdit }: { library: string; mayEdit: boolean }) {

@@ -1,7 +1,7 @@
 import { Upload } from 'tus-js-client'
 import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
-import type { AppDispatch } from '../../state/store'
-import { type UploadProgress, uploadChanged } from '../../state/uploads.slice'
+import type { AppDispatch } from '../../../state/store'
+import { type UploadProgress, uploadChanged } from '../../../state/uploads.slice'
 import { hashFile } from './hash-file'
 
 export interface DroppedFile {

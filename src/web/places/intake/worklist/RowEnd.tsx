@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { Button } from '../../components/Button'
+import { Button } from '../../../components/controls/Button'
 import { useWorklist } from './worklist-context'
 
 /** What can be done with the row as a whole, or what became of it. */

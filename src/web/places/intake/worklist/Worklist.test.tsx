@@ -2,8 +2,8 @@
 import { cleanup, screen, waitFor, within } from '@testing-library/react'
 import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
-import { rowsChanged } from '../../state/rows.slice'
-import { type Answers, type Asked, completeBrowser, renderPage } from '../../testing/render-page'
+import { rowsChanged } from '../../../state/rows.slice'
+import { type Answers, type Asked, completeBrowser, renderPage } from '../../../testing/render-page'
 import { makeBatch, makeRow } from './batch-item.fixture'
 import { Worklist } from './Worklist'
 

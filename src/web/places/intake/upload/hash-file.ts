@@ -1,4 +1,4 @@
-import type { HashAnswer, HashRequest } from '../../workers/hash.worker'
+import type { HashAnswer, HashRequest } from '../../../workers/hash.worker'
 
 let worker: Worker | null = null
 let nextId = 1
@@ -20,7 +20,7 @@ export function hashFile(file: File): Promise<string | null> {
 }
 
 function startWorker(): Worker {
-  const started = new Worker(new URL('../../workers/hash.worker.ts', import.meta.url), { type: 'module' })
+  const started = new Worker(new URL('../../../workers/hash.worker.ts', import.meta.url), { type: 'module' })
   started.onmessage = ({ data }: MessageEvent<HashAnswer>) => {
     waiting.get(data.id)?.('hash' in data ? data.hash : null)
     waiting.delete(data.id)

@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { UploadProgress } from '../../state/uploads.slice'
+import type { UploadProgress } from '../../../state/uploads.slice'
 import { type DroppedFile, sendFiles } from './upload-queue'
 
 /** Uploads that do only what the test tells them. */

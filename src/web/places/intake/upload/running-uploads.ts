@@ -1,7 +1,7 @@
-import { tellProblem } from '../../components/bulk-words'
-import { api } from '../../state/api'
-import type { AppDispatch } from '../../state/store'
-import { uploadEnded } from '../../state/uploads.slice'
+import { tellProblem } from '../../../components/bulk-words'
+import { api } from '../../../state/api'
+import type { AppDispatch } from '../../../state/store'
+import { uploadEnded } from '../../../state/uploads.slice'
 import { type DroppedFile, type RunningUpload, sendFiles } from './upload-queue'
 
 interface Sending {

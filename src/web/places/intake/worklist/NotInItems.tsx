@@ -1,7 +1,7 @@
 import type { Batch, BatchItem, Regroup } from '#shared/contracts/intake.contract'
 import { formatBytes } from '#shared/units'
-import { Button } from '../../components/Button'
-import { PathText } from '../../components/PathText'
+import { Button } from '../../../components/controls/Button'
+import { PathText } from '../../../components/PathText'
 import { findHome } from './worklist-view'
 
 const REASONS: Record<string, string> = {

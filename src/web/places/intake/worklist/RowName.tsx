@@ -1,8 +1,8 @@
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { factWord } from '#shared/units'
-import { DraftField } from '../../components/DraftField'
-import { offWords } from '../../words/standard'
-import { KIND_WORDS, roleWord } from '../../words/states'
+import { DraftField } from '../../../components/controls/DraftField'
+import { offWords } from '../../../words/standard'
+import { KIND_WORDS, roleWord } from '../../../words/states'
 import { useFrozen, useWorklist } from './worklist-context'
 
 /** What the item is called, what it consists of, and what of it is off the house's standard. */

@@ -1,7 +1,7 @@
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { formatNumber } from '#shared/units'
-import { Choice } from '../../components/Choice'
-import { NumberInput } from '../../components/NumberInput'
+import { Choice } from '../../../components/controls/Choice'
+import { NumberInput } from '../../../components/controls/NumberInput'
 import { useFrozen, useWorklist } from './worklist-context'
 
 const TILING_OPTIONS = [
