@@ -52,6 +52,10 @@ describe('the record', () => {
     expect(await refused(record({}, world.artist))).toBe('notAllowed')
     expect((await record({ words: 'kettles' })).entries.map(e => e.code)).toEqual(['SECRET'])
     await changePerson(world.context.db, world.lead, world.lead.id, { libraryIds: [] })
+    // Not even that somebody was in a team is told to who is not.
+    expect(JSON.stringify((await record()).entries)).not.toMatch(/libraryIds|Team/)
+    const insider = { ...world.insider, role: 'lead' as const }
+    expect((await record({ subject: 'library' }, insider)).entries.map(e => e.verb)).toEqual(['leftTeam'])
     expect((await record({ words: 'kettles' })).entries).toEqual([])
     expect(await refused(changeLibrary(world.context.db, world.lead, 2, { title: 'x' }))).toBe('notFound')
   })

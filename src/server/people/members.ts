@@ -72,7 +72,7 @@ export async function changePerson(db: Database, actor: Actor, id: number, chang
         subjectId: id,
         verb: 'changed',
         before: told(before),
-        after: { ...told(after), ...(libraryIds ? { libraryIds } : {}) },
+        after: told(after),
       },
     ])
   })
@@ -166,7 +166,15 @@ async function setTeams(tx: Connection, actor: Actor, personId: number, libraryI
     .where(and(inArray(libraries.id, [...visible]), ne(libraries.kind, 'house')))
   if (clients.length === 0) return
   const ids = clients.map(l => l.id)
-  await tx.delete(libraryMembers).where(and(eq(libraryMembers.personId, personId), inArray(libraryMembers.libraryId, ids)))
-  const joined = ids.filter(id => libraryIds.includes(id))
-  if (joined.length > 0) await tx.insert(libraryMembers).values(joined.map(libraryId => ({ libraryId, personId })))
+  const ofThese = and(eq(libraryMembers.personId, personId), inArray(libraryMembers.libraryId, ids))
+  const before = (await tx.delete(libraryMembers).where(ofThese).returning()).map(m => m.libraryId)
+  const after = ids.filter(id => libraryIds.includes(id))
+  if (after.length > 0) await tx.insert(libraryMembers).values(after.map(libraryId => ({ libraryId, personId })))
+  // Told of the library, not of the person: only its team may know that there is one.
+  const told = (libraryId: number, verb: string) =>
+    ({ personId: actor.id, subject: 'library', subjectId: libraryId, verb, after: { personId } }) as const
+  await recordEvents(tx, [
+    ...after.filter(id => !before.includes(id)).map(id => told(id, 'joinedTeam')),
+    ...before.filter(id => !after.includes(id)).map(id => told(id, 'leftTeam')),
+  ])
 }

@@ -63,6 +63,8 @@ const VERB_WORDS: Record<string, string> = {
   linked: 'made a link for them',
   'signed out': 'signed them out',
   'made a token': 'made a token',
+  joinedTeam: 'took somebody into the team',
+  leftTeam: 'took somebody out of the team',
 }
 export const verbWord = (verb: string): string => VERB_WORDS[verb] ?? verb
 
