@@ -12,7 +12,7 @@ import { createFetchOutside } from '../src/server/platform/fetch-outside'
 import { type Jobs, openBoss, type QueueName } from '../src/server/platform/queue'
 import { DiskStorage } from '../src/server/platform/storage/disk-storage'
 import { libraries } from '../src/server/tables/people.table'
-import type { Person } from '../src/shared/contracts/session.contract'
+import type { Person, Role } from '../src/shared/contracts/session.contract'
 
 export const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
@@ -26,6 +26,8 @@ export interface TestWorld {
   lead: Person
   artist: Person
   insider: Person
+  /** Sees what projects show them. */
+  guest: Person
   close: () => Promise<void>
 }
 
@@ -48,11 +50,11 @@ export async function createTestWorld(base = process.env.MUSCOVITE_TEST_DATABASE
     .insert(libraries)
     .values([
       { key: 'house', title: 'House library', kind: 'house' },
-      { key: 'client', title: 'A client', kind: 'client' },
+      { key: 'client', title: 'A client', kind: 'client', mark: 'CLI' },
     ])
     .returning()
   if (!house) throw new Error('no house library')
-  const person = (name: string, role: 'lead' | 'artist', libraryIds: number[]) =>
+  const person = (name: string, role: Role, libraryIds: number[]) =>
     addPerson(db, { email: `${name}@studio.example`, name, role, password: `${name}-password`, libraryIds })
   const sent: TestWorld['sent'] = []
   return {
@@ -75,6 +77,7 @@ export async function createTestWorld(base = process.env.MUSCOVITE_TEST_DATABASE
     lead: await person('lena', 'lead', [client.id]),
     artist: await person('arne', 'artist', []),
     insider: await person('ilse', 'artist', [client.id]),
+    guest: await person('gita', 'guest', []),
     close: async () => {
       await close()
       await rm(folder, { recursive: true, force: true })

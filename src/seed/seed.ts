@@ -19,7 +19,8 @@ import { createFetchOutside } from '../server/platform/fetch-outside'
 import { openBoss, toJobQueue } from '../server/platform/queue'
 import { readSettings } from '../server/platform/settings'
 import { openStorage } from '../server/platform/storage/disk-storage'
-import { createProject, pinItems } from '../server/projects/projects'
+import { changeGuests } from '../server/projects/guests'
+import { createProject, getProjectRow, pinItems } from '../server/projects/projects'
 import { feeds } from '../server/tables/feed.table'
 import { batches, batchItems } from '../server/tables/intake.table'
 import { items } from '../server/tables/library.table'
@@ -135,7 +136,7 @@ async function seedPeople(): Promise<Person> {
     .insert(libraries)
     .values([
       { key: 'house', title: 'House library', kind: 'house' },
-      { key: 'kettles', title: 'Kettle client', kind: 'client' },
+      { key: 'kettles', title: 'Kettle client', kind: 'client', mark: 'KET' },
     ])
     .onConflictDoNothing()
   const [client] = await db.select().from(libraries).where(eq(libraries.key, 'kettles'))
@@ -232,11 +233,22 @@ async function seedFeed(context: Context, lead: Person): Promise<void> {
   say('Demo world: the simulated supplier did not answer; its feed can be added in Intake.')
 }
 
-const PROJECTS = [
+interface DemoProject {
+  code: string
+  title: string
+  library: string
+  /** Of its items. */
+  names: string[]
+  /** E-mail addresses of guests. */
+  shownTo?: string[]
+}
+
+const PROJECTS: readonly DemoProject[] = [
   {
     code: 'FERRY',
     title: 'Lakeside ferry hall',
     library: 'house',
+    shownTo: ['wren@harbour-trust.example'],
     names: [
       'Larch cladding weathered',
       'Terrazzo harbour grey',
@@ -272,7 +284,7 @@ const PROJECTS = [
 
 async function seedProjects(context: Context, lead: Person): Promise<void> {
   const known = await db.execute<{ code: string }>(sql`select code from projects`)
-  for (const { code, title, library, names } of PROJECTS) {
+  for (const { code, title, library, names, shownTo = [] } of PROJECTS) {
     if (known.rows.some(r => r.code === code)) continue
     const id = await createProject(context, lead, { code, title, library })
     const found = await db.select({ id: items.id }).from(items).where(isOneOf(items.name, names))
@@ -282,6 +294,14 @@ async function seedProjects(context: Context, lead: Person): Promise<void> {
         lead,
         id,
         found.map(f => f.id),
+      )
+    const guests = await db.select({ id: people.id }).from(people).where(isOneOf(people.email, shownTo))
+    if (guests.length > 0)
+      await changeGuests(
+        context,
+        lead,
+        await getProjectRow(db, lead, id),
+        guests.map(g => g.id),
       )
   }
 }

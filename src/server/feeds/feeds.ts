@@ -81,13 +81,13 @@ export async function refreshFeed(context: Context, actor: Actor, id: number): P
 
 export async function listFeeds(db: Connection, actor: Actor): Promise<FeedSummary[]> {
   const rows = await selectFeeds(db, actor)
-  return Promise.all(rows.map(async row => (await describeFeed(db, row)).summary))
+  return Promise.all(rows.map(async row => (await describeFeed(db, actor, row)).summary))
 }
 
 export async function getFeed(db: Connection, actor: Actor, id: number): Promise<Feed> {
   const [row] = await selectFeeds(db, actor, id)
   if (!row) throw notFound('This feed')
-  const { summary, items: views } = await describeFeed(db, row)
+  const { summary, items: views } = await describeFeed(db, actor, row)
   return { ...summary, licence: row.feed.offer?.licence ?? '', mayEdit: mayEdit(actor), items: views }
 }
 
@@ -137,7 +137,7 @@ const selectFeeds = (db: Connection, actor: Actor, id?: number) =>
     .where(and(mayRead(actor, feeds.libraryId), isNull(feeds.removedAt), id === undefined ? undefined : eq(feeds.id, id)))
     .orderBy(asc(feeds.title), asc(feeds.id))
 
-async function describeFeed(db: Connection, { feed, library }: { feed: FeedRow; library: string }) {
+async function describeFeed(db: Connection, actor: Actor, { feed, library }: { feed: FeedRow; library: string }) {
   const takes = await db
     .select()
     .from(feedTakes)
@@ -145,7 +145,7 @@ async function describeFeed(db: Connection, { feed, library }: { feed: FeedRow; 
     .orderBy(desc(feedTakes.version), desc(feedTakes.id))
   const lastTake = new Map<string, (typeof takes)[number]>()
   for (const take of takes) if (!lastTake.has(take.offerId)) lastTake.set(take.offerId, take)
-  const codes = await findCodes(db, takes)
+  const codes = await findCodes(db, actor, takes)
   const views = (feed.offer?.items ?? []).map((offered): OfferView => {
     const take = lastTake.get(offered.id)
     return {
@@ -181,14 +181,24 @@ function stateOf({ isWithdrawn, version }: Offer['items'][number], taken: number
 }
 
 /** Codes of the library items that came of a feed's things: by the batch and the folder their files came in. */
-async function findCodes(db: Connection, takes: readonly (typeof feedTakes.$inferSelect)[]): Promise<Map<string, string[]>> {
+async function findCodes(
+  db: Connection,
+  actor: Actor,
+  takes: readonly (typeof feedTakes.$inferSelect)[],
+): Promise<Map<string, string[]>> {
   const found = new Map<string, string[]>()
   if (takes.length === 0) return found
   const rows = await db
     .select({ batchId: batchItems.batchId, code: items.code, path: sql<string | null>`${batchItems.files} -> 0 ->> 'path'` })
     .from(batchItems)
     .innerJoin(items, eq(items.id, batchItems.itemId))
-    .where(and(isOneOf(batchItems.batchId, [...new Set(takes.map(t => t.batchId))]), sql`${items.state} <> 'withdrawn'`))
+    .where(
+      and(
+        isOneOf(batchItems.batchId, [...new Set(takes.map(t => t.batchId))]),
+        sql`${items.state} <> 'withdrawn'`,
+        mayRead(actor, items.libraryId),
+      ),
+    )
   for (const { batchId, code, path } of rows) {
     const offerId = path?.split('/')[0]
     if (!offerId || !takes.some(t => t.batchId === batchId && t.offerId === offerId)) continue

@@ -2,17 +2,23 @@ import type { Express, Response } from 'express'
 import { groupBy } from '#core/group-by'
 import type { LiveMessage } from '#shared/contracts/live.contract'
 import type { Person } from '#shared/contracts/session.contract'
-import { listVisibleLibraryIds } from '../platform/access'
+import { isGuest, listSeen, type Seen } from '../platform/access'
 import type { Context } from '../platform/context'
 import { listenToNotices } from '../platform/notify'
-import { getActor } from './session'
+import { getAnybody } from './session'
 import { listOpenSessions } from './session-store'
 
 interface Listener {
   res: Response
   actor: Person
   sessionId: string
-  libraries: Set<number>
+  sees: Seen
+}
+
+const hears = ({ actor, sees }: Listener, message: LiveMessage): boolean => {
+  if (message.topic === 'anything') return true
+  if (isGuest(actor)) return message.topic === 'project' && sees.projects.has(message.projectId)
+  return !('libraryId' in message) || sees.libraries.has(message.libraryId)
 }
 
 const HEARTBEAT_MS = 20_000
@@ -23,16 +29,15 @@ export async function mountLive(app: Express, context: Context, databaseUrl: str
   const listeners = new Set<Listener>()
   const send = ({ res }: Listener, message: LiveMessage) => res.write(`data: ${JSON.stringify(message)}\n\n`)
   const stop = await listenToNotices(databaseUrl, message => {
-    for (const listener of listeners)
-      if (!('libraryId' in message) || listener.libraries.has(message.libraryId)) send(listener, message)
+    for (const listener of listeners) if (hears(listener, message)) send(listener, message)
   })
   app.get('/api/live', async (req, res) => {
-    const actor = getActor(req)
-    const libraries = await listVisibleLibraryIds(db, actor)
+    const actor = getAnybody(req)
+    const sees = await listSeen(db, actor)
     res.set({ 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' })
     res.flushHeaders()
     res.write('retry: 2000\n\n')
-    const listener = { res, actor, sessionId: req.sessionID, libraries }
+    const listener = { res, actor, sessionId: req.sessionID, sees }
     listeners.add(listener)
     req.on('close', () => listeners.delete(listener))
   })
@@ -45,8 +50,8 @@ export async function mountLive(app: Express, context: Context, databaseUrl: str
     )
     for (const listener of listeners) if (!open.has(listener.sessionId)) listener.res.end()
     for (const lines of groupBy([...listeners], l => l.actor.id).values()) {
-      const libraries = await listVisibleLibraryIds(db, lines[0].actor)
-      for (const line of lines) line.libraries = libraries
+      const sees = await listSeen(db, lines[0].actor)
+      for (const line of lines) line.sees = sees
     }
   }
   const beat = setInterval(() => {

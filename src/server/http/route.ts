@@ -1,7 +1,7 @@
 import type { Express, Request } from 'express'
 import type { Endpoint, EndpointInput, EndpointOutput } from '#shared/contracts/endpoints'
 import type { Person } from '#shared/contracts/session.contract'
-import { findActor, getActor } from './session'
+import { findActor, getActor, getAnybody } from './session'
 import type { SnapshotAnswers } from './snapshot-answers'
 
 export interface Call<E extends Endpoint> extends EndpointInput<E> {
@@ -21,7 +21,7 @@ export function route<E extends Endpoint>(
   answers?: SnapshotAnswers,
 ): void {
   app[endpoint.method](endpoint.path.replace(/\{(\w+)\}/g, ':$1'), async (req, res) => {
-    const actor = endpoint.open ? findActor(req) : getActor(req)
+    const actor = endpoint.open ? findActor(req) : endpoint.guests ? getAnybody(req) : getActor(req)
     const call = {
       req,
       actor,

@@ -2,6 +2,7 @@ import type { Request, RequestHandler } from 'express'
 import session from 'express-session'
 import type pg from 'pg'
 import type { Person } from '#shared/contracts/session.contract'
+import { isGuest } from '../platform/access'
 import { ProblemError } from '../platform/problem'
 import { SessionStore } from './session-store'
 import { findTokenPerson, signInByToken } from './token-sign-in'
@@ -42,10 +43,18 @@ export function createSessions(pool: pg.Pool, secret: string): RequestHandler[] 
 
 export const findActor = (req: Request): Person | null => findTokenPerson(req) ?? req.session.person ?? null
 
-export function getActor(req: Request): Person {
+/** Whoever is signed in, a guest too: for what decides itself what each may see. */
+export function getAnybody(req: Request): Person {
   const actor = findActor(req)
   if (!actor)
     throw new ProblemError('notSignedIn', 'You are not signed in, or your session has ended; sign in and go on where you were.')
+  return actor
+}
+
+/** Whoever works here. */
+export function getActor(req: Request): Person {
+  const actor = getAnybody(req)
+  if (isGuest(actor)) throw new ProblemError('notAllowed', 'As a guest you see the projects that are shown to you.')
   return actor
 }
 

@@ -1,12 +1,13 @@
-import { and, eq, sql } from 'drizzle-orm'
+import { and, eq } from 'drizzle-orm'
 import { type CategoryRules, properTags, resolveRules, splitTags } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { loadRules } from '../house/load-rules'
 import { refreshDocuments } from '../items/search-words'
+import { takeCode } from '../items/take-code'
 import { addVersion } from '../items/version-store'
-import { type Actor, mayEdit } from '../platform/access'
+import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import { type Connection, isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
@@ -14,7 +15,7 @@ import { publish } from '../platform/notify'
 import { notAllowed } from '../platform/problem'
 import { requestPreviews } from '../previews/previews'
 import { batchItems } from '../tables/intake.table'
-import { categories, items, versions } from '../tables/library.table'
+import { items, versions } from '../tables/library.table'
 import { getBatchRow } from './batches'
 import { decisionOf, settleConflict } from './conflicts'
 import { type BatchItemRow, factsOf, needsWidth } from './rows'
@@ -88,7 +89,7 @@ async function acceptRow(
   if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))
   await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
-    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'revised', after: { name: row.name, code: item.code } },
+    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'revised', after: { name: row.name } },
   ])
   await publish(tx, { topic: 'item', libraryId, itemId: item.id })
   return { itemId: item.id, previousVersionId: item.currentVersionId }
@@ -107,7 +108,14 @@ export async function takeBackRows(context: Context, actor: Actor, batchId: numb
       .select({ row: batchItems, item: items })
       .from(batchItems)
       .innerJoin(items, eq(items.id, batchItems.itemId))
-      .where(and(eq(batchItems.batchId, batchId), isOneOf(batchItems.id, [...ids]), eq(batchItems.state, 'accepted')))
+      .where(
+        and(
+          eq(batchItems.batchId, batchId),
+          isOneOf(batchItems.id, [...ids]),
+          eq(batchItems.state, 'accepted'),
+          mayRead(actor, items.libraryId),
+        ),
+      )
       .for('update', { of: [batchItems, items] })
     for (const { row, item } of rows) {
       const isLink = decisionOf(row) === 'link'
@@ -156,7 +164,7 @@ function reasonNotToAccept(row: BatchItemRow): string | null {
 }
 
 async function createItem(tx: Connection, actor: Actor, libraryId: number, row: BatchItemRow, known: Facts): Promise<number> {
-  const code = await takeCode(tx, row.category)
+  const code = await takeCode(tx, libraryId, row.category)
   const [item] = await tx
     .insert(items)
     .values({ libraryId, category: row.category, kind: row.kind, code, name: row.name })
@@ -164,17 +172,7 @@ async function createItem(tx: Connection, actor: Actor, libraryId: number, row: 
   await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
   await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
-    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'accepted', after: { code, name: row.name } },
+    { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'accepted', after: { name: row.name } },
   ])
   return item.id
-}
-
-/** The next number of a category; the row lock keeps two people from getting the same one. */
-async function takeCode(tx: Connection, category: string): Promise<string> {
-  const [row] = await tx
-    .update(categories)
-    .set({ lastNumber: sql`${categories.lastNumber} + 1` })
-    .where(eq(categories.path, category))
-    .returning({ prefix: categories.prefix, number: categories.lastNumber })
-  return `${row.prefix}-${String(row.number).padStart(4, '0')}`
 }

@@ -5,7 +5,7 @@ import { keyFigure } from '#shared/key-figure'
 import { loadRetired } from '../house/categories'
 import { loadRules } from '../house/load-rules'
 import { toFindingView } from '../items/finding-view'
-import { type Actor, mayEdit } from '../platform/access'
+import { type Actor, mayEdit, mayRead } from '../platform/access'
 import { type Connection, isOneOf } from '../platform/database'
 import { notFound } from '../platform/problem'
 import { findPreviews, previewOf } from '../previews/previews'
@@ -60,7 +60,7 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
   const rows = await db
     .select({ row: batchItems, itemCode: items.code })
     .from(batchItems)
-    .leftJoin(items, eq(items.id, batchItems.itemId))
+    .leftJoin(items, and(eq(items.id, batchItems.itemId), mayRead(actor, items.libraryId)))
     .where(and(eq(batchItems.batchId, id), isOneOf(batchItems.id, ids)))
   const plain = rows.map(r => r.row)
   const [found, known, twins, rules] = await Promise.all([

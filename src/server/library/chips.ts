@@ -7,7 +7,7 @@ import type { Facts } from '#files/items/inspect-item'
 import type { Chip, ItemState } from '#shared/contracts/items.contract'
 import { keyFigure } from '#shared/key-figure'
 import { type RigBook, readRigsInForce } from '../house/rig-book'
-import { type Actor, visibleLibraries } from '../platform/access'
+import { type Actor, maySeeVersion } from '../platform/access'
 import { runPrepared } from '../platform/statement'
 import { chooseBest, isOfToday, previewUrl } from '../previews/previews'
 import { ownPictureUrl } from './own-pictures'
@@ -43,7 +43,7 @@ export const selectChips = (actor: Actor, page: SQL): SQL => sql`
   join libraries l on l.id = i.library_id
   left join versions v on v.id = coalesce(w.version_id, i.current_version_id)
   left join previews p on p.input_key = v.input_key
-  where i.library_id in ${visibleLibraries(actor)}
+  where ${maySeeVersion(actor, sql`v.id`, sql`i.library_id`)}
   order by w.n, p.id desc`
 
 /** A page of items that are known, in the order of their ids. */

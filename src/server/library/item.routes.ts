@@ -7,6 +7,7 @@ import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import { SnapshotAnswers } from '../http/snapshot-answers'
 import type { Context } from '../platform/context'
+import { carryItems } from './carry-items'
 import { getChips } from './chips'
 import { editItem, prioritizeDraft, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
@@ -35,6 +36,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
     answers,
   )
   route(app, ENDPOINTS.getFamily, ({ actor, query }) => getFamily(context, actor, query))
+  route(app, ENDPOINTS.carryItems, ({ actor, body }) => carryItems(context, actor, body))
   route(app, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
   route(app, ENDPOINTS.setFacts, ({ actor, body }) => setItemFacts(context, actor, body.items))
   route(app, ENDPOINTS.editItem, async ({ actor, params, body }) => {

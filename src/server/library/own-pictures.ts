@@ -1,6 +1,6 @@
 import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type { OwnPicture, OwnPictureList, SetOwnPictures } from '#shared/contracts/own-picture.contract'
-import { type Actor, mayEdit, mayRead } from '../platform/access'
+import { type Actor, mayEdit, mayRead, maySeeVersion } from '../platform/access'
 import type { Context } from '../platform/context'
 import { type Connection, isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
@@ -197,7 +197,7 @@ export async function getOwnPictureFile(db: Connection, actor: Actor, id: number
     .innerJoin(versions, eq(versions.id, ownPictures.versionId))
     .innerJoin(items, eq(items.id, versions.itemId))
     .innerJoin(files, eq(files.hash, ownPictures.hash))
-    .where(and(eq(ownPictures.id, id), mayRead(actor, items.libraryId)))
+    .where(and(eq(ownPictures.id, id), maySeeVersion(actor, versions.id, items.libraryId)))
   if (!row?.hash) throw notFound('This picture')
   return row.hash
 }

@@ -9,7 +9,7 @@ import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
-import { getActor } from '../http/session'
+import { getActor, getAnybody } from '../http/session'
 import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
 import type { Settings } from '../platform/settings'
@@ -53,7 +53,7 @@ export function mountPictureRoutes(app: Express, context: Context, settings: Set
     res.json(DONE)
   })
   app.get('/api/own-pictures/:id', async (req, res) => {
-    const actor = getActor(req)
+    const actor = getAnybody(req)
     const hash = await getOwnPictureFile(db, actor, idOf.parse(req.params.id))
     await sendStored(res, context.storage, { hash, mediaType: 'image/webp' })
   })

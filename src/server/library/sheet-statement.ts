@@ -27,6 +27,8 @@ export interface SheetRow extends RigBookRow {
   /** The newest first. */
   history: Version[]
   shown: number
+  copiedFrom: Sheet['copiedFrom']
+  formerCodes: string[]
   facts: [string, FactValue][]
   findings: AsJson<typeof findings.$inferSelect>[]
   files: (Omit<Sheet['files'][number], 'url'> & { position: number })[]
@@ -79,14 +81,19 @@ const PICTURE = {
   createdAt: 'created_at',
 }
 
+/** The item that has a code, or had it in a library that the asker may see. */
+const ID_OF_CODE = `
+  select coalesce((select id from items where code = $1),
+    (select c.item_id from former_codes c where c.code = $1 and c.library_id in (${visibleTo('$3')})))`
+
 /** Everything that a sheet shows, in one statement. No row where there is no such item, or no such version, that the asker may see. */
 export const selectSheet = prepare<SheetRow, [string, number | null, number]>(
   'sheet',
   `with item as (
-     select i.id, i.code, i.name, i.kind, i.category::text as category, i.state, i.current_version_id, i.approved_version_id,
+     select i.id, i.code, i.name, i.kind, i.category::text as category, i.state, i.current_version_id, i.approved_version_id, i.copied_from_id,
        l.title as library
      from items i join libraries l on l.id = i.library_id
-     where i.code = $1 and i.library_id in (${visibleTo('$3')})
+     where i.id = (${ID_OF_CODE}) and i.library_id in (${visibleTo('$3')})
    ), shown as (
      select v.* from versions v, item
      where v.item_id = item.id and (case when $2::int is null then v.id = item.current_version_id else v.number = $2 end)
@@ -95,6 +102,10 @@ export const selectSheet = prepare<SheetRow, [string, number | null, number]>(
      ${asObject('item', { ...same('id', 'code', 'name', 'kind', 'category', 'state', 'library'), currentVersionId: 'current_version_id', approvedVersionId: 'approved_version_id' })} as item,
      ${list(`${asObject('v', VERSION)} || jsonb_build_object('author', p.name)`, 'versions v join people p on p.id = v.author_id where v.item_id = item.id', 'v.number desc')} as history,
      shown.id as shown,
+     (select jsonb_build_object('code', o.code, 'name', o.name, 'versionNumber', v.number)
+      from versions v left join items o on o.id = v.item_id and o.library_id in (${visibleTo('$3')})
+      where v.id = item.copied_from_id) as "copiedFrom",
+     ${list('to_jsonb(c.code)', `former_codes c where c.item_id = item.id and c.library_id in (${visibleTo('$3')})`, 'c.code')} as "formerCodes",
      ${list('jsonb_build_array(f.name, coalesce(to_jsonb(f.number), to_jsonb(f.text), to_jsonb(f.truth), \'""\'::jsonb))', 'facts f where f.version_id = shown.id', 'f.position')} as facts,
      ${list(asObject('f', FINDING), 'findings f where f.version_id = shown.id', 'f.id')} as findings,
      ${list(`${asObject('f', { ...same('path', 'role', 'hash', 'position'), handednessHint: 'handedness_hint' })} || ${asObject('b', { size: 'size', mediaType: 'media_type' })}`, 'version_files f join files b on b.hash = f.hash where f.version_id = shown.id', 'f.position')} as files,

@@ -50,6 +50,8 @@ function toSheet(row: SheetRow, actor: Actor): Sheet {
     category: item.category,
     state: item.state,
     library: item.library,
+    copiedFrom: row.copiedFrom,
+    formerCodes: row.formerCodes,
     mayEdit: mayEdit(actor),
     version: toVersion(version),
     widthMm: version.widthMm,

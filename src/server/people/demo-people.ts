@@ -1,10 +1,10 @@
-import type { Session } from '#shared/contracts/session.contract'
+import type { Role, Session } from '#shared/contracts/session.contract'
 
 export interface DemoPerson {
   name: string
   email: string
   password: string
-  role: 'lead' | 'artist'
+  role: Role
   /** Keys of the client libraries whose team they are on. */
   clients: string[]
   describes: string
@@ -35,6 +35,14 @@ export const DEMO_PEOPLE: readonly DemoPerson[] = [
     role: 'artist',
     clients: ['kettles'],
     describes: "Artist on the confidential client's team",
+  },
+  {
+    name: 'Wren Abara',
+    email: 'wren@harbour-trust.example',
+    password: 'ferry-and-quay',
+    role: 'guest',
+    clients: [],
+    describes: 'Guest: looks at the ferry hall',
   },
 ]
 

@@ -50,16 +50,24 @@ const toKey = (title: string): string =>
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^-|-$/g, '') || 'client'
 
+/** What stands before the codes of its items. */
+export const toMark = (key: string): string => key.replaceAll('-', '').slice(0, 3).toUpperCase()
+
+function findFree(stem: string, between: string, taken: ReadonlySet<string>): string {
+  let free = stem
+  for (let n = 2; taken.has(free); n++) free = `${stem}${between}${n}`
+  return free
+}
+
 /** A client's library; whoever begins it is the first of its team. */
 export async function addLibrary(db: Database, actor: Actor, title: string): Promise<number> {
   leadsOnly(actor)
   return db.transaction(async tx => {
-    // Keys of libraries that the asker may not know of are taken as well.
-    const keys = new Set((await tx.select({ key: libraries.key }).from(libraries)).map(l => l.key))
-    const stem = toKey(title)
-    let key = stem
-    for (let n = 2; keys.has(key); n++) key = `${stem}-${n}`
-    const [library] = await tx.insert(libraries).values({ key, title, kind: 'client' }).returning()
+    // Those of libraries that the asker may not know of are taken as well.
+    const known = await tx.select({ key: libraries.key, mark: libraries.mark }).from(libraries)
+    const key = findFree(toKey(title), '-', new Set(known.map(l => l.key)))
+    const mark = findFree(toMark(key), '', new Set(known.map(l => l.mark)))
+    const [library] = await tx.insert(libraries).values({ key, mark, title, kind: 'client' }).returning()
     await tx.insert(libraryMembers).values({ libraryId: library.id, personId: actor.id })
     await recordEvents(tx, [{ personId: actor.id, subject: 'library', subjectId: library.id, verb: 'began', after: { title } }])
     return library.id

@@ -21,8 +21,11 @@ export async function listMembers(db: Connection, actor: Actor): Promise<Member[
         (select count(*)::int from sessions s where (s.sess ->> 'personId')::int = p.id and s.expire > now())
       end as sessions,
       coalesce((select json_agg(json_build_object('id', l.id, 'title', l.title, 'kind', l.kind) order by l.id) from libraries l
-        where l.id in ${visibleLibraries(actor)}
-          and (l.kind = 'house' or exists (select from library_members m where m.library_id = l.id and m.person_id = p.id))), '[]') as libraries
+        where l.id in ${visibleLibraries(actor)} and p.role <> 'guest'
+          and (l.kind = 'house' or exists (select from library_members m where m.library_id = l.id and m.person_id = p.id))), '[]') as libraries,
+      coalesce((select json_agg(json_build_object('id', pr.id, 'title', pr.title) order by pr.code)
+        from project_guests g join projects pr on pr.id = g.project_id
+        where g.person_id = p.id and p.role = 'guest' and pr.library_id in ${visibleLibraries(actor)}), '[]') as projects
     from people p order by p.deactivated_at is not null, p.role desc, p.name`)
   return rows
 }
@@ -47,7 +50,7 @@ export async function invitePerson(db: Database, actor: Actor, given: InvitePers
 /** A role or a name, teams, and whether somebody may come in; the studio always keeps a lead who can. */
 export async function changePerson(db: Database, actor: Actor, id: number, change: ChangePerson): Promise<void> {
   leadsOnly(actor)
-  if (id === actor.id && (change.isActive === false || change.role === 'artist'))
+  if (id === actor.id && (change.isActive === false || (change.role ?? 'lead') !== 'lead'))
     throw new ProblemError('conflict', 'Another lead has to do this: nobody takes their own way in.')
   await db.transaction(async tx => {
     const before = await holdPerson(tx, id)

@@ -1,6 +1,6 @@
 import { hash, verify } from '@node-rs/argon2'
 import { asc, eq } from 'drizzle-orm'
-import type { Person, SignIn } from '#shared/contracts/session.contract'
+import type { Person, Role, SignIn } from '#shared/contracts/session.contract'
 import { toPerson } from '../platform/access'
 import type { Connection } from '../platform/database'
 import { ProblemError } from '../platform/problem'
@@ -25,7 +25,7 @@ export async function signIn(db: Connection, { email, password }: SignIn): Promi
 export interface NewPerson {
   email: string
   name: string
-  role: 'lead' | 'artist'
+  role: Role
   password: string
   /** Client libraries whose team they join. */
   libraryIds: number[]

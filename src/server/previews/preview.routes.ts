@@ -5,7 +5,7 @@ import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
 import { ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
-import { getActor } from '../http/session'
+import { getActor, getAnybody } from '../http/session'
 import { SnapshotCache } from '../http/snapshot-answers'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
@@ -24,7 +24,7 @@ export function mountPreviewRoutes(app: Express, context: Context, compute: Comp
   const hashes = new SnapshotCache<string>(KEPT_HASHES)
   route(app, ENDPOINTS.getComparison, ({ actor, query }) => getComparison(context, actor, parseCompareKeys(query.of)))
   app.get('/api/previews/:id', async (req, res) => {
-    const actor = getActor(req)
+    const actor = getAnybody(req)
     const id = idParam.parse(req.params.id)
     const hash = await hashes.get(req, () => getPreviewFile(pool, actor.id, id, 'display'))
     await sendStored(res, storage, { hash, mediaType: 'image/webp' })

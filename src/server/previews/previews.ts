@@ -6,7 +6,7 @@ import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { ItemKind } from '#core/standard/categories'
 import type { Preview } from '#shared/contracts/items.contract'
 import { loadRigBook, type RigBook } from '../house/rig-book'
-import { type Actor, mayRead, visibleLibraries, visibleTo } from '../platform/access'
+import { type Actor, mayRead, shownTo, visibleLibraries, visibleTo } from '../platform/access'
 import { type Connection, isOneOf } from '../platform/database'
 import { notFound } from '../platform/problem'
 import { type JobQueue, type PreviewJob, RENDER_QUEUES } from '../platform/queue'
@@ -178,6 +178,7 @@ const selectFile = prepare<{ hash: string; linearHash: string | null }, [number,
   `select p.hash, p.linear_hash as "linearHash" from previews p
    where p.id = $1 and (
      exists (select from versions v join items i on i.id = v.item_id where v.input_key = p.input_key and i.library_id in (${visibleTo('$2')}))
+     or exists (select from versions v where v.input_key = p.input_key and v.id in (${shownTo('$2')}))
      or exists (
        select from batch_items r join batches b on b.id = r.batch_id
        where r.input_key = p.input_key and b.library_id in (${visibleTo('$2')})))`,

@@ -5,7 +5,18 @@ import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { Context } from '../platform/context'
-import { createProject, getExportFile, getProject, listProjects, orderExport, pinItems, unpinItems, updatePins } from './projects'
+import { changeGuests } from './guests'
+import {
+  createProject,
+  getExportFile,
+  getProject,
+  getProjectRow,
+  listProjects,
+  orderExport,
+  pinItems,
+  unpinItems,
+  updatePins,
+} from './projects'
 
 const zipParams = z.object({ id: z.coerce.number().int(), exportId: z.coerce.number().int() })
 
@@ -14,6 +25,11 @@ export function mountProjectRoutes(app: Express, context: Context): void {
   route(app, ENDPOINTS.listProjects, ({ actor }) => listProjects(context, actor))
   route(app, ENDPOINTS.createProject, async ({ actor, body }) => ({ id: await createProject(context, actor, body) }))
   route(app, ENDPOINTS.getProject, ({ actor, params }) => getProject(context, actor, params.id))
+  route(app, ENDPOINTS.changeGuests, async ({ actor, params, body }) => {
+    const { libraryId } = await getProjectRow(db, actor, params.id)
+    await changeGuests(context, actor, { id: params.id, libraryId }, body.personIds)
+    return DONE
+  })
   route(app, ENDPOINTS.pinItems, ({ actor, params, body }) => pinItems(context, actor, params.id, body.ids))
   route(app, ENDPOINTS.unpinItems, async ({ actor, params, body }) => {
     await unpinItems(context, actor, params.id, body.ids)

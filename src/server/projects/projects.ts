@@ -3,7 +3,7 @@ import type { BulkResult } from '#shared/contracts/items.contract'
 import type { ExportRequest, NewProject, Project, ProjectExport, ProjectSummary } from '#shared/contracts/projects.contract'
 import { getChips } from '../library/chips'
 import { getLibrary } from '../people/libraries'
-import { type Actor, mayRead } from '../platform/access'
+import { type Actor, isGuest, mayRead, maySeeProject } from '../platform/access'
 import type { Context } from '../platform/context'
 import { type Connection, isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
@@ -12,6 +12,7 @@ import { notFound, ProblemError } from '../platform/problem'
 import { items, versions } from '../tables/library.table'
 import { libraries, people } from '../tables/people.table'
 import { pins, projectExports, projects } from '../tables/project.table'
+import { listGuests } from './guests'
 
 const COVERS = 4
 
@@ -45,10 +46,10 @@ const selectProjects = (db: Connection, actor: Actor, id?: number) =>
     })
     .from(projects)
     .innerJoin(libraries, eq(libraries.id, projects.libraryId))
-    .where(and(mayRead(actor, projects.libraryId), id === undefined ? undefined : eq(projects.id, id)))
+    .where(and(maySeeProject(actor, projects.id, projects.libraryId), id === undefined ? undefined : eq(projects.id, id)))
     .orderBy(asc(projects.code))
 
-async function getProjectRow(db: Connection, actor: Actor, id: number) {
+export async function getProjectRow(db: Connection, actor: Actor, id: number) {
   const [row] = await selectProjects(db, actor, id)
   if (!row) throw notFound('This project')
   return row
@@ -70,7 +71,7 @@ export async function listProjects({ db, pool }: Pick<Context, 'db' | 'pool'>, a
         first.map(p => p.itemId),
         new Map(first.map(p => [p.itemId, p.versionId])),
       )
-      return { ...row, covers: chips.flatMap(c => c.preview ?? []).slice(0, COVERS) }
+      return { ...row, ...(isGuest(actor) ? { outdated: 0 } : {}), covers: chips.flatMap(c => c.preview ?? []).slice(0, COVERS) }
     }),
   )
 }
@@ -97,11 +98,13 @@ export async function getProject({ db, pool }: Pick<Context, 'db' | 'pool'>, act
     const chip = chips.find(c => c.id === pin.itemId)
     return chip ? [{ chip, versionNumber, approvedNumber, person, createdAt: pin.createdAt.toISOString() }] : []
   })
+  const seen = isGuest(actor)
+    ? { guests: [], exports: [], outdated: 0, pinned: pinned.map(p => ({ ...p, approvedNumber: null })) }
+    : { guests: await listGuests(db, id), exports: await listExports(db, id), pinned }
   return {
     ...row,
     covers: pinned.flatMap(p => p.chip.preview ?? []).slice(0, COVERS),
-    pinned,
-    exports: await listExports(db, id),
+    ...seen,
   }
 }
 

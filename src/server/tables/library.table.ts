@@ -28,11 +28,22 @@ export const categories = pgTable('categories', {
   kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
   prefix: text('prefix').notNull().unique(),
   position: integer('position').notNull(),
-  /** Number of the last code given out, so that codes are never used twice. */
-  lastNumber: integer('last_number').notNull().default(0),
   /** Where its items went when it was merged; its address leads there. */
   retiredInto: ltree('retired_into'),
 })
+
+/** Number of the last code that a library gave out under a prefix, so that codes are never used twice, wherever its category goes. */
+export const codeNumbers = pgTable(
+  'code_numbers',
+  {
+    libraryId: integer('library_id')
+      .notNull()
+      .references(() => libraries.id),
+    prefix: text('prefix').notNull(),
+    last: integer('last').notNull(),
+  },
+  t => [primaryKey({ columns: [t.libraryId, t.prefix] })],
+)
 
 /** File bytes, stored once under their SHA-256. */
 export const files = pgTable('files', {
@@ -60,6 +71,8 @@ export const items = pgTable(
     state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] })
       .notNull()
       .default('draft'),
+    /** The version that it was copied from, where it was. */
+    copiedFromId: integer('copied_from_id').references((): AnyPgColumn => versions.id),
     /** The newest version. */
     currentVersionId: integer('current_version_id').references((): AnyPgColumn => versions.id),
     /** The one that projects pin. */
@@ -74,6 +87,22 @@ export const items = pgTable(
     index('items_category').using('gist', t.category),
     index('items_order').on(t.libraryId, t.code),
   ],
+)
+
+/** Codes that an item had in another library: whoever asks for one is led to the item. */
+export const formerCodes = pgTable(
+  'former_codes',
+  {
+    code: text('code').primaryKey(),
+    itemId: integer('item_id')
+      .notNull()
+      .references(() => items.id),
+    /** Where it had the code; only who may see that library is led on. */
+    libraryId: integer('library_id')
+      .notNull()
+      .references(() => libraries.id),
+  },
+  t => [index('former_codes_item').on(t.itemId)],
 )
 
 /** An immutable state of an item. */

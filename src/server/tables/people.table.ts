@@ -1,12 +1,15 @@
 import { boolean, integer, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import { ROLES } from '#shared/contracts/session.contract'
 
 export const people = pgTable('people', {
   id: serial('id').primaryKey(),
   email: text('email').notNull().unique(),
   name: text('name').notNull(),
-  role: text('role', { enum: ['lead', 'artist'] }).notNull(),
+  role: text('role', { enum: ROLES }).notNull(),
   /** argon2id, with its own salt and parameters inside; null until somebody who was invited has chosen one. */
   passwordHash: text('password_hash'),
+  /** Who they are at the studio's sign-in service, once they came through it: its address and their subject there. */
+  outsideSubject: text('outside_subject').unique(),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
   /** Since when they may not come in any more; what they did stays theirs. */
   deactivatedAt: timestamp('deactivated_at', { withTimezone: true }),
@@ -49,6 +52,8 @@ export const libraries = pgTable('libraries', {
   title: text('title').notNull(),
   /** The house library is open to everybody who may sign in; a client's only to its members. */
   kind: text('kind', { enum: ['house', 'client'] }).notNull(),
+  /** Stands before the codes of a client's items, which have numbers of their own; none in the house library. */
+  mark: text('mark').notNull().default(''),
   /** Since when it is out of sight; everything in it stays. */
   archivedAt: timestamp('archived_at', { withTimezone: true }),
 })

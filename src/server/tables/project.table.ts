@@ -14,6 +14,20 @@ export const projects = pgTable('projects', {
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
 })
 
+/** Guests that a project is shown to. */
+export const projectGuests = pgTable(
+  'project_guests',
+  {
+    projectId: integer('project_id')
+      .notNull()
+      .references(() => projects.id),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+  },
+  t => [primaryKey({ columns: [t.projectId, t.personId] }), index('project_guests_person').on(t.personId)],
+)
+
 /** A project's use of one version of one item. */
 export const pins = pgTable(
   'pins',

@@ -151,6 +151,10 @@ export const sheetSchema = z.object({
   category: z.string(),
   state: z.enum(STATES),
   library: z.string(),
+  /** What it was copied from; without a code where the asker may not know that item. */
+  copiedFrom: z.object({ code: z.string().nullable(), name: z.string().nullable(), versionNumber: z.number() }).nullable(),
+  /** Codes that it had in other libraries which the asker may see. */
+  formerCodes: z.array(z.string()),
   mayEdit: z.boolean(),
   version: versionSchema,
   widthMm: z.number().nullable(),
@@ -214,6 +218,17 @@ export const bulkResultSchema = z.object({
   refused: z.array(z.object({ id: z.number(), code: z.string(), reason: z.string() })),
 })
 export type BulkResult = z.infer<typeof bulkResultSchema>
+
+/** Into another library, with all versions, or as items of their own that begin with the current one. */
+export const carryItemsSchema = z.object({
+  ids: z.array(z.number().int()).min(1).max(2000),
+  library: z.string(),
+  as: z.enum(['move', 'copy']),
+})
+export type CarryItems = z.infer<typeof carryItemsSchema>
+/** With the items that were made. */
+export const carriedItemsSchema = bulkResultSchema.extend({ made: z.array(z.number()) })
+export type CarriedItems = z.infer<typeof carriedItemsSchema>
 
 /** With what each item said before, in the form that sets it again. */
 export const setFactsResultSchema = bulkResultSchema.extend({ before: setFactsSchema.shape.items.min(0) })

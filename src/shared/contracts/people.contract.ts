@@ -11,6 +11,8 @@ const ids = z.array(z.number().int().positive()).max(500)
 export const memberSchema = personSchema.extend({
   /** Of the libraries that the asker may know of, those that this person may see. */
   libraries: z.array(z.object({ id: z.number(), title: z.string(), kind: z.enum(['house', 'client']) })),
+  /** Of a guest: projects that are shown to them. */
+  projects: z.array(z.object({ id: z.number(), title: z.string() })),
   isActive: z.boolean(),
   /** Whether they have chosen a password. */
   hasJoined: z.boolean(),

@@ -61,9 +61,13 @@ export const pinSchema = z.object({
 export type Pin = z.infer<typeof pinSchema>
 
 export const projectSchema = projectSummarySchema.extend({
+  /** Whom it is shown to beside those who work here; a guest is not told of the others. */
+  guests: z.array(z.object({ id: z.number(), name: z.string() })),
   pinned: z.array(pinSchema),
   exports: z.array(exportSchema),
 })
 export type Project = z.infer<typeof projectSchema>
+
+export const changeGuestsSchema = z.object({ personIds: z.array(z.number().int().positive()).max(200) })
 
 export const pinItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(500) })

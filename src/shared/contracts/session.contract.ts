@@ -1,6 +1,7 @@
 import { z } from 'zod'
 
-export const ROLES = ['lead', 'artist'] as const
+/** A guest sees what a project shows them, and nothing else. */
+export const ROLES = ['lead', 'artist', 'guest'] as const
 export type Role = (typeof ROLES)[number]
 
 export const personSchema = z.object({

@@ -9,6 +9,7 @@ import { IntakePlace } from '../places/intake/IntakePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
 import { ProjectsPlace } from '../places/projects/ProjectsPlace'
+import { ShownProjectPlace } from '../places/projects/ShownProjectPlace'
 import { SignInPlace } from '../places/sign-in/SignInPlace'
 import { WelcomePlace } from '../places/sign-in/WelcomePlace'
 import { RigPlace } from '../places/standard/RigPlace'
@@ -42,6 +43,16 @@ export function App() {
       </Routes>
     )
   if (!session.person) return <SignInPlace studio={session.studio} demoPeople={session.demoPeople} />
+  if (session.person.role === 'guest')
+    return (
+      <Frame person={session.person}>
+        <Routes>
+          <Route path="/projects" element={<ProjectsPlace session={session} />} />
+          <Route path="/projects/:id" element={<ShownProjectPlace />} />
+          <Route path="*" element={<Navigate to="/projects" replace />} />
+        </Routes>
+      </Frame>
+    )
   const onSheet = location.pathname.startsWith('/items/')
   const behind =
     (location.state as SheetOrigin | null)?.behind ??

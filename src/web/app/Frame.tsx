@@ -32,6 +32,7 @@ const SURROUND_WORDS: Record<Surround, string> = {
 export function Frame({ person, children }: { person: Person; children: ReactNode }) {
   const [keysOpen, setKeysOpen] = useState(false)
   const [isPasswordOpen, setPasswordOpen] = useState(false)
+  const isGuest = person.role === 'guest'
   const connected = useAppSelector(s => s.live.connected)
   useKey('?', () => setKeysOpen(true))
   return (
@@ -42,7 +43,7 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
           Muscovite
         </span>
         <nav aria-label="Places" className="flex h-full gap-1">
-          {PLACES.map(([to, label]) => (
+          {PLACES.filter(([to]) => !isGuest || to === '/projects').map(([to, label]) => (
             <NavLink
               key={to}
               to={to}
@@ -65,7 +66,7 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
         </div>
       </header>
       <main className="min-h-0 flex-1">{children}</main>
-      <TrayBar mayApprove={person.role === 'lead'} />
+      {!isGuest && <TrayBar mayApprove={person.role === 'lead'} />}
       <PasswordDialog open={isPasswordOpen} onClose={() => setPasswordOpen(false)} />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
     </div>

@@ -106,6 +106,7 @@ export const api = createApi({
         ),
       ]),
       getComparison: query('getComparison', () => ['Compare']),
+      carryItems: change('carryItems', ({ ids }) => itemsChanged(ids)),
       setStates: change('setStates', ({ ids }) => itemsChanged(ids)),
       editItem: change('editItem', ({ id }) => itemsChanged([id])),
       setFacts: change('setFacts', ({ items }) => itemsChanged(items.map(i => i.id))),
@@ -147,6 +148,7 @@ export const api = createApi({
 
       listProjects: query('listProjects', () => ['Projects']),
       createProject: change('createProject', () => ['Projects']),
+      changeGuests: change('changeGuests', ({ id }) => [...withId('Project', [id]), 'People']),
       getProject: query('getProject', ({ id, pinned }) => [
         ...withId('Project', [id]),
         ...withId(
@@ -204,6 +206,8 @@ export const {
   useAdoptProposalMutation,
   useAssignMaterialMutation,
   useBringOwnPictureMutation,
+  useCarryItemsMutation,
+  useChangeGuestsMutation,
   useChangeLibraryMutation,
   useChangePasswordMutation,
   useChangePersonMutation,

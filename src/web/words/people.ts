@@ -1,7 +1,7 @@
 import type { TokenScope } from '#shared/contracts/people.contract'
 import type { Role } from '#shared/contracts/session.contract'
 
-export const ROLE_WORDS: Record<Role, string> = { lead: 'library lead', artist: 'artist' }
+export const ROLE_WORDS: Record<Role, string> = { lead: 'library lead', artist: 'artist', guest: 'guest' }
 
 export const SCOPE_WORDS: Record<TokenScope, string> = {
   read: 'may look',

@@ -63,6 +63,11 @@ const VERB_WORDS: Record<string, string> = {
   linked: 'made a link for them',
   'signed out': 'signed them out',
   'made a token': 'made a token',
+  moved: 'moved it into this library',
+  copied: 'made it as a copy',
+  received: 'received an item',
+  'gave away': 'gave an item away',
+  shown: 'changed whom it is shown to',
   joinedTeam: 'took somebody into the team',
   leftTeam: 'took somebody out of the team',
 }

@@ -255,10 +255,11 @@ async function dropWhenEmpty(tx: Connection, path: string): Promise<void> {
         (select count(*) from ${items} i where i.category <@ ${path}::ltree) +
         (select count(*) from ${batchItems} b where b.category <@ ${path}::ltree) +
         (select count(*) from ${sourceFolderMappings} m where m.category <@ ${path}::ltree) +
-        (select count(*) from category_rules r where r.category <@ ${path}::ltree))::int`,
+        (select count(*) from category_rules r where r.category <@ ${path}::ltree) +
+        (select count(*) from code_numbers n join categories c on c.prefix = n.prefix where c.path <@ ${path}::ltree))::int`,
     })
     .from(sql`(select 1) as one`)
-  if (used === 0) await tx.delete(categories).where(and(eq(categories.path, path), eq(categories.lastNumber, 0)))
+  if (used === 0) await tx.delete(categories).where(eq(categories.path, path))
 }
 
 /**

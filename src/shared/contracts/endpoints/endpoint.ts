@@ -7,6 +7,8 @@ export interface Endpoint {
   summary: string
   /** Everything but signing in needs a session. */
   open?: boolean
+  /** Whether guests may ask it too; whatever does not say so is refused to them. */
+  guests?: boolean
   params?: z.ZodType
   query?: z.ZodType
   body?: z.ZodType

@@ -4,6 +4,8 @@ import { familyQuerySchema, familySchema } from '../family.contract'
 import { idListSchema } from '../id-list'
 import {
   bulkResultSchema,
+  carriedItemsSchema,
+  carryItemsSchema,
   categorySchema,
   chipSchema,
   editItemSchema,
@@ -66,6 +68,13 @@ export const ITEMS_ENDPOINTS = {
     summary: 'Set the state of items',
     body: setStateSchema,
     response: bulkResultSchema,
+  }),
+  carryItems: endpoint({
+    method: 'post',
+    path: '/api/items/carry',
+    summary: 'Move or copy items into another library',
+    body: carryItemsSchema,
+    response: carriedItemsSchema,
   }),
   editItem: endpoint({
     method: 'patch',

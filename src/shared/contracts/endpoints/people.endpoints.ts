@@ -54,6 +54,7 @@ export const PEOPLE_ENDPOINTS = {
     method: 'post',
     path: '/api/password',
     summary: 'Choose a new password; other browsers are signed out',
+    guests: true,
     body: changePasswordSchema,
     response: done,
   }),

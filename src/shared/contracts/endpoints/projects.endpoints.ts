@@ -1,6 +1,13 @@
 import { z } from 'zod'
 import { bulkResultSchema } from '../items.contract'
-import { exportRequestSchema, newProjectSchema, pinItemsSchema, projectSchema, projectSummarySchema } from '../projects.contract'
+import {
+  changeGuestsSchema,
+  exportRequestSchema,
+  newProjectSchema,
+  pinItemsSchema,
+  projectSchema,
+  projectSummarySchema,
+} from '../projects.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 export const PROJECTS_ENDPOINTS = {
@@ -8,6 +15,7 @@ export const PROJECTS_ENDPOINTS = {
     method: 'get',
     path: '/api/projects',
     summary: 'Projects the asker may see',
+    guests: true,
     response: z.array(projectSummarySchema),
   }),
   createProject: endpoint({
@@ -21,8 +29,17 @@ export const PROJECTS_ENDPOINTS = {
     method: 'get',
     path: '/api/projects/{id}',
     summary: 'A project, its pins and exports',
+    guests: true,
     params: z.object({ id }),
     response: projectSchema,
+  }),
+  changeGuests: endpoint({
+    method: 'patch',
+    path: '/api/projects/{id}/guests',
+    summary: 'Which guests a project is shown to',
+    params: z.object({ id }),
+    body: changeGuestsSchema,
+    response: done,
   }),
   pinItems: endpoint({
     method: 'post',

@@ -1,4 +1,4 @@
-import { useController } from 'react-hook-form'
+import { useController, useWatch } from 'react-hook-form'
 import { invitePersonSchema, type ManagedLibrary } from '#shared/contracts/people.contract'
 import { Button } from '../../components/controls/Button'
 import { ManyChoice } from '../../components/controls/Choice'
@@ -24,6 +24,7 @@ export function InviteForm({ clients, onInvited, onLeave }: Props) {
     libraryIds: [],
   })
   const { field: teams } = useController({ control, name: 'libraryIds' })
+  const role = useWatch({ control, name: 'role' })
   const submit = handleSubmit(async given => {
     const { data } = await invite(given)
     if (data) onInvited({ name: given.name, path: data.path, isNew: true, mail: data.mail })
@@ -40,18 +41,23 @@ export function InviteForm({ clients, onInvited, onLeave }: Props) {
           options={[
             { value: 'artist', text: ROLE_WORDS.artist },
             { value: 'lead', text: ROLE_WORDS.lead },
+            { value: 'guest', text: ROLE_WORDS.guest },
           ]}
         />
-        <Labelled label="Teams of client libraries">
-          <ManyChoice
-            label="Teams of client libraries"
-            none="the house library only"
-            className="w-full"
-            values={(teams.value ?? []).map(String)}
-            onChange={ids => teams.onChange(ids.map(Number))}
-            options={clients.map(l => ({ value: String(l.id), text: l.title }))}
-          />
-        </Labelled>
+        {role === 'guest' ? (
+          <p className="mt-6 text-xs text-quiet">Sees the projects that are shown to them; say which on each project's page.</p>
+        ) : (
+          <Labelled label="Teams of client libraries">
+            <ManyChoice
+              label="Teams of client libraries"
+              none="the house library only"
+              className="w-full"
+              values={(teams.value ?? []).map(String)}
+              onChange={ids => teams.onChange(ids.map(Number))}
+              options={clients.map(l => ({ value: String(l.id), text: l.title }))}
+            />
+          </Labelled>
+        )}
         <Button type="submit" variant="next" className="mt-5" disabled={isLoading}>
           Make the link
         </Button>

@@ -57,9 +57,13 @@ export function MemberList({ members, clients, ownId, mayEdit, onLink }: Props) 
         ),
     },
     {
-      head: 'Client libraries',
+      head: 'Client libraries, or projects shown',
       cell: m =>
-        mayEdit && m.isActive && clients.length > 0 ? (
+        m.role === 'guest' ? (
+          <span className="text-quiet">
+            {m.projects.length === 0 ? 'no project is shown to them yet' : m.projects.map(p => p.title).join(', ')}
+          </span>
+        ) : mayEdit && m.isActive && clients.length > 0 ? (
           <ManyChoice
             label={`Teams of ${m.name}`}
             variant="plain"
@@ -105,7 +109,8 @@ export function MemberList({ members, clients, ownId, mayEdit, onLink }: Props) 
     <section aria-label="Everybody">
       <Table label="People" columns={columns} rows={members} keyOf={m => m.id} />
       <p className="mt-4 max-w-2xl text-xs text-quiet">
-        Everybody sees the house library. A client's library, its items, projects and counts exist only for its team.
+        Everybody who works here sees the house library; a guest sees the projects that are shown to them. A client's library, its
+        items, projects and counts exist only for its team.
       </p>
     </section>
   )

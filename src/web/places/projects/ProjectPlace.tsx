@@ -19,6 +19,7 @@ import {
   useUpdatePinsMutation,
 } from '../../state/api'
 import { plural } from '../../words/states'
+import { GuestsPanel } from './GuestsPanel'
 
 /** One job: what it pins, and what was exported for it. */
 export function ProjectPlace() {
@@ -44,7 +45,10 @@ export function ProjectPlace() {
         <section>
           <Pins project={project} />
         </section>
-        <Exports project={project} />
+        <div className="flex flex-col gap-6">
+          <Exports project={project} />
+          <GuestsPanel project={project} />
+        </div>
       </div>
     </Page>
   )

@@ -12,11 +12,12 @@ import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../..
 import { plural } from '../../words/states'
 
 export function ProjectsPlace({ session }: { session: Session }) {
+  const isGuest = session.person?.role === 'guest'
   const { data: projects, error, refetch } = useListProjectsQuery()
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
-        <PageHead title="Projects" facts="What each job uses, at which version" />
+        <PageHead title="Projects" facts={isGuest ? 'What the studio shows you' : 'What each job uses, at which version'} />
       </div>
       <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
         <section>
@@ -25,22 +26,26 @@ export function ProjectsPlace({ session }: { session: Session }) {
           ) : !projects ? (
             <Skeleton className="h-64" />
           ) : projects.length === 0 ? (
-            <EmptyState title="No project yet.">Begin one on the right, then carry items into it from the wall.</EmptyState>
+            isGuest ? (
+              <EmptyState title="No project is shown to you yet.">Ask the studio to show you one.</EmptyState>
+            ) : (
+              <EmptyState title="No project yet.">Begin one on the right, then carry items into it from the wall.</EmptyState>
+            )
           ) : (
             <ul className="flex flex-col gap-3">
               {projects.map(p => (
-                <ProjectLine key={p.id} project={p} />
+                <ProjectLine key={p.id} project={p} isGuest={isGuest} />
               ))}
             </ul>
           )}
         </section>
-        <NewProjectForm session={session} />
+        {!isGuest && <NewProjectForm session={session} />}
       </div>
     </Page>
   )
 }
 
-function ProjectLine({ project: p }: { project: ProjectSummary }) {
+function ProjectLine({ project: p, isGuest }: { project: ProjectSummary; isGuest: boolean }) {
   return (
     <li>
       <Link to={`/projects/${p.id}`} className="flex items-center gap-4 bg-sheet p-3 hover:bg-mount">
@@ -51,10 +56,12 @@ function ProjectLine({ project: p }: { project: ProjectSummary }) {
           <span className="block text-xs text-quiet">{p.library}</span>
         </span>
         <span className="shrink-0 text-right">
-          <span className="block">{plural(p.pins, 'pin')}</span>
-          <span className={p.outdated > 0 ? 'block font-medium' : 'block text-xs text-quiet'}>
-            {p.outdated > 0 ? `${p.outdated} with a newer version` : 'up to date'}
-          </span>
+          <span className="block">{plural(p.pins, isGuest ? 'item' : 'pin')}</span>
+          {!isGuest && (
+            <span className={p.outdated > 0 ? 'block font-medium' : 'block text-xs text-quiet'}>
+              {p.outdated > 0 ? `${p.outdated} with a newer version` : 'up to date'}
+            </span>
+          )}
         </span>
       </Link>
     </li>

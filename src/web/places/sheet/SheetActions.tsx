@@ -5,6 +5,7 @@ import type { Tiling } from '#core/material/open-pbr'
 import type { Category, ItemState, Sheet } from '#shared/contracts/items.contract'
 import { factWord } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
+import { CarryMenu } from '../../components/CarryMenu'
 import { Button } from '../../components/controls/Button'
 import { TextField } from '../../components/controls/Field'
 import { FormCategory, FormChoice } from '../../components/controls/FormFields'
@@ -63,6 +64,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
             Edit
           </Button>
         )}
+        {sheet.mayEdit && <CarryMenu chips={[sheet]} anchor="bottom start" />}
         {sheet.mayEdit && sheet.state === 'draft' && (
           <Button variant="bare" disabled={isLoading} onClick={() => put('inReview')}>
             Ask for review

@@ -18,7 +18,13 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
   const neighbours = (location.state as { neighbours?: string[] } | null)?.neighbours ?? []
   const { data, error, refetch } = useGetSheetQuery({ code, version })
   const [countView] = useCountViewMutation()
-  const shownId = data?.code === code ? data.id : null
+  const isIt = data !== undefined && (data.code === code || data.formerCodes.includes(code))
+  const shownId = isIt ? data.id : null
+  const newCode = isIt && data.code !== code ? data.code : null
+  // It went into another library: its address goes with it.
+  useEffect(() => {
+    if (newCode) navigate(`/items/${newCode}`, { state: location.state, replace: true })
+  }, [newCode, navigate, location.state])
   // Once for each time that somebody opens it, and not for every reading anew.
   useEffect(() => {
     if (shownId !== null) void countView({ id: shownId })
@@ -56,7 +62,7 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
           <div className="min-h-0 flex-1 overflow-auto px-6 pb-6">
             {error && !data ? (
               <Trouble error={error} onRetry={refetch} />
-            ) : !data || data.code !== code ? (
+            ) : !data || !isIt ? (
               <div className="grid grid-cols-[minmax(0,1fr)_24rem] gap-8">
                 <Skeleton className="aspect-[4/3]" />
                 <Skeleton className="h-96" />

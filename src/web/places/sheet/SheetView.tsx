@@ -64,6 +64,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
             </span>
           </p>
         </div>
+        <Origin sheet={sheet} />
         <SheetActions sheet={sheet} inTray={inTray} onTray={toggle} categories={categories} />
         <section>
           <h2 className="mb-2 text-section">Findings</h2>
@@ -88,6 +89,29 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
         )}
       </div>
     </div>
+  )
+}
+
+/** Where an item came from that was copied or moved. */
+function Origin({ sheet: { copiedFrom, formerCodes } }: { sheet: Sheet }) {
+  const location = useLocation()
+  if (!copiedFrom && formerCodes.length === 0) return null
+  return (
+    <p className="-mt-4 text-xs text-quiet">
+      {copiedFrom &&
+        (copiedFrom.code === null ? (
+          `Copied from another library, version ${copiedFrom.versionNumber}. `
+        ) : (
+          <>
+            Copied from{' '}
+            <Link to={`/items/${copiedFrom.code}`} state={location.state} className="figures underline hover:text-ink">
+              {copiedFrom.code}
+            </Link>{' '}
+            {copiedFrom.name}, version {copiedFrom.versionNumber}.{' '}
+          </>
+        ))}
+      {formerCodes.length > 0 && `Was ${formerCodes.join(', ')} before it came into this library.`}
+    </p>
   )
 }
 

@@ -4,6 +4,7 @@ import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { MOST_COMPARED } from '#shared/compare-key'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { CarryMenu } from '../../components/CarryMenu'
 import { Button } from '../../components/controls/Button'
 import { MenuPanel } from '../../components/controls/ToolMenu'
 import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../state/api'
@@ -98,6 +99,11 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
           Approve
         </Button>
       )}
+      <CarryMenu
+        chips={chips}
+        anchor="top end"
+        onDone={refusedIds => dispatch(traySet(chips.filter(c => refusedIds.includes(c.id))))}
+      />
       <IntoProject
         ids={chips.map(c => c.id)}
         onDone={refusedIds => dispatch(traySet(chips.filter(c => refusedIds.includes(c.id))))}

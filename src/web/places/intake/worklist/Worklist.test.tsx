@@ -98,10 +98,13 @@ describe('a worklist of 500 rows', () => {
 describe('a row', () => {
   it('shows what was given before the server has it, and what is true when the server refuses', async () => {
     let refuse = () => {}
-    const refused = new Promise<Response>(resolve => {
-      refuse = () => resolve(Response.json({ code: 'conflict', message: 'Somebody accepted it.' }, { status: 409 }))
+    const refused = new Promise<void>(resolve => {
+      refuse = resolve
     })
-    const { user } = await open(3, { 'PATCH /api/batches/1/items': () => refused })
+    const { user } = await open(3, {
+      'PATCH /api/batches/1/items': () =>
+        refused.then(() => Response.json({ code: 'conflict', message: 'Somebody accepted it.' }, { status: 409 })),
+    })
     const field = screen.getByRole('textbox', { name: 'Repeat width of Oak 1, mm' }) as HTMLInputElement
     await user.clear(field)
     await user.type(field, '850{Enter}')
@@ -110,8 +113,10 @@ describe('a row', () => {
     await user.keyboard('sto{Enter}')
     expect((screen.getByRole('combobox', { name: 'Category of Oak 1' }) as HTMLInputElement).value).toBe('Stone')
     refuse()
-    await waitFor(() => expect(field.value).toBe('600'))
-    expect((screen.getByRole('combobox', { name: 'Category of Oak 1' }) as HTMLInputElement).value).toBe('Timber')
+    await waitFor(() => {
+      expect(field.value).toBe('600')
+      expect((screen.getByRole('combobox', { name: 'Category of Oak 1' }) as HTMLInputElement).value).toBe('Timber')
+    })
   })
 
   it('is marked, set aside and accepted with keys; a letter typed into a field does none of that', async () => {

@@ -1,0 +1,66 @@
+import { Menu, MenuButton } from '@headlessui/react'
+import { ChevronUp } from 'lucide-react'
+import type { ComponentProps } from 'react'
+import { groupBy } from '#core/group-by'
+import type { Chip } from '#shared/contracts/items.contract'
+import type { Library } from '#shared/contracts/session.contract'
+import { useCarryItemsMutation, useGetSessionQuery, useSetStatesMutation } from '../state/api'
+import { plural } from '../words/states'
+import { tellBulk, tellProblem } from './bulk-words'
+import { Button } from './controls/Button'
+import { MenuPanel, ToolMenuEntry } from './controls/ToolMenu'
+
+interface Props {
+  chips: readonly Pick<Chip, 'id' | 'library'>[]
+  anchor: ComponentProps<typeof MenuPanel>['anchor']
+  /** With the items that went nowhere. */
+  onDone?: (refusedIds: number[]) => void
+}
+
+/** Items into another library; nothing where there is only one, or for somebody who does not build libraries. */
+export function CarryMenu({ chips, anchor, onDone }: Props) {
+  const { data: session } = useGetSessionQuery()
+  const [carry, { isLoading }] = useCarryItemsMutation()
+  const [setStates] = useSetStatesMutation()
+  const libraries = session?.libraries ?? []
+  const others = libraries.filter(l => chips.some(c => c.library !== l.title))
+  if (session?.person?.role !== 'lead' || others.length === 0) return null
+  const run = async (library: Library, as: 'move' | 'copy') => {
+    const result = await carry({ ids: chips.map(c => c.id), library: library.key, as })
+    if (!result.data) return tellProblem(result.error)
+    const { changed, refused, made } = result.data
+    const takeBack = () => {
+      if (as === 'copy') return void setStates({ ids: made, state: 'withdrawn' })
+      const moved = chips.filter(c => changed.includes(c.id))
+      for (const [title, group] of groupBy(moved, c => c.library)) {
+        const key = libraries.find(l => l.title === title)?.key
+        if (key) void carry({ ids: group.map(c => c.id), library: key, as: 'move' })
+      }
+    }
+    tellBulk(n => `${plural(n, 'item')} ${as === 'move' ? 'moved' : 'copied'} into ${library.title}.`, result.data, {
+      label: 'Undo',
+      onClick: takeBack,
+    })
+    onDone?.(refused.map(r => r.id))
+  }
+  return (
+    <Menu>
+      <MenuButton as={Button} disabled={isLoading}>
+        Into library
+        <ChevronUp aria-hidden className="size-3.5" />
+      </MenuButton>
+      <MenuPanel anchor={anchor} className="w-72">
+        {others.map(l => (
+          <ToolMenuEntry key={`copy ${l.id}`} onClick={() => run(l, 'copy')}>
+            Copy into {l.title}
+          </ToolMenuEntry>
+        ))}
+        {others.map((l, k) => (
+          <ToolMenuEntry key={`move ${l.id}`} isLast={k === 0} onClick={() => run(l, 'move')}>
+            Move into {l.title}
+          </ToolMenuEntry>
+        ))}
+      </MenuPanel>
+    </Menu>
+  )
+}
