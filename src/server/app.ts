@@ -13,6 +13,7 @@ import { mountIntakeRoutes } from './intake/intake.routes'
 import { mountUploads } from './intake/uploads'
 import { mountItemRoutes } from './library/item.routes'
 import { mountPictureRoutes } from './library/picture.routes'
+import { mountOutsideSignIn } from './people/outside-sign-in.routes'
 import { mountPeopleRoutes } from './people/people.routes'
 import { mountSessionRoutes } from './people/session.routes'
 import type { ComputePool } from './platform/compute/compute-pool'
@@ -85,6 +86,7 @@ export async function createApp({
   const stopLive = await mountLive(app, context, databaseUrl)
   app.use('/api', express.json({ limit: '1mb' }))
   mountSessionRoutes(app, context, settings)
+  mountOutsideSignIn(app, context, settings, log)
   mountPeopleRoutes(app, context, settings)
   mountItemRoutes(app, context)
   mountPreviewRoutes(app, context, compute)

@@ -5,12 +5,9 @@ import type { HandedLink } from '#shared/contracts/people.contract'
 import type { Connection } from '../platform/database'
 import type { Settings } from '../platform/settings'
 import { people, studio } from '../tables/people.table'
+import { addressOf } from './address-of'
 
 const PATIENCE_MS = 10_000
-
-/** Where the pages are for whoever gets the mail: as the settings say, else as whoever sends it sees them. */
-const addressOf = (req: Request, settings: Settings, path: string): string =>
-  (settings.publicUrl ?? `${req.protocol}://${req.get('host')}`).replace(/\/+$/, '') + path
 
 /**
  * Sends a link by mail where the settings name a mail server. The link is shown all the same: whoever asked for it can hand it over when the

@@ -12,6 +12,7 @@ export async function toSession(db: Connection, settings: Settings, person: Pers
     person,
     libraries: person ? await listLibraries(db, person) : [],
     studio: founded?.name ?? null,
+    outsideSignIn: settings.outsideSignIn?.title ?? null,
     demoPeople: person || settings.demo === 'off' ? [] : listDemoPeople(),
   }
 }

@@ -29,7 +29,17 @@ const settingsSchema = z
     MUSCOVITE_SMTP_FROM: z.string().default('Muscovite <muscovite@localhost>'),
     /** Where people reach the pages, for links in mails. */
     MUSCOVITE_PUBLIC_URL: z.url().optional(),
+    /** Address of the studio's sign-in service (OpenID Connect), with what it knows Muscovite by; without it people have passwords alone. */
+    MUSCOVITE_OIDC_ISSUER: z.url().optional(),
+    MUSCOVITE_OIDC_CLIENT_ID: z.string().optional(),
+    MUSCOVITE_OIDC_CLIENT_SECRET: z.string().optional(),
+    /** As the button to it says. */
+    MUSCOVITE_OIDC_TITLE: z.string().max(40).default("the studio's account"),
     MUSCOVITE_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('warn'),
+  })
+  .refine(env => !env.MUSCOVITE_OIDC_ISSUER || (env.MUSCOVITE_OIDC_CLIENT_ID && env.MUSCOVITE_OIDC_CLIENT_SECRET), {
+    path: ['MUSCOVITE_OIDC_ISSUER'],
+    message: 'needs MUSCOVITE_OIDC_CLIENT_ID and MUSCOVITE_OIDC_CLIENT_SECRET beside it.',
   })
   .transform(env => ({
     port: env.PORT,
@@ -53,6 +63,14 @@ const settingsSchema = z
     smtpUrl: env.MUSCOVITE_SMTP_URL ?? null,
     smtpFrom: env.MUSCOVITE_SMTP_FROM,
     publicUrl: env.MUSCOVITE_PUBLIC_URL ?? null,
+    outsideSignIn: env.MUSCOVITE_OIDC_ISSUER
+      ? {
+          issuer: env.MUSCOVITE_OIDC_ISSUER,
+          clientId: env.MUSCOVITE_OIDC_CLIENT_ID ?? '',
+          clientSecret: env.MUSCOVITE_OIDC_CLIENT_SECRET ?? '',
+          title: env.MUSCOVITE_OIDC_TITLE,
+        }
+      : null,
     logLevel: env.MUSCOVITE_LOG,
   }))
 

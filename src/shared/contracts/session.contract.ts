@@ -25,10 +25,19 @@ export const sessionSchema = z.object({
   libraries: z.array(librarySchema),
   /** The studio's name; null until it is founded. */
   studio: z.string().nullable(),
+  /** What the button to the studio's own sign-in service says; null where there is none. */
+  outsideSignIn: z.string().nullable(),
   /** People anybody may sign in as, while the demo world is in place. */
   demoPeople: z.array(z.object({ name: z.string(), email: z.string(), password: z.string(), describes: z.string() })),
 })
 export type Session = z.infer<typeof sessionSchema>
+
+/**
+ * Why the sign-in service does not let somebody in: away: it does not answer; failed: it does not vouch for them, or they did not come from
+ * here; unverified: it does not say that the address is theirs; unknown: nobody with it was invited; letOut: they may not come in any more.
+ */
+export const OUTSIDE_REFUSALS = ['away', 'failed', 'unverified', 'unknown', 'letOut'] as const
+export type OutsideRefusal = (typeof OUTSIDE_REFUSALS)[number]
 
 export const signInSchema = z.object({
   email: z.email('Give an e-mail address.'),

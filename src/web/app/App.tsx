@@ -42,7 +42,8 @@ export function App() {
         <Route path="/welcome/:token" element={<WelcomePlace />} />
       </Routes>
     )
-  if (!session.person) return <SignInPlace studio={session.studio} demoPeople={session.demoPeople} />
+  if (!session.person)
+    return <SignInPlace studio={session.studio} outsideSignIn={session.outsideSignIn} demoPeople={session.demoPeople} />
   if (session.person.role === 'guest')
     return (
       <Frame person={session.person}>

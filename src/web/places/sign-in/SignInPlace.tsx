@@ -1,15 +1,19 @@
-import { type Session, type SignIn, signInSchema } from '#shared/contracts/session.contract'
+import { useSearchParams } from 'react-router'
+import { OUTSIDE_REFUSALS, type Session, type SignIn, signInSchema } from '#shared/contracts/session.contract'
 import { Button } from '../../components/controls/Button'
 import { TextField } from '../../components/controls/Field'
 import { useZodForm } from '../../components/controls/use-zod-form'
 import { api, toProblem, useSignInMutation } from '../../state/api'
 import { useAppDispatch } from '../../state/hooks'
+import { REFUSAL_WORDS } from '../../words/people'
 import { Card } from './Card'
 
-export function SignInPlace({ studio, demoPeople }: Pick<Session, 'studio' | 'demoPeople'>) {
+export function SignInPlace({ studio, outsideSignIn, demoPeople }: Pick<Session, 'studio' | 'outsideSignIn' | 'demoPeople'>) {
   const dispatch = useAppDispatch()
+  const [params] = useSearchParams()
   const [signIn, { isLoading, error }] = useSignInMutation()
   const { register, handleSubmit, formState } = useZodForm(signInSchema, { email: '', password: '' })
+  const refusal = OUTSIDE_REFUSALS.find(r => r === params.get('refused'))
   const enter = async (given: SignIn) => {
     const result = await signIn(given)
     if ('data' in result && result.data) dispatch(api.util.upsertQueryData('getSession', undefined, result.data))
@@ -35,6 +39,20 @@ export function SignInPlace({ studio, demoPeople }: Pick<Session, 'studio' | 'de
             ))}
           </ul>
         </section>
+      )}
+      {refusal && (
+        <p role="alert" className="mb-4 font-medium">
+          {REFUSAL_WORDS[refusal]}
+        </p>
+      )}
+      {outsideSignIn && (
+        // The browser leaves the page for the service.
+        <a
+          href="/api/sign-in/outside"
+          className="mb-6 flex h-9 items-center justify-center rounded-sm border border-edge bg-mount px-3 font-medium hover:border-ink"
+        >
+          Sign in with {outsideSignIn}
+        </a>
       )}
       <form onSubmit={handleSubmit(enter)} className="flex flex-col gap-3" noValidate>
         <TextField

@@ -13,6 +13,7 @@ const SESSION: Session = {
   person: { id: 1, name: 'Ines Quist', email: 'ines@paleharbour.example', role: 'lead' },
   libraries: [{ id: 1, key: 'house', title: 'House library', kind: 'house' }],
   studio: 'Pale Harbour',
+  outsideSignIn: null,
   demoPeople: [],
 }
 const CATEGORIES = [
