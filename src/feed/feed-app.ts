@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto'
-import { createReadStream } from 'node:fs'
+import { createReadStream, existsSync } from 'node:fs'
 import { mkdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import express, { type Express } from 'express'
 import { z } from 'zod'
 import type { Offer, OfferedItem } from '#shared/contracts/offer.contract'
 import type { OfferedVersion } from './offer-items'
+import { takePicture } from './take-picture'
 
 /** How the supplier's answers are spoilt on request, for those who have to cope with it. */
 const controlSchema = z.object({
@@ -102,6 +103,11 @@ export function createFeedApp(folder: string, offered: readonly OfferedVersion[]
     // The data folder may begin with a dot.
     res.sendFile(full, { acceptRanges: true, dotfiles: 'allow' })
   })
+  app.get('/pictures/:id/:file', (req, res) => {
+    const item = made?.find(m => m.picture === `${req.params.id}/${req.params.file}`)
+    if (!item) res.status(404).json({ message: 'There is no such picture.' })
+    else res.sendFile(`${item.folder}.webp`, { dotfiles: 'allow' })
+  })
   return { app, ready }
 }
 
@@ -124,10 +130,14 @@ async function makeAll(folder: string, offered: readonly OfferedVersion[]): Prom
         const bytes = await readFile(join(draft, path))
         files.push({ path, size: (await stat(join(draft, path))).size, sha256: createHash('sha256').update(bytes).digest('hex') })
       }
+      const paths = files.map(f => f.path)
+      const shown = await takePicture(draft, paths, { kind: version.kind, widthMm })
+      if (shown) await writeFile(`${home}.webp`, shown)
       await rename(draft, home)
       await writeFile(list, JSON.stringify(files))
     }
-    all.push({ ...version, isWithdrawn, widthMm, files, folder: home })
+    const picture = existsSync(`${home}.webp`) ? `${version.id}/${version.version}.webp` : null
+    all.push({ ...version, isWithdrawn, widthMm, picture, files, folder: home })
   }
   return all
 }

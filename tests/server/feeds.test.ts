@@ -2,12 +2,22 @@ import type { Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
+import sharp from 'sharp'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { createFileWriter } from '../../src/demo/file-writer'
 import { encodeMap } from '../../src/demo/make-file'
 import { createFeedApp, SUPPLIER } from '../../src/feed/feed-app'
 import type { OfferedVersion } from '../../src/feed/offer-items'
-import { addFeed, getFeed, listFeeds, refreshFeed, removeFeed, takeFromFeed } from '../../src/server/feeds/feeds'
+import { FeedPictures } from '../../src/server/feeds/feed-pictures'
+import {
+  addFeed,
+  getFeed,
+  getPictureAddress,
+  listFeeds,
+  refreshFeed,
+  removeFeed,
+  takeFromFeed,
+} from '../../src/server/feeds/feeds'
 import { fetchFeedJob } from '../../src/server/feeds/fetch-feed.job'
 import { acceptRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
@@ -16,6 +26,7 @@ import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
 import { batches, batchFiles, batchItems } from '../../src/server/tables/intake.table'
 import { makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
+import { refused } from './refused'
 import { createWork } from './take-in'
 import { getBatch } from './whole-batch'
 
@@ -113,6 +124,23 @@ describe('a feed', () => {
     expect(feed.items).toHaveLength(2)
     await control({ upToVersion: 1 })
     expect((await refreshFeed(world.context, world.lead, feedId)).problem).toBeNull()
+  })
+
+  it('is shown with the supplier’s pictures, made small and written anew; a broken one is told and not kept', async () => {
+    const feed = await getFeed(world.context.db, world.lead, feedId)
+    expect(feed.items.map(i => [i.id, i.picture])).toEqual([
+      ['oak-test', `/api/feeds/${feedId}/pictures/oak-test?version=1`],
+      ['notes', null],
+    ])
+    const pictures = new FeedPictures(world.context.fetchOutside)
+    const address = await getPictureAddress(world.context.db, world.artist, feedId, 'oak-test')
+    await control({ failure: 'error', times: 1, matching: '/pictures/', upToVersion: 1 })
+    expect(await refused(pictures.get(address))).toBe('notFound')
+    const { format, width, height } = await sharp(await pictures.get(address)).metadata()
+    expect({ format, width, height }).toEqual({ format: 'webp', width: 320, height: 240 })
+    expect(await refused(getPictureAddress(world.context.db, world.lead, feedId, 'notes'))).toBe('notFound')
+    const file = `${url}/files/notes/1/${encodeURIComponent('deep')}/er/read%20me.txt`
+    expect(await refused(pictures.get(file))).toBe('notFound')
   })
 
   for (const failure of ['error', 'cut', 'corrupt', 'hang'])

@@ -33,7 +33,7 @@ export async function readOffer(
   try {
     const response = await fetchOutside(`${url}/offer.json`, { signal: AbortSignal.timeout(silenceMs) })
     if (!response.ok) throw new FileError('notReachable', `The supplier answered with ${response.status}; try again later.`)
-    text = await readLimited(response)
+    text = (await readLimited(response, MAX_OFFER_BYTES)).toString('utf8')
   } catch (error) {
     if (error instanceof FileError) throw error
     if (error instanceof InsideNetworkError) throw insideNetwork(error)
@@ -51,15 +51,16 @@ const insideNetwork = ({ host }: InsideNetworkError): FileError =>
     `${host} lies inside the studio's own network, where feeds are not read. Whoever looks after Muscovite may name it in MUSCOVITE_FEED_HOSTS.`,
   )
 
-async function readLimited(response: Response): Promise<string> {
+/** @throws FileError where it is larger */
+export async function readLimited(response: Response, most: number): Promise<Buffer> {
   const chunks: Uint8Array[] = []
   let size = 0
   for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
     size += chunk.length
-    if (size > MAX_OFFER_BYTES) throw new FileError('tooLarge', "The supplier's offer is larger than 64 MB.")
+    if (size > most) throw new FileError('tooLarge', `What the supplier sends is larger than ${most / 1024 ** 2} MB.`)
     chunks.push(chunk)
   }
-  return Buffer.concat(chunks).toString('utf8')
+  return Buffer.concat(chunks)
 }
 
 function parseJson(text: string): unknown {

@@ -120,6 +120,14 @@ export async function takeFromFeed(context: Context, actor: Actor, id: number, o
   })
 }
 
+/** Where the supplier's picture of a thing on offer lies. @throws ProblemError where the asker may not see the feed, or there is none */
+export async function getPictureAddress(db: Connection, actor: Actor, id: number, offerId: string): Promise<string> {
+  const feed = await getFeedRow(db, actor, id)
+  const picture = feed.offer?.items.find(i => i.id === offerId)?.picture
+  if (!picture) throw notFound('This picture')
+  return `${feed.url}/pictures/${picture.split('/').map(encodeURIComponent).join('/')}`
+}
+
 async function getFeedRow(db: Connection, actor: Actor, id: number): Promise<FeedRow> {
   const [row] = await db
     .select()
@@ -150,6 +158,7 @@ async function describeFeed(db: Connection, actor: Actor, { feed, library }: { f
     const take = lastTake.get(offered.id)
     return {
       ...offered,
+      picture: offered.picture === null ? null : `/api/feeds/${feed.id}/pictures/${offered.id}?version=${offered.version}`,
       files: offered.files.length,
       bytes: offered.files.reduce((sum, f) => sum + f.size, 0),
       state: stateOf(offered, take?.version ?? null),

@@ -24,6 +24,8 @@ export const offerViewSchema = z.object({
   version: z.number(),
   released: z.string(),
   note: z.string(),
+  /** Address of the supplier's own picture, made small; null where they show none. */
+  picture: z.string().nullable(),
   files: z.number(),
   bytes: z.number(),
   state: z.enum(OFFER_STATES),

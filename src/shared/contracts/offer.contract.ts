@@ -31,11 +31,13 @@ export const offeredItemSchema = z.object({
   note: z.string().max(500).default(''),
   /** No longer on offer; what was taken of it stays. */
   isWithdrawn: z.boolean().default(false),
+  /** Where the supplier's own picture of it lies, below `/pictures/`. */
+  picture: offeredPath.nullable().default(null),
   files: z.array(offeredFileSchema).max(2000),
 })
 export type OfferedItem = z.infer<typeof offeredItemSchema>
 
-/** What a supplier's server answers at `/offer.json`; a file lies at `/files/ID/VERSION/PATH`. */
+/** What a supplier's server answers at `/offer.json`; a file lies at `/files/ID/VERSION/PATH`, a picture at `/pictures/PATH`. */
 export const offerSchema = z.object({
   supplier: z.string().min(1).max(200),
   licence: z.string().max(200).default(''),

@@ -20,7 +20,7 @@ const STATE_WORDS: Record<OfferState, string> = {
   newer: 'newer version',
   withdrawn: 'withdrawn',
 }
-const GRID = 'grid grid-cols-[1.5rem_minmax(0,1fr)_11rem_9rem_8rem_10rem] items-baseline gap-x-4'
+const GRID = 'grid grid-cols-[1.5rem_4rem_minmax(0,1fr)_11rem_9rem_8rem_10rem] items-center gap-x-4'
 
 /** What a supplier offers, what of it is in the library, and what is new. */
 export function FeedPlace() {
@@ -139,6 +139,7 @@ function OfferList({ feed }: { feed: Feed }) {
       <div className="min-h-0 flex-1 overflow-auto px-6 pb-6">
         <div className={`${GRID} sticky top-0 border-b border-line bg-surround py-2 text-xs text-quiet`}>
           <span />
+          <span />
           <span>On offer</span>
           <span>Their category</span>
           <span>Version</span>
@@ -165,8 +166,9 @@ function OfferList({ feed }: { feed: Feed }) {
 
 function OfferLine({ item, isChosen, onToggle }: { item: OfferView; isChosen: boolean; onToggle: (() => void) | null }) {
   return (
-    <li className={`${GRID} border-b border-line/60 py-2.5 ${isChosen ? 'bg-sheet' : ''}`}>
+    <li className={`${GRID} border-b border-line/60 py-1.5 ${isChosen ? 'bg-sheet' : ''}`}>
       <span>{onToggle && <CheckBox label={`Choose ${item.title}`} isLabelHidden checked={isChosen} onChange={onToggle} />}</span>
+      <OfferPicture url={item.picture} />
       <span className="min-w-0">
         <span className="block truncate font-medium">{item.title}</span>
         <span className="block truncate text-xs text-quiet">
@@ -202,5 +204,22 @@ function OfferLine({ item, isChosen, onToggle }: { item: OfferView; isChosen: bo
         </span>
       </span>
     </li>
+  )
+}
+
+/** The supplier's own picture, or an empty mount where they show none now. */
+function OfferPicture({ url }: { url: string | null }) {
+  const [isGone, setGone] = useState(false)
+  return url && !isGone ? (
+    <img
+      src={url}
+      alt=""
+      loading="lazy"
+      decoding="async"
+      onError={() => setGone(true)}
+      className="aspect-[4/3] w-16 bg-mount object-cover"
+    />
+  ) : (
+    <span className="aspect-[4/3] w-16 bg-line/30" />
   )
 }
