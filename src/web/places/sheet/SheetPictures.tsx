@@ -1,0 +1,105 @@
+import { lazy, Suspense, useState } from 'react'
+import { Link } from 'react-router'
+import { toast } from 'sonner'
+import type { Preview, Sheet } from '#shared/contracts/items.contract'
+import { formatNumber } from '#shared/units'
+import { tellProblem } from '../../components/bulk-words'
+import { Button } from '../../components/controls/Button'
+import { Tabs } from '../../components/controls/Tabs'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { useRenderFinalMutation } from '../../state/api'
+import { useAppSelector } from '../../state/hooks'
+import { OwnPictureView } from './OwnPictureView'
+import { TurnView } from './TurnView'
+
+const LiveView = lazy(() => import('../../viewer/LiveView'))
+const TunePanel = lazy(() => import('./tune/TunePanel'))
+
+type Shown = 'own' | 'rendered' | 'live' | 'turn' | 'tune'
+
+/** An item as it can be looked at: rendered, live, turned, tuned, as somebody else pictured it. */
+export function SheetPictures({ sheet }: { sheet: Sheet }) {
+  const [shown, setShown] = useState<Shown>(sheet.ownPicture ? 'own' : 'rendered')
+  const share = useAppSelector(s => s.live.byItem[sheet.id])
+  const [renderFinal, { isLoading }] = useRenderFinalMutation()
+  const askFinal = async () => {
+    const result = await renderFinal({ id: sheet.id })
+    if (result.error) tellProblem(result.error)
+    else toast('The final picture is next in line; it appears here when it is done.')
+  }
+  const { preview } = sheet
+  const mayPicture = sheet.mayEdit && sheet.versions[0]?.id === sheet.version.id
+  const views: [Shown, string][] = [
+    ['rendered', 'Rendered'],
+    ['live', 'Live'],
+    ...(sheet.kind !== 'environment' ? [['turn', 'Turn'] as [Shown, string]] : []),
+    ...(sheet.kind === 'material' ? [['tune', 'Tune'] as [Shown, string]] : []),
+    ...(mayPicture || sheet.ownPicture ? [['own', 'Own picture'] as [Shown, string]] : []),
+  ]
+  const live = shown === 'live'
+  return (
+    <section>
+      <div className="mb-2 flex min-h-8 items-center gap-4">
+        <Tabs label="Pictures of it" tabs={views.map(([value, text]) => ({ value, text }))} value={shown} onChange={setShown} />
+        <span className="figures ml-auto min-w-0 text-right text-2xs text-quiet">
+          {shown === 'tune' || shown === 'turn' || shown === 'own'
+            ? ''
+            : live
+              ? 'drag to turn, wheel to come closer'
+              : share !== undefined
+                ? `rendering, ${Math.round(share * 100)} %`
+                : preview
+                  ? describePreview(preview)
+                  : ''}
+        </span>
+        {shown === 'rendered' && preview?.quality === 'final' && (
+          <Link
+            to={`/compare?of=${sheet.code}.v${sheet.version.number}.draft,${sheet.code}.v${sheet.version.number}.final`}
+            className="text-xs underline"
+          >
+            Compare with the draft
+          </Link>
+        )}
+        {shown === 'rendered' && preview?.quality !== 'final' && share === undefined && (
+          <Button onClick={askFinal} disabled={isLoading}>
+            Render final
+          </Button>
+        )}
+      </div>
+      {shown === 'own' ? (
+        <OwnPictureView sheet={sheet} mayChange={mayPicture} />
+      ) : shown === 'turn' ? (
+        <TurnView key={sheet.version.id} sheet={sheet} />
+      ) : shown === 'tune' ? (
+        <Suspense fallback={null}>
+          <TunePanel sheet={sheet} />
+        </Suspense>
+      ) : live ? (
+        <div className="aspect-[4/3] w-full bg-mount" data-live-view>
+          <Suspense fallback={null}>
+            <LiveView sheet={sheet} />
+          </Suspense>
+        </div>
+      ) : (
+        <PreviewFrame url={preview?.url ?? null} alt={`Preview of ${sheet.name}`} share={share} />
+      )}
+    </section>
+  )
+}
+
+/** How the picture was made, and whether it came to its noise target or only to its sample cap. */
+function describePreview({
+  quality,
+  width,
+  height,
+  samples,
+  seconds,
+  convergedShare,
+  isOlder,
+  rigTitle,
+  rigRevision,
+}: Preview): string {
+  const kind = quality === 'draft' ? 'draft, denoised' : convergedShare >= 0.95 ? 'final' : 'final, sample cap reached'
+  const from = isOlder ? `, ${rigTitle} revision ${rigRevision}, older than the rig in force` : ''
+  return `${kind}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s${from}`
+}
