@@ -31,7 +31,7 @@ afterAll(async () => {
   await rm(folder, { recursive: true, force: true })
 })
 
-const PASSWORDS = { ada: 'tide and granite', bo: 'salt and harbour', cy: 'rope and lantern' }
+const PASSWORDS = { ada: 'tide and granite', bo: 'salt and harbour', cy: 'rope and lantern', di: 'gull and harbour wall' }
 
 /** A lead invites somebody; answers with the link's address. */
 async function invite(lead: Page, name: string, role: RegExp, team?: string): Promise<string> {
@@ -52,12 +52,12 @@ async function invite(lead: Page, name: string, role: RegExp, team?: string): Pr
   return address
 }
 
-async function comeIn(address: string, password: string): Promise<Page> {
+async function comeIn(address: string, password: string, place = 'Wall'): Promise<Page> {
   const page = await visit()
   await page.goto(address)
   await page.getByLabel('Password').fill(password)
   await page.getByRole('button', { name: 'Come in' }).click()
-  await see(page.getByRole('link', { name: 'Wall', exact: true })).toBeVisible()
+  await see(page.getByRole('link', { name: place, exact: true })).toBeVisible()
   return page
 }
 
@@ -124,6 +124,17 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await see(ada.getByLabel('Title of Overseas')).toBeVisible()
     const cy = await comeIn(await invite(ada, 'Cy Moor', /artist/, 'Overseas'), PASSWORDS.cy)
     await see(cy.getByRole('button', { name: /^Library: every library/ })).toBeVisible()
+    await ada.goto(`${app.base}/items/CHR-0001`)
+    await ada.getByRole('button', { name: 'Into library' }).click()
+    await ada.getByRole('menuitem', { name: 'Copy into Overseas' }).click()
+    await see(ada.getByText('copied into Overseas')).toBeVisible()
+    // It comes by itself, with the client's own number, and to the team alone.
+    await see(cy.locator('[data-chip="OVE-CHR-0001"]')).toBeVisible()
+    await bo.goto(`${app.base}/wall`)
+    await see(bo.locator('[data-chip="CHR-0001"]')).toBeVisible()
+    await see(bo.locator('[data-chip^="OVE"]')).toHaveCount(0)
+    await cy.goto(`${app.base}/items/OVE-CHR-0001`)
+    await see(cy.getByRole('link', { name: 'CHR-0001' })).toBeVisible()
     await bo.goto(`${app.base}/people`)
     await see(bo.getByText('Cy Moor')).toBeVisible()
     await see(bo.getByText('Overseas')).toHaveCount(0)
@@ -146,6 +157,35 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await cy.getByLabel('Password').fill('anchor and chain and rust')
     await cy.getByRole('button', { name: 'Come in' }).click()
     await see(cy.getByRole('button', { name: /Cy Moor/ })).toBeVisible()
+  })
+
+  it('a guest sees the project that is shown to them, and nothing else', async () => {
+    const di = await comeIn(await invite(ada, 'Di Vale', /guest/), PASSWORDS.di, 'Projects')
+    await see(di.getByText('No project is shown to you yet.')).toBeVisible()
+    await ada.getByRole('link', { name: 'Projects' }).click()
+    await ada.getByLabel('Title').fill('Ferry hall')
+    await ada.getByLabel('Code').fill('FERRY')
+    await ada.getByRole('button', { name: 'Begin', exact: true }).click()
+    await see(ada.getByText('Nothing is pinned yet.')).toBeVisible()
+    await ada.getByRole('button', { name: /^Guests it is shown to/ }).click()
+    await ada.getByRole('option', { name: 'Di Vale' }).click()
+    await ada.keyboard.press('Escape')
+    await ada.goto(`${app.base}/items/CHR-0001`)
+    await ada.getByRole('button', { name: 'Into the tray' }).click()
+    await ada.getByRole('button', { name: 'Close' }).click()
+    await ada.getByRole('button', { name: 'Into project' }).click()
+    await ada.getByRole('menuitem', { name: /FERRY/ }).click()
+    await see(ada.getByText('1 item pinned in Ferry hall.')).toBeVisible()
+    await di.reload()
+    await di.getByRole('link', { name: /Ferry hall/ }).click()
+    await see(di.getByRole('button', { name: /^Larger: / })).toHaveCount(1)
+    await expectAccessible(di, 'a project as a guest sees it')
+    await di.getByRole('button', { name: /^Larger: / }).click()
+    await see(di.getByRole('dialog').getByRole('img')).toBeVisible()
+    await expectAccessible(di, 'a larger picture')
+    await di.goto(`${app.base}/wall`)
+    await see(di.getByRole('heading', { name: 'Projects' })).toBeVisible()
+    await see(di.getByRole('link', { name: 'Wall', exact: true })).toHaveCount(0)
   })
 
   it('nothing in the browsers complained', () => {

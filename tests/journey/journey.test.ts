@@ -477,6 +477,15 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       ['/upkeep', () => see(page.getByRole('heading', { name: 'Open findings' })).toBeVisible()],
       ['/people', () => see(page.getByText('Noor Vestergaard')).toBeVisible()],
       ['/people', () => page.keyboard.press('?')],
+      ['/people', () => page.getByRole('button', { name: 'Invite somebody' }).click()],
+      [
+        '/upkeep/record',
+        async () => {
+          await page.getByRole('button', { name: /^Ines Quist/ }).click()
+          await page.getByRole('menuitem', { name: 'Another password' }).click()
+          await see(page.getByRole('dialog', { name: 'Another password' })).toBeVisible()
+        },
+      ],
       ['/wall', () => page.getByRole('button', { name: /^Kind/ }).click()],
     ]
     for (const [path, ready] of places) {

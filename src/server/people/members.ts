@@ -26,7 +26,7 @@ export async function listMembers(db: Connection, actor: Actor): Promise<Member[
       coalesce((select json_agg(json_build_object('id', pr.id, 'title', pr.title) order by pr.code)
         from project_guests g join projects pr on pr.id = g.project_id
         where g.person_id = p.id and p.role = 'guest' and pr.library_id in ${visibleLibraries(actor)}), '[]') as projects
-    from people p order by p.deactivated_at is not null, p.role desc, p.name`)
+    from people p order by p.deactivated_at is not null, array_position(array['lead', 'artist', 'guest'], p.role), p.name`)
   return rows
 }
 

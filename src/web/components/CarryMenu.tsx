@@ -1,6 +1,5 @@
 import { Menu, MenuButton } from '@headlessui/react'
-import { ChevronUp } from 'lucide-react'
-import type { ComponentProps } from 'react'
+import { ChevronDown, ChevronUp } from 'lucide-react'
 import { groupBy } from '#core/group-by'
 import type { Chip } from '#shared/contracts/items.contract'
 import type { Library } from '#shared/contracts/session.contract'
@@ -12,13 +11,14 @@ import { MenuPanel, ToolMenuEntry } from './controls/ToolMenu'
 
 interface Props {
   chips: readonly Pick<Chip, 'id' | 'library'>[]
-  anchor: ComponentProps<typeof MenuPanel>['anchor']
+  /** Whether the list opens upwards, at the window's lower edge. */
+  isAbove?: boolean
   /** With the items that went nowhere. */
   onDone?: (refusedIds: number[]) => void
 }
 
 /** Items into another library; nothing where there is only one, or for somebody who does not build libraries. */
-export function CarryMenu({ chips, anchor, onDone }: Props) {
+export function CarryMenu({ chips, isAbove = false, onDone }: Props) {
   const { data: session } = useGetSessionQuery()
   const [carry, { isLoading }] = useCarryItemsMutation()
   const [setStates] = useSetStatesMutation()
@@ -47,9 +47,9 @@ export function CarryMenu({ chips, anchor, onDone }: Props) {
     <Menu>
       <MenuButton as={Button} disabled={isLoading}>
         Into library
-        <ChevronUp aria-hidden className="size-3.5" />
+        {isAbove ? <ChevronUp aria-hidden className="size-3.5" /> : <ChevronDown aria-hidden className="size-3.5" />}
       </MenuButton>
-      <MenuPanel anchor={anchor} className="w-72">
+      <MenuPanel anchor={isAbove ? 'top end' : 'bottom end'} className="w-72">
         {others.map(l => (
           <ToolMenuEntry key={`copy ${l.id}`} onClick={() => run(l, 'copy')}>
             Copy into {l.title}

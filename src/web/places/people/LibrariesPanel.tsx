@@ -21,7 +21,7 @@ export function LibrariesPanel({ libraries, mayEdit }: { libraries: readonly Man
     toast(`${title.trim()} is there; you are the first of its team.`)
   }
   return (
-    <Panel title="Libraries" label="Libraries" className="self-start">
+    <Panel title="Libraries" label="Libraries">
       <ul className="border-t border-line">
         {libraries.map(l => (
           <LibraryLine key={l.id} library={l} mayEdit={mayEdit} />

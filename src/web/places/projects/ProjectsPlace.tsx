@@ -19,7 +19,7 @@ export function ProjectsPlace({ session }: { session: Session }) {
       <div className="mx-auto max-w-[100rem]">
         <PageHead title="Projects" facts={isGuest ? 'What the studio shows you' : 'What each job uses, at which version'} />
       </div>
-      <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
+      <div className={`mx-auto grid max-w-[100rem] gap-8 ${isGuest ? '' : 'grid-cols-[minmax(0,1fr)_19rem]'}`}>
         <section>
           {error ? (
             <Trouble error={error} onRetry={refetch} />

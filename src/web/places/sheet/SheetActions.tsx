@@ -64,7 +64,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
             Edit
           </Button>
         )}
-        {sheet.mayEdit && <CarryMenu chips={[sheet]} anchor="bottom start" />}
+        {sheet.mayEdit && <CarryMenu chips={[sheet]} />}
         {sheet.mayEdit && sheet.state === 'draft' && (
           <Button variant="bare" disabled={isLoading} onClick={() => put('inReview')}>
             Ask for review

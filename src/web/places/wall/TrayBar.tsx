@@ -99,11 +99,7 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
           Approve
         </Button>
       )}
-      <CarryMenu
-        chips={chips}
-        anchor="top end"
-        onDone={refusedIds => dispatch(traySet(chips.filter(c => refusedIds.includes(c.id))))}
-      />
+      <CarryMenu chips={chips} isAbove onDone={refusedIds => dispatch(traySet(chips.filter(c => refusedIds.includes(c.id))))} />
       <IntoProject
         ids={chips.map(c => c.id)}
         onDone={refusedIds => dispatch(traySet(chips.filter(c => refusedIds.includes(c.id))))}
