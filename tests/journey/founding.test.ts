@@ -128,6 +128,7 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await ada.getByRole('button', { name: 'Into library' }).click()
     await ada.getByRole('menuitem', { name: 'Copy into Overseas' }).click()
     await see(ada.getByText('copied into Overseas')).toBeVisible()
+    await ada.getByRole('button', { name: 'Close' }).click()
     // It comes by itself, with the client's own number, and to the team alone.
     await see(cy.locator('[data-chip="OVE-CHR-0001"]')).toBeVisible()
     await bo.goto(`${app.base}/wall`)
@@ -176,6 +177,7 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await ada.getByRole('button', { name: 'Into project' }).click()
     await ada.getByRole('menuitem', { name: /FERRY/ }).click()
     await see(ada.getByText('1 item pinned in Ferry hall.')).toBeVisible()
+    await see(ada.locator('main li img').first()).toBeVisible({ timeout: 60_000 })
     await di.reload()
     await di.getByRole('link', { name: /Ferry hall/ }).click()
     await see(di.getByRole('button', { name: /^Larger: / })).toHaveCount(1)

@@ -11,6 +11,7 @@ import { changePerson, followLink, invitePerson, listMembers, makeLink } from '.
 import { signIn } from '../../src/server/people/people'
 import { foundStudio, offerFoundation } from '../../src/server/standard/found-studio'
 import { accessLinks } from '../../src/server/tables/people.table'
+import type { OpenSession } from '../../src/shared/contracts/people.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { refused } from './refused'
 import { serve } from './serve'
@@ -199,6 +200,17 @@ describe('passwords and sessions', () => {
     const { id } = (await mira.ask('GET', '/api/session')).body.person
     const other = createBrowser()
     await other.ask('POST', '/api/session', { email: 'mira@studio.example', password: 'another long password' })
+    const listed = (await mira.ask('GET', `/api/people/${id}/sessions`)).body as OpenSession[]
+    expect(listed.filter(s => s.isThis)).toHaveLength(1)
+    expect(listed.every(s => s.browser !== '' && s.begunAt !== null)).toBe(true)
+    expect((await mira.ask('GET', `/api/people/${world.lead.id}/sessions`)).status).toBe(403)
+    const third = createBrowser()
+    await third.ask('POST', '/api/session', { email: 'mira@studio.example', password: 'another long password' })
+    const known = new Set(listed.map(s => s.key))
+    const [added] = ((await mira.ask('GET', `/api/people/${id}/sessions`)).body as OpenSession[]).filter(s => !known.has(s.key))
+    expect((await other.ask('DELETE', `/api/people/${id}/sessions/${added.key}`)).status).toBe(200)
+    expect([await mira.who(), await other.who(), await third.who()]).toEqual(['Mira Holt', 'Mira Holt', null])
+    expect((await other.ask('DELETE', `/api/people/${id}/sessions/${added.key}`)).status).toBe(404)
     expect((await mira.ask('DELETE', `/api/people/${id}/sessions`)).body.count).toBeGreaterThan(0)
     expect([await mira.who(), await other.who()]).toEqual(['Mira Holt', null])
   })

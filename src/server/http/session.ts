@@ -14,12 +14,16 @@ declare module 'express-session' {
     person: Person | null
     /** The database's snapshot when the session was read: the same for two requests, and nothing has changed between them. */
     snapshot: string
+    /** What it was begun with, as it called itself, and when. */
+    browser?: string
+    begunAt?: number
     /** When it was written last, so that it is written, and its cookie sent, once a day and not with every answer. */
     renewedAt: number
   }
 }
 
 const DAY_MS = 24 * 3600 * 1000
+const LONGEST_NAME = 300
 const TWO_WEEKS_MS = 14 * DAY_MS
 
 export function createSessions(pool: pg.Pool, secret: string): RequestHandler[] {
@@ -67,7 +71,8 @@ export const beginSession = (req: Request, personId: number): Promise<void> =>
         return
       }
       req.session.personId = personId
-      req.session.renewedAt = Date.now()
+      req.session.renewedAt = req.session.begunAt = Date.now()
+      req.session.browser = req.get('user-agent')?.slice(0, LONGEST_NAME)
       req.session.save(failure => (failure ? reject(failure) : resolve()))
     }),
   )

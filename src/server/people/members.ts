@@ -8,6 +8,7 @@ import { notFound, ProblemError } from '../platform/problem'
 import { libraries, libraryMembers, people } from '../tables/people.table'
 import { createLink, takeLink } from './access-links'
 import { isPasswordOf, setPassword } from './people'
+import { dropSessions } from './sessions'
 
 const leadsOnly = (actor: Actor): void => {
   if (!mayEdit(actor)) throw new ProblemError('notAllowed', 'A library lead decides who works here.')
@@ -127,27 +128,10 @@ export async function changePassword(
   })
 }
 
-/** Signs somebody out everywhere; oneself everywhere else. Returns how many browsers that were. */
-export async function endSessions(db: Database, actor: Actor, id: number, keep: string): Promise<number> {
-  if (id !== actor.id) leadsOnly(actor)
-  return db.transaction(async tx => {
-    await holdPerson(tx, id)
-    const count = await dropSessions(tx, id, id === actor.id ? keep : undefined)
-    await recordEvents(tx, [{ personId: actor.id, subject: 'person', subjectId: id, verb: 'signed out', after: { count } }])
-    return count
-  })
-}
-
 async function holdPerson(tx: Connection, id: number): Promise<typeof people.$inferSelect> {
   const [person] = await tx.select().from(people).where(eq(people.id, id)).for('update')
   if (!person) throw notFound('This person')
   return person
-}
-
-async function dropSessions(tx: Connection, personId: number, keep = ''): Promise<number> {
-  const { rowCount } = await tx.execute(sql`
-    delete from sessions where (sess ->> 'personId')::int = ${personId} and sid <> ${keep}`)
-  return rowCount ?? 0
 }
 
 /** Two who demote each other at once wait for each other here. */

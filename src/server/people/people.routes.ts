@@ -9,8 +9,9 @@ import { listTokens, makeToken, revokeToken } from './api-tokens'
 import { addLibrary, changeLibrary, listManagedLibraries } from './libraries'
 import { limitTries } from './limit-tries'
 import { mailLink } from './mail-link'
-import { changePassword, changePerson, endSessions, followLink, invitePerson, listMembers, makeLink } from './members'
+import { changePassword, changePerson, followLink, invitePerson, listMembers, makeLink } from './members'
 import { toSession } from './session-view'
+import { endSession, endSessions, listSessions } from './sessions'
 
 export function mountPeopleRoutes(app: Express, { db }: Context, settings: Settings): void {
   route(app, ENDPOINTS.listMembers, ({ actor }) => listMembers(db, actor))
@@ -25,6 +26,11 @@ export function mountPeopleRoutes(app: Express, { db }: Context, settings: Setti
   route(app, ENDPOINTS.makeLink, async ({ req, actor, params }) => {
     const { path, isNew } = await makeLink(db, actor, params.id)
     return mailLink(db, settings, req, { personId: params.id, path, isNew })
+  })
+  route(app, ENDPOINTS.listSessions, ({ req, actor, params }) => listSessions(db, actor, params.id, req.sessionID))
+  route(app, ENDPOINTS.endSession, async ({ actor, params }) => {
+    await endSession(db, actor, params.id, params.key)
+    return DONE
   })
   route(app, ENDPOINTS.endSessions, async ({ req, actor, params }) => ({
     count: await endSessions(db, actor, params.id, req.sessionID),

@@ -21,6 +21,19 @@ export const memberSchema = personSchema.extend({
 })
 export type Member = z.infer<typeof memberSchema>
 
+/** A browser that is signed in. */
+export const openSessionSchema = z.object({
+  /** Names it, and lets nobody in. */
+  key: z.string(),
+  /** Such as "Firefox on Linux". */
+  browser: z.string(),
+  begunAt: z.string().nullable(),
+  /** To the day. */
+  seenAt: z.string().nullable(),
+  isThis: z.boolean(),
+})
+export type OpenSession = z.infer<typeof openSessionSchema>
+
 export const invitePersonSchema = z.object({ name, email, role: z.enum(ROLES), libraryIds: ids.default([]) })
 export type InvitePerson = z.infer<typeof invitePersonSchema>
 

@@ -6,6 +6,7 @@ import type { Person } from '#shared/contracts/session.contract'
 import { MenuPanel } from '../components/controls/ToolMenu'
 import { KeysDialog } from '../components/KeysDialog'
 import { PasswordDialog } from '../components/PasswordDialog'
+import { SessionsDialog } from '../components/SessionsDialog'
 import { useKey } from '../components/use-key'
 import { TrayBar } from '../places/wall/TrayBar'
 import { api, useSignOutMutation } from '../state/api'
@@ -32,6 +33,7 @@ const SURROUND_WORDS: Record<Surround, string> = {
 export function Frame({ person, children }: { person: Person; children: ReactNode }) {
   const [keysOpen, setKeysOpen] = useState(false)
   const [isPasswordOpen, setPasswordOpen] = useState(false)
+  const [areSessionsOpen, setSessionsOpen] = useState(false)
   const isGuest = person.role === 'guest'
   const connected = useAppSelector(s => s.live.connected)
   useKey('?', () => setKeysOpen(true))
@@ -62,11 +64,17 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
               no live line
             </span>
           )}
-          <PersonMenu person={person} onKeys={() => setKeysOpen(true)} onPassword={() => setPasswordOpen(true)} />
+          <PersonMenu
+            person={person}
+            onKeys={() => setKeysOpen(true)}
+            onPassword={() => setPasswordOpen(true)}
+            onSessions={() => setSessionsOpen(true)}
+          />
         </div>
       </header>
       <main className="min-h-0 flex-1">{children}</main>
       {!isGuest && <TrayBar mayApprove={person.role === 'lead'} />}
+      {areSessionsOpen && <SessionsDialog person={person} isOwn onClose={() => setSessionsOpen(false)} />}
       <PasswordDialog open={isPasswordOpen} onClose={() => setPasswordOpen(false)} />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
     </div>
@@ -77,9 +85,10 @@ interface MenuProps {
   person: Person
   onKeys: () => void
   onPassword: () => void
+  onSessions: () => void
 }
 
-function PersonMenu({ person, onKeys, onPassword }: MenuProps) {
+function PersonMenu({ person, onKeys, onPassword, onSessions }: MenuProps) {
   const dispatch = useAppDispatch()
   const surround = useAppSelector(s => s.surround.value)
   const [signOut] = useSignOutMutation()
@@ -111,6 +120,12 @@ function PersonMenu({ person, onKeys, onPassword }: MenuProps) {
           <button type="button" className={entry} onClick={onPassword}>
             <span className="w-5" />
             Another password
+          </button>
+        </MenuItem>
+        <MenuItem>
+          <button type="button" className={entry} onClick={onSessions}>
+            <span className="w-5" />
+            Where I am signed in
           </button>
         </MenuItem>
         <MenuItem>

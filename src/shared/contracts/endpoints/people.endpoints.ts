@@ -13,6 +13,7 @@ import {
   newLibrarySchema,
   newTokenSchema,
   openedLinkSchema,
+  openSessionSchema,
 } from '../people.contract'
 import { sessionSchema } from '../session.contract'
 import { created, done, endpoint, id } from './endpoint'
@@ -43,10 +44,27 @@ export const PEOPLE_ENDPOINTS = {
     params: z.object({ id }),
     response: handedLinkSchema,
   }),
+  listSessions: endpoint({
+    method: 'get',
+    path: '/api/people/{id}/sessions',
+    summary: 'Where somebody is signed in',
+    guests: true,
+    params: z.object({ id }),
+    response: z.array(openSessionSchema),
+  }),
+  endSession: endpoint({
+    method: 'delete',
+    path: '/api/people/{id}/sessions/{key}',
+    summary: 'Sign somebody out in one browser',
+    guests: true,
+    params: z.object({ id, key: z.string().regex(/^[0-9a-f]{32}$/) }),
+    response: done,
+  }),
   endSessions: endpoint({
     method: 'delete',
     path: '/api/people/{id}/sessions',
     summary: 'Sign somebody out everywhere but here',
+    guests: true,
     params: z.object({ id }),
     response: z.object({ count: z.number() }),
   }),

@@ -1,5 +1,6 @@
 import { Menu, MenuButton } from '@headlessui/react'
 import { MoreHorizontal } from 'lucide-react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import type { ChangePerson, ManagedLibrary, Member } from '#shared/contracts/people.contract'
 import { ROLES } from '#shared/contracts/session.contract'
@@ -7,7 +8,8 @@ import { tellProblem } from '../../components/bulk-words'
 import { Choice, ManyChoice, optionsOf } from '../../components/controls/Choice'
 import { type Column, Table } from '../../components/controls/Table'
 import { MenuPanel, ToolMenuEntry } from '../../components/controls/ToolMenu'
-import { useChangePersonMutation, useEndSessionsMutation, useMakeLinkMutation } from '../../state/api'
+import { SessionsDialog } from '../../components/SessionsDialog'
+import { useChangePersonMutation, useMakeLinkMutation } from '../../state/api'
 import { ROLE_WORDS } from '../../words/people'
 import { plural } from '../../words/states'
 import type { Handed } from './HandOver'
@@ -125,48 +127,46 @@ interface MenuProps {
 
 function MemberMenu({ member: m, isOwn, alter, onLink }: MenuProps) {
   const [makeLink] = useMakeLinkMutation()
-  const [endSessions] = useEndSessionsMutation()
+  const [areSessionsOpen, setSessionsOpen] = useState(false)
   const link = async () => {
     const result = await makeLink({ id: m.id })
     if (result.error) tellProblem(result.error)
     else if (result.data) onLink({ name: m.name, path: result.data.path, isNew: !m.hasJoined, mail: result.data.mail })
   }
-  const signOut = async () => {
-    const result = await endSessions({ id: m.id })
-    if (result.error) tellProblem(result.error)
-    else toast(`${m.name} is signed out at ${plural(result.data?.count ?? 0, 'browser')}${isOwn ? ', and still here' : ''}.`)
-  }
   return (
-    <Menu>
-      <MenuButton
-        aria-label={`What can be done for ${m.name}`}
-        className="flex size-8 items-center justify-center rounded-sm hover:bg-mount"
-      >
-        <MoreHorizontal aria-hidden className="size-4" />
-      </MenuButton>
-      <MenuPanel anchor="bottom end" className="w-72">
-        {m.isActive && (
-          <ToolMenuEntry onClick={link}>{m.hasJoined ? 'Make a link for a new password' : 'Make the link anew'}</ToolMenuEntry>
-        )}
-        {m.isActive && m.hasJoined && (
-          <ToolMenuEntry onClick={signOut}>{isOwn ? 'Sign me out everywhere else' : 'Sign out everywhere'}</ToolMenuEntry>
-        )}
-        {!isOwn &&
-          (m.isActive ? (
-            <ToolMenuEntry
-              isLast
-              onClick={() =>
-                alter(m, { isActive: false }, `${m.name} may not come in any more; what they did stays.`, { isActive: true })
-              }
-            >
-              Let out
-            </ToolMenuEntry>
-          ) : (
-            <ToolMenuEntry onClick={() => alter(m, { isActive: true }, `${m.name} may come in again.`, { isActive: false })}>
-              Let in again
-            </ToolMenuEntry>
-          ))}
-      </MenuPanel>
-    </Menu>
+    <>
+      {areSessionsOpen && <SessionsDialog person={m} isOwn={isOwn} onClose={() => setSessionsOpen(false)} />}
+      <Menu>
+        <MenuButton
+          aria-label={`What can be done for ${m.name}`}
+          className="flex size-8 items-center justify-center rounded-sm hover:bg-mount"
+        >
+          <MoreHorizontal aria-hidden className="size-4" />
+        </MenuButton>
+        <MenuPanel anchor="bottom end" className="w-72">
+          {m.isActive && (
+            <ToolMenuEntry onClick={link}>{m.hasJoined ? 'Make a link for a new password' : 'Make the link anew'}</ToolMenuEntry>
+          )}
+          {m.isActive && m.hasJoined && (
+            <ToolMenuEntry onClick={() => setSessionsOpen(true)}>Where {isOwn ? 'I am' : 'they are'} signed in</ToolMenuEntry>
+          )}
+          {!isOwn &&
+            (m.isActive ? (
+              <ToolMenuEntry
+                isLast
+                onClick={() =>
+                  alter(m, { isActive: false }, `${m.name} may not come in any more; what they did stays.`, { isActive: true })
+                }
+              >
+                Let out
+              </ToolMenuEntry>
+            ) : (
+              <ToolMenuEntry onClick={() => alter(m, { isActive: true }, `${m.name} may come in again.`, { isActive: false })}>
+                Let in again
+              </ToolMenuEntry>
+            ))}
+        </MenuPanel>
+      </Menu>
+    </>
   )
 }
