@@ -1,6 +1,6 @@
 // Everything that must hold: types, lint, tests of core, files, server and pages, then the browser journey. Installs what is missing.
 import { spawnSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { ensureDebianPackages, ensurePackages, findChromium, findPostgres, SetupError } from './setup.mjs'
@@ -40,6 +40,8 @@ try {
   await ensurePackages(say)
   ensureDebianPackages(['postgresql'], () => findPostgres() !== null, 'PostgreSQL', say)
   ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium', say)
+  // A reader of models that is none of ours, for ours to be held against.
+  ensureDebianPackages(['assimp-utils'], () => existsSync('/usr/bin/assimp'), 'assimp', say)
   const { buildKernel, buildNode, buildWeb } = await import('./build.mjs')
   await buildKernel()
   const { CHECKS, holds } = await import('./check.mjs')

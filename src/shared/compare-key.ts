@@ -16,7 +16,7 @@ const RIG_NAME = /^(?!v\d+$|draft$|final$)[a-z][a-z0-9-]*$/
 /** Null for what is no such key. */
 export function parseCompareKey(text: string): CompareKey | null {
   const [code, ...rest] = text.split('.')
-  if (!/^[A-Z]{2,5}-\d{1,9}$/.test(code ?? '')) return null
+  if (!/^([A-Z0-9]{2,6}-)?[A-Z]{2,5}-\d{1,9}$/.test(code ?? '')) return null
   const key: CompareKey = { code, version: null, quality: null, rig: null }
   for (const part of rest) {
     const version = /^v([1-9]\d{0,6})$/.exec(part)

@@ -208,6 +208,11 @@ const WORDS: Record<FindingCode, Words> = {
     sentence: e =>
       `The picture ${e.file} that came along looks as if it holds linear values saved without their display encoding; it is too dark in the middle.`,
   },
+  lostInReading: {
+    name: 'left out in reading',
+    sentence: e =>
+      `It came as ${String(e.form).toUpperCase()}; the library's form does not hold ${e.what}. The file as delivered stays with the item.`,
+  },
   textureMatched: {
     name: 'texture found',
     sentence: e =>

@@ -61,12 +61,12 @@ describe('a comparison', () => {
 
   it('shows nobody what they may not see, and says what is not there', async () => {
     const refused = (of: string) => getComparison(work, world.artist, parseCompareKeys(of)).catch(e => e.code)
-    expect(await refused('CHR-0002')).toBe('notFound')
+    expect(await refused('CLI-CHR-0001')).toBe('notFound')
     expect(await refused('XXX-0001')).toBe('notFound')
     expect(await refused('CHR-0001.v9')).toBe('notFound')
     expect(await refused('CHR-0001.no-such-rig')).toBe('notFound')
     expect(await refused('CHR-0001.environment-strip')).toBe('notFound')
-    expect(await getComparison(work, world.insider, parseCompareKeys('CHR-0002'))).toHaveLength(1)
+    expect(await getComparison(work, world.insider, parseCompareKeys('CLI-CHR-0001'))).toHaveLength(1)
   })
 })
 
@@ -109,7 +109,7 @@ describe('a saved picture', () => {
     expect(parseExr(exr.bytes).width).toBe(520)
     const refused = (of: string) => saveComparison(work, world.artist, parseCompareKeys(of), 'png').catch(e => e.code)
     expect(await refused('CHR-0001,CHR-0001.final')).toBe('notReady')
-    expect(await refused('CHR-0001,CHR-0002')).toBe('notFound')
+    expect(await refused('CHR-0001,CLI-CHR-0001')).toBe('notFound')
     expect(await refused('')).toBe('badRequest')
   })
 
@@ -145,7 +145,7 @@ describe('a turn', () => {
     const { context, artist } = world
     const refused = (id: number) => requestTurntable(context, artist, id).catch(e => e.code)
     const sky = (await context.db.select().from(items)).find(i => i.kind === 'environment')!
-    const hidden = (await context.db.select().from(items)).find(i => i.code === 'CHR-0002')!
+    const hidden = (await context.db.select().from(items)).find(i => i.code === 'CLI-CHR-0001')!
     expect(await refused(sky.id)).toBe('badRequest')
     expect(await refused(hidden.id)).toBe('notFound')
     expect(await refused(999_999)).toBe('notFound')

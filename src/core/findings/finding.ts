@@ -41,6 +41,7 @@ export const FINDING_SEVERITY = {
   overTriangleBudget: 'shouldFix',
   externalFileMissing: 'mustFix',
   textureMatched: 'note',
+  lostInReading: 'note',
   levelsMissing: 'note',
   nodeScaleOdd: 'note',
   texelDensityUneven: 'note',

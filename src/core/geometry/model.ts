@@ -29,6 +29,8 @@ export interface Model {
   missingFiles: string[]
   /** Textures that were found by what they are, not by the name that the model has for them. */
   matchedFiles?: { address: string; file: string }[]
+  /** The form it came in, where it was no glTF, and after it what glTF does not hold of it. */
+  lost?: string[]
   /** Cameras, lights, empty nodes and animations that came along. */
   strays: { cameras: number; lights: number; emptyNodes: number; animations: number }
 }

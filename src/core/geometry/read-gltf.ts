@@ -100,6 +100,7 @@ export function modelFromDocument(document: Document): Model {
     images,
     missingFiles: readMissing(root.getExtras()[MISSING_FILES]),
     matchedFiles: readMatched(root.getExtras()[MATCHED_FILES]),
+    lost: readMissing(root.getExtras()[LOST]),
     strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
   }
 }
@@ -118,6 +119,9 @@ export const MISSING_FILES = 'missingFiles'
 
 /** Under which textures are kept that were found by what they are, each with what the model called it. */
 export const MATCHED_FILES = 'matchedFiles'
+
+/** Under which stands what a model came as, and what glTF does not hold of it. */
+export const LOST = 'lostInReading'
 
 const readMatched = (value: unknown): { address: string; file: string }[] =>
   (Array.isArray(value) ? value : [])

@@ -12,7 +12,7 @@ import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { PreviewSubject } from '#core/render/pictures/preview'
 import type { SceneObject } from '#core/render/scene/scene'
 import type { ItemKind } from '#core/standard/categories'
-import { assembleModel, isSelfContained } from '../models/assemble-model'
+import { assembleModel, isPlainGlb } from '../models/assemble-model'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, readBytes, readHead, type SourceFile } from '../reading/source-file'
@@ -72,7 +72,7 @@ export const readModelFile = async (source: ItemSource, file: SourceFile): Promi
   parseGlb(await readModelBytes(source, file))
 
 export async function readModelBytes(source: ItemSource, file: SourceFile): Promise<Uint8Array> {
-  if (await isSelfContained(file)) return readBytes(file)
+  if (await isPlainGlb(file)) return readBytes(file)
   const parts = source.files.filter(f => f.role === 'modelPart').map(f => f.file)
   return (await assembleModel(file, parts)).bytes
 }

@@ -1,14 +1,16 @@
-import { type Document, Document as GltfDocument, Logger, type Material, type Texture, WebIO } from '@gltf-transform/core'
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
+import { type Document, Document as GltfDocument, Logger, type Material, type Texture } from '@gltf-transform/core'
 import { weld } from '@gltf-transform/functions'
 import sharp from 'sharp'
-import type { BufferGeometry, Mesh, Material as ThreeMaterial } from 'three'
+import type { Mesh, Material as ThreeMaterial } from 'three'
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js'
 import { resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
-import { MATCHED_FILES, MISSING_FILES } from '#core/geometry/read-gltf'
+import { LOST, MATCHED_FILES, MISSING_FILES } from '#core/geometry/read-gltf'
 import { parseMapName } from '#core/material/texture-set'
 import { readBytes, readHead, type SourceFile, type TypedFile } from '../reading/source-file'
+import { toPng } from '../writing/house-picture'
+import { loadGltfIo } from './gltf-io'
+import { isPlain, makePlain } from './make-plain'
 import { matchTextures } from './match-textures'
 import {
   createResolvers,
@@ -24,8 +26,11 @@ import {
   readGlbHeader,
   readGlbJson,
   readModelText,
+  readScene,
   resolveWith,
 } from './model-references'
+import { isSceneType, type SceneType } from './scene-loaders'
+import { createFlatPrimitive, groupsOf, writeScene } from './write-scene'
 
 export interface AssembledModel {
   /** One self-contained binary glTF. What is missing stands in its extras as well, so that it is known as long as the file is. */
@@ -34,11 +39,11 @@ export interface AssembledModel {
   missing: string[]
 }
 
-/** Whether a model's file holds all of it. */
-export async function isSelfContained(file: SourceFile): Promise<boolean> {
+/** Whether a model's file holds all of it, for every program to read. */
+export async function isPlainGlb(file: SourceFile): Promise<boolean> {
   if (resolveType(file.path, await readHead(file.diskPath)) !== 'glb') return false
-  const { buffers = [], images = [] } = await readGlbHeader(file.diskPath)
-  return ![...buffers, ...images].some(entry => isExternal(entry.uri))
+  const header = await readGlbHeader(file.diskPath)
+  return isPlain(header) && ![...(header.buffers ?? []), ...(header.images ?? [])].some(entry => isExternal(entry.uri))
 }
 
 /**
@@ -52,13 +57,18 @@ export async function assembleModel(main: SourceFile, parts: readonly SourceFile
   const byName = createResolvers(parts)(main.path)
   const matched = await matchLostTextures({ ...main, type }, byName, parts)
   const resolve = resolveWith(byName, matched)
-  const document = type === 'obj' ? await readObj(main, resolve, missing) : await readGltf(main, type, resolve, missing)
+  const document = isSceneType(type)
+    ? await readSceneModel(main, type, resolve, missing)
+    : type === 'obj'
+      ? await readObj(main, resolve, missing)
+      : await readGltf(main, type, resolve, missing)
   document.setLogger(new Logger(Logger.Verbosity.SILENT))
   const root = document.getRoot()
   if (missing.length > 0) root.setExtras({ ...root.getExtras(), [MISSING_FILES]: missing })
   if (matched.size > 0)
     root.setExtras({ ...root.getExtras(), [MATCHED_FILES]: [...matched].map(([address, file]) => [address, file.path]) })
-  return { bytes: await new WebIO().registerExtensions(ALL_EXTENSIONS).writeBinary(document), missing }
+  await makePlain(document)
+  return { bytes: await (await loadGltfIo()).writeBinary(document), missing }
 }
 
 /** Textures that no name leads to, found among the parts that nothing else asks for. */
@@ -106,7 +116,7 @@ async function readGltf(main: SourceFile, type: string, resolve: Resolve, missin
   }
   let document: Document
   try {
-    document = await new WebIO().registerExtensions(ALL_EXTENSIONS).readJSON({ json: json as never, resources })
+    document = await (await loadGltfIo()).readJSON({ json: json as never, resources })
   } catch {
     throw new FileError('malformed', 'The glTF structure does not read: its JSON or its buffers are damaged.')
   }
@@ -125,6 +135,23 @@ function readBinaryChunk(bytes: Uint8Array): Uint8Array<ArrayBuffer> | null {
   const start = 20 + view.getUint32(12, true)
   if (start + 8 > bytes.length) return null
   return bytes.slice(start + 8, Math.min(bytes.length, start + 8 + view.getUint32(start, true)))
+}
+
+/** An interchange model by its loader; what glTF does not hold of it stands in the extras. */
+async function readSceneModel(main: SourceFile, type: SceneType, resolve: Resolve, missing: string[]): Promise<Document> {
+  const { scene, embedded } = await readScene(main, type)
+  const { document, lost } = await writeScene(scene, async address => {
+    const inside = embedded.get(address)
+    if (inside) return new Uint8Array(await inside.arrayBuffer())
+    if (address.startsWith('data:')) return new Uint8Array(Buffer.from(address.slice(address.indexOf(',') + 1), 'base64'))
+    const file = resolve(address)
+    if (file) return readBytes(file)
+    if (!missing.includes(address)) missing.push(address)
+    return null
+  })
+  const root = document.getRoot()
+  root.setExtras({ ...root.getExtras(), [LOST]: [type, ...lost] })
+  return document
 }
 
 async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): Promise<Document> {
@@ -168,32 +195,6 @@ async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): P
   return document
 }
 
-const groupsOf = (geometry: BufferGeometry) =>
-  geometry.groups.length > 0
-    ? geometry.groups.map(g => ({ start: g.start, count: g.count, material: g.materialIndex ?? 0 }))
-    : [{ start: 0, count: geometry.getAttribute('position')?.count ?? 0, material: 0 }]
-
-function createFlatPrimitive(document: Document, geometry: BufferGeometry, start: number, count: number) {
-  const [buffer] = document.getRoot().listBuffers()
-  const whole = count - (count % 3)
-  if (!(whole > 0)) return null
-  const primitive = document.createPrimitive()
-  for (const [name, semantic, type, size] of [
-    ['position', 'POSITION', 'VEC3', 3],
-    ['normal', 'NORMAL', 'VEC3', 3],
-    ['uv', 'TEXCOORD_0', 'VEC2', 2],
-  ] as const) {
-    const attribute = geometry.getAttribute(name)
-    if (!attribute) continue
-    const array = (attribute.array as Float32Array).slice(start * size, (start + whole) * size) as Float32Array<ArrayBuffer>
-    if (array.some(v => !Number.isFinite(v))) throw new FileError('malformed', 'The OBJ file has a value that is no number.')
-    // The origin of texture coordinates is below in OBJ and above in glTF.
-    if (name === 'uv') for (let i = 1; i < array.length; i += 2) array[i] = 1 - array[i]
-    primitive.setAttribute(semantic, document.createAccessor().setType(type).setArray(array).setBuffer(buffer))
-  }
-  return primitive
-}
-
 /** Turns MTL entries into glTF materials, each once. An entry that is not there gives none. */
 function createMaterialWriter(document: Document, entries: Record<string, MtlEntry>, resolve: Resolve, missing: string[]) {
   const made = new Map<string, Promise<Material | null>>()
@@ -210,7 +211,7 @@ function createMaterialWriter(document: Document, entries: Record<string, MtlEnt
     // What glTF may hold; anything else is turned into it.
     const bytes = await readBytes(file)
     if (/\.(png|jpe?g)$/i.test(file.path)) return bytes
-    return new Uint8Array(await sharp(bytes).png().toBuffer())
+    return toPng(bytes)
   }
   const textureOf = (statement: string | number[] | undefined): Promise<Texture | null> => {
     if (typeof statement !== 'string') return Promise.resolve(null)

@@ -1,9 +1,11 @@
 import { readFile } from 'node:fs/promises'
+import type { Texture } from 'three'
 import { MTLLoader } from 'three/examples/jsm/loaders/MTLLoader.js'
 import { FileError } from '#core/findings/failure'
 import { groupBy } from '#core/group-by'
 import type { MapRole } from '#core/material/texture-set'
 import { readHead, type SourceFile, type TypedFile } from '../reading/source-file'
+import { addressOf, decodeText, isSceneType, type LoadedScene, loadScene, type SceneType } from './scene-loaders'
 
 /** Larger text models than this are refused before they are read. */
 const MAX_TEXT_BYTES = 1024 ** 3
@@ -11,7 +13,7 @@ const MAX_TEXT_BYTES = 1024 ** 3
 /** Finds a delivered file by the address a model names it with; null when there is none. */
 export type Resolve = (address: string) => SourceFile | null
 
-const PICTURE_ENDING = /\.(png|jpe?g|webp|tiff?|tga|bmp)$/i
+const PICTURE_ENDING = /\.(png|jpe?g|webp|tiff?|tga|bmp|psd|dds|ktx2|avif|jxl|p[gpnbf]m|exr)$/i
 
 /**
  * Resolvers over the files of a delivery, one for each model that asks: first where the address points, then anywhere by the same file
@@ -71,10 +73,14 @@ function decodeAddress(address: string): string {
 
 export async function readModelText(file: SourceFile): Promise<string> {
   if (file.size > MAX_TEXT_BYTES) throw new FileError('tooLarge', 'A text model larger than 1 GB is not read; export it as .glb.')
-  return readFile(file.diskPath, 'utf8')
+  return decodeText(await readFile(file.diskPath))
 }
 
 export interface GltfJson {
+  asset?: { version?: string }
+  extensionsUsed?: string[]
+  skins?: unknown[]
+  meshes?: { primitives?: { mode?: number }[] }[]
   buffers?: { uri?: string; byteLength?: number }[]
   images?: { uri?: string }[]
   textures?: { source?: number }[]
@@ -93,14 +99,24 @@ export const isExternal = (uri: string | undefined): uri is string => uri !== un
 
 /** @throws FileError `malformed` */
 export function parseGltfJson(text: string): GltfJson {
+  let found: GltfJson | null = null
   try {
     const json: unknown = JSON.parse(text)
-    if (typeof json === 'object' && json !== null && 'asset' in json) return json as GltfJson
+    if (typeof json === 'object' && json !== null && ('asset' in json || 'techniques' in json)) found = json as GltfJson
   } catch {
     // Said below.
   }
-  throw new FileError('malformed', 'The glTF structure does not read: its JSON is damaged.')
+  if (!found) throw new FileError('malformed', 'The glTF structure does not read: its JSON is damaged.')
+  if (!(Number(found.asset?.version ?? 1) >= 2)) throw firstVersion()
+  return found
 }
+
+/** glTF 1.0 tells how surfaces look by programs for graphics cards, which no table of materials can be made of. */
+const firstVersion = () =>
+  new FileError(
+    'unsupported',
+    'This is glTF in its first version (1.0). Open it in the program it came from, and export it as glTF 2.0.',
+  )
 
 const GLB_JSON = 0x4e4f534a
 const MAX_HEADER = 256 * 1024 ** 2
@@ -108,6 +124,7 @@ const MAX_HEADER = 256 * 1024 ** 2
 /** The JSON chunk of a binary glTF; FileError when there is none. */
 export function readGlbJson(bytes: Uint8Array): GltfJson {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  if (bytes.length >= 20 && view.getUint32(4, true) === 1) throw firstVersion()
   const length = bytes.length >= 20 ? view.getUint32(12, true) : 0
   if (length === 0 || 20 + length > bytes.length || view.getUint32(16, true) !== GLB_JSON)
     throw new FileError('malformed', 'The glTF structure does not read: its first chunk is damaged.')
@@ -180,7 +197,7 @@ export async function listModelReferences(file: TypedFile, resolve: Resolve): Pr
       return found
     }
     default:
-      return []
+      return isSceneType(file.type) ? externalsOfScene(await readScene(file, file.type)) : []
   }
 }
 
@@ -193,6 +210,46 @@ const MTL_ROLES: Record<string, MapRole> = {
   map_d: 'opacity',
   map_ke: 'emission',
   norm: 'normal',
+}
+
+/** Slots of the loaders' materials that hold what a map of ours holds. */
+const SCENE_ROLES: Record<string, MapRole | null> = {
+  map: 'baseColor',
+  normalMap: 'normal',
+  roughnessMap: 'roughness',
+  metalnessMap: 'metalness',
+  alphaMap: 'opacity',
+  emissiveMap: 'emission',
+  bumpMap: null,
+  specularMap: null,
+  displacementMap: null,
+}
+
+function externalsOfScene({ scene }: LoadedScene): ModelReference[] {
+  const found = new Map<string, ModelReference>()
+  scene.traverse(object => {
+    const { material } = object as { material?: object | object[] }
+    for (const each of material === undefined ? [] : Array.isArray(material) ? material : [material])
+      for (const [slot, role] of Object.entries(SCENE_ROLES)) {
+        const address = addressOf((each as Record<string, Texture | null | undefined>)[slot])
+        if (address !== null && !address.startsWith('embedded:') && !address.startsWith('data:'))
+          found.set(address, { address, isTexture: true, role: found.get(address)?.role ?? role })
+      }
+  })
+  return [...found.values()]
+}
+
+const MAX_SCENE_BYTES = 1024 ** 3
+
+/** @throws FileError */
+export async function readScene(file: SourceFile, type: SceneType): Promise<LoadedScene> {
+  if (file.size > MAX_SCENE_BYTES) throw new FileError('tooLarge', 'A model larger than 1 GB is read as .glb only.')
+  try {
+    return loadScene(type, new Uint8Array(await readFile(file.diskPath)))
+  } catch (error) {
+    if (error instanceof FileError) throw error
+    throw new FileError('malformed', 'The model does not read; it is damaged, or holds something that its reader does not know.')
+  }
 }
 
 function externalsOf({ buffers = [], images = [], textures = [], materials = [] }: GltfJson): ModelReference[] {

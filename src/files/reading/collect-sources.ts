@@ -1,7 +1,7 @@
 import { mkdtemp, readdir, rm, stat } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
-import { sniffType } from '#core/codecs/sniff'
+import { resolveType } from '#core/codecs/sniff'
 import { toFailure } from '#core/findings/failure'
 import { unpackArchive } from './archive'
 import { type FailedFile, readHead, type SourceFile, sourceFileAt } from './source-file'
@@ -19,7 +19,7 @@ export async function collectSources(paths: readonly string[]): Promise<Collecte
   const failures: FailedFile[] = []
   const temporary: string[] = []
   const take = async (diskPath: string, path: string): Promise<void> => {
-    if (sniffType(await readHead(diskPath)) !== 'zip') {
+    if (resolveType(path, await readHead(diskPath)) !== 'zip') {
       files.push(await sourceFileAt(diskPath, path))
       return
     }

@@ -1,7 +1,11 @@
+import { readFile } from 'node:fs/promises'
 import sharp from 'sharp'
 import { readProfileName } from '#core/codecs/icc'
+import { sniffType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import type { ByteImage, Image } from '#core/image/image'
+import { isOtherPicture, readOtherPicture } from './pictures/other-pictures'
+import { readHead } from './source-file'
 
 /** Past this a picture is refused before it is decoded: 16K square. */
 export const MAX_SIDE = 16384
@@ -20,8 +24,56 @@ const BITS: Record<string, number> = { uchar: 8, char: 8, ushort: 16, short: 16,
 
 const openImage = (input: string | Uint8Array) => sharp(input, { limitInputPixels: MAX_PIXELS, failOn: 'warning' })
 
+/** The decoded picture where it is of a kind that is read by a reader of its own; null for what the picture library reads. */
+async function decodeOther(input: string | Uint8Array): Promise<Image | null> {
+  const type = sniffType(typeof input === 'string' ? await readHead(input) : input.subarray(0, 64))
+  if (type === 'tiff') return decodeFloatTiff(input)
+  if (!isOtherPicture(type)) return null
+  const image = await readOtherPicture(type, typeof input === 'string' ? new Uint8Array(await readFile(input)) : input)
+  if (Math.max(image.width, image.height) > MAX_SIDE)
+    throw new FileError('tooLarge', 'The picture is larger than 16384 x 16384 pixels.')
+  return image
+}
+
+/** A TIFF of 32 bits a channel as floats; null for one of codes. */
+async function decodeFloatTiff(input: string | Uint8Array): Promise<Image | null> {
+  const { depth, channels } = await openImage(input).metadata()
+  if (depth !== 'float' && depth !== 'double' && depth !== 'uint' && depth !== 'int') return null
+  const picture = channels === 1 ? openImage(input).extractChannel(0) : openImage(input)
+  const { data, info } = await picture.raw({ depth: 'float' }).toBuffer({ resolveWithObject: true })
+  const values = new Float32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength))
+  const top = depth === 'uint' ? 2 ** 32 - 1 : depth === 'int' ? 2 ** 31 - 1 : 1
+  return { width: info.width, height: info.height, channels: info.channels, data: top === 1 ? values : values.map(v => v / top) }
+}
+
+/** Decodes with all that the file holds: 8 or 16 bits a channel, or floats. */
+export async function decodeAsIs(input: string | Uint8Array): Promise<Image> {
+  try {
+    return (await decodeOther(input)) ?? (await decodeFullDepth(input, MAX_SIDE))
+  } catch (error) {
+    throw asFileError(error)
+  }
+}
+
+const bitsOf = ({ data }: Image): number => (data instanceof Float32Array ? 32 : data.BYTES_PER_ELEMENT * 8)
+
+/** Pixels of 8 or 16 bits as the picture library takes them; floats between 0 and 1 become 16 bits. */
+function openPixels({ width, height, channels, data }: Image) {
+  const codes = data instanceof Float32Array ? Uint16Array.from(data, v => Math.min(1, Math.max(0, v || 0)) * 65535 + 0.5) : data
+  return sharp(codes, { raw: { width, height, channels: channels as 1 | 2 | 3 | 4 } })
+}
+
 export async function readImageHeader(input: string | Uint8Array): Promise<ImageHeader> {
   try {
+    const other = await decodeOther(input)
+    if (other)
+      return {
+        widthPx: other.width,
+        heightPx: other.height,
+        channels: other.channels,
+        bitsPerChannel: bitsOf(other),
+        profile: null,
+      }
     const m = await openImage(input).metadata()
     if (!m.width || !m.height) throw new FileError('malformed', 'The picture states no size.')
     return {
@@ -43,8 +95,10 @@ export async function decodeByteImage(
   header?: Pick<ImageHeader, 'widthPx' | 'heightPx'>,
 ): Promise<ByteImage> {
   try {
-    let pipeline = openImage(input)
-    const { widthPx, heightPx } = header ?? (await readImageHeader(input))
+    const other = await decodeOther(input)
+    let pipeline = other ? openPixels(other) : openImage(input)
+    const { widthPx, heightPx } =
+      header ?? (other ? { widthPx: other.width, heightPx: other.height } : null) ?? (await readImageHeader(input))
     if (Math.max(widthPx, heightPx) > maxSize) pipeline = pipeline.resize(maxSize, maxSize, { fit: 'inside', kernel: 'linear' })
     const { data, info } = await pipeline.raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true })
     const bytes = new Uint8Array(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
@@ -60,9 +114,10 @@ export async function decodeByteImage(
  */
 export async function decodeFullDepth(input: string | Uint8Array, maxSize: number, known?: ImageHeader): Promise<Image> {
   const { widthPx, heightPx, channels, bitsPerChannel } = known ?? (await readImageHeader(input))
-  const isDeep = bitsPerChannel === 16
+  const isDeep = bitsPerChannel >= 16
   try {
-    let pipeline = openImage(input)
+    const other = await decodeOther(input)
+    let pipeline = other ? openPixels(other) : openImage(input)
     if (Math.max(widthPx, heightPx) > maxSize) pipeline = pipeline.resize(maxSize, maxSize, { fit: 'inside', kernel: 'nearest' })
     if (isDeep) pipeline = pipeline.toColourspace(channels < 3 ? 'grey16' : 'rgb16')
     const { data, info } = await pipeline.raw({ depth: isDeep ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true })

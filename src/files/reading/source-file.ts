@@ -1,5 +1,5 @@
 import { open, readFile, stat } from 'node:fs/promises'
-import { claimedType, type FileType, resolveType } from '#core/codecs/sniff'
+import { claimedType, type FileType, isPictureType, resolveType } from '#core/codecs/sniff'
 import { type Failure, FileError } from '#core/findings/failure'
 
 /** One file of a delivery: the path it came under, and where its bytes are on this machine. */
@@ -48,10 +48,25 @@ const TYPE_WORDS: Partial<Record<FileType, string>> = {
   jpeg: 'a JPEG picture',
   webp: 'a WebP picture',
   tiff: 'a TIFF picture',
+  avif: 'an AVIF picture',
+  tga: 'a TGA picture',
+  bmp: 'a BMP picture',
+  psd: 'a PSD picture',
+  dds: 'a DDS texture',
+  ktx2: 'a KTX2 texture',
+  pnm: 'a PNM picture',
+  jxl: 'a JPEG XL picture',
   exr: 'an OpenEXR picture',
   hdr: 'a Radiance HDR picture',
   glb: 'a binary glTF model',
   zip: 'a zip archive',
+  fbx: 'an FBX model',
+  dae: 'a Collada model',
+  ply: 'a PLY model',
+  stl: 'an STL model',
+  usda: 'a USD model as text',
+  usdc: 'a USD model',
+  usdz: 'a USDZ model',
   pdf: 'a PDF document',
   text: 'plain text',
   gif: 'a GIF picture',
@@ -66,8 +81,7 @@ export async function identifyFile(file: SourceFile): Promise<{ file: TypedFile 
   const head = await readHead(file.diskPath)
   const type = resolveType(file.path, head)
   const claimed = claimedType(file.path)
-  const pictures = ['png', 'jpeg', 'webp', 'tiff', 'gif']
-  const interchangeable = pictures.includes(type) && pictures.includes(claimed)
+  const interchangeable = isPictureType(type) && isPictureType(claimed)
   if (claimed !== 'unknown' && claimed !== type && !interchangeable)
     return refuse('typeMismatch', `Its name says ${TYPE_WORDS[claimed] ?? claimed}, its content is ${TYPE_WORDS[type] ?? type}.`)
   if (await isCutOff(file, type))

@@ -62,6 +62,13 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
       case 'glb':
       case 'gltf':
       case 'obj':
+      case 'fbx':
+      case 'dae':
+      case 'ply':
+      case 'stl':
+      case 'usda':
+      case 'usdc':
+      case 'usdz':
         // Taken as models above, or failed.
         break
       case 'mtl':
@@ -79,6 +86,14 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
       case 'webp':
       case 'tiff':
       case 'gif':
+      case 'avif':
+      case 'tga':
+      case 'bmp':
+      case 'psd':
+      case 'dds':
+      case 'ktx2':
+      case 'pnm':
+      case 'jxl':
         // A word such as "render" may also be what a surface is called; a map says its role.
         if (!parseMapName(file.path, words).role && tokenizeName(file.path).some(t => PICTURE_WORDS.includes(t)))
           pictures.push(file)

@@ -231,7 +231,7 @@ describe('models of several files', () => {
   it('an OBJ without faces, or with words for numbers, fails with a sentence', async () => {
     await put('x/empty.obj', 'v 0 0 0\nv 1 1 1\n')
     await put('y/words.obj', 'v a b c\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')
-    for (const item of (await recognize()).items) await expect(inspectItem(item, 'objects')).rejects.toThrow(/OBJ file/)
+    for (const item of (await recognize()).items) await expect(inspectItem(item, 'objects')).rejects.toThrow(/OBJ file|no number/)
   })
 })
 

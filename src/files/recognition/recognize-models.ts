@@ -1,3 +1,4 @@
+import { isModelType, isPictureType, MODEL_TYPES } from '#core/codecs/sniff'
 import { folderOf, stemWords, tokenizeName } from '#core/file-names'
 import { toFailure } from '#core/findings/failure'
 import { groupBy } from '#core/group-by'
@@ -67,7 +68,7 @@ export async function recognizeModels(
   const byPath = new Map(files.map(f => [f.path, f]))
   const resolverOf = createResolvers(files)
   for (const file of files) {
-    if (file.type !== 'glb' && file.type !== 'gltf' && file.type !== 'obj') continue
+    if (!isModelType(file.type)) continue
     const resolve = resolverOf(file.path)
     try {
       const references = await listModelReferences(file, resolve)
@@ -83,7 +84,7 @@ export async function recognizeModels(
   }
   // Only when every model has what it names by name can what is left over be somebody's.
   for (const { parts, textures, path } of lost) {
-    const near = files.filter(f => PICTURE_TYPES.has(f.type) && !taken.has(f.path) && isNear(f.path, path))
+    const near = files.filter(f => isPictureType(f.type) && !taken.has(f.path) && isNear(f.path, path))
     for (const match of new Set((await matchTextures(textures, near)).values())) {
       parts.push(byPath.get(match.path)!)
       taken.add(match.path)
@@ -93,8 +94,6 @@ export async function recognizeModels(
   const things = groupBy(found, ({ file, name }) => `${folderOf(file.path)}\n${name.stem}`)
   return { items: [...things.values()].map(toItem), taken }
 }
-
-const PICTURE_TYPES: ReadonlySet<string> = new Set(['png', 'jpeg', 'webp', 'tiff'])
 
 /** In the model's own folder, below it, or in one that lies beside it. */
 function isNear(path: string, modelPath: string): boolean {
@@ -109,9 +108,6 @@ interface ModelEntry {
   name: ParsedModelName
 }
 
-/** Of one level in several formats the one that holds all of itself. */
-const FORMATS = ['glb', 'gltf', 'obj']
-
 function toItem(group: ModelEntry[]): RecognizedItem {
   // By what the names state: the level, else the count of triangles; a file without either is the whole.
   const whole = group.some(g => g.name.level === 0) ? 0 : -1
@@ -120,7 +116,7 @@ function toItem(group: ModelEntry[]): RecognizedItem {
     (a, b) =>
       rank(a) - rank(b) ||
       (b.name.resolutionK ?? 0) - (a.name.resolutionK ?? 0) ||
-      FORMATS.indexOf(a.file.type) - FORMATS.indexOf(b.file.type) ||
+      MODEL_TYPES.indexOf(a.file.type) - MODEL_TYPES.indexOf(b.file.type) ||
       b.file.size - a.file.size,
   )
   const seen = new Set<number>()

@@ -13,6 +13,8 @@ export type FileRole =
   | 'standIn'
   /** What a model names beside itself: buffers, textures, material libraries. */
   | 'modelPart'
+  /** What one of the others was made from, as it was delivered. */
+  | 'original'
   | 'environment'
   | 'definition'
   | 'alternate'

@@ -38,7 +38,7 @@ export async function measureItemJob(context: WorkContext, { batchItemId }: Jobs
 async function measureRow(context: WorkContext, row: Row, libraryId: number): Promise<boolean> {
   const { db } = context
   try {
-    const assembled = await assembleModels(context, row, libraryId)
+    const assembled = await takeHouseForms(context, row, libraryId)
     if (!assembled) return false
     const { complaint, ...fixed } = await applyChosenFixes(context, assembled)
     const inputs = { ...assembled, ...fixed }
@@ -121,25 +121,25 @@ async function openRow(context: WorkContext, row: Row): Promise<ItemSource> {
 }
 
 /**
- * A model that came in several files becomes one, under the same name; what it was made of stays with the item. Written down at once, so
- * that it is what the fixes begin with, and done once.
+ * What came in several files, compressed or in a form that the house does not work with, becomes what it does, under the same name; what
+ * it was made of stays with the item. Written down at once, so that it is what the fixes begin with, and done once.
  * @returns null where the row was changed meanwhile
  */
-async function assembleModels(context: WorkContext, row: Row, libraryId: number): Promise<Row | null> {
-  const { kind } = row
+async function takeHouseForms(context: WorkContext, row: Row, libraryId: number): Promise<Row | null> {
   let { files } = row
-  if (kind !== 'model' || row.sourceFiles || files.every(f => !isModelRole(f.role) || /\.glb$/i.test(f.path))) return row
-  const first = await context.intakePool.run('assemble', { source: await openRow(context, row) })
+  if (row.sourceFiles || (row.kind !== 'model' && files.every(f => PLAIN_ENDING.test(f.path) || f.role === 'environment')))
+    return row
+  const first = await context.intakePool.run('takeHouseForm', { source: await openRow(context, row) })
   let made = first.files
   const lent = await findInLibrary(context.db, libraryId, first.missing)
   if (lent.length > 0) {
     files = [...files, ...lent]
-    made = (await context.intakePool.run('assemble', { source: await openRow(context, { ...row, files }) })).files
+    made = (await context.intakePool.run('takeHouseForm', { source: await openRow(context, { ...row, files }) })).files
   }
   if (made.length === 0) return row
   const originals = files
-    .filter(f => made.some(m => m.from === f.path) && !/\.glb$/i.test(f.path))
-    .map(f => ({ ...f, role: 'modelPart' }))
+    .filter(f => made.some(m => m.from === f.path))
+    .map(f => ({ ...f, role: isModelRole(f.role) && !/\.glb$/i.test(f.path) ? 'modelPart' : 'original' }))
   const next = [...(await putDerivedFiles(context, files, made)), ...originals]
   const [kept] = await context.db
     .update(batchItems)
@@ -164,6 +164,9 @@ async function findInLibrary(db: Connection, libraryId: number, addresses: reado
   const last = [...new Map(found.map(f => [f.name, f])).values()]
   return last.map(({ path, hash }) => ({ path, hash, role: 'modelPart', byContentOnly: false, handednessHint: null }))
 }
+
+/** Of a material or a sky these stay as they come; a TIFF may hold floats. */
+const PLAIN_ENDING = /\.(png|jpe?g|webp|gif|hdr|mtlx|txt|md|pdf|csv|json)$/i
 
 const isModelRole = (role: string): boolean => role === 'model' || role === 'lod'
 

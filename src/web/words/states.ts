@@ -26,6 +26,7 @@ const ROLE_WORDS: Record<string, string> = {
   lod: 'level of detail',
   standIn: 'stand-in',
   modelPart: 'part of the model',
+  original: 'as delivered',
   document: 'document',
 }
 export const roleWord = (role: string): string => ROLE_WORDS[role] ?? role

@@ -3,7 +3,7 @@ import { checkDegenerate } from './degenerate-triangles.check'
 import { checkDuplicates } from './duplicate-triangles.check'
 import { checkLevels } from './levels.check'
 import { checkManifold } from './manifold.check'
-import { checkMatchedFiles, checkMissingFiles } from './missing-files.check'
+import { checkLost, checkMatchedFiles, checkMissingFiles } from './missing-files.check'
 import type { ModelCheck } from './model-check'
 import { checkNodeScales } from './node-scales.check'
 import { checkPartNames } from './part-names.check'
@@ -20,6 +20,7 @@ import { checkWinding } from './winding.check'
 /** Must fix first. Adding a check touches this list and its own file. */
 export const MODEL_CHECKS: readonly ModelCheck[] = [
   checkMissingFiles,
+  checkLost,
   checkMatchedFiles,
   checkUnit,
   checkDefaultSurfaces,

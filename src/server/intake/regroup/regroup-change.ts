@@ -1,5 +1,5 @@
 import { and, eq, ne } from 'drizzle-orm'
-import { extensionOf } from '#core/codecs/sniff'
+import { claimedType, extensionOf, isModelType, isPictureType } from '#core/codecs/sniff'
 import { stemWords } from '#core/file-names'
 import { groupBy } from '#core/group-by'
 import { parseMapName } from '#core/material/texture-set'
@@ -234,9 +234,9 @@ function joinFiles(first: readonly BatchItemFile[], second: readonly BatchItemFi
 }
 
 const kindOf = (files: readonly BatchItemFile[]): ItemKind => {
-  const endings = files.map(f => extensionOf(f.path))
-  if (endings.some(e => ['glb', 'gltf', 'obj'].includes(e))) return 'model'
-  const isSky = files.some(f => f.role === 'environment') || endings.some(e => e === 'hdr')
+  const types = files.map(f => claimedType(f.path))
+  if (types.some(isModelType)) return 'model'
+  const isSky = files.some(f => f.role === 'environment') || types.includes('hdr')
   return isSky ? 'environment' : 'material'
 }
 
@@ -244,9 +244,10 @@ const kindOf = (files: readonly BatchItemFile[]): ItemKind => {
 function toItemFile(path: string, hash: string, kind: ItemKind | null): BatchItemFile {
   const ending = extensionOf(path)
   const { role, handedness } = parseMapName(path)
-  const isPicture = ['png', 'jpg', 'jpeg', 'webp', 'tif', 'tiff', 'exr'].includes(ending)
+  const type = claimedType(path)
+  const isPicture = isPictureType(type) || type === 'exr'
   const given =
-    ['glb', 'gltf', 'obj'].includes(ending) && kind !== 'material'
+    isModelType(type) && kind !== 'material'
       ? 'model'
       : ending === 'hdr' || (ending === 'exr' && !role)
         ? 'environment'
@@ -263,7 +264,7 @@ function toItemFile(path: string, hash: string, kind: ItemKind | null): BatchIte
 /** What a file is among others of another size; null for what has no sizes. */
 function sizedRole({ path, role }: BatchItemFile, kind: ItemKind): string | null {
   if (kind === 'environment') return role === 'environment' || role === 'alternate' ? 'environment' : null
-  if (kind === 'model') return role === 'model' || (role === 'alternate' && /\.(glb|gltf|obj)$/i.test(path)) ? 'model' : null
+  if (kind === 'model') return role === 'model' || (role === 'alternate' && isModelType(claimedType(path))) ? 'model' : null
   return isMapRole(role) ? role : role === 'alternate' ? parseMapName(path).role : null
 }
 

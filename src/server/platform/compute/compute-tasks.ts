@@ -19,8 +19,8 @@ import type { ExportRequest } from '#shared/contracts/projects.contract'
 export interface ComputeTasks {
   recognize: { input: { files: SourceFile[]; words?: RoleWords }; output: Recognition }
   inspect: { input: { source: ItemSource; category: string; rules?: CategoryRules }; output: Inspection }
-  /** The models of an item that name other files, each as one file that names none. */
-  assemble: { input: { source: ItemSource }; output: { files: DerivedFile[]; missing: string[] } }
+  /** Models as plain binary glTF, pictures as PNG. */
+  takeHouseForm: { input: { source: ItemSource }; output: { files: DerivedFile[]; missing: string[] } }
   fix: {
     /** With the house materials that fixes name, by their versions. */
     input: { source: ItemSource; fixes: Fix[]; materials: Record<number, ItemSource> }

@@ -5,7 +5,7 @@ import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
 import { writeExport } from '#files/exports/write-export'
 import { applyFixes } from '#files/fixes/apply-fixes'
-import { assembleItem } from '#files/fixes/assemble-item'
+import { takeHouseForm } from '#files/fixes/take-house-form'
 import { inspectItem } from '#files/items/inspect-item'
 import { loadItem } from '#files/items/load-item'
 import { previewItem } from '#files/items/preview-item'
@@ -25,7 +25,7 @@ type Runner<T extends TaskName> = (
 const RUNNERS: { [T in TaskName]: Runner<T> } = {
   recognize: ({ files, words }) => recognizeDelivery(files, words),
   inspect: ({ source, category, rules }) => inspectItem(source, category, { withPictures: true, rules }),
-  assemble: ({ source }) => assembleItem(source),
+  takeHouseForm: ({ source }) => takeHouseForm(source),
   fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),
   preview: async ({ source, rig, quality, seed }, onProgress) => {
     const result = await previewItem(source, rig, quality, { seed }, share => {

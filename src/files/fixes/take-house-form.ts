@@ -1,0 +1,39 @@
+import { type ItemSource, isMapRole } from '../items/load-item'
+import { assembleModel, isPlainGlb } from '../models/assemble-model'
+import { isUnusualPicture, toPng } from '../writing/house-picture'
+import type { DerivedFile } from './apply-fixes'
+
+/**
+ * Brings what an item came in into the forms that the house works with: of each model and level of detail one self-contained binary glTF
+ * without compression, of each picture of another kind a PNG. Nothing where there is nothing to do.
+ * @returns with the addresses that no file was found for
+ * @throws FileError when a model does not read, or a buffer of it did not come along
+ */
+export async function takeHouseForm(source: ItemSource): Promise<{ files: DerivedFile[]; missing: string[] }> {
+  const parts = source.files.filter(f => f.role === 'modelPart').map(f => f.file)
+  const made: DerivedFile[] = []
+  const missingOnes = new Set<string>()
+  const taken = new Set(source.files.map(f => f.file.path))
+  /** The same name with another ending, or with a number where that is taken. */
+  const nameFor = (path: string, ending: string): string => {
+    const stem = path.replace(/\.[^./]+$/, '')
+    let name = `${stem}.${ending}`
+    for (let n = 2; name !== path && taken.has(name); n++) name = `${stem} ${n}.${ending}`
+    taken.add(name)
+    return name
+  }
+  for (const { file, role, handednessHint } of source.files) {
+    if (role === 'model' || role === 'lod') {
+      if (await isPlainGlb(file)) continue
+      const { bytes, missing } = await assembleModel(file, parts)
+      for (const address of missing) missingOnes.add(address)
+      made.push({ from: file.path, path: nameFor(file.path, 'glb'), role, handednessHint: null, bytes })
+    } else if ((isMapRole(role) || role === 'alternate' || role === 'picture') && (await isUnusualPicture(file))) {
+      const isColor = role === 'baseColor' || role === 'emission' || role === 'picture'
+      // Another size of a sky stays what it is.
+      if (role === 'alternate' && source.kind === 'environment') continue
+      made.push({ from: file.path, path: nameFor(file.path, 'png'), role, handednessHint, bytes: await toPng(file, { isColor }) })
+    }
+  }
+  return { files: made, missing: [...missingOnes] }
+}

@@ -1,0 +1,125 @@
+import { DOMParser } from 'linkedom'
+import { Group, ImageLoader, Mesh, MeshStandardMaterial, type Object3D, Texture, TextureLoader } from 'three'
+import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js'
+import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js'
+import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
+import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js'
+import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
+import { USDLoader } from 'three/examples/jsm/loaders/USDLoader.js'
+import type { FileType } from '#core/codecs/sniff'
+
+/** Interchange models, each by the loader that three has for it. */
+export const SCENE_TYPES = ['fbx', 'dae', 'ply', 'stl', 'usda', 'usdc', 'usdz'] as const satisfies readonly FileType[]
+export type SceneType = (typeof SCENE_TYPES)[number]
+
+export const isSceneType = (type: FileType): type is SceneType => (SCENE_TYPES as readonly FileType[]).includes(type)
+
+export interface LoadedScene {
+  /** In metres, y up, as far as the file says what it is in. */
+  scene: Object3D
+  /** Bytes of textures that lie in the file itself, by the address that its textures have. */
+  embedded: ReadonlyMap<string, Blob>
+}
+
+/** Where the picture of a texture lies: an address as the file has it, or one of `embedded`. */
+export const addressOf = (texture: Texture | null | undefined): string | null => {
+  const address: unknown = texture?.userData.address ?? (texture?.image as { address?: unknown } | null)?.address
+  return typeof address === 'string' && address !== '' ? address : null
+}
+
+/** Centimetres are what the format counts in. */
+const FBX_UNIT_M = 0.01
+
+/** Reads a scene; pictures are not loaded, only named. @throws anything on damaged data */
+export function loadScene(type: SceneType, bytes: Uint8Array): LoadedScene {
+  return withoutBrowser(() => {
+    const buffer = bytes.slice().buffer
+    switch (type) {
+      case 'fbx': {
+        const scene = new FBXLoader().parse(buffer, '')
+        const factor = Number(scene.userData.unitScaleFactor ?? 1)
+        scene.scale.multiplyScalar(FBX_UNIT_M * (factor > 0 ? factor : 1))
+        return scene
+      }
+      case 'dae': {
+        const parsed = new ColladaLoader().parse(decodeText(bytes), '')
+        if (!parsed) throw new Error('no Collada')
+        return parsed.scene
+      }
+      case 'ply': {
+        const geometry = new PLYLoader().parse(buffer)
+        return new Group().add(new Mesh(geometry, new MeshStandardMaterial()))
+      }
+      case 'stl': {
+        const geometry = new STLLoader().parse(buffer)
+        return new Group().add(new Mesh(geometry, new MeshStandardMaterial()))
+      }
+      case 'usda':
+        return new USDLoader().parse(decodeText(bytes), '')
+      case 'usdc':
+      case 'usdz':
+        return new USDLoader().parse(buffer, '')
+      default:
+        return type satisfies never
+    }
+  })
+}
+
+/** Text of a model: UTF-8, or UTF-16 where it says so by its first bytes. */
+export function decodeText(bytes: Uint8Array): string {
+  const encoding =
+    bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : 'utf-8'
+  return new TextDecoder(encoding).decode(bytes)
+}
+
+/**
+ * Runs a loader that was made for browsers: pictures are noted by their addresses in place of being fetched, and what it asks of a browser
+ * beside that is there for as long as it runs. Loaders parse at once, so nothing else runs meanwhile.
+ */
+function withoutBrowser(parse: () => Object3D): LoadedScene {
+  const embedded = new Map<string, Blob>()
+  const kept = {
+    texture: TextureLoader.prototype.load,
+    image: ImageLoader.prototype.load,
+    tga: TGALoader.prototype.load,
+    createObjectURL: URL.createObjectURL,
+    log: console.log,
+    warn: console.warn,
+    error: console.error,
+  }
+  const named = (url: string): Texture => {
+    const texture = new Texture()
+    texture.userData.address = url
+    return texture
+  }
+  TextureLoader.prototype.load = named as never
+  TGALoader.prototype.load = named as never
+  ImageLoader.prototype.load = ((url: string, onLoad?: (image: unknown) => void) => onLoad?.({ address: url })) as never
+  URL.createObjectURL = blob => {
+    const address = `embedded:${embedded.size}`
+    embedded.set(address, blob as Blob)
+    return address
+  }
+  // What loaders complain of is told by what comes of it.
+  console.log = console.warn = console.error = () => {}
+  const browser = globalThis as unknown as Record<string, unknown>
+  const names = { window: { innerWidth: 1, innerHeight: 1, URL }, DOMParser }
+  const before = Object.fromEntries(Object.keys(names).map(name => [name, browser[name]]))
+  Object.assign(browser, names)
+  try {
+    const scene = parse()
+    scene.updateMatrixWorld(true)
+    return { scene, embedded }
+  } finally {
+    for (const [name, value] of Object.entries(before))
+      if (value === undefined) delete browser[name]
+      else browser[name] = value
+    TextureLoader.prototype.load = kept.texture
+    ImageLoader.prototype.load = kept.image
+    TGALoader.prototype.load = kept.tga
+    URL.createObjectURL = kept.createObjectURL
+    console.log = kept.log
+    console.warn = kept.warn
+    console.error = kept.error
+  }
+}

@@ -1,0 +1,198 @@
+import { type Document, Document as GltfDocument, type Material, type Node, type Texture } from '@gltf-transform/core'
+import { weld } from '@gltf-transform/functions'
+import sharp from 'sharp'
+import type {
+  BufferGeometry,
+  Mesh,
+  MeshPhysicalMaterial,
+  Object3D,
+  Texture as SceneTexture,
+  Material as ThreeMaterial,
+} from 'three'
+import { FileError } from '#core/findings/failure'
+import { toPng } from '../writing/house-picture'
+import { addressOf } from './scene-loaders'
+
+/** Bytes of a texture by its address; null where it did not come along. */
+export type ReadTexture = (address: string) => Promise<Uint8Array | null>
+
+/** A scene as glTF, with what glTF does not hold of it, in words for the people who get it. */
+export async function writeScene(scene: Object3D, readTexture: ReadTexture): Promise<{ document: Document; lost: string[] }> {
+  const document = new GltfDocument()
+  document.createBuffer()
+  const lost = new Set<string>()
+  const materials = createMaterials(document, readTexture, lost)
+  let triangles = 0
+  const write = async (object: Object3D): Promise<Node> => {
+    const node = document.createNode(object.name)
+    object.updateMatrix()
+    node.setMatrix(object.matrix.toArray())
+    if (isMesh(object)) triangles += await writeMesh(document, object, node, materials, lost)
+    else if ((object as { isLine?: boolean }).isLine) lost.add('lines')
+    else if ((object as { isPoints?: boolean }).isPoints) lost.add('points')
+    if ((object as { isLight?: boolean }).isLight) lost.add('lights')
+    for (const child of object.children) if (holdsMesh(child)) node.addChild(await write(child))
+    return node
+  }
+  if (((scene as { animations?: unknown[] }).animations?.length ?? 0) > 0) lost.add('animation')
+  document.createScene(scene.name).addChild(await write(scene))
+  if (triangles === 0) throw new FileError('malformed', 'The model holds no triangles.')
+  await document.transform(weld())
+  return { document, lost: [...lost] }
+}
+
+const isMesh = (object: Object3D): object is Mesh => (object as Mesh).isMesh === true
+
+const holdsMesh = (object: Object3D): boolean => {
+  let holds = false
+  object.traverse(o => {
+    holds ||= isMesh(o)
+  })
+  return holds
+}
+
+type WriteMaterial = (material: ThreeMaterial | undefined) => Promise<Material | null>
+
+async function writeMesh(document: Document, mesh: Mesh, node: Node, material: WriteMaterial, lost: Set<string>) {
+  const flat = mesh.geometry.index ? mesh.geometry.toNonIndexed() : mesh.geometry
+  if (flat.getAttribute('color')) lost.add('colours of vertices')
+  const target = document.createMesh(mesh.name)
+  const list = Array.isArray(mesh.material) ? mesh.material : [mesh.material]
+  let triangles = 0
+  for (const { start, count, material: index } of groupsOf(flat)) {
+    const primitive = createFlatPrimitive(document, flat, start, count)
+    if (!primitive) continue
+    triangles += Math.floor(count / 3)
+    target.addPrimitive(primitive.setMaterial(await material(list[index])))
+  }
+  if (triangles > 0) node.setMesh(target)
+  return triangles
+}
+
+/** Vertices of each material, in order; one for all where a geometry has none. */
+export const groupsOf = (geometry: BufferGeometry) => {
+  const vertices = geometry.getAttribute('position')?.count ?? 0
+  return geometry.groups.length > 0
+    ? geometry.groups.map(g => ({ start: g.start, count: Math.min(g.count, vertices - g.start), material: g.materialIndex ?? 0 }))
+    : [{ start: 0, count: vertices, material: 0 }]
+}
+
+/** Whole triangles of a geometry without indices; null where there is none. @throws FileError where a value is no number */
+export function createFlatPrimitive(document: Document, geometry: BufferGeometry, start: number, count: number) {
+  const [buffer] = document.getRoot().listBuffers()
+  const whole = count - (count % 3)
+  if (!(whole > 0)) return null
+  const primitive = document.createPrimitive()
+  for (const [name, semantic, type, size] of [
+    ['position', 'POSITION', 'VEC3', 3],
+    ['normal', 'NORMAL', 'VEC3', 3],
+    ['uv', 'TEXCOORD_0', 'VEC2', 2],
+  ] as const) {
+    const attribute = geometry.getAttribute(name)
+    if (!attribute || attribute.count < start + whole) continue
+    const array = new Float32Array(whole * size)
+    for (let i = 0; i < whole; i++) for (let c = 0; c < size; c++) array[i * size + c] = attribute.getComponent(start + i, c)
+    if (array.some(v => !Number.isFinite(v))) throw new FileError('malformed', 'The model has a value that is no number.')
+    // The origin of texture coordinates is below in these formats and above in glTF.
+    if (name === 'uv') for (let i = 1; i < array.length; i += 2) array[i] = 1 - array[i]
+    primitive.setAttribute(semantic, document.createAccessor().setType(type).setArray(array).setBuffer(buffer))
+  }
+  return primitive
+}
+
+/** What the materials of any loader may have, beside what all of them have. */
+type AnyMaterial = Partial<
+  MeshPhysicalMaterial & { shininess: number; specularMap: SceneTexture | null; isMeshPhongMaterial: boolean }
+> & { name: string }
+
+const clamp = (v: number): number => Math.min(1, Math.max(0, v))
+
+function createMaterials(document: Document, readTexture: ReadTexture, lost: Set<string>): WriteMaterial {
+  const made = new Map<ThreeMaterial, Promise<Material>>()
+  const textures = new Map<string, Promise<Texture | null>>()
+  const read = async (texture: SceneTexture | null | undefined): Promise<{ address: string; bytes: Uint8Array } | null> => {
+    const address = addressOf(texture)
+    const bytes = address === null ? null : await readTexture(address)
+    return address !== null && bytes ? { address, bytes } : null
+  }
+  const put = (name: string, bytes: Uint8Array, mimeType: string) =>
+    document.createTexture(name.split(/[\\/]/).pop()).setImage(new Uint8Array(bytes)).setMimeType(mimeType)
+  const textureOf = (texture: SceneTexture | null | undefined): Promise<Texture | null> => {
+    const address = addressOf(texture)
+    if (address === null) return Promise.resolve(null)
+    const known = textures.get(address)
+    if (known) return known
+    const making = read(texture).then(async found => {
+      if (!found) return null
+      const kind =
+        found.bytes[0] === 0xff && found.bytes[1] === 0xd8 ? 'image/jpeg' : found.bytes[0] === 0x89 ? 'image/png' : null
+      return kind ? put(address, found.bytes, kind) : put(address, await toPng(found.bytes), 'image/png')
+    })
+    textures.set(address, making)
+    return making
+  }
+  /** Roughness in green, metalness in blue, as glTF has them. */
+  const surfaceOf = async (m: AnyMaterial): Promise<Texture | null> => {
+    if (addressOf(m.roughnessMap) !== null && addressOf(m.roughnessMap) === addressOf(m.metalnessMap))
+      return textureOf(m.roughnessMap)
+    const [roughness, metalness] = [await read(m.roughnessMap), await read(m.metalnessMap)]
+    const first = roughness ?? metalness
+    if (!first) return null
+    const { width = 1, height = 1 } = await sharp(await toPng(first.bytes)).metadata()
+    const plane = async (bytes: Uint8Array | undefined) =>
+      bytes
+        ? sharp(await toPng(bytes))
+            .resize(width, height, { fit: 'fill' })
+            .toColourspace('b-w')
+            .extractChannel(0)
+            .raw()
+            .toBuffer()
+        : Buffer.alloc(width * height, 255)
+    const [green, blue] = [await plane(roughness?.bytes), await plane(metalness?.bytes)]
+    const packed = Buffer.alloc(width * height * 3, 255)
+    for (let i = 0; i < width * height; i++) {
+      packed[i * 3 + 1] = green[i]
+      packed[i * 3 + 2] = blue[i]
+    }
+    const png = await sharp(packed, { raw: { width, height, channels: 3 } })
+      .png()
+      .toBuffer()
+    return put('roughness and metalness', png, 'image/png')
+  }
+  const make = async (given: ThreeMaterial): Promise<Material> => {
+    const m = given as AnyMaterial
+    const about = m.name ? ` of ${m.name}` : ''
+    if (m.specularMap) lost.add(`the specular map${about}`)
+    if (m.bumpMap && !m.normalMap) lost.add(`the bump map${about}`)
+    if (m.displacementMap) lost.add(`the displacement map${about}`)
+    const surface = await surfaceOf(m)
+    const base = await textureOf(m.map)
+    // The exponent of Blinn's highlight as a roughness (Walter et al. 2007, with alpha the square of the roughness).
+    const roughness =
+      m.roughness ?? (m.isMeshPhongMaterial ? Math.sqrt(Math.sqrt(2 / (Math.max(0, m.shininess ?? 30) + 2))) : 0.7)
+    const alpha = clamp(m.opacity ?? 1)
+    const material = document
+      .createMaterial(m.name)
+      .setBaseColorFactor([
+        ...(base && !m.color ? [1, 1, 1] : (m.color?.toArray() ?? [0.8, 0.8, 0.8]).map(clamp)),
+        alpha,
+      ] as never)
+      .setBaseColorTexture(base)
+      .setRoughnessFactor(clamp(roughness))
+      .setMetallicFactor(clamp(m.metalness ?? 0))
+      .setMetallicRoughnessTexture(surface)
+      .setNormalTexture(await textureOf(m.normalMap))
+      .setEmissiveTexture(await textureOf(m.emissiveMap))
+      .setEmissiveFactor((m.emissive?.toArray() ?? [0, 0, 0]).map(v => clamp(v * (m.emissiveIntensity ?? 1))) as never)
+      .setDoubleSided(given.side === 2)
+    if (alpha < 1 && given.transparent) material.setAlphaMode('BLEND')
+    if (m.alphaMap || (m.alphaTest ?? 0) > 0) material.setAlphaMode('MASK').setDoubleSided(true)
+    return material
+  }
+  return material => {
+    if (!material) return Promise.resolve(null)
+    const known = made.get(material) ?? make(material)
+    made.set(material, known)
+    return known
+  }
+}
