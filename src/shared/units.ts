@@ -95,6 +95,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   licence: { label: 'Licence', unit: '', digits: 0 },
   tags: { label: 'Tags', unit: '', digits: 0 },
   deliveredAs: { label: 'Delivered under', unit: '', digits: 0 },
+  variantOf: { label: 'Variant of', unit: '', digits: 0 },
   sourcePath: { label: 'Came as', unit: '', digits: 0 },
 }
 

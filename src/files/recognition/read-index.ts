@@ -16,9 +16,10 @@ export async function applyDeliveryIndex(
 ): Promise<ReadonlyMap<string, IndexVerdict>> {
   const indexes: DeliveryIndex[] = []
   for (const file of texts) {
-    if (file.size > MAX_INDEX_BYTES || !/\.(csv|tsv|json|txt)$/i.test(file.path)) continue
-    const index = parseDeliveryIndex(file.path, await readFile(file.diskPath, 'utf8'))
-    if (index) indexes.push(index)
+    const isOfLists = /^(.*\.(?:csv|tsv|json|txt))(?:~|\.bak|\.old|\.orig|\.\d+)?$/i.exec(file.path)
+    if (file.size > MAX_INDEX_BYTES || !isOfLists) continue
+    const index = parseDeliveryIndex(isOfLists[1], await readFile(file.diskPath, 'utf8'))
+    if (index) indexes.push({ ...index, path: file.path })
   }
   if (indexes.length === 0) return new Map()
   const lookUp = createLookUp(items)

@@ -11,6 +11,7 @@ import {
   recognizeTextureSets,
   withoutSizeFolder,
 } from '#core/material/texture-set'
+import { proposeTitle } from '#core/standard/categories'
 import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from '../reading/source-file'
@@ -175,7 +176,12 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
           handednessHint: map.handednessHint,
         })
       const words = set.stem.split(' ').filter(Boolean)
-      return createItem('material', [...set.maps.map(take(null)), ...set.alternates.map(take('alternate'))], words, set.folder)
+      const shown = set.pictures.map(
+        (path): RecognizedFile => ({ file: byPath.get(path)!, role: 'picture', byContentOnly: false, handednessHint: null }),
+      )
+      const files = [...set.maps.map(take(null)), ...set.alternates.map(take('alternate')), ...shown]
+      const item = createItem('material', files, words, set.folder)
+      return set.variantOf === null ? item : { ...item, given: { variantOf: proposeTitle(set.variantOf.split(' ')) } }
     })
   }
 

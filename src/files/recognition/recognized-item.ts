@@ -1,4 +1,4 @@
-import { folderOf } from '#core/file-names'
+import { folderOf, withCapitals } from '#core/file-names'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { MapRole } from '#core/material/texture-set'
 import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
@@ -59,7 +59,7 @@ export function createItem(kind: ItemKind, files: RecognizedFile[], words: strin
   const { path, confidence } = suggestCategory(kind, [...words, ...folderWords])
   return {
     kind,
-    name: proposeTitle(words),
+    name: proposeTitle(withCapitals(words, files[0]?.file.path ?? '')),
     category: path,
     categoryConfidence: confidence,
     files,
