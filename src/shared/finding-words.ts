@@ -98,6 +98,15 @@ const WORDS: Record<FindingCode, Words> = {
     sentence: e =>
       `${e.count} pixels are a little below zero, as a lossy compression leaves them beside bright lights; together they take ${formatNumber(Number(e.share) * 1e6, 0)} millionths of its light.`,
   },
+  skyOfPicture: {
+    name: 'no light of its own',
+    sentence: e =>
+      `It came as an encoded picture (${e.bits} bits): nothing in it is brighter than white, so it has no sun and lights flatly. Ask for it as OpenEXR or Radiance HDR.`,
+  },
+  skyUnfolded: {
+    name: 'unfolded',
+    sentence: e => `It came as a ${e.shape} and was unfolded into a panorama; the file as delivered stays with the item.`,
+  },
   fewLevels: {
     name: '8 bits in disguise',
     sentence: e => `Only ${e.levels} distinct levels: an 8-bit picture saved as a float file.`,

@@ -18,6 +18,17 @@ const MAX_PIXELS = 16384 * 8192
  */
 export const parseHdr = (bytes: Uint8Array): FloatImage => collectRows(openHdr(sourceOfBytes(bytes)))
 
+const XYZE = '32-bit_rle_xyze'
+const FORMATS = ['32-bit_rle_rgbe', XYZE]
+
+/** CIE XYZ in place to linear Rec.709 (IEC 61966-2-1, white D65). */
+function xyzToRgb(row: Float32Array, at: number): void {
+  const [x, y, z] = [row[at], row[at + 1], row[at + 2]]
+  row[at] = 3.2404542 * x - 1.5371385 * y - 0.4985314 * z
+  row[at + 1] = -0.969266 * x + 1.8760108 * y + 0.041556 * z
+  row[at + 2] = 0.0556434 * x - 0.2040259 * y + 1.0572252 * z
+}
+
 /** As much of the file is in memory at a time, and at least one row. */
 const WINDOW = 4 * 1024 * 1024
 const MAX_HEADER = 64 * 1024
@@ -30,12 +41,14 @@ export function openHdr(source: ByteSource): PictureRows {
   const head = new ByteReader(source.read(0, Math.min(source.size, MAX_HEADER)).slice())
   if (!/^#\?(RADIANCE|RGBE)/.test(head.textUntil(10, 256))) throw new FileError('malformed', 'The Radiance header is missing.')
   let exposure = 1
+  let isXyz = false
   for (;;) {
     const line = head.textUntil(10, 4096)
     if (line === '') break
     const format = /^FORMAT=(.*)$/.exec(line)
-    if (format && format[1].trim() !== '32-bit_rle_rgbe')
-      throw new FileError('unsupported', `The pixel format ${format[1].trim()} is not supported, only RGBE.`)
+    if (format && !FORMATS.includes(format[1].trim()))
+      throw new FileError('unsupported', `The pixel format ${format[1].trim()} is not supported, only RGBE and XYZE.`)
+    isXyz = format ? format[1].trim() === XYZE : isXyz
     const factor = /^EXPOSURE=(.*)$/.exec(line)
     if (factor && Number(factor[1]) > 0) exposure *= Number(factor[1])
   }
@@ -72,6 +85,7 @@ export function openHdr(source: ByteSource): PictureRows {
         row[to] = planar[x] * scale
         row[to + 1] = planar[width + x] * scale
         row[to + 2] = planar[width * 2 + x] * scale
+        if (isXyz) xyzToRgb(row, to)
       }
       visit(row, y)
     }

@@ -24,6 +24,8 @@ export const FINDING_SEVERITY = {
   notTwoToOne: 'mustFix',
   badPixels: 'mustFix',
   ringingPixels: 'note',
+  skyOfPicture: 'shouldFix',
+  skyUnfolded: 'note',
   fewLevels: 'shouldFix',
   environmentSeam: 'shouldFix',
   sunClipped: 'shouldFix',

@@ -16,7 +16,9 @@ const candidate = (path: string, look: Look = 'nothing', size: [number, number] 
 
 /** Sets as "stem: role=file, …", and what is left. */
 function sort(...files: (string | [string, Look] | [string, Look, [number, number]])[]) {
-  const { sets, leftOver } = recognizeTextureSets(files.map(f => (typeof f === 'string' ? candidate(f) : candidate(...f))))
+  const { sets, leftOver } = recognizeTextureSets(
+    files.map(f => (typeof f === 'string' ? candidate(f) : candidate(f[0], f[1], f[2]))),
+  )
   const told = sets.map(
     s =>
       `${s.stem}: ${s.maps

@@ -1,11 +1,12 @@
 import { type ItemSource, isMapRole } from '../items/load-item'
 import { assembleModel, isPlainGlb } from '../models/assemble-model'
+import { toPanorama } from '../writing/house-panorama'
 import { isUnusualPicture, toPng } from '../writing/house-picture'
 import type { DerivedFile } from './apply-fixes'
 
 /**
  * Brings what an item came in into the forms that the house works with: of each model and level of detail one self-contained binary glTF
- * without compression, of each picture of another kind a PNG. Nothing where there is nothing to do.
+ * without compression, of each picture of another kind a PNG, of each surrounding a panorama of linear light. Nothing where there is nothing to do.
  * @returns with the addresses that no file was found for
  * @throws FileError when a model does not read, or a buffer of it did not come along
  */
@@ -23,7 +24,11 @@ export async function takeHouseForm(source: ItemSource): Promise<{ files: Derive
     return name
   }
   for (const { file, role, handednessHint } of source.files) {
-    if (role === 'model' || role === 'lod') {
+    if (role === 'environment') {
+      const panorama = await toPanorama(file)
+      if (panorama)
+        made.push({ from: file.path, path: nameFor(file.path, 'exr'), role, handednessHint: null, bytes: panorama.bytes })
+    } else if (role === 'model' || role === 'lod') {
       if (await isPlainGlb(file)) continue
       const { bytes, missing } = await assembleModel(file, parts)
       for (const address of missing) missingOnes.add(address)

@@ -1,7 +1,9 @@
+import { resolveType } from '#core/codecs/sniff'
 import { deltaE00 } from '#core/color/difference'
 import { fromHex, toHex } from '#core/color/srgb'
 import { auditPicture } from '#core/compare/audit-picture'
 import { markBadPixels } from '#core/environment/analyse-environment'
+import { recognizeUnfolding } from '#core/environment/unfold'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
 import { drawModelEvidence, type SeenLevel, SHOWN_MENDED } from '#core/evidence/draw-model'
 import { drawPanoramaEvidence, viewPanorama } from '#core/evidence/draw-panorama'
@@ -19,8 +21,9 @@ import type { ByteImage } from '#core/image/image'
 import { analyseMaterial } from '#core/material/analyse-material'
 import { renderPatch } from '#core/render/pictures/paint-patch'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
+import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
-import type { FailedFile } from '../reading/source-file'
+import { type FailedFile, readBytes, readHead } from '../reading/source-file'
 import { encodePicture } from '../writing/encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
 import { type ItemSource, loadItem, mainFile, readModelBytes, readModelFile } from './load-item'
@@ -143,7 +146,10 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
     }
     case 'environment': {
       const { facts } = loaded.analysis
-      const findings = [...loaded.analysis.findings, ...checkTiers(source, facts.widthPx)]
+      const origin = await checkOrigin(source)
+      // That it has few levels follows from what it came as.
+      const own = loaded.analysis.findings.filter(f => !(f.code === 'fewLevels' && origin.some(o => o.code === 'skyOfPicture')))
+      const findings = [...own, ...origin, ...checkTiers(source, facts.widthPx)]
       const { analysis } = loaded
       const view = once(() => viewPanorama(markBadPixels(analysis)))
       const { sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg } = facts
@@ -201,6 +207,21 @@ function once<T>(make: () => T): () => T {
 /** Sizes of the textures inside a model; one that does not decode is a matter of other checks. */
 const measureTextures = (model: Model): Promise<(ImageSize | null)[]> =>
   Promise.all(model.images.map(image => readImageHeader(image.bytes).catch(() => null)))
+
+const SHAPE_WORDS = { verticalCross: 'cross', horizontalCross: 'cross', mirrorBall: 'mirror ball' } as const
+
+/** What a panorama was made of, where it came as something else. */
+async function checkOrigin({ files }: ItemSource): Promise<Finding[]> {
+  const original = files.find(f => f.role === 'original')?.file
+  if (!original) return []
+  const type = resolveType(original.path, await readHead(original.diskPath))
+  if (type !== 'hdr' && type !== 'exr') {
+    const { bitsPerChannel } = await readImageHeader(original.diskPath)
+    return [createFinding('skyOfPicture', { bits: bitsPerChannel })]
+  }
+  const shape = recognizeUnfolding(decodeEnvironment(await readBytes(original), type))
+  return shape ? [createFinding('skyUnfolded', { shape: SHAPE_WORDS[shape] })] : []
+}
 
 /** From here on an environment is slow to open where it is only looked at. */
 const TIERS_WANTED_FROM_PX = 4096

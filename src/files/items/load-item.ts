@@ -1,9 +1,12 @@
+import { sourceOfBytes } from '#core/codecs/byte-source'
+import { openExr } from '#core/codecs/exr'
 import { resolveType } from '#core/codecs/sniff'
 import { analyseEnvironmentRows, type EnvironmentAnalysis } from '#core/environment/analyse-environment'
 import { type Failure, FileError, toFailure } from '#core/findings/failure'
 import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage, Image } from '#core/image/image'
+import type { PictureRows } from '#core/image/picture-rows'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
 import type { MaterialMap } from '#core/material/material-subject'
@@ -16,6 +19,7 @@ import { assembleModel, isPlainGlb } from '../models/assemble-model'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, readBytes, readHead, type SourceFile } from '../reading/source-file'
+import { toPanorama } from '../writing/house-panorama'
 import { hashRows } from './hash-rows'
 
 /** What is needed to open an item, whether it is still in a batch or stored as a version. */
@@ -57,10 +61,10 @@ export async function loadItem(
     }
     case 'environment': {
       const file = mainFile(source)
-      const type = resolveType(file.path, await readHead(file.diskPath))
-      if (type !== 'exr' && type !== 'hdr')
-        throw new FileError('typeMismatch', 'An environment must be an OpenEXR or Radiance HDR file.')
-      return { loaded: { kind: 'environment', ...analyseFile(file.diskPath, type) }, failures: [] }
+      const panorama = await toPanorama(file)
+      if (panorama) return { loaded: { kind: 'environment', ...analyse(openExr(sourceOfBytes(panorama.bytes))) }, failures: [] }
+      const type = resolveType(file.path, await readHead(file.diskPath)) === 'exr' ? 'exr' : 'hdr'
+      return { loaded: { kind: 'environment', ...readEnvironmentRows(file.diskPath, type, analyse) }, failures: [] }
     }
     default:
       return source.kind satisfies never
@@ -78,11 +82,10 @@ export async function readModelBytes(source: ItemSource, file: SourceFile): Prom
 }
 
 /** One pass over the rows, from which everything about an environment comes: figures, findings, a smaller copy, and the hash. */
-const analyseFile = (diskPath: string, type: 'exr' | 'hdr') =>
-  readEnvironmentRows(diskPath, type, rows => {
-    const { rows: hashed, digest } = hashRows(rows)
-    return { analysis: analyseEnvironmentRows(hashed), contentHash: digest() }
-  })
+function analyse(rows: PictureRows) {
+  const { rows: hashed, digest } = hashRows(rows)
+  return { analysis: analyseEnvironmentRows(hashed), contentHash: digest() }
+}
 
 export function mainFile(source: ItemSource): SourceFile {
   const found = source.files.find(f => f.role === source.kind)

@@ -20,6 +20,20 @@ export function decodeEnvironment(bytes: Uint8Array, type: 'exr' | 'hdr'): Float
   }
 }
 
+/** Size of an environment by its header alone; null for one of a compression that is read whole. */
+export function readEnvironmentSize(diskPath: string, type: 'exr' | 'hdr'): { width: number; height: number } | null {
+  const handle = openSync(diskPath, 'r')
+  try {
+    const { width, height } = type === 'hdr' ? openHdr(sourceOfHandle(handle)) : openExr(sourceOfHandle(handle), inflate)
+    return { width, height }
+  } catch (error) {
+    if (error instanceof FileError && error.code === 'unsupported') return null
+    throw error
+  } finally {
+    closeSync(handle)
+  }
+}
+
 /** zlib of the platform, several times as fast as one in JavaScript. */
 const inflate: Inflate = (packed, size) => inflateSync(packed, { maxOutputLength: Math.max(1, size) })
 

@@ -1,8 +1,10 @@
 import { readFile } from 'node:fs/promises'
 import { extensionOf } from '#core/codecs/sniff'
+import { looksLikePanorama } from '#core/environment/looks-like-panorama'
 import { folderOf, stemWords, tokenizeName } from '#core/file-names'
 import { toFailure } from '#core/findings/failure'
 import { groupBy } from '#core/group-by'
+import type { ByteImage } from '#core/image/image'
 import { guessRoleByContent } from '#core/material/content-role'
 import {
   type MapCandidate,
@@ -35,6 +37,9 @@ const INDEX_REASONS = { used: 'index', older: 'indexOlder', backup: 'indexBackup
 
 /** Files whose first and last bytes are looked at side by side; the disk is waited for, not the processor. */
 const READ_AT_ONCE = 16
+const PANORAMA_WORDS = ['hdri', 'pano', 'panorama', '360', 'equirect', 'equirectangular', 'latlong']
+const LEAST_PANORAMA_PX = 512
+const NOTHING: ByteImage = { width: 0, height: 0, channels: 3, data: new Uint8Array(0) }
 const PICTURE_WORDS = ['preview', 'thumb', 'thumbnail', 'render', 'swatch']
 
 /**
@@ -122,8 +127,9 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
         file.type satisfies never
     }
   }
-  items.push(...groupEnvironments(environments))
-  items.push(...(await groupMaterials(mapFiles)))
+  const surroundings = await findPanoramas(mapFiles)
+  items.push(...groupEnvironments([...environments, ...surroundings]))
+  items.push(...(await groupMaterials(mapFiles.filter(f => !surroundings.includes(f)))))
   for (const definition of definitions) attachDefinition(definition)
   for (const picture of pictures) attachPicture(picture)
   locateItems(items, files)
@@ -148,6 +154,19 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
     } catch (error) {
       failures.push({ path: file.path, ...toFailure(error) })
     }
+  }
+
+  /** Flat pictures that show a whole surrounding: 2 to 1, by their name or by how their edges run. */
+  async function findPanoramas(candidates: TypedFile[]): Promise<TypedFile[]> {
+    const found: TypedFile[] = []
+    for (const file of candidates) {
+      if (parseMapName(file.path, words).role) continue
+      const header = await readImageHeader(file.diskPath).catch(() => null)
+      if (!header || header.widthPx !== 2 * header.heightPx || header.widthPx < LEAST_PANORAMA_PX) continue
+      const isNamed = tokenizeName(file.path).some(t => PANORAMA_WORDS.includes(t))
+      if (isNamed || looksLikePanorama(await decodeByteImage(file.diskPath, 256, header).catch(() => NOTHING))) found.push(file)
+    }
+    return found
   }
 
   async function groupMaterials(candidates: TypedFile[]): Promise<RecognizedItem[]> {

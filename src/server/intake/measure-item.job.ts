@@ -127,8 +127,7 @@ async function openRow(context: WorkContext, row: Row): Promise<ItemSource> {
  */
 async function takeHouseForms(context: WorkContext, row: Row, libraryId: number): Promise<Row | null> {
   let { files } = row
-  if (row.sourceFiles || (row.kind !== 'model' && files.every(f => PLAIN_ENDING.test(f.path) || f.role === 'environment')))
-    return row
+  if (row.sourceFiles || (row.kind === 'material' && files.every(f => PLAIN_ENDING.test(f.path)))) return row
   const first = await context.intakePool.run('takeHouseForm', { source: await openRow(context, row) })
   let made = first.files
   const lent = await findInLibrary(context.db, libraryId, first.missing)
