@@ -167,6 +167,13 @@ const KIND_FALLBACK: Record<ItemKind, string> = {
   environment: 'environments.skies',
 }
 
+/** Where things of a kind lie of which nothing more is known. */
+export const kindFallback = (kind: ItemKind): string => KIND_FALLBACK[kind]
+
+/** The categories of a kind that a word, in lower case, speaks for. */
+export const listCategoryHits = (kind: ItemKind, word: string): string[] =>
+  CATEGORY_WORDS.filter(([path, keys]) => keys.includes(word) && findCategory(path)?.kind === kind).map(([path]) => path)
+
 /** The likeliest category of that kind for words from names and folders, with a confidence 0..1. */
 export function suggestCategory(kind: ItemKind, words: readonly string[]): { path: string; confidence: number } {
   const scores = CATEGORY_WORDS.filter(([path]) => findCategory(path)?.kind === kind)

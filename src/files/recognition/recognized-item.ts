@@ -1,7 +1,8 @@
 import { folderOf, withCapitals } from '#core/file-names'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { MapRole } from '#core/material/texture-set'
-import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
+import { type ItemKind, proposeTitle } from '#core/standard/categories'
+import { proposeCategory } from '#core/standard/propose-category'
 import type { TypedFile } from '../reading/source-file'
 
 export type FileRole =
@@ -55,8 +56,8 @@ export type LeftOverReason = 'document' | 'noItem' | 'unknownType' | 'picture' |
  * @param folder where it lies, if not where its first file does
  */
 export function createItem(kind: ItemKind, files: RecognizedFile[], words: string[], folder?: string): RecognizedItem {
-  const folderWords = (folder ?? folderOf(files[0]?.file.path ?? '')).toLowerCase().split(/[/\s_.-]+/)
-  const { path, confidence } = suggestCategory(kind, [...words, ...folderWords])
+  const folders = (folder ?? folderOf(files[0]?.file.path ?? '')).split('/')
+  const { path, confidence } = proposeCategory(kind, { words, folders, facts: {} })
   return {
     kind,
     name: proposeTitle(withCapitals(words, files[0]?.file.path ?? '')),

@@ -1,7 +1,11 @@
 import { and, eq, sql } from 'drizzle-orm'
+import { tokenizeName } from '#core/file-names'
 import { FileError, toFailure } from '#core/findings/failure'
+import { EVEN_CHANCE, proposeCategory } from '#core/standard/propose-category'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
+import type { Facts } from '#files/items/inspect-item'
 import type { ItemSource } from '#files/items/load-item'
+import { followRetired, loadRetired } from '../house/categories'
 import { rulesFor } from '../house/load-rules'
 import { putDerivedFiles, seeFindings } from '../items/derived-files'
 import { computeInputKey } from '../items/input-key'
@@ -42,11 +46,16 @@ async function measureRow(context: WorkContext, row: Row, libraryId: number): Pr
     if (!assembled) return false
     const { complaint, ...fixed } = await applyChosenFixes(context, assembled)
     const inputs = { ...assembled, ...fixed }
-    const inspection = await context.intakePool.run('inspect', {
-      source: await openRow(context, inputs),
-      category: row.category,
-      rules: await rulesFor(db, row.category),
-    })
+    const inspect = async (category: string) =>
+      context.intakePool.run('inspect', {
+        source: await openRow(context, inputs),
+        category,
+        rules: await rulesFor(db, category),
+      })
+    let inspection = await inspect(row.category)
+    const placed = proposeAgain(row, inspection.facts, await loadRetired(db))
+    // Another category may ask for something else.
+    if (placed.category !== row.category) inspection = await inspect(placed.category)
     const { facts, failures, fingerprint } = inspection
     const seen = await seeFindings(context, inspection)
     const main = fixed.files.find(f => f.path === fingerprint?.path)
@@ -63,6 +72,7 @@ async function measureRow(context: WorkContext, row: Row, libraryId: number): Pr
         .update(batchItems)
         .set({
           ...fixed,
+          ...placed,
           message: complaint,
           facts,
           findings: widthMm === null ? seen : seen.filter(f => f.code !== 'realWorldSizeMissing'),
@@ -80,7 +90,7 @@ async function measureRow(context: WorkContext, row: Row, libraryId: number): Pr
           .where(and(eq(batchFiles.batchId, row.batchId), eq(batchFiles.path, path)))
       await publish(tx, { topic: 'batch', libraryId, batchId: row.batchId, rowIds: [row.id] })
       if (!needsWidth({ ...inputs, widthMm }))
-        await requestPreviews(tx, context.queue, [{ inputKey, category: row.category, quality: 'draft' }], 5)
+        await requestPreviews(tx, context.queue, [{ inputKey, category: placed.category, quality: 'draft' }], 5)
       return true
     })
   } catch (error) {
@@ -111,6 +121,23 @@ async function measureRow(context: WorkContext, row: Row, libraryId: number): Pr
 async function holdRevision(tx: Connection, { id, revision }: Pick<Row, 'id' | 'revision'>): Promise<Row | null> {
   const [now] = await tx.select().from(batchItems).where(eq(batchItems.id, id)).for('update')
   return now?.state === 'measuring' && now.revision === revision ? now : null
+}
+
+/** What a person, a list or an earlier delivery said stands; a guess by words gives way to what was measured. */
+const SURE = 0.94
+
+/** Where a row belongs now that it is measured; where it is, unless that was a guess and another place has more for it. */
+function proposeAgain(
+  { kind, name, sourceFolder, category, categoryConfidence }: Row,
+  facts: Facts,
+  retired: ReadonlyMap<string, string>,
+): Pick<Row, 'category' | 'categoryConfidence'> {
+  if (categoryConfidence >= SURE) return { category, categoryConfidence }
+  const known = { words: tokenizeName(name), folders: sourceFolder.split(' / '), facts }
+  const { path, confidence } = proposeCategory(kind, known)
+  return confidence > EVEN_CHANCE
+    ? { category: followRetired(path, retired), categoryConfidence: confidence }
+    : { category, categoryConfidence }
 }
 
 /** Of a paint the specified colour goes along, for comparing with what is rendered. */

@@ -40,8 +40,10 @@ export function describeSourceFolders(
       const [{ kind, sourceFolder }] = group
       const votes = group.map(r => ({ category: r.category, confidence: r.categoryConfidence }))
       const proposed = proposeCategoryOf(kind, sourceFolder, votes, findRemembered(remembered, kind, sourceFolder))
-      const proposal = { ...proposed, category: followRetired(proposed.category, retired) }
-      const astray = group.filter(r => r.category !== proposal.category).length
+      // Below an even chance a proposal is only in the way.
+      const category = proposed.confidence < 0.5 ? null : followRetired(proposed.category, retired)
+      const proposal = { ...proposed, category }
+      const astray = category === null ? 0 : group.filter(r => r.category !== category).length
       return { sourceFolder, kind, rows: group.length, ...proposal, astray }
     })
     .sort((a, b) => a.sourceFolder.localeCompare(b.sourceFolder) || a.kind.localeCompare(b.kind))

@@ -1,5 +1,7 @@
 import { and, asc, count, eq } from 'drizzle-orm'
+import { tokenizeName } from '#core/file-names'
 import { checkStandard, resolveRules } from '#core/standard/category-rules'
+import { proposeCategory } from '#core/standard/propose-category'
 import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
 import { keyFigure } from '#shared/key-figure'
 import { loadRetired } from '../house/categories'
@@ -54,6 +56,9 @@ export async function getBatch(db: Connection, actor: Actor, id: number): Promis
   }
 }
 
+/** What weighs less changes nothing. */
+const MOST_VOTES = 4
+
 /** Rows of a worklist by their ids; those that are gone are left out. */
 export async function getRows(db: Connection, actor: Actor, id: number, ids: readonly number[]): Promise<BatchItem[]> {
   const batch = await getBatchRow(db, actor, id)
@@ -77,6 +82,11 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
       name: row.name,
       category: row.category,
       categoryConfidence: row.categoryConfidence,
+      votes: proposeCategory(row.kind, {
+        words: tokenizeName(row.name),
+        folders: row.sourceFolder.split(' / '),
+        facts: row.facts,
+      }).votes.slice(0, MOST_VOTES),
       sourceFolder: row.sourceFolder,
       tags: row.tags,
       givenFacts: row.givenFacts,

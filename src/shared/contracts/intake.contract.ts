@@ -59,6 +59,10 @@ export const batchItemSchema = verdictSchema.extend({
   name: z.string(),
   category: z.string(),
   categoryConfidence: z.number(),
+  /** What speaks for categories, the heaviest first: a word of the name, of the folder, or what was measured. */
+  votes: z.array(
+    z.object({ category: z.string(), weight: z.number(), from: z.enum(['name', 'folder', 'measured']), what: z.string() }),
+  ),
   /** Where the delivery itself files it, and its words for it. */
   sourceFolder: z.string(),
   tags: z.array(z.string()),
@@ -114,7 +118,8 @@ export const sourceFolderViewSchema = z.object({
   /** Rows in it that are not accepted, and how many of them stand in another category. */
   rows: z.number(),
   astray: z.number(),
-  category: z.string(),
+  /** Null where too little speaks for any. */
+  category: z.string().nullable(),
   confidence: z.number(),
   reason: z.enum(['remembered', 'content', 'words']),
 })

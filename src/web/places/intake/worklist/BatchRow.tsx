@@ -30,7 +30,6 @@ export const BatchRow = memo(function BatchRow({ ref, index, top, item, marked, 
   const frozen = useFrozen(item)
   const onKeyDown = useRowKeys(item, expanded)
   const isAccepted = item.state === 'accepted'
-  const isGuess = item.categoryConfidence < 0.5
   return (
     <li
       ref={ref}
@@ -63,7 +62,7 @@ export const BatchRow = memo(function BatchRow({ ref, index, top, item, marked, 
               onChange={category => actions.onChange(item.id, { category })}
             />
           )}
-          {isGuess && !isAccepted && <p className="mt-0.5 px-2 text-xs">a guess; please look</p>}
+          {!isAccepted && <CategoryReason item={item} />}
         </div>
         <RowWidth item={item} />
         <span className="text-xs tabular-nums">{measuredWords(item)}</span>
@@ -122,3 +121,21 @@ function useRowKeys(item: BatchItem, expanded: boolean): (event: KeyboardEvent<H
     act(event)
   }
 }
+
+/** Why it stands where it does, where nobody has said so; in full under the pointer. */
+function CategoryReason({ item: { category, categoryConfidence, votes } }: { item: BatchItem }) {
+  const { categories } = useWorklist()
+  if (categoryConfidence >= SURE) return null
+  const titleOf = (path: string) => categories.find(c => c.path === path)?.title ?? path
+  const told = votes.map(v => `${titleOf(v.category)}: ${VOTE_WORDS[v.from]} ${v.what}, weight ${v.weight}`).join('\n')
+  const best = votes.find(v => v.category === category)
+  return (
+    <p className="mt-0.5 truncate px-2 text-xs text-quiet" title={told || undefined}>
+      {categoryConfidence < 0.5 ? 'not known; please choose' : best ? `by ${VOTE_WORDS[best.from]} ${best.what}` : 'a guess'}
+    </p>
+  )
+}
+
+/** From here on somebody said so. */
+const SURE = 0.94
+const VOTE_WORDS = { name: 'the word', folder: 'the folder', measured: 'what was measured:' } as const

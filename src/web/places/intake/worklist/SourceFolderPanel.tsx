@@ -25,11 +25,10 @@ export function SourceFolderPanel({
 }) {
   const [corrected, setCorrected] = useState<Record<string, string>>({})
   const keyOf = (p: SourceFolderView) => `${p.kind}/${p.sourceFolder}`
-  const wishOf = (p: SourceFolderView): MapSourceFolder => ({
-    sourceFolder: p.sourceFolder,
-    kind: p.kind,
-    category: corrected[keyOf(p)] ?? p.category,
-  })
+  const wishOf = (p: SourceFolderView): MapSourceFolder[] => {
+    const category = corrected[keyOf(p)] ?? p.category
+    return category === null ? [] : [{ sourceFolder: p.sourceFolder, kind: p.kind, category }]
+  }
   const sure = sourceFolders.filter(p => p.confidence >= SURE && (p.astray > 0 || p.reason !== 'remembered'))
   return (
     <section aria-label="The delivery's own order" className="mx-6 mb-3 max-h-72 shrink-0 overflow-auto bg-sheet px-4 py-3">
@@ -39,7 +38,7 @@ export function SourceFolderPanel({
           for this supplier.
         </p>
         {sure.length > 1 && (
-          <Button className="ml-auto" onClick={() => onMap(sure.map(wishOf))}>
+          <Button className="ml-auto" onClick={() => onMap(sure.flatMap(wishOf))}>
             Agree to the {sure.length} that are sure
           </Button>
         )}
@@ -57,14 +56,19 @@ export function SourceFolderPanel({
             <CategoryChoice
               label={`House category of ${p.sourceFolder}`}
               className="w-full"
-              value={corrected[keyOf(p)] ?? p.category}
+              value={corrected[keyOf(p)] ?? p.category ?? ''}
+              none="not known; please choose"
               onChange={category => setCorrected({ ...corrected, [keyOf(p)]: category })}
               categories={categories.filter(c => c.kind === p.kind)}
             />
             <span className={`text-xs ${p.confidence < 0.5 ? 'font-medium' : 'text-quiet'}`}>
-              {Math.round(p.confidence * 100)} % sure, {REASON_WORDS[p.reason]}
+              {p.category === null
+                ? 'too little speaks for any'
+                : `${Math.round(p.confidence * 100)} % sure, ${REASON_WORDS[p.reason]}`}
             </span>
-            <Button onClick={() => onMap([wishOf(p)])}>{p.astray > 0 || corrected[keyOf(p)] ? 'Send' : 'Agree'}</Button>
+            <Button disabled={wishOf(p).length === 0} onClick={() => onMap(wishOf(p))}>
+              {p.astray > 0 || corrected[keyOf(p)] ? 'Send' : 'Agree'}
+            </Button>
           </li>
         ))}
       </ul>

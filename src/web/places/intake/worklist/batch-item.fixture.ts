@@ -16,6 +16,7 @@ export const makeRow = (id: number, over: Partial<BatchItem> = {}): BatchItem =>
   twinOf: null,
   category: 'surfaces.timber',
   categoryConfidence: 1,
+  votes: [],
   widthMm: 600,
   tiling: 'repeat',
   needsWidth: false,

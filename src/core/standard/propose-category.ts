@@ -1,0 +1,113 @@
+import { tokenizeName } from '../file-names'
+import { findCategory, type ItemKind, kindFallback, listCategoryHits } from './categories'
+
+/** What speaks for a category: a word of the name, of the folder, or a figure that was measured. */
+export interface CategoryVote {
+  category: string
+  weight: number
+  from: 'name' | 'folder' | 'measured'
+  /** The word, or the fact with its value. */
+  what: string
+}
+
+export interface MeasuredProposal {
+  path: string
+  /** 0..1; up to one half nothing is proposed, and the path is the kind's own place in the tree. */
+  confidence: number
+  /** The heaviest first. */
+  votes: CategoryVote[]
+}
+
+/** What is known of an item before anybody has looked. */
+export interface KnownOfItem {
+  words: readonly string[]
+  /** Its folders from the top, as the delivery has them. */
+  folders: readonly string[]
+  facts: Readonly<Record<string, string | number | boolean | undefined>>
+}
+
+const NAME_WEIGHT = 2
+const FOLDER_WEIGHT = 0.8
+/** The folder that a thing lies in says more than those above. */
+const OWN_FOLDER_WEIGHT = 1.5
+/** As much as has to be outweighed before anything is believed. */
+const DOUBT = 0.6
+export const EVEN_CHANCE = 0.5
+
+/** The category for which most speaks. */
+export function proposeCategory(kind: ItemKind, known: KnownOfItem): MeasuredProposal {
+  const votes = [...wordVotes(kind, known), ...measuredVotes(kind, known.facts)].sort((a, b) => b.weight - a.weight)
+  const sums = new Map<string, number>()
+  for (const { category, weight } of votes) sums.set(category, (sums.get(category) ?? 0) + weight)
+  const [best] = [...sums].sort((a, b) => b[1] - a[1])
+  const total = [...sums.values()].reduce((sum, w) => sum + w, 0)
+  const confidence = best ? best[1] / (total + DOUBT) : 0
+  return { path: best && confidence > EVEN_CHANCE ? best[0] : kindFallback(kind), confidence, votes }
+}
+
+function wordVotes(kind: ItemKind, { words, folders }: KnownOfItem): CategoryVote[] {
+  const toVotes = (given: readonly string[], weight: number, from: CategoryVote['from']) =>
+    [...new Set(given)].flatMap(word => listCategoryHits(kind, word).map(category => ({ category, weight, from, what: word })))
+  return [
+    ...toVotes(words, NAME_WEIGHT, 'name'),
+    ...folders.flatMap((folder, i) =>
+      toVotes(tokenizeName(folder), i === folders.length - 1 ? OWN_FOLDER_WEIGHT : FOLDER_WEIGHT, 'folder'),
+    ),
+  ]
+}
+
+type Facts = KnownOfItem['facts']
+interface Cue {
+  category: string
+  weight: number
+  facts: readonly string[]
+  holds: (facts: Facts) => boolean
+}
+
+const within = (value: Facts[string], low: number, high: number): boolean =>
+  typeof value === 'number' && value >= low && value <= high
+
+/**
+ * Settings are measured well enough to outweigh a folder; what a model's size or a surface's metal says is a hint beside a name. Sizes are
+ * those of furniture as it is built (widthM, depthM, heightM in metres).
+ */
+const CUES: Record<ItemKind, readonly Cue[]> = {
+  environment: [
+    { category: 'environments.interiors', weight: 3.5, facts: ['setting'], holds: f => f.setting === 'interior' },
+    { category: 'environments.studio', weight: 3.5, facts: ['setting'], holds: f => f.setting === 'studio' },
+    { category: 'environments.skies', weight: 3.5, facts: ['setting'], holds: f => f.setting === 'exterior' },
+  ],
+  material: [
+    { category: 'surfaces.metal', weight: 1.6, facts: ['metalShare'], holds: f => within(f.metalShare, 0.6, 1) },
+    { category: 'surfaces.ground', weight: 0.4, facts: ['meanRoughness'], holds: f => within(f.meanRoughness, 0.85, 1) },
+  ],
+  model: [
+    {
+      category: 'furniture.chairs',
+      weight: 0.6,
+      facts: ['widthM', 'heightM'],
+      holds: f => within(f.widthM, 0.35, 0.75) && within(f.depthM, 0.35, 0.8) && within(f.heightM, 0.7, 1.15),
+    },
+    {
+      category: 'furniture.sofas',
+      weight: 0.6,
+      facts: ['widthM', 'heightM'],
+      holds: f => within(f.widthM, 1.3, 3.6) && within(f.depthM, 0.7, 1.3) && within(f.heightM, 0.55, 1),
+    },
+    { category: 'vegetation.trees', weight: 0.6, facts: ['heightM'], holds: f => within(f.heightM, 4, 40) },
+  ],
+}
+
+function measuredVotes(kind: ItemKind, facts: Facts): CategoryVote[] {
+  return CUES[kind]
+    .filter(cue => findCategory(cue.category)?.kind === kind && cue.holds(facts))
+    .map(({ category, weight, facts: names }) => ({
+      category,
+      weight,
+      from: 'measured',
+      what: names.map(name => `${name} ${format(facts[name])}`).join(', '),
+    }))
+}
+
+const format = (value: Facts[string]): string =>
+  typeof value === 'number' ? String(Math.round(value * 100) / 100) : String(value)
