@@ -67,6 +67,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   whiteCardGain: { label: 'White-card gain', unit: '', digits: 3 },
   exposureEv: { label: 'House exposure', unit: 'EV', digits: 2 },
   dynamicRangeStops: { label: 'Dynamic range', unit: 'stops', digits: 1 },
+  dynamicRangeAtLeast: { label: 'Its darkest part was cut off', unit: '', digits: 0 },
   peakToMedianStops: { label: 'Peak over median', unit: 'stops', digits: 1 },
   sunPresent: { label: 'Sun', unit: '', digits: 0 },
   sunAzimuthDeg: { label: 'Sun azimuth', unit: '°', digits: 1 },

@@ -154,6 +154,16 @@ describe('analyseEnvironment', () => {
     expect(facts).toMatchObject({ setting: 'exterior', sky: 'unsure', skyConfidence: 0 })
   })
 
+  it('a part that was cut off to zero does not hide the range of the rest, and says that it is more', () => {
+    const map = createFloatImage(256, 128, 3)
+    for (let i = 0; i < 256 * 128; i++) map.data.fill(i % 3 === 0 ? 0 : i % 500 === 1 ? 64 : 0.25, i * 3, i * 3 + 3)
+    const { facts } = analyseEnvironment(map)
+    expect(facts.dynamicRangeAtLeast).toBe(true)
+    expect(facts.dynamicRangeStops).toBeCloseTo(8, 0)
+    for (let i = 0; i < map.data.length; i++) map.data[i] = Math.max(map.data[i], 0.25)
+    expect(analyseEnvironment(map).facts.dynamicRangeAtLeast).toBeUndefined()
+  })
+
   it('a black map has figures and no sun', () => {
     const { facts } = analyseEnvironment(uniform(0))
     expect(facts.sunPresent).toBe(false)

@@ -27,6 +27,8 @@ export interface EnvironmentFacts {
   exposureEv: number
   /** log2(P99.99 / P1) of luminance by solid angle. */
   dynamicRangeStops: number
+  /** Where a part of the picture was cut off to zero: the range is larger. */
+  dynamicRangeAtLeast?: true
   /** log2(max / median) of luminance. */
   peakToMedianStops: number
   sunPresent: boolean
@@ -69,6 +71,8 @@ const OVERVIEW_WIDTH = 2048
 /** Spatial statistics need no more than this; the integrals are taken at full size. */
 const WORKING_WIDTH = 1024
 const WIDEST_KEY_DEG = 60
+/** Of the sphere's solid angle, what counts as its darkest part. */
+const DARKEST_SHARE = 0.01
 
 /** Analyses an equirectangular linear RGB map of any size. Bad pixels count as black and are reported. */
 export const analyseEnvironment = (map: FloatImage): EnvironmentAnalysis => analyseEnvironmentRows(rowsOfImage(map))
@@ -94,7 +98,10 @@ export function analyseEnvironmentRows(source: PictureRows, { withTiers = false 
   const whole = computeMeanRadiance(small, -Math.PI, Math.PI)
   const temperature = computeColorTemperature(...whole)
   const gain = horizontalIrradiance > 0 ? Math.PI / horizontalIrradiance : 1
-  const low = light.histogram.percentile(0.01)
+  // What was cut off to zero says nothing of how dark it is: the range goes down to what is above that, and is at least so large.
+  const { emptyShare } = light.histogram
+  const isLowerBound = emptyShare > DARKEST_SHARE
+  const low = light.histogram.percentile(isLowerBound ? emptyShare + (1 - emptyShare) * DARKEST_SHARE : DARKEST_SHARE)
   const median = light.histogram.percentile(0.5)
   const facts: EnvironmentFacts = {
     widthPx: width,
@@ -103,6 +110,7 @@ export function analyseEnvironmentRows(source: PictureRows, { withTiers = false 
     whiteCardGain: gain,
     exposureEv: Math.log2(gain),
     dynamicRangeStops: low > 0 ? Math.log2(light.histogram.percentile(0.9999) / low) : 0,
+    ...(isLowerBound ? { dynamicRangeAtLeast: true } : {}),
     peakToMedianStops: median > 0 && light.peak > 0 ? Math.log2(light.peak / median) : 0,
     sunPresent,
     ...(sunPresent && key

@@ -60,6 +60,11 @@ export class LogHistogram {
     this.total += weight * values.length
   }
 
+  /** Share of the weight at or below zero. */
+  get emptyShare(): number {
+    return this.total > 0 ? this.weights[0] / this.total : 0
+  }
+
   /** 0 where the share ends among values at or below zero. */
   percentile(share: number): number {
     const wanted = share * this.total

@@ -105,8 +105,8 @@ function useRowKeys(item: BatchItem, expanded: boolean): (event: KeyboardEvent<H
   const isReady = item.state === 'ready'
   const fixable = () => [...new Set(item.findings.flatMap(f => (f.fix ? [f.code as FindingCode] : [])))]
   const keys: Record<string, (event: KeyboardEvent<HTMLElement>) => void> = {
-    arrowdown: event => (event.currentTarget.nextElementSibling as HTMLElement | null)?.focus(),
-    arrowup: event => (event.currentTarget.previousElementSibling as HTMLElement | null)?.focus(),
+    arrowdown: event => focusBeside(event.currentTarget, 'nextElementSibling'),
+    arrowup: event => focusBeside(event.currentTarget, 'previousElementSibling'),
     enter: () => actions.onExpand(item.id, !expanded),
     ...(item.state === 'accepted' ? {} : { ' ': event => actions.onMark(item.id, event.shiftKey) }),
     ...(!frozen && isReady && fixable().length > 0 ? { f: () => actions.onFix(item.id, fixable()) } : {}),
@@ -120,6 +120,13 @@ function useRowKeys(item: BatchItem, expanded: boolean): (event: KeyboardEvent<H
     event.preventDefault()
     act(event)
   }
+}
+
+/** The next row that takes the focus; headings between them do not. */
+function focusBeside(row: HTMLElement, side: 'nextElementSibling' | 'previousElementSibling'): void {
+  let beside = row[side]
+  while (beside instanceof HTMLElement && beside.tabIndex < 0) beside = beside[side]
+  if (beside instanceof HTMLElement) beside.focus()
 }
 
 /** Why it stands where it does, where nobody has said so; in full under the pointer. */

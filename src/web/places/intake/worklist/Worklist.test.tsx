@@ -136,3 +136,30 @@ describe('a row', () => {
     expect(asked.filter(a => a.method !== 'GET').map(a => a.body)).toEqual([{ ids: [3], setAside: true }, { ids: [1, 2] }])
   })
 })
+
+describe('rows under headings', () => {
+  it('are marked together, and given one width at once; the arrows pass headings by', async () => {
+    const { rows, answers } = serve(4)
+    for (const id of [1, 3]) rows.set(id, { ...rows.get(id)!, sourceFolder: 'Wood / Oak', needsWidth: true })
+    const { user, asked } = renderPage(<Worklist batch={makeBatch([...rows.keys()])} />, { answers })
+    await waitFor(() => expect(screen.getByRole('checkbox', { name: 'Mark all 4' })).toBeTruthy(), { timeout: 5000 })
+    await user.click(screen.getByRole('button', { name: /^Order of rows/ }))
+    await user.click(screen.getByRole('option', { name: 'by their folders' }))
+    expect(screen.getAllByRole('heading', { level: 3 }).map(h => h.textContent)).toEqual([
+      'In no folder of its own',
+      'Wood / Oak',
+    ])
+    expect(screen.getByText('2 items, 2 without a width')).toBeTruthy()
+    const shown = screen.getAllByRole('listitem').filter(li => li.tabIndex >= 0)
+    shown[1].focus()
+    await user.keyboard('{ArrowDown}')
+    expect(document.activeElement).toBe(shown[2])
+    await user.click(screen.getByRole('checkbox', { name: 'Mark all under Wood / Oak' }))
+    expect(screen.getByRole('button', { name: 'Accept the 2 marked' })).toBeTruthy()
+    await user.type(screen.getByRole('textbox', { name: /Repeat width for all marked/ }), '850{Enter}')
+    await waitFor(() => expect(asked.some(a => a.method === 'PATCH')).toBe(true))
+    expect(asked.find(a => a.method === 'PATCH')?.body).toEqual({ ids: [1, 3], widthMm: 850 })
+    await user.click(screen.getByRole('checkbox', { name: 'Mark all under Wood / Oak' }))
+    expect(screen.queryByRole('button', { name: /marked$/ })).toBeNull()
+  })
+})

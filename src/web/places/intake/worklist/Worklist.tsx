@@ -1,10 +1,11 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useDeferredValue, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
-import type { Batch } from '#shared/contracts/intake.contract'
+import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
 import { useStableActions } from '../../../components/use-stable-actions'
 import { useListCategoriesQuery } from '../../../state/api'
 import { BatchRow } from './BatchRow'
+import { GroupRow } from './GroupRow'
 import { NotInItems } from './NotInItems'
 import { ROW_GRID } from './row-grid'
 import { SourceFolderPanel } from './SourceFolderPanel'
@@ -13,11 +14,16 @@ import { useMarks } from './use-marks'
 import { useRows } from './use-rows'
 import { WorklistTools } from './WorklistTools'
 import { type RowActions, WorklistProvider } from './worklist-context'
-import { countRows, type Order, type RowFilter, viewRows } from './worklist-view'
+import { countRows, groupRows, type Order, type RowFilter, type RowGroup, viewRows } from './worklist-view'
 
 const ROW_HEIGHT = 89
 const HEADING_HEIGHT = 30
+const GROUP_HEIGHT = 45
 const HEADINGS = ['', 'Preview', 'Name', 'Category', 'Real width', 'Measured', 'Findings', '']
+
+type Entry = RowGroup | BatchItem
+const isGroup = (entry: Entry): entry is RowGroup => 'items' in entry
+const keyOf = (entry: Entry): string | number => (isGroup(entry) ? entry.title : entry.id)
 
 /** What a delivery was sorted into, row by row, until each is in the library or set aside. */
 export function Worklist({ batch }: { batch: Batch }) {
@@ -30,11 +36,12 @@ export function Worklist({ batch }: { batch: Batch }) {
   const location = useLocation()
   const { items: all, missing } = useRows(batch.id, batch.rowIds)
   const items = useMemo(() => viewRows(all, filter, order), [all, filter, order])
+  const groups = useMemo(() => groupRows(items, order), [items, order])
   // Counting thousands waits until what was typed is on the screen.
   const counted = useDeferredValue(all)
   const figures = useMemo(() => countRows(counted), [counted])
   const changes = useBatchChanges(batch)
-  const { marked, setMarked, mark } = useMarks(() => items.map(i => i.id))
+  const { marked, setMarked, mark } = useMarks(() => (groups?.flatMap(g => g.items) ?? items).map(i => i.id))
   const chosen = useMemo(() => (marked.size === 0 ? [] : all.filter(i => marked.has(i.id))), [all, marked])
   const toAccept = chosen.length > 0 ? chosen.filter(i => i.state !== 'accepted') : figures.ready
   const accept = async (rows: typeof items) => {
@@ -55,11 +62,12 @@ export function Worklist({ batch }: { batch: Batch }) {
   // A delivery may hold thousands of rows; only those in sight exist, at whatever height they turn out to have.
   const scroller = useRef<HTMLDivElement>(null)
   const list = useRef<HTMLUListElement>(null)
+  const entries = useMemo((): Entry[] => groups?.flatMap(group => [group, ...group.items]) ?? [...items], [groups, items])
   const virtual = useVirtualizer({
-    count: items.length,
+    count: entries.length,
     getScrollElement: () => scroller.current,
-    getItemKey: index => items[index].id,
-    estimateSize: () => ROW_HEIGHT,
+    getItemKey: index => keyOf(entries[index]),
+    estimateSize: index => (isGroup(entries[index]) ? GROUP_HEIGHT : ROW_HEIGHT),
     scrollMargin: list.current?.offsetTop ?? HEADING_HEIGHT,
     overscan: 6,
   })
@@ -90,17 +98,15 @@ export function Worklist({ batch }: { batch: Batch }) {
           ))}
         </div>
         <ul ref={list} className="relative" style={{ height: virtual.getTotalSize() }}>
-          {virtual.getVirtualItems().map(({ index, start }) => (
-            <BatchRow
-              key={items[index].id}
-              ref={virtual.measureElement}
-              index={index}
-              top={start - virtual.options.scrollMargin}
-              item={items[index]}
-              marked={marked.has(items[index].id)}
-              expanded={unfolded.has(items[index].id)}
-            />
-          ))}
+          {virtual.getVirtualItems().map(({ index, start }) => {
+            const entry = entries[index]
+            const place = { ref: virtual.measureElement, index, top: start - virtual.options.scrollMargin }
+            return isGroup(entry) ? (
+              <GroupRow key={entry.title} {...place} group={entry} marked={marked} onMark={setMarked} />
+            ) : (
+              <BatchRow key={entry.id} {...place} item={entry} marked={marked.has(entry.id)} expanded={unfolded.has(entry.id)} />
+            )
+          })}
         </ul>
         {batch.rowIds.length === 0 && (
           <p className="py-6">No item was recognised in this delivery. What became of each file stands below.</p>

@@ -39,6 +39,8 @@ const ORDER_OPTIONS = [
   { value: 'category', text: 'by category' },
   { value: 'doubt', text: 'most in doubt first' },
   { value: 'name', text: 'by name' },
+  { value: 'folder', text: 'by their folders' },
+  { value: 'lacking', text: 'by what they lack' },
 ] as const
 
 /** What is shown of the rows, and what is done to all of them or to those marked. */

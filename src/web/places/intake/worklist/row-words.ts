@@ -15,7 +15,7 @@ export function measuredWords(item: BatchItem): string {
       : '',
     typeof facts.triangles === 'number' ? `${formatNumber(facts.triangles, 0)} triangles` : '',
     item.kind === 'environment' && typeof facts.dynamicRangeStops === 'number'
-      ? `${facts.dynamicRangeStops.toFixed(1)} stops`
+      ? `${facts.dynamicRangeAtLeast ? 'at least ' : ''}${facts.dynamicRangeStops.toFixed(1)} stops`
       : '',
   ]
   return parts.filter(Boolean).join(', ')

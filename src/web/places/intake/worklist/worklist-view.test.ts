@@ -1,7 +1,16 @@
 import { describe, expect, it } from 'vitest'
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { makeRow } from './batch-item.fixture'
-import { describeAccepted, doubtOf, findHome, isDoubtful, isOffStandard, listFindingKinds, viewRows } from './worklist-view'
+import {
+  describeAccepted,
+  doubtOf,
+  findHome,
+  groupRows,
+  isDoubtful,
+  isOffStandard,
+  listFindingKinds,
+  viewRows,
+} from './worklist-view'
 
 const finding = (code: string, severity: 'mustFix' | 'shouldFix' | 'note', fix: 'flipGreen' | null = null) => ({
   id: null,
@@ -74,5 +83,35 @@ describe('a worklist', () => {
       { code: 'tileSeam', rows: 2, isFixable: false },
       { code: 'normalDirectX', rows: 1, isFixable: true },
     ])
+  })
+})
+
+describe('headings', () => {
+  const told = (list: readonly BatchItem[], order: 'folder' | 'lacking') =>
+    groupRows(list, order)?.map(g => [g.title, ids(g.items)])
+
+  it('by what rows lack: each row once, under what keeps it first from being accepted', () => {
+    expect(told([...rows, makeRow(8, { categoryConfidence: 0.2 }), makeRow(9, { missingFacts: ['maker'] })], 'lacking')).toEqual([
+      ['could not be read', [4]],
+      ['no real-world width', [5]],
+      ['no category', [8]],
+      ['must be fixed', [3]],
+      ['facts that the standard asks for', [9]],
+      ['Lacks nothing', [1, 2, 7]],
+      ['Accepted', [6]],
+    ])
+  })
+
+  it('by folders, in the order of their names; other orders have none', () => {
+    const placed = [
+      makeRow(1, { sourceFolder: 'Stone' }),
+      makeRow(2, { sourceFolder: 'Brick' }),
+      makeRow(3, { sourceFolder: 'Stone' }),
+    ]
+    expect(told(placed, 'folder')).toEqual([
+      ['Brick', [2]],
+      ['Stone', [1, 3]],
+    ])
+    expect(groupRows(placed, 'name')).toBeNull()
   })
 })

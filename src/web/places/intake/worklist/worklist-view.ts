@@ -1,4 +1,5 @@
 import type { FindingCode } from '#core/findings/finding'
+import { groupBy } from '#core/group-by'
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { plural } from '../../../words/states'
 
@@ -31,7 +32,7 @@ export function doubtOf(i: BatchItem): number {
 
 const BY_NAME = new Intl.Collator()
 
-export const ORDERS = ['category', 'doubt', 'name'] as const
+export const ORDERS = ['category', 'doubt', 'name', 'folder', 'lacking'] as const
 export type Order = (typeof ORDERS)[number]
 
 /** '' for every row, 'doubtful', 'fixed', 'known' to the library, or the code of a finding. */
@@ -55,6 +56,36 @@ export function viewRows(items: readonly BatchItem[], filter: RowFilter, order: 
   if (order === 'doubt') return [...shown].sort((a, b) => doubtOf(b) - doubtOf(a) || a.id - b.id)
   if (order === 'name') return [...shown].sort((a, b) => BY_NAME.compare(a.name, b.name) || a.id - b.id)
   return shown
+}
+
+/** Rows under one heading, in an order that has headings. */
+export interface RowGroup {
+  title: string
+  items: BatchItem[]
+}
+
+const LACKS: readonly [title: string, test: (item: BatchItem) => boolean][] = [
+  ['could not be read', i => i.state === 'failed'],
+  ['no real-world width', i => i.needsWidth && i.decision !== 'link'],
+  ['no category', i => i.categoryConfidence < 0.5],
+  ['must be fixed', i => i.findings.some(f => f.severity === 'mustFix')],
+  ['facts that the standard asks for', i => i.missingFacts.length > 0],
+]
+
+/** Every row once: by the delivery's folders, or by the first thing that keeps it from being accepted; null for an order without headings. */
+export function groupRows(items: readonly BatchItem[], order: Order): RowGroup[] | null {
+  if (order !== 'folder' && order !== 'lacking') return null
+  const titleOf = (item: BatchItem): string => {
+    if (order === 'folder') return item.sourceFolder || 'In no folder of its own'
+    if (item.state === 'accepted') return 'Accepted'
+    return LACKS.find(([, test]) => test(item))?.[0] ?? 'Lacks nothing'
+  }
+  const groups = [...groupBy(items, titleOf)].map(([title, members]): RowGroup => ({ title, items: members }))
+  const rank = ({ title }: RowGroup) => {
+    const at = LACKS.findIndex(([t]) => t === title)
+    return at >= 0 ? at : title === 'Accepted' ? LACKS.length + 1 : LACKS.length
+  }
+  return order === 'folder' ? groups.sort((a, b) => BY_NAME.compare(a.title, b.title)) : groups.sort((a, b) => rank(a) - rank(b))
 }
 
 /** "3 items accepted as drafts, 1 as a new version, 2 linked to what the library has." */
