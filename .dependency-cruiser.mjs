@@ -15,6 +15,7 @@ const FLOORS = {
     'material',
     'geometry',
     'environment',
+    'photometry',
     'targets',
     'render',
     'evidence',

@@ -4,6 +4,7 @@ import { createMaterial } from '#core/material/open-pbr'
 import { writeMaterialX } from '#core/targets/materialx'
 import { encodeExr } from '#files/writing/encode-exr'
 import { createFileWriter } from './file-writer'
+import { writeLightCurve } from './light-curve'
 import { CONSTANT_RECIPES, TEXTURE_RECIPES } from './materials'
 import { writeGlb } from './model-file'
 import { MODEL_RECIPES } from './models'
@@ -60,6 +61,10 @@ export async function makePiece(piece: DemoPiece, root: string): Promise<string[
     case 'model': {
       const recipe = MODEL_RECIPES[piece.index]
       await put(`${recipe.folder}/${recipe.stem}.glb`, await writeGlb({ ...recipe, parts: recipe.build() }))
+      if (recipe.light) {
+        const { curve, watts } = recipe.light
+        await put(`${recipe.folder}/${recipe.stem}.ies`, writeLightCurve(recipe.stem.replaceAll('_', ' '), curve, watts))
+      }
       return written
     }
     case 'plant': {

@@ -217,6 +217,16 @@ const WORDS: Record<FindingCode, Words> = {
     sentence: e =>
       `The picture ${e.file} that came along looks as if it holds linear values saved without their display encoding; it is too dark in the middle.`,
   },
+  fluxDisagrees: {
+    name: 'lumens disagree',
+    sentence: e =>
+      `Its curve adds up to ${n(e, 'fluxLm', 0)} lm, its lamps are stated with ${n(e, 'statedLm', 0)} lm; one of the two is wrong.`,
+  },
+  photometryCoarse: {
+    name: 'coarse light curve',
+    sentence: e =>
+      `Its curve runs from ${n(e, 'firstDeg', 0)}° to ${n(e, 'lastDeg', 0)}° in steps of up to ${n(e, 'stepDeg', 1)}°; between them its light is a guess.`,
+  },
   lostInReading: {
     name: 'left out in reading',
     sentence: e =>

@@ -96,6 +96,13 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   licence: { label: 'Licence', unit: '', digits: 0 },
   tags: { label: 'Tags', unit: '', digits: 0 },
   deliveredAs: { label: 'Delivered under', unit: '', digits: 0 },
+  luminousFluxLm: { label: 'Luminous flux', unit: 'lm', digits: 0 },
+  peakCandela: { label: 'Peak intensity', unit: 'cd', digits: 0 },
+  beamAngleDeg: { label: 'Beam angle', unit: '°', digits: 0 },
+  fieldAngleDeg: { label: 'Field angle', unit: '°', digits: 0 },
+  lightSymmetry: { label: 'Light repeats', unit: '', digits: 0 },
+  luminaireWatts: { label: 'Power', unit: 'W', digits: 1 },
+  lampCctK: { label: 'Lamp colour temperature', unit: 'K', digits: 0 },
   variantOf: { label: 'Variant of', unit: '', digits: 0 },
   sourcePath: { label: 'Came as', unit: '', digits: 0 },
 }

@@ -26,6 +26,8 @@ export type FileType =
   | 'usda'
   | 'usdc'
   | 'usdz'
+  | 'ies'
+  | 'ldt'
   | 'pdf'
   | 'gif'
   | 'text'
@@ -72,6 +74,8 @@ const EXTENSION_TYPES: Record<string, FileType> = {
   usda: 'usda',
   usdc: 'usdc',
   usdz: 'usdz',
+  ies: 'ies',
+  ldt: 'ldt',
   pdf: 'pdf',
   gif: 'gif',
   txt: 'text',
@@ -109,6 +113,8 @@ export const MEDIA_TYPES: Record<FileType, string> = {
   usda: 'model/vnd.usda',
   usdc: 'application/octet-stream',
   usdz: 'model/vnd.usdz+zip',
+  ies: 'text/plain',
+  ldt: 'text/plain',
   pdf: 'application/pdf',
   gif: 'image/gif',
   text: 'text/plain',
@@ -192,7 +198,7 @@ function looksLikeTga(head: Uint8Array): boolean {
   )
 }
 
-const TEXT_MODELS: ReadonlySet<FileType> = new Set(['gltf', 'obj', 'mtl', 'dae'])
+const NAMED_TEXTS: ReadonlySet<FileType> = new Set(['gltf', 'obj', 'mtl', 'dae', 'ies', 'ldt'])
 
 const isUtf16 = (head: Uint8Array): boolean => (head[0] === 0xff && head[1] === 0xfe) || (head[0] === 0xfe && head[1] === 0xff)
 
@@ -205,5 +211,5 @@ export function resolveType(path: string, head: Uint8Array): FileType {
   if (claimed === 'usdz' && sniffed === 'zip') return 'usdz'
   if (claimed === 'fbx' && sniffed === 'text') return 'fbx'
   if (isUtf16(head) && (claimed === 'obj' || claimed === 'mtl' || claimed === 'dae')) return claimed
-  return sniffed === 'text' && TEXT_MODELS.has(claimed) ? claimed : sniffed
+  return sniffed === 'text' && NAMED_TEXTS.has(claimed) ? claimed : sniffed
 }

@@ -44,6 +44,8 @@ export const FINDING_SEVERITY = {
   externalFileMissing: 'mustFix',
   textureMatched: 'note',
   lostInReading: 'note',
+  fluxDisagrees: 'shouldFix',
+  photometryCoarse: 'note',
   levelsMissing: 'note',
   nodeScaleOdd: 'note',
   texelDensityUneven: 'note',

@@ -8,6 +8,7 @@ import { drawMapEvidence } from '#core/evidence/draw-maps'
 import { drawModelEvidence, type SeenLevel, SHOWN_MENDED } from '#core/evidence/draw-model'
 import { drawPanoramaEvidence, viewPanorama } from '#core/evidence/draw-panorama'
 import type { EvidencePictures } from '#core/evidence/evidence-pictures'
+import { toFailure } from '#core/findings/failure'
 import { createFinding, type Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
 import { analyseModel } from '#core/geometry/analyse-model'
@@ -19,6 +20,7 @@ import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
 import { analyseMaterial } from '#core/material/analyse-material'
+import { analysePhotometry, readPhotometry } from '#core/photometry/analyse-photometry'
 import { renderPatch } from '#core/render/pictures/paint-patch'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import { decodeEnvironment } from '../reading/decode-environment'
@@ -132,10 +134,12 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
         triangleBudget: rules.triangleBudget,
       })
       const { model } = loaded
+      const light = await inspectLight(source)
       return {
-        facts: { ...facts, ...(standIn === undefined ? {} : { standInTriangles: countTriangles(standIn) }) },
-        findings,
+        facts: { ...facts, ...light.facts, ...(standIn === undefined ? {} : { standInTriangles: countTriangles(standIn) }) },
+        findings: [...findings, ...light.findings],
         ...common,
+        failures: [...failures, ...light.failures],
         draw: async finding =>
           drawModelEvidence(finding, model, {
             levels: levels.map(mesh => ({ mesh, heightPx: null })),
@@ -164,6 +168,21 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
     default:
       return loaded satisfies never
   }
+}
+
+/** Figures of a lamp's light curve, the first that reads; one that does not is left out and named. */
+async function inspectLight({ files }: ItemSource): Promise<{ facts: Facts; findings: Finding[]; failures: FailedFile[] }> {
+  const failures: FailedFile[] = []
+  for (const { file } of files.filter(f => f.role === 'photometry')) {
+    try {
+      const web = readPhotometry(file.path, Buffer.from(await readBytes(file)).toString('latin1'))
+      const { facts, findings } = analysePhotometry(web, file.path)
+      return { facts: { ...facts }, findings, failures }
+    } catch (error) {
+      failures.push({ path: file.path, ...toFailure(error) })
+    }
+  }
+  return { facts: {}, findings: [], failures }
 }
 
 /** The item's other models, in the order they stand in. One that does not read is no loss. */

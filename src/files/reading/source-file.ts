@@ -67,6 +67,8 @@ const TYPE_WORDS: Partial<Record<FileType, string>> = {
   usda: 'a USD model as text',
   usdc: 'a USD model',
   usdz: 'a USDZ model',
+  ies: 'an IES light curve',
+  ldt: 'a EULUMDAT light curve',
   pdf: 'a PDF document',
   text: 'plain text',
   gif: 'a GIF picture',

@@ -60,6 +60,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
   const environments: TypedFile[] = []
   const definitions: { file: TypedFile; parsed: ParsedMaterialX }[] = []
   const documents: TypedFile[] = []
+  const lightCurves: TypedFile[] = []
   const models = await recognizeModels(typed, failures)
   items.push(...models.items)
   for (const file of typed) {
@@ -109,6 +110,10 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
         if (extensionOf(file.path) === 'mtlx') await takeDefinition(file)
         else documents.push(file)
         break
+      case 'ies':
+      case 'ldt':
+        lightCurves.push(file)
+        break
       case 'pdf':
         documents.push(file)
         break
@@ -132,6 +137,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
   items.push(...(await groupMaterials(mapFiles.filter(f => !surroundings.includes(f)))))
   for (const definition of definitions) attachDefinition(definition)
   for (const picture of pictures) attachPicture(picture)
+  for (const curve of lightCurves) attachLightCurve(curve)
   locateItems(items, files)
   const paints = await recognizePaints(documents)
   items.push(...paints.items)
@@ -228,6 +234,19 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
     if (!item) items.push(target)
   }
 
+  /** A lamp's light curve lies beside its model, under its name or as the only one there. */
+  function attachLightCurve(file: TypedFile): void {
+    const folder = folderOf(file.path)
+    const beside = items.filter(
+      i => i.kind === 'model' && i.files.some(f => f.role === 'model' && folderOf(f.file.path) === folder),
+    )
+    const stem = stemWords(file.path).join(' ')
+    const lamp =
+      beside.find(i => isSameStem(stemWords(i.files[0].file.path).join(' '), stem)) ?? (beside.length === 1 ? beside[0] : null)
+    if (lamp) lamp.files.push({ file, role: 'photometry', byContentOnly: false, handednessHint: null })
+    else leftOver.push({ path: file.path, reason: 'photometry' })
+  }
+
   function attachDocument(file: TypedFile): void {
     const item = itemBeside(items, file.path)
     if (item) item.files.push({ file, role: 'document', byContentOnly: false, handednessHint: null })
@@ -256,6 +275,8 @@ function locateItems(items: readonly RecognizedItem[], files: readonly SourceFil
     item.sourceFolder = parts.join(' / ')
   }
 }
+
+const isSameStem = (a: string, b: string): boolean => a === b || a.startsWith(`${b} `) || b.startsWith(`${a} `)
 
 /** A text that lies where one item only is belongs to it; any other stays with the delivery. */
 function itemBeside(items: readonly RecognizedItem[], path: string): RecognizedItem | null {

@@ -14,6 +14,8 @@ export type FileRole =
   | 'standIn'
   /** What a model names beside itself: buffers, textures, material libraries. */
   | 'modelPart'
+  /** How a lamp throws its light. */
+  | 'photometry'
   /** What one of the others was made from, as it was delivered. */
   | 'original'
   | 'environment'
@@ -48,8 +50,16 @@ export interface RecognizedItem {
   constants: Partial<OpenPbrParameters>
 }
 
-/** index: the delivery's list, read; indexOlder, indexBackup: another list of it that does not count. */
-export type LeftOverReason = 'document' | 'noItem' | 'unknownType' | 'picture' | 'index' | 'indexOlder' | 'indexBackup'
+/** index: the delivery's list, read; indexOlder, indexBackup: another list of it that does not count; photometry: a light curve whose lamp did not come. */
+export type LeftOverReason =
+  | 'document'
+  | 'noItem'
+  | 'unknownType'
+  | 'picture'
+  | 'index'
+  | 'indexOlder'
+  | 'indexBackup'
+  | 'photometry'
 
 /**
  * An item of these files, its name and category as its words suggest.

@@ -27,6 +27,7 @@ const ROLE_WORDS: Record<string, string> = {
   standIn: 'stand-in',
   modelPart: 'part of the model',
   original: 'as delivered',
+  photometry: 'light curve',
   document: 'document',
 }
 export const roleWord = (role: string): string => ROLE_WORDS[role] ?? role

@@ -1,3 +1,4 @@
+import { lazy, Suspense } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
 import type { Chip, FindingView, Sheet } from '#shared/contracts/items.contract'
@@ -20,6 +21,9 @@ import { SheetHistory } from './SheetHistory'
 import { SheetPictures } from './SheetPictures'
 import { StandardSection } from './StandardSection'
 
+// Charts come with what is drawn in them.
+const LightCurve = lazy(() => import('./LightCurve'))
+
 export function SheetView({ sheet }: { sheet: Sheet }) {
   const { data: categories = [] } = useListCategoriesQuery()
   const dispatch = useAppDispatch()
@@ -30,12 +34,18 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
     event.preventDefault()
     toggle()
   })
+  const lightCurve = sheet.files.find(f => f.role === 'photometry')
   const trail = categoryTrail(categories, sheet.category)
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_25rem] gap-8">
       <div className="flex min-w-0 flex-col gap-6">
         <SheetPictures sheet={sheet} />
         {sheet.kind === 'material' && <FidelityTable sheet={sheet} />}
+        {lightCurve && (
+          <Suspense fallback={null}>
+            <LightCurve file={lightCurve} />
+          </Suspense>
+        )}
         <SheetFiles sheet={sheet} />
         <SheetHistory sheet={sheet} />
       </div>

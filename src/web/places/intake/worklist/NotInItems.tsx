@@ -9,6 +9,7 @@ const REASONS: Record<string, string> = {
   index: 'The delivery’s own list; read for places, tags and sizes.',
   indexOlder: 'Another list of the delivery that says less or is older; not read.',
   indexBackup: 'A copy of a list that was kept aside; not read.',
+  photometry: 'A light curve whose lamp did not come along, or lies elsewhere; bring it in where it belongs.',
   byHand: 'Left out by hand.',
   noItem: 'Belongs to no item.',
   picture: 'A picture that belongs to no item.',
