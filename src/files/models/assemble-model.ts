@@ -1,4 +1,5 @@
 import { type Document, Document as GltfDocument, Logger, type Material, type Texture } from '@gltf-transform/core'
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { weld } from '@gltf-transform/functions'
 import sharp from 'sharp'
 import type { Mesh, Material as ThreeMaterial } from 'three'
@@ -86,6 +87,14 @@ async function matchLostTextures(
   )
 }
 
+/** What a file asks for and nobody here knows is left out and told: its shape reads all the same. */
+function dropUnknownExtensions(json: GltfJson): string[] {
+  const known = new Set<string>(ALL_EXTENSIONS.map(e => e.EXTENSION_NAME))
+  const unknown = (json.extensionsRequired ?? []).filter(name => !known.has(name))
+  json.extensionsRequired = (json.extensionsRequired ?? []).filter(name => known.has(name))
+  return unknown
+}
+
 const PLACEHOLDER = 'missing:'
 
 async function readGltf(main: SourceFile, type: string, resolve: Resolve, missing: string[]): Promise<Document> {
@@ -114,12 +123,14 @@ async function readGltf(main: SourceFile, type: string, resolve: Resolve, missin
     image.uri = `${PLACEHOLDER}${i}.png`
     resources[image.uri] = new Uint8Array(await onePixel())
   }
+  const unknown = dropUnknownExtensions(json)
   let document: Document
   try {
     document = await (await loadGltfIo()).readJSON({ json: json as never, resources })
   } catch {
     throw new FileError('malformed', 'The glTF structure does not read: its JSON or its buffers are damaged.')
   }
+  if (unknown.length > 0) document.getRoot().setExtras({ ...document.getRoot().getExtras(), [LOST]: ['glTF', ...unknown] })
   for (const texture of document.getRoot().listTextures()) if (texture.getURI().startsWith(PLACEHOLDER)) texture.dispose()
   return document
 }
@@ -173,7 +184,7 @@ async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): P
   const writer = createMaterialWriter(document, entries, resolve, missing)
   let meshes: Mesh[]
   try {
-    const group = new OBJLoader().parse(text)
+    const group = new OBJLoader().parse(text.replace(LINES_AND_POINTS, ''))
     meshes = group.children.filter((child): child is Mesh => (child as Mesh).isMesh)
   } catch {
     throw new FileError('malformed', 'The OBJ file does not read: its faces or vertices are damaged.')
@@ -194,6 +205,9 @@ async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): P
   await document.transform(weld())
   return document
 }
+
+/** Beside faces the loader takes all of a thing for lines where it has one. */
+const LINES_AND_POINTS = /^[ \t]*[lp][ \t].*$/gm
 
 /** Turns MTL entries into glTF materials, each once. An entry that is not there gives none. */
 function createMaterialWriter(document: Document, entries: Record<string, MtlEntry>, resolve: Resolve, missing: string[]) {

@@ -91,6 +91,35 @@ describe('glTF as others write it', () => {
     expect(Math.max(...model.parts[0].mesh.positions)).toBeLessThan(3)
   })
 
+  it('with several buffers, or asking for what nobody here knows, is read all the same', async () => {
+    const [first, second] = [Float32Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0]), Uint16Array.from([0, 1, 2])]
+    const uri = (bytes: ArrayBufferView) =>
+      `data:application/octet-stream;base64,${Buffer.from(bytes.buffer as ArrayBuffer).toString('base64')}`
+    const gltf = {
+      asset: { version: '2.0' },
+      extensionsUsed: ['XX_shiny'],
+      extensionsRequired: ['XX_shiny'],
+      buffers: [
+        { byteLength: 36, uri: uri(first) },
+        { byteLength: 6, uri: uri(second) },
+      ],
+      bufferViews: [
+        { buffer: 0, byteLength: 36 },
+        { buffer: 1, byteLength: 6 },
+      ],
+      accessors: [
+        { bufferView: 0, componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [1, 1, 0] },
+        { bufferView: 1, componentType: 5123, count: 3, type: 'SCALAR' },
+      ],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 }, indices: 1 }] }],
+      nodes: [{ mesh: 0 }],
+      scenes: [{ nodes: [0] }],
+    }
+    const model = await read('several.gltf', JSON.stringify(gltf))
+    expect(trianglesOf(model)).toBe(1)
+    expect(model.lost).toEqual(['glTF', 'XX_shiny'])
+  })
+
   it('of version 1 says so, and what to do', async () => {
     await expect(read('first.gltf', JSON.stringify({ asset: { version: '1.0' }, techniques: {} }))).rejects.toThrow(
       /first version/,
@@ -155,6 +184,43 @@ describe('interchange models', () => {
     expect(model.materials[0].textures.baseColor).toBeDefined()
   })
 
+  it('Collada: polygons each by itself, strips and fans, and no head', async () => {
+    const corners = '0 0 1 1 2 2 3 3'
+    const withFaces = (xml: string) =>
+      COLLADA.replace(/<triangles[\s\S]*<\/triangles>/, xml).replace(/<asset>[\s\S]*<\/asset>/, '')
+    const inputs = '<input semantic="VERTEX" source="#v" offset="0"/><input semantic="TEXCOORD" source="#t" offset="1" set="0"/>'
+    for (const [name, faces, triangles] of [
+      ['polygons', `<p>${corners}</p><p>0 0 1 1 2 2</p>`, 3],
+      ['tristrips', `<p>0 0 1 1 3 3 2 2</p>`, 2],
+      ['trifans', `<p>${corners}</p>`, 2],
+    ] as const) {
+      const model = await read(`${name}.dae`, withFaces(`<${name} count="2" material="wooden">${inputs}${faces}</${name}>`))
+      expect([name, trianglesOf(model)]).toEqual([name, triangles])
+      // All of them face one way.
+      const { positions, indices } = model.parts[0].mesh
+      const ups = Array.from({ length: triangles }, (_, t) => {
+        const [a, b, c] = [0, 1, 2].map(k => indices[t * 3 + k] * 3)
+        const [ux, uz, vx, vz] = [
+          positions[b] - positions[a],
+          positions[b + 2] - positions[a + 2],
+          positions[c] - positions[a],
+          positions[c + 2] - positions[a + 2],
+        ]
+        return Math.sign(uz * vx - ux * vz)
+      })
+      expect(new Set(ups).size).toBe(1)
+    }
+  })
+
+  it('a cloud of points, and an FBX of before 2011, say what they are', async () => {
+    const points =
+      'ply\nformat ascii 1.0\nelement vertex 2\nproperty float x\nproperty float y\nproperty float z\nend_header\n0 0 0\n1 0 0\n'
+    await expect(read('points.ply', points)).rejects.toThrow(/no faces/)
+    await expect(read('old.fbx', '; FBX 6.1.0 project file\nFBXHeaderExtension:  {\n\tFBXVersion: 6100\n}\n')).rejects.toThrow(
+      /older/,
+    )
+  })
+
   it('what glTF does not hold of them is told; the file as delivered stays', async () => {
     const file = await put(
       'colours.ply',
@@ -170,6 +236,11 @@ describe('interchange models', () => {
   it('OBJ in UTF-16 is read', async () => {
     const text = 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n'
     const model = await read('wide.obj', Buffer.concat([Buffer.from([0xff, 0xfe]), Buffer.from(text, 'utf16le')]))
+    expect(trianglesOf(model)).toBe(1)
+  })
+
+  it('OBJ with lines and points beside its faces has its faces', async () => {
+    const model = await read('mixed.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nl 1 2\nf 1 2 3\np 3\nl 2 3\n')
     expect(trianglesOf(model)).toBe(1)
   })
 

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core'
-import { convertPrimitiveToTriangles, dequantize, metalRough } from '@gltf-transform/functions'
+import { convertPrimitiveToTriangles, dequantize, metalRough, unpartition } from '@gltf-transform/functions'
 import { bakeRestPose } from '#core/geometry/rest-pose'
 import { toPng } from '../writing/house-picture'
 import type { GltfJson } from './model-references'
@@ -30,7 +30,7 @@ export const isPlain = ({ extensionsUsed = [], skins = [], meshes = [] }: GltfJs
  */
 export async function makePlain(document: Document): Promise<void> {
   const root = document.getRoot()
-  await document.transform(dequantize())
+  await document.transform(dequantize(), unpartition())
   for (const mesh of root.listMeshes())
     for (const primitive of mesh.listPrimitives())
       if (CONVERTIBLE.includes(primitive.getMode())) convertPrimitiveToTriangles(primitive)

@@ -79,6 +79,7 @@ export async function readModelText(file: SourceFile): Promise<string> {
 export interface GltfJson {
   asset?: { version?: string }
   extensionsUsed?: string[]
+  extensionsRequired?: string[]
   skins?: unknown[]
   meshes?: { primitives?: { mode?: number }[] }[]
   buffers?: { uri?: string; byteLength?: number }[]
@@ -248,6 +249,8 @@ export async function readScene(file: SourceFile, type: SceneType): Promise<Load
     return loadScene(type, new Uint8Array(await readFile(file.diskPath)))
   } catch (error) {
     if (error instanceof FileError) throw error
+    if (error instanceof Error && /version not supported/i.test(error.message))
+      throw new FileError('unsupported', 'This FBX is older than its reader knows (before 2011); export it anew, or as glTF.')
     throw new FileError('malformed', 'The model does not read; it is damaged, or holds something that its reader does not know.')
   }
 }

@@ -1,4 +1,3 @@
-import { DOMParser } from 'linkedom'
 import { Group, ImageLoader, Mesh, MeshStandardMaterial, type Object3D, Texture, TextureLoader } from 'three'
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js'
 import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js'
@@ -7,6 +6,8 @@ import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js'
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
 import { USDLoader } from 'three/examples/jsm/loaders/USDLoader.js'
 import type { FileType } from '#core/codecs/sniff'
+import { FileError } from '#core/findings/failure'
+import { ColladaDomParser } from './tidy-collada'
 
 /** Interchange models, each by the loader that three has for it. */
 export const SCENE_TYPES = ['fbx', 'dae', 'ply', 'stl', 'usda', 'usdc', 'usdz'] as const satisfies readonly FileType[]
@@ -48,6 +49,9 @@ export function loadScene(type: SceneType, bytes: Uint8Array): LoadedScene {
       }
       case 'ply': {
         const geometry = new PLYLoader().parse(buffer)
+        // Without faces it is a cloud of points, which a loader tells by leaving out the order of its corners.
+        if (!geometry.index)
+          throw new FileError('unsupported', 'The PLY file holds points and no faces; there is no surface to show.')
         return new Group().add(new Mesh(geometry, new MeshStandardMaterial()))
       }
       case 'stl': {
@@ -84,6 +88,8 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     tga: TGALoader.prototype.load,
     createObjectURL: URL.createObjectURL,
     log: console.log,
+    info: console.info,
+    debug: console.debug,
     warn: console.warn,
     error: console.error,
   }
@@ -101,9 +107,9 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     return address
   }
   // What loaders complain of is told by what comes of it.
-  console.log = console.warn = console.error = () => {}
+  console.log = console.info = console.debug = console.warn = console.error = () => {}
   const browser = globalThis as unknown as Record<string, unknown>
-  const names = { window: { innerWidth: 1, innerHeight: 1, URL }, DOMParser }
+  const names = { window: { innerWidth: 1, innerHeight: 1, URL }, DOMParser: ColladaDomParser }
   const before = Object.fromEntries(Object.keys(names).map(name => [name, browser[name]]))
   Object.assign(browser, names)
   try {
@@ -119,6 +125,8 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     TGALoader.prototype.load = kept.tga
     URL.createObjectURL = kept.createObjectURL
     console.log = kept.log
+    console.info = kept.info
+    console.debug = kept.debug
     console.warn = kept.warn
     console.error = kept.error
   }
