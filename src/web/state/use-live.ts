@@ -27,6 +27,7 @@ export function tagsOf(message: LiveMessage): Tag[] {
       if (message.share < 1) return []
       return [
         'Projects',
+        'Project',
         'Upkeep',
         'Rigs',
         'Compare',
