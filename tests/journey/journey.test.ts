@@ -483,7 +483,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
         async () => {
           await page.getByRole('button', { name: /^Ines Quist/ }).click()
           await page.getByRole('menuitem', { name: 'Another password' }).click()
-          await see(page.getByRole('dialog', { name: 'Another password' })).toBeVisible()
+          await see(page.getByLabel('Your password as it is')).toBeVisible()
         },
       ],
       ['/wall', () => page.getByRole('button', { name: /^Kind/ }).click()],
