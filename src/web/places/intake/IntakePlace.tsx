@@ -149,7 +149,7 @@ function DeliveryForm({ session }: { session: Session }) {
             Choose a folder
           </Button>
         </p>
-        <p className="text-xs text-quiet">Texture sets, glTF and OBJ models, OpenEXR and Radiance HDR skies</p>
+        <p className="text-xs text-quiet">Textures, models, skies and light curves, as suppliers and games have them</p>
       </div>
       <ChoiceField
         label="Into"

@@ -55,8 +55,11 @@ export default function LightCurve({ file }: { file: File }) {
           />
           {peak && (
             <p className="mt-1 text-xs text-quiet">
-              cd, straight down at the foot. Full line: C{peak.cDeg}° and the plane opposite; broken line: across it. Peak{' '}
-              {formatNumber(peak.candela, 0)} cd at {formatNumber(peak.gammaDeg, 0)}°.
+              cd, straight down at the foot.{' '}
+              {web.cDeg.length > 1
+                ? `Full line: C${peak.cDeg}° and the plane opposite; broken line: across it. `
+                : 'The same all round. '}
+              Peak {formatNumber(peak.candela, 0)} cd at {formatNumber(peak.gammaDeg, 0)}°.
             </p>
           )}
         </>
