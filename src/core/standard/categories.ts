@@ -172,7 +172,13 @@ export const kindFallback = (kind: ItemKind): string => KIND_FALLBACK[kind]
 
 /** The categories of a kind that a word, in lower case, speaks for. */
 export const listCategoryHits = (kind: ItemKind, word: string): string[] =>
-  CATEGORY_WORDS.filter(([path, keys]) => keys.includes(word) && findCategory(path)?.kind === kind).map(([path]) => path)
+  CATEGORY_WORDS.filter(
+    ([path, keys]) => (keys.includes(word) || keys.includes(singularOf(word))) && findCategory(path)?.kind === kind,
+  ).map(([path]) => path)
+
+/** "ceramics" is about ceramic; "glass" is no plural. */
+export const singularOf = (word: string): string =>
+  word.length > 3 && word.endsWith('s') && !word.endsWith('ss') ? word.slice(0, -1) : word
 
 /** The likeliest category of that kind for words from names and folders, with a confidence 0..1. */
 export function suggestCategory(kind: ItemKind, words: readonly string[]): { path: string; confidence: number } {

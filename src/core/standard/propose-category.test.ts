@@ -51,6 +51,10 @@ describe('a category', () => {
     })
   })
 
+  it('is found by the plural of its words, and a colour in a name outweighs no folder', () => {
+    expect(proposeCategory('material', known('glazed tile sea green', 'Ceramics')).path).toBe('surfaces.enamel')
+  })
+
   it('of metal is told by its map where the name says nothing', () => {
     expect(proposeCategory('material', known('panel', '', { metalShare: 0.98 }))).toMatchObject({ path: 'surfaces.metal' })
   })

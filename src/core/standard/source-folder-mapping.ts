@@ -1,5 +1,5 @@
 import { tokenizeName } from '../file-names'
-import { findCategory, type ItemKind, suggestCategory } from './categories'
+import { findCategory, type ItemKind, singularOf, suggestCategory } from './categories'
 
 export interface Vote {
   category: string
@@ -33,7 +33,7 @@ export function proposeCategoryOf(
     return { category: remembered, confidence: REMEMBERED_CONFIDENCE, reason: 'remembered' }
   const parts = sourceFolder.split(' / ').filter(Boolean)
   const words = parts.flatMap((part, i) => {
-    const tokens = tokenizeName(part).flatMap(t => [t, singular(t)])
+    const tokens = tokenizeName(part).flatMap(t => [t, singularOf(t)])
     return i === parts.length - 1 ? [...tokens, ...tokens] : tokens
   })
   const byName = suggestCategory(kind, words)
@@ -53,6 +53,3 @@ export function proposeCategoryOf(
     reason: isTelling && byName.path === best[0] ? 'words' : 'content',
   }
 }
-
-const singular = (word: string): string =>
-  word.length > 3 && word.endsWith('s') && !word.endsWith('ss') ? word.slice(0, -1) : word

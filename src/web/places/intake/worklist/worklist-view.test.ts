@@ -92,11 +92,11 @@ describe('headings', () => {
 
   it('by what rows lack: each row once, under what keeps it first from being accepted', () => {
     expect(told([...rows, makeRow(8, { categoryConfidence: 0.2 }), makeRow(9, { missingFacts: ['maker'] })], 'lacking')).toEqual([
-      ['could not be read', [4]],
-      ['no real-world width', [5]],
-      ['no category', [8]],
-      ['must be fixed', [3]],
-      ['facts that the standard asks for', [9]],
+      ['Could not be read', [4]],
+      ['No real-world width', [5]],
+      ['No category', [8]],
+      ['Must be fixed', [3]],
+      ['Facts that the standard asks for', [9]],
       ['Lacks nothing', [1, 2, 7]],
       ['Accepted', [6]],
     ])

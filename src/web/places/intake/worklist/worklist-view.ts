@@ -65,11 +65,11 @@ export interface RowGroup {
 }
 
 const LACKS: readonly [title: string, test: (item: BatchItem) => boolean][] = [
-  ['could not be read', i => i.state === 'failed'],
-  ['no real-world width', i => i.needsWidth && i.decision !== 'link'],
-  ['no category', i => i.categoryConfidence < 0.5],
-  ['must be fixed', i => i.findings.some(f => f.severity === 'mustFix')],
-  ['facts that the standard asks for', i => i.missingFacts.length > 0],
+  ['Could not be read', i => i.state === 'failed'],
+  ['No real-world width', i => i.needsWidth && i.decision !== 'link'],
+  ['No category', i => i.categoryConfidence < 0.5],
+  ['Must be fixed', i => i.findings.some(f => f.severity === 'mustFix')],
+  ['Facts that the standard asks for', i => i.missingFacts.length > 0],
 ]
 
 /** Every row once: by the delivery's folders, or by the first thing that keeps it from being accepted; null for an order without headings. */
