@@ -1,37 +1,25 @@
 import { format } from 'date-fns'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
-import { Link, useLocation, useParams } from 'react-router'
+import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
 import { EXPORT_SIZES, type ExportRequest, type Pin, type Project, type ProjectExport } from '#shared/contracts/projects.contract'
 import { formatBytes } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { ChoiceField, optionsOf } from '../../components/controls/Choice'
-import { EmptyState, Progress, Skeleton, Trouble } from '../../components/Notice'
+import { EmptyState, Progress } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
-import {
-  useGetProjectQuery,
-  useOrderExportMutation,
-  usePinItemsMutation,
-  useUnpinItemsMutation,
-  useUpdatePinsMutation,
-} from '../../state/api'
+import { useOrderExportMutation, usePinItemsMutation, useUnpinItemsMutation, useUpdatePinsMutation } from '../../state/api'
 import { plural } from '../../words/states'
 import { GuestsPanel } from './GuestsPanel'
+import { OpenProject } from './OpenProject'
 
 /** One job: what it pins, and what was exported for it. */
-export function ProjectPlace() {
-  const id = Number(useParams().id)
-  const { data: project, error, refetch } = useGetProjectQuery({ id }, { skip: !Number.isInteger(id) })
-  if (error) return <Trouble error={error} onRetry={refetch} />
-  if (!project)
-    return (
-      <div className="px-6 py-5">
-        <Skeleton className="h-96" />
-      </div>
-    )
+export const ProjectPlace = () => <OpenProject>{project => <ProjectView project={project} />}</OpenProject>
+
+function ProjectView({ project }: { project: Project }) {
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">

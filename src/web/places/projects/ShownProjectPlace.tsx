@@ -1,27 +1,19 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import { useParams } from 'react-router'
-import type { Pin } from '#shared/contracts/projects.contract'
+import type { Pin, Project } from '#shared/contracts/projects.contract'
 import { Button } from '../../components/controls/Button'
-import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
+import { EmptyState } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
-import { useGetProjectQuery } from '../../state/api'
 import { KIND_WORDS, plural } from '../../words/states'
+import { OpenProject } from './OpenProject'
 
 /** A project as it is shown to a guest: what it uses, to look at. */
-export function ShownProjectPlace() {
-  const id = Number(useParams().id)
-  const { data: project, error, refetch } = useGetProjectQuery({ id }, { skip: !Number.isInteger(id) })
+export const ShownProjectPlace = () => <OpenProject>{project => <ShownProject project={project} />}</OpenProject>
+
+function ShownProject({ project }: { project: Project }) {
   const [large, setLarge] = useState<Pin | null>(null)
-  if (error) return <Trouble error={error} onRetry={refetch} />
-  if (!project)
-    return (
-      <div className="px-6 py-5">
-        <Skeleton className="h-96" />
-      </div>
-    )
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
