@@ -138,11 +138,11 @@ function CategoryReason({ item: { category, categoryConfidence, votes } }: { ite
   const best = votes.find(v => v.category === category)
   return (
     <p className="mt-0.5 truncate px-2 text-xs text-quiet" title={told || undefined}>
-      {categoryConfidence < 0.5 ? 'not known; please choose' : best ? `by ${VOTE_WORDS[best.from]} ${best.what}` : 'a guess'}
+      {categoryConfidence < 0.5 ? 'not known; please choose' : best ? `${VOTE_WORDS[best.from]} ${best.what}` : 'a guess'}
     </p>
   )
 }
 
 /** From here on somebody said so. */
 const SURE = 0.94
-const VOTE_WORDS = { name: 'the word', folder: 'the folder', measured: 'what was measured:' } as const
+const VOTE_WORDS = { name: 'by the word', folder: 'by the folder', measured: 'measured:' } as const
