@@ -479,6 +479,14 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       ['/people', () => page.keyboard.press('?')],
       ['/people', () => page.getByRole('button', { name: 'Invite somebody' }).click()],
       [
+        '/people',
+        async () => {
+          await page.getByRole('button', { name: 'What can be done for Ines Quist' }).click()
+          await page.getByRole('menuitem', { name: 'Where I am signed in' }).click()
+          await see(page.getByText('this browser')).toBeVisible()
+        },
+      ],
+      [
         '/upkeep/record',
         async () => {
           await page.getByRole('button', { name: /^Ines Quist/ }).click()
