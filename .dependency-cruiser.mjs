@@ -41,6 +41,7 @@ const FLOORS = {
   'src/web': ['words', 'live', 'state', 'testing', 'workers', 'viewer', 'components', 'places', 'app'],
   'src/web/components': ['controls'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
+  'src/web/places/intake/worklist': ['state', 'row', 'tools'],
   'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'intake', 'standard', 'projects', 'upkeep'],
 }
 

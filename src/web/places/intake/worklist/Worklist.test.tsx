@@ -4,13 +4,13 @@ import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vite
 import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'
 import { rowsChanged } from '../../../state/rows.slice'
 import { type Answers, type Asked, completeBrowser, renderPage } from '../../../testing/render-page'
-import { makeBatch, makeRow } from './batch-item.fixture'
+import { makeBatch, makeRow } from './state/batch-item.fixture'
 import { Worklist } from './Worklist'
 
 /** Which rows were rendered, in order: each renders its name once. */
 const rendered: number[] = []
-vi.mock('./RowName', async original => {
-  const { RowName } = await original<typeof import('./RowName')>()
+vi.mock('./row/RowName', async original => {
+  const { RowName } = await original<typeof import('./row/RowName')>()
   return {
     RowName: (props: { item: BatchItem }) => {
       rendered.push(props.item.id)

@@ -1,7 +1,7 @@
 import { toast } from 'sonner'
 import type { FindingCode } from '#core/findings/finding'
 import type { Batch, BatchItem, MapSourceFolder, Regroup } from '#shared/contracts/intake.contract'
-import { tellBulk, tellProblem } from '../../../components/bulk-words'
+import { tellBulk, tellProblem } from '../../../../components/bulk-words'
 import {
   useAcceptRowsMutation,
   useChooseFixesMutation,
@@ -11,10 +11,10 @@ import {
   useRenameBatchItemsMutation,
   useTakeBackRowsMutation,
   useUndoRegroupMutation,
-} from '../../../state/api'
-import { useAppDispatch } from '../../../state/hooks'
-import { rowsChanged, rowsPatched } from '../../../state/rows.slice'
-import { plural } from '../../../words/states'
+} from '../../../../state/api'
+import { useAppDispatch } from '../../../../state/hooks'
+import { rowsChanged, rowsPatched } from '../../../../state/rows.slice'
+import { plural } from '../../../../words/states'
 import { REGROUP_WORDS } from './regroup-words'
 import type { RowPatch } from './worklist-context'
 import { describeAccepted } from './worklist-view'

@@ -1,7 +1,7 @@
 import { memo, type Ref } from 'react'
-import { CheckBox } from '../../../components/controls/CheckBox'
-import { plural } from '../../../words/states'
-import type { RowGroup } from './worklist-view'
+import { CheckBox } from '../../../../components/controls/CheckBox'
+import { plural } from '../../../../words/states'
+import type { RowGroup } from '../state/worklist-view'
 
 interface Props {
   ref: Ref<HTMLLIElement>

@@ -1,7 +1,7 @@
 import { Files } from 'lucide-react'
 import type { BatchItem, Regroup } from '#shared/contracts/intake.contract'
-import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
-import { roleWord } from '../../../words/states'
+import { ToolMenu, ToolMenuEntry } from '../../../../components/controls/ToolMenu'
+import { roleWord } from '../../../../words/states'
 
 const SIZES_PX = [8192, 4096, 2048, 1024]
 /** What an item is the same without. */

@@ -1,9 +1,9 @@
 import { useState } from 'react'
 import type { MapSourceFolder, SourceFolderView } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
-import { Button } from '../../../components/controls/Button'
-import { CategoryChoice } from '../../../components/controls/CategoryChoice'
-import { KIND_WORDS, plural } from '../../../words/states'
+import { Button } from '../../../../components/controls/Button'
+import { CategoryChoice } from '../../../../components/controls/CategoryChoice'
+import { KIND_WORDS, plural } from '../../../../words/states'
 
 const REASON_WORDS: Record<SourceFolderView['reason'], string> = {
   remembered: 'as the last time',

@@ -1,9 +1,10 @@
 import { type KeyboardEvent, memo, type Ref } from 'react'
 import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { CategoryChoice } from '../../../components/controls/CategoryChoice'
-import { CheckBox } from '../../../components/controls/CheckBox'
-import { FindingCounts } from '../../../components/Findings'
+import { CategoryChoice } from '../../../../components/controls/CategoryChoice'
+import { CheckBox } from '../../../../components/controls/CheckBox'
+import { FindingCounts } from '../../../../components/Findings'
+import { useFrozen, useWorklist } from '../state/worklist-context'
 import { ConflictLine } from './ConflictLine'
 import { RowDetail } from './RowDetail'
 import { RowEnd } from './RowEnd'
@@ -12,7 +13,6 @@ import { RowPreview } from './RowPreview'
 import { RowWidth } from './RowWidth'
 import { ROW_GRID } from './row-grid'
 import { measuredWords } from './row-words'
-import { useFrozen, useWorklist } from './worklist-context'
 
 interface Props {
   ref: Ref<HTMLLIElement>

@@ -1,7 +1,7 @@
 import { Link } from 'react-router'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { Button } from '../../../components/controls/Button'
-import { useWorklist } from './worklist-context'
+import { Button } from '../../../../components/controls/Button'
+import { useWorklist } from '../state/worklist-context'
 
 /** What can be done with the row as a whole, or what became of it. */
 export function RowEnd({ item }: { item: BatchItem }) {

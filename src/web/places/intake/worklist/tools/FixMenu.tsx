@@ -2,9 +2,9 @@ import { Wrench } from 'lucide-react'
 import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { findingName } from '#shared/finding-words'
-import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
-import { plural } from '../../../words/states'
-import { listFindingKinds } from './worklist-view'
+import { ToolMenu, ToolMenuEntry } from '../../../../components/controls/ToolMenu'
+import { plural } from '../../../../words/states'
+import { listFindingKinds } from '../state/worklist-view'
 
 /** Every kind of finding among these rows that can be fixed by itself, each with how many rows it concerns. */
 export function FixMenu({ items, onFix }: { items: readonly BatchItem[]; onFix: (codes: FindingCode[]) => void }) {

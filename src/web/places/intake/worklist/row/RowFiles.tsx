@@ -1,11 +1,11 @@
 import { useState } from 'react'
 import { MAP_ROLES } from '#core/material/texture-set'
 import type { BatchItem, Regroup } from '#shared/contracts/intake.contract'
-import { Button } from '../../../components/controls/Button'
-import { CheckBox } from '../../../components/controls/CheckBox'
-import { Choice } from '../../../components/controls/Choice'
-import { PathText } from '../../../components/PathText'
-import { roleWord } from '../../../words/states'
+import { Button } from '../../../../components/controls/Button'
+import { CheckBox } from '../../../../components/controls/CheckBox'
+import { Choice } from '../../../../components/controls/Choice'
+import { PathText } from '../../../../components/PathText'
+import { roleWord } from '../../../../words/states'
 
 type Role = Extract<Regroup, { action: 'setRole' }>['role']
 const MATERIAL_ROLES: readonly Role[] = [...MAP_ROLES, 'alternate', 'picture', 'document']

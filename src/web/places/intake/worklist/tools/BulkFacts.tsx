@@ -2,12 +2,12 @@ import { useState } from 'react'
 import { type BatchItem, DECISIONS, type EditBatchItems } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { factWord, GIVEN_FACTS } from '#shared/units'
-import { Button } from '../../../components/controls/Button'
-import { CategoryChoice } from '../../../components/controls/CategoryChoice'
-import { Choice, optionsOf } from '../../../components/controls/Choice'
-import { CONTROL } from '../../../components/controls/control-look'
-import { parseNumber } from '../../../components/controls/parse-number'
-import { DECISION_WORDS } from '../../../words/conflicts'
+import { Button } from '../../../../components/controls/Button'
+import { CategoryChoice } from '../../../../components/controls/CategoryChoice'
+import { Choice, optionsOf } from '../../../../components/controls/Choice'
+import { CONTROL } from '../../../../components/controls/control-look'
+import { parseNumber } from '../../../../components/controls/parse-number'
+import { DECISION_WORDS } from '../../../../words/conflicts'
 
 interface Props {
   items: readonly BatchItem[]

@@ -1,8 +1,8 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { api } from '../../../state/api'
-import { useAppDispatch, useAppSelector } from '../../../state/hooks'
-import { rowsAsked, rowsLoaded, rowsNotLoaded, selectRows } from '../../../state/rows.slice'
+import { api } from '../../../../state/api'
+import { useAppDispatch, useAppSelector } from '../../../../state/hooks'
+import { rowsAsked, rowsLoaded, rowsNotLoaded, selectRows } from '../../../../state/rows.slice'
 
 /** What is in sight first, then the rest in portions that keep the page free in between. */
 const FIRST = 60

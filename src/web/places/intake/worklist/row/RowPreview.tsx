@@ -1,6 +1,6 @@
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { PreviewFrame } from '../../../components/PreviewFrame'
-import { useAppSelector } from '../../../state/hooks'
+import { PreviewFrame } from '../../../../components/PreviewFrame'
+import { useAppSelector } from '../../../../state/hooks'
 
 /** The rendered preview; until there is one, the base colour map itself says which row this is. */
 export function RowPreview({ item }: { item: BatchItem }) {

@@ -1,9 +1,9 @@
 import { Link } from 'react-router'
 import { type BatchItem, DECISIONS } from '#shared/contracts/intake.contract'
-import { Button } from '../../../components/controls/Button'
-import { Choice, optionsOf } from '../../../components/controls/Choice'
-import { CONFLICT_WORDS, DECISION_WORDS } from '../../../words/conflicts'
-import { useFrozen, useWorklist } from './worklist-context'
+import { Button } from '../../../../components/controls/Button'
+import { Choice, optionsOf } from '../../../../components/controls/Choice'
+import { CONFLICT_WORDS, DECISION_WORDS } from '../../../../words/conflicts'
+import { useFrozen, useWorklist } from '../state/worklist-context'
 
 interface Props {
   item: BatchItem

@@ -1,7 +1,7 @@
 import type { FindingCode } from '#core/findings/finding'
 import { groupBy } from '#core/group-by'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import { plural } from '../../../words/states'
+import { plural } from '../../../../words/states'
 
 /** What a lead looks at first: something to fix, a size or a category in doubt, files that would not read. */
 export const isDoubtful = (i: BatchItem): boolean =>

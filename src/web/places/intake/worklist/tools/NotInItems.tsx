@@ -1,8 +1,8 @@
 import type { Batch, BatchItem, Regroup } from '#shared/contracts/intake.contract'
 import { formatBytes } from '#shared/units'
-import { Button } from '../../../components/controls/Button'
-import { PathText } from '../../../components/PathText'
-import { findHome } from './worklist-view'
+import { Button } from '../../../../components/controls/Button'
+import { PathText } from '../../../../components/PathText'
+import { findHome } from '../state/worklist-view'
 
 const REASONS: Record<string, string> = {
   document: 'A document; kept with the batch.',

@@ -1,14 +1,14 @@
 import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { findingName } from '#shared/finding-words'
-import { Button } from '../../../components/controls/Button'
-import { CheckBox } from '../../../components/controls/CheckBox'
-import { Choice } from '../../../components/controls/Choice'
+import { Button } from '../../../../components/controls/Button'
+import { CheckBox } from '../../../../components/controls/CheckBox'
+import { Choice } from '../../../../components/controls/Choice'
+import type { BatchChanges } from '../state/use-batch-changes'
+import type { Order, RowFigures, RowFilter } from '../state/worklist-view'
 import { BulkFacts } from './BulkFacts'
 import { FilesMenu } from './FilesMenu'
 import { FixMenu } from './FixMenu'
-import type { BatchChanges } from './use-batch-changes'
-import type { Order, RowFigures, RowFilter } from './worklist-view'
 
 interface View {
   filter: RowFilter

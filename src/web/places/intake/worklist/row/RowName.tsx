@@ -1,9 +1,9 @@
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { factWord } from '#shared/units'
-import { DraftField } from '../../../components/controls/DraftField'
-import { offWords } from '../../../words/standard'
-import { KIND_WORDS, roleWord } from '../../../words/states'
-import { useFrozen, useWorklist } from './worklist-context'
+import { DraftField } from '../../../../components/controls/DraftField'
+import { offWords } from '../../../../words/standard'
+import { KIND_WORDS, roleWord } from '../../../../words/states'
+import { useFrozen, useWorklist } from '../state/worklist-context'
 
 /** What the item is called, what it consists of, and what of it is off the house's standard. */
 export function RowName({ item }: { item: BatchItem }) {

@@ -2,11 +2,11 @@ import { Check } from 'lucide-react'
 import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { FIX_WORDS } from '#shared/fix-words'
-import { Button } from '../../../components/controls/Button'
-import { Findings } from '../../../components/Findings'
+import { Button } from '../../../../components/controls/Button'
+import { Findings } from '../../../../components/Findings'
+import { useFrozen, useWorklist } from '../state/worklist-context'
 import { AssignMenu } from './AssignMenu'
 import { RowFiles } from './RowFiles'
-import { useFrozen, useWorklist } from './worklist-context'
 
 /** The unfolded row: its findings with their pictures, the fixes in force, its files. */
 export function RowDetail({ item }: { item: BatchItem }) {

@@ -1,8 +1,8 @@
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { formatNumber } from '#shared/units'
-import { Choice } from '../../../components/controls/Choice'
-import { NumberInput } from '../../../components/controls/NumberInput'
-import { useFrozen, useWorklist } from './worklist-context'
+import { Choice } from '../../../../components/controls/Choice'
+import { NumberInput } from '../../../../components/controls/NumberInput'
+import { useFrozen, useWorklist } from '../state/worklist-context'
 
 const TILING_OPTIONS = [
   { value: 'repeat', text: 'repeats' },

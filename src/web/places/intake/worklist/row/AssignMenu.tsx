@@ -1,11 +1,11 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { useState } from 'react'
 import type { MaterialChoice } from '#shared/contracts/intake.contract'
-import { tellProblem } from '../../../components/bulk-words'
-import { CheckBox } from '../../../components/controls/CheckBox'
-import { Skeleton } from '../../../components/Notice'
-import { PreviewFrame } from '../../../components/PreviewFrame'
-import { useAssignMaterialMutation, useProposeMaterialsQuery } from '../../../state/api'
+import { tellProblem } from '../../../../components/bulk-words'
+import { CheckBox } from '../../../../components/controls/CheckBox'
+import { Skeleton } from '../../../../components/Notice'
+import { PreviewFrame } from '../../../../components/PreviewFrame'
+import { useAssignMaterialMutation, useProposeMaterialsQuery } from '../../../../state/api'
 
 const REASON_WORDS: Record<MaterialChoice['reason'], string> = {
   name: 'named alike',
