@@ -3,7 +3,8 @@ import { claimedType, extensionOf, isModelType, isPictureType } from '#core/code
 import { stemWords } from '#core/file-names'
 import { groupBy } from '#core/group-by'
 import { parseMapName } from '#core/material/texture-set'
-import { type ItemKind, proposeTitle, suggestCategory } from '#core/standard/categories'
+import { type ItemKind, proposeTitle } from '#core/standard/categories'
+import { proposeCategory } from '#core/standard/propose-category'
 import { isMapRole } from '#files/items/load-item'
 import { followRetired, loadRetired } from '../../house/categories'
 import { computeInputKey } from '../../items/input-key'
@@ -187,7 +188,8 @@ export class RegroupChange {
     const kind = kindOf(files)
     const main = files.find(f => isMainRole(f.role)) ?? files[0]
     const words = kind === 'material' ? parseMapName(main.path).stem.split(' ').filter(Boolean) : stemWords(main.path)
-    const { path, confidence } = suggestCategory(kind, words)
+    const known = { words, folders: more.sourceFolder.split(' / '), facts: {} }
+    const { path, confidence } = proposeCategory(kind, known)
     const category = followRetired(path, await loadRetired(this.tx))
     const ready = files.map(f => (kind === 'material' ? f : f === main ? { ...f, role: kind } : f))
     const [row] = await this.tx
