@@ -2,7 +2,7 @@
 const splitName = (path: string): string[] =>
   (path.split('/').pop() ?? path)
     .replace(/\.[a-z0-9]+$/i, '')
-    .replace(/([a-z]{2})([A-Z])/g, '$1 $2')
+    .replace(/([A-Za-z][a-z])(?=[A-Z])/g, '$1 ')
     .replace(/([a-z])(\d+[kK])$/, '$1 $2')
     .split(/[\s_.\-()]+/)
     .filter(Boolean)

@@ -130,6 +130,7 @@ describe('titles', () => {
     ['OAK_PLANK.png', 'oak plank'],
     ['OakPlank02.png', 'oak plank02'],
     ['MDF-board.jpg', 'MDF board'],
+    ['AllIndicesOutOfRange.glb', 'all indices out of range'],
   ])('%s keeps what its capitals say', (path, title) => {
     expect(withCapitals(tokenizeName(path), path).join(' ')).toBe(title)
   })
