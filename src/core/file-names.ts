@@ -13,7 +13,7 @@ export const tokenizeName = (path: string): string[] => splitName(path).map(piec
 /** The words of a name without those that only say a size, such as `2k`. */
 export const stemWords = (path: string): string[] => tokenizeName(path).filter(t => !/^\d{1,2}k$/.test(t))
 
-/** Words of a name with the capitals that mean something there: abbreviations, and capitals inside a word. */
+/** Words of a name with the capitals that mean something there: abbreviations, units, and capitals inside a word. */
 export function withCapitals(words: readonly string[], path: string): string[] {
   const pieces = splitName(path)
   // A name that shouts says nothing by its capitals.
@@ -21,7 +21,7 @@ export function withCapitals(words: readonly string[], path: string): string[] {
   const written = new Map(pieces.map(piece => [piece.toLowerCase(), piece]))
   return words.map(word => {
     const piece = written.get(word) ?? word
-    return !isShouted && /[A-Z].*[A-Z]|[a-z].*[A-Z]/.test(piece) ? piece : word
+    return !isShouted && /[A-Z].*[A-Z]|[a-z].*[A-Z]|^\d+[A-Z]$/.test(piece) ? piece : word
   })
 }
 

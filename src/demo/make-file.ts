@@ -5,6 +5,7 @@ import { writeMaterialX } from '#core/targets/materialx'
 import { encodeExr } from '#files/writing/encode-exr'
 import { createFileWriter } from './file-writer'
 import { writeLightCurve } from './light-curve'
+import { LUMINAIRE_RECIPES } from './luminaires'
 import { CONSTANT_RECIPES, TEXTURE_RECIPES } from './materials'
 import { writeGlb } from './model-file'
 import { MODEL_RECIPES } from './models'
@@ -14,7 +15,7 @@ import { makeMaps, type RawMap } from './texture-set'
 
 /** Everything the demo world delivers, as small independent pieces of work. */
 export interface DemoPiece {
-  kind: 'texture' | 'constant' | 'model' | 'plant' | 'sky'
+  kind: 'texture' | 'constant' | 'model' | 'plant' | 'sky' | 'luminaire'
   index: number
   /** Folder inside its supplier's delivery, and the stem of its files. */
   folder: string
@@ -30,6 +31,7 @@ export const DEMO_PIECES: readonly DemoPiece[] = [
   ...pieces('model', MODEL_RECIPES),
   ...pieces('plant', PLANT_RECIPES),
   ...pieces('sky', SKY_RECIPES),
+  ...pieces('luminaire', LUMINAIRE_RECIPES),
 ]
 
 /** Real-world width where the recipe knows it, as a supplier would state it. */
@@ -42,6 +44,8 @@ export const encodeMap = (map: RawMap): Promise<Buffer> => {
     ? sharp(map.data, { raw }).toColourspace('grey16').png({ compressionLevel: 3 }).toBuffer()
     : sharp(map.data, { raw }).png({ compressionLevel: 4 }).toBuffer()
 }
+
+const titleOf = (stem: string): string => stem.replaceAll('_', ' ')
 
 /** Makes the files of one piece below `root` and returns their paths relative to it. Deterministic. */
 export async function makePiece(piece: DemoPiece, root: string): Promise<string[]> {
@@ -63,7 +67,7 @@ export async function makePiece(piece: DemoPiece, root: string): Promise<string[
       await put(`${recipe.folder}/${recipe.stem}.glb`, await writeGlb({ ...recipe, parts: recipe.build() }))
       if (recipe.light) {
         const { curve, watts } = recipe.light
-        await put(`${recipe.folder}/${recipe.stem}.ies`, writeLightCurve(recipe.stem.replaceAll('_', ' '), curve, watts))
+        await put(`${recipe.folder}/${recipe.stem}.ies`, writeLightCurve({ name: titleOf(recipe.stem), curve, watts }))
       }
       return written
     }
@@ -76,6 +80,11 @@ export async function makePiece(piece: DemoPiece, root: string): Promise<string[
       const recipe = SKY_RECIPES[piece.index]
       const map = makeSky(recipe)
       await put(`${recipe.folder}/${recipe.stem}_2k.${recipe.format}`, recipe.format === 'exr' ? encodeExr(map) : writeHdr(map))
+      return written
+    }
+    case 'luminaire': {
+      const { folder, stem, ...form } = LUMINAIRE_RECIPES[piece.index]
+      await put(`${folder}/${stem}.ies`, writeLightCurve({ name: titleOf(stem), ...form }))
       return written
     }
     default:

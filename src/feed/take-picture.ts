@@ -11,6 +11,7 @@ const RIGS = {
   material: HOUSE_RIGS['material-stage'],
   model: HOUSE_RIGS['model-three-quarter'],
   environment: HOUSE_RIGS['environment-strip'],
+  light: HOUSE_RIGS['light-bay'],
 } as const
 
 /** The supplier's own small picture of one thing they offer, as WebP; null where its files show nothing. */

@@ -14,6 +14,8 @@ export const KEY_FACTS = [
   'sunElevationDeg',
   'sunPresent',
   'dynamicRangeStops',
+  'luminousFluxLm',
+  'beamAngleDeg',
 ]
 
 /** The one figure that matters for an item of its kind, as the label strip shows it; empty while it is not known. */
@@ -36,6 +38,11 @@ export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
       const word = typeof sky === 'string' && sky !== 'none' && sky !== 'unsure' ? sky : setting
       const sun = sunPresent === true && typeof sunElevationDeg === 'number' ? ` ${formatNumber(sunElevationDeg, 0)}°` : ''
       return `${spellWord(word)}${sun}`
+    }
+    case 'light': {
+      const { luminousFluxLm, beamAngleDeg } = facts
+      if (typeof luminousFluxLm !== 'number' || typeof beamAngleDeg !== 'number') return ''
+      return `${formatNumber(luminousFluxLm, 0)} lm · ${formatNumber(beamAngleDeg, 0)}°`
     }
     default:
       return kind satisfies never

@@ -144,6 +144,9 @@ export const isPictureType = (type: FileType): boolean => PICTURES.includes(type
 export const MODEL_TYPES: readonly FileType[] = ['glb', 'gltf', 'usdz', 'usdc', 'usda', 'fbx', 'dae', 'obj', 'ply', 'stl']
 export const isModelType = (type: FileType): boolean => MODEL_TYPES.includes(type)
 
+/** How a luminaire throws its light. */
+export const isPhotometryType = (type: FileType): boolean => type === 'ies' || type === 'ldt'
+
 export const extensionOf = (path: string): string => /\.([a-z0-9]+)$/i.exec(path)?.[1].toLowerCase() ?? ''
 
 /** The type the name claims; `unknown` when it claims none we know. */

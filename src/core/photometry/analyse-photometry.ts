@@ -10,8 +10,13 @@ export interface PhotometryFacts {
   /** Within half of the peak, and within a tenth of it, full angles. */
   beamAngleDeg: number
   fieldAngleDeg: number
+  /** Angle of the peak from straight down. */
+  peakGammaDeg: number
+  /** Share of the flux that goes below the horizontal, 0..1. */
+  lightDownShare: number
   lightSymmetry: CandelaWeb['symmetry']
   luminaireWatts?: number
+  efficacyLmW?: number
   lampCctK?: number
 }
 
@@ -43,10 +48,12 @@ export function analysePhotometry(web: CandelaWeb, path: string): { facts: Photo
     facts: {
       luminousFluxLm: flux,
       peakCandela: findPeak(web).candela,
+      peakGammaDeg: findPeak(web).gammaDeg,
+      lightDownShare: flux > 0 ? integrateFlux(web, 90) / flux : 0,
       beamAngleDeg: angleAbove(web, 0.5),
       fieldAngleDeg: angleAbove(web, 0.1),
       lightSymmetry: web.symmetry,
-      ...(web.watts ? { luminaireWatts: web.watts } : {}),
+      ...(web.watts ? { luminaireWatts: web.watts, efficacyLmW: flux / web.watts } : {}),
       ...(web.cctK ? { lampCctK: web.cctK } : {}),
     },
     findings,

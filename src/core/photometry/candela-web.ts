@@ -55,12 +55,13 @@ export function intensityAt(web: CandelaWeb, cDeg: number, gammaDeg: number): nu
  * Luminous flux in lm: intensity times solid angle, between planes and angles by the trapezoid in C and exact in the solid angle of each
  * step of gamma.
  * Source: IES LM-79, zonal lumens; CIE 121.
+ * @param uptoDeg gamma to which it is summed, by whole steps of the angles that are given
  */
-export function integrateFlux(web: CandelaWeb): number {
+export function integrateFlux(web: CandelaWeb, uptoDeg = 180): number {
   const { cDeg, gammaDeg } = web
   const closed = [...cDeg, cDeg[0] + 360]
   let flux = 0
-  for (let g = 0; g + 1 < gammaDeg.length; g++) {
+  for (let g = 0; g + 1 < gammaDeg.length && gammaDeg[g + 1] <= uptoDeg; g++) {
     const zone = Math.cos(toRadians(gammaDeg[g])) - Math.cos(toRadians(gammaDeg[g + 1]))
     for (let c = 0; c < cDeg.length; c++) {
       const next = (c + 1) % cDeg.length

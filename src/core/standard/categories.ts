@@ -1,7 +1,10 @@
 import type { HouseRigName } from './rig-names'
 
-export const ITEM_KINDS = ['material', 'model', 'environment'] as const
+export const ITEM_KINDS = ['material', 'model', 'environment', 'light'] as const
 export type ItemKind = (typeof ITEM_KINDS)[number]
+
+/** Whether things of a kind can be walked round. */
+export const hasOutside = (kind: ItemKind): boolean => kind === 'material' || kind === 'model'
 
 /** A place in the house tree. Paths are dotted, each label under its parent. */
 export interface CategoryDefinition {
@@ -65,6 +68,14 @@ const environment = (path: string, title: string, prefix: string): CategoryDefin
   rig: 'environment-strip',
 })
 
+const light = (path: string, title: string, prefix: string): CategoryDefinition => ({
+  path,
+  title,
+  prefix,
+  kind: 'light',
+  rig: 'light-bay',
+})
+
 /** The house tree as it ships. Parents stand before their children. */
 export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   material('surfaces', 'Surfaces', 'SUR'),
@@ -96,6 +107,12 @@ export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   environment('environments.skies', 'Skies', 'SKY'),
   environment('environments.interiors', 'Interiors', 'INT'),
   environment('environments.studio', 'Studio light', 'STU'),
+  light('luminaires', 'Luminaires', 'LUM'),
+  light('luminaires.spots', 'Spots and projectors', 'SPO'),
+  light('luminaires.downlights', 'Downlights and pendants', 'DWN'),
+  light('luminaires.washers', 'Wall washers', 'WSH'),
+  light('luminaires.indirect', 'Uplights and indirect', 'UPL'),
+  light('luminaires.outdoor', 'Street and garden', 'OUT'),
 ]
 
 const SHIPPED: ReadonlyMap<string, CategoryDefinition> = new Map(HOUSE_CATEGORIES.map(c => [c.path, c]))
@@ -159,12 +176,18 @@ const CATEGORY_WORDS: [string, string[]][] = [
   ['environments.interiors', ['interior', 'room', 'hall']],
   ['environments.studio', ['studio', 'softbox', 'softboxes']],
   ['environments.skies', ['sky', 'skies', 'sun', 'overcast', 'dusk', 'night', 'dawn', 'noon']],
+  ['luminaires.spots', ['spot', 'spotlight', 'projector', 'accent', 'floodlight']],
+  ['luminaires.downlights', ['downlight', 'pendant', 'panel', 'recessed', 'linear']],
+  ['luminaires.washers', ['wallwasher', 'washer', 'wallwash', 'asymmetric']],
+  ['luminaires.indirect', ['uplight', 'indirect', 'torchiere', 'cove']],
+  ['luminaires.outdoor', ['street', 'road', 'garden', 'bollard', 'path', 'outdoor']],
 ]
 
 const KIND_FALLBACK: Record<ItemKind, string> = {
   material: 'surfaces',
   model: 'objects',
   environment: 'environments.skies',
+  light: 'luminaires',
 }
 
 /** Where things of a kind lie of which nothing more is known. */

@@ -67,6 +67,10 @@ interface Cue {
 const within = (value: Facts[string], low: number, high: number): boolean =>
   typeof value === 'number' && value >= low && value <= high
 
+/** Throws its light to one side of the axis. */
+const isOneSided = ({ lightSymmetry, peakGammaDeg }: Facts): boolean =>
+  (lightSymmetry === 'bilateral' || lightSymmetry === 'none') && within(peakGammaDeg, 12, 78)
+
 /**
  * Settings are measured well enough to outweigh a folder; what a model's size or a surface's metal says is a hint beside a name. Sizes are
  * those of furniture as it is built (widthM, depthM, heightM in metres).
@@ -95,6 +99,32 @@ const CUES: Record<ItemKind, readonly Cue[]> = {
       holds: f => within(f.widthM, 1.3, 3.6) && within(f.depthM, 0.7, 1.3) && within(f.heightM, 0.55, 1),
     },
     { category: 'vegetation.trees', weight: 0.6, facts: ['heightM'], holds: f => within(f.heightM, 4, 40) },
+  ],
+  light: [
+    {
+      category: 'luminaires.indirect',
+      weight: 2.5,
+      facts: ['lightDownShare'],
+      holds: f => within(f.lightDownShare, 0, 0.35),
+    },
+    {
+      category: 'luminaires.spots',
+      weight: 1.6,
+      facts: ['beamAngleDeg'],
+      holds: f => within(f.beamAngleDeg, 0, 40) && within(f.lightDownShare, 0.9, 1) && !isOneSided(f),
+    },
+    {
+      category: 'luminaires.downlights',
+      weight: 1.6,
+      facts: ['beamAngleDeg', 'lightDownShare'],
+      holds: f => within(f.beamAngleDeg, 40, 150) && within(f.lightDownShare, 0.6, 1) && !isOneSided(f),
+    },
+    {
+      category: 'luminaires.washers',
+      weight: 1.2,
+      facts: ['peakGammaDeg'],
+      holds: f => within(f.lightDownShare, 0.6, 1) && isOneSided(f),
+    },
   ],
 }
 

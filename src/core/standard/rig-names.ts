@@ -11,5 +11,6 @@ export const HOUSE_RIG_NAMES = [
   'leaf-close-up',
   'light-wall-wash',
   'environment-strip',
+  'light-bay',
 ] as const
 export type HouseRigName = (typeof HOUSE_RIG_NAMES)[number]

@@ -11,9 +11,11 @@ import { FileError, toFailure } from '#core/findings/failure'
 import { collectRows } from '#core/image/picture-rows'
 import { reduceRows } from '#core/image/row-reducer'
 import type { Tiling } from '#core/material/open-pbr'
+import { isEulumdat, readPhotometry } from '#core/photometry/analyse-photometry'
+import { writeIes } from '#core/photometry/write-ies'
 import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
 import type { ExportRequest } from '#shared/contracts/projects.contract'
-import type { ItemSource } from '../items/load-item'
+import { type ItemSource, mainFile } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { readBytes } from '../reading/source-file'
 import { encodeExr } from '../writing/encode-exr'
@@ -133,9 +135,23 @@ async function writeItem(item: ExportItem, request: ExportRequest): Promise<{ ta
       return { target: 'glTF 2.0', files: [{ path: `${name}.glb`, bytes: await writeModel(source, request.maxSizePx, stamp) }] }
     case 'environment':
       return writeEnvironment(source, name, request)
+    case 'light':
+      return { target: 'IES LM-63-2002', files: await writeLight(source, name) }
     default:
       return source.kind satisfies never
   }
+}
+
+/** The file as its maker measured it; of another form, the same light as IES beside it. */
+async function writeLight(source: ItemSource, name: string): Promise<WrittenFile[]> {
+  const main = mainFile(source)
+  const bytes = await readBytes(main)
+  if (!isEulumdat(main.path)) return [{ path: `${name}.ies`, bytes }]
+  const web = readPhotometry(main.path, Buffer.from(bytes).toString('latin1'))
+  return [
+    { path: `${name}.ldt`, bytes },
+    { path: `${name}.ies`, bytes: Buffer.from(writeIes(web), 'latin1') },
+  ]
 }
 
 async function writeModel(source: ItemSource, maxSizePx: number | null, stamp: Stamp): Promise<Uint8Array> {

@@ -53,6 +53,8 @@ export async function applyFixes(
       return fixModel(source, ordered, materials)
     case 'environment':
       return fixEnvironment(source, ordered)
+    case 'light':
+      throw new FileError('unsupported', 'A photometric file is taken as its maker measured it; there is nothing to fix.')
     default:
       return source.kind satisfies never
   }

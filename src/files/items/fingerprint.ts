@@ -4,11 +4,11 @@ import type { LoadedItem } from './load-item'
 
 /** By what an item is known again, however its files were named, packed or saved. */
 export interface Fingerprint {
-  /** Path of the file it is taken from: base colour, model, or panorama. */
+  /** Path of the file it is taken from: base colour, model, panorama or light curve. */
   path: string
-  /** SHA-256 of the decoded pixels, or of the triangles: a re-saved file has the same. */
+  /** SHA-256 of the decoded pixels, of the triangles, or of the intensities: a re-saved file has the same. */
   content: string
-  /** Hash of the look, sixteen hexadecimal digits; null for models. */
+  /** Hash of the look, sixteen hexadecimal digits; null for models and lights. */
   perceptualHash: string | null
 }
 
@@ -34,12 +34,17 @@ export function fingerprintItem(loaded: LoadedItem, mainPath: string | null): Fi
       if (mainPath === null) return null
       return { path: mainPath, content: loaded.contentHash, perceptualHash: computePerceptualHash(loaded.analysis.overview) }
     }
+    case 'light': {
+      const { web } = loaded.light
+      const angles = Float64Array.from([...web.cDeg, ...web.gammaDeg])
+      return { path: loaded.light.path, content: hashOf([angles, web.candela]), perceptualHash: null }
+    }
     default:
       return loaded satisfies never
   }
 }
 
-function hashOf(arrays: readonly (Uint8Array | Uint16Array | Uint32Array | Float32Array)[]): string {
+function hashOf(arrays: readonly (Uint8Array | Uint16Array | Uint32Array | Float32Array | Float64Array)[]): string {
   const hash = createHash('sha256')
   for (const array of arrays) hash.update(new Uint8Array(array.buffer, array.byteOffset, array.byteLength))
   return hash.digest('hex')

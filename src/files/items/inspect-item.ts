@@ -8,7 +8,6 @@ import { drawMapEvidence } from '#core/evidence/draw-maps'
 import { drawModelEvidence, type SeenLevel, SHOWN_MENDED } from '#core/evidence/draw-model'
 import { drawPanoramaEvidence, viewPanorama } from '#core/evidence/draw-panorama'
 import type { EvidencePictures } from '#core/evidence/evidence-pictures'
-import { toFailure } from '#core/findings/failure'
 import { createFinding, type Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
 import { analyseModel } from '#core/geometry/analyse-model'
@@ -20,7 +19,7 @@ import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
 import { analyseMaterial } from '#core/material/analyse-material'
-import { analysePhotometry, readPhotometry } from '#core/photometry/analyse-photometry'
+import { analysePhotometry } from '#core/photometry/analyse-photometry'
 import { renderPatch } from '#core/render/pictures/paint-patch'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import { decodeEnvironment } from '../reading/decode-environment'
@@ -28,7 +27,7 @@ import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, readBytes, readHead } from '../reading/source-file'
 import { encodePicture } from '../writing/encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
-import { type ItemSource, loadItem, mainFile, readModelBytes, readModelFile } from './load-item'
+import { type ItemSource, loadItem, mainFile, mainRole, readModelBytes, readModelFile } from './load-item'
 
 export type FactValue = number | string | boolean
 export type Facts = Record<string, FactValue>
@@ -98,7 +97,7 @@ type Measured = Omit<Inspection, 'evidence'> & { draw: DrawEvidence }
 
 async function inspectMain(source: ItemSource, category: string | null, rules: CategoryRules): Promise<Measured> {
   const { loaded, failures } = await loadItem(source, 'checks', CHECK_TEXTURE_SIZE)
-  const mainPath = source.files.find(f => f.role === source.kind)?.file.path ?? null
+  const mainPath = source.files.find(f => f.role === mainRole(source.kind))?.file.path ?? null
   const common = { failures, fingerprint: fingerprintItem(loaded, mainPath) }
   switch (loaded.kind) {
     case 'material': {
@@ -134,12 +133,11 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
         triangleBudget: rules.triangleBudget,
       })
       const { model } = loaded
-      const light = await inspectLight(source)
+      const light = loaded.light && analysePhotometry(loaded.light.web, loaded.light.path)
       return {
-        facts: { ...facts, ...light.facts, ...(standIn === undefined ? {} : { standInTriangles: countTriangles(standIn) }) },
-        findings: [...findings, ...light.findings],
+        facts: { ...facts, ...light?.facts, ...(standIn === undefined ? {} : { standInTriangles: countTriangles(standIn) }) },
+        findings: [...findings, ...(light?.findings ?? [])],
         ...common,
-        failures: [...failures, ...light.failures],
         draw: async finding =>
           drawModelEvidence(finding, model, {
             levels: levels.map(mesh => ({ mesh, heightPx: null })),
@@ -165,24 +163,14 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
         draw: finding => drawPanoramaEvidence(finding, view(), sun),
       }
     }
+    case 'light': {
+      const { web, path } = loaded.light
+      const { facts, findings } = analysePhotometry(web, path)
+      return { facts: { ...facts }, findings, ...common, draw: () => null }
+    }
     default:
       return loaded satisfies never
   }
-}
-
-/** Figures of a lamp's light curve, the first that reads; one that does not is left out and named. */
-async function inspectLight({ files }: ItemSource): Promise<{ facts: Facts; findings: Finding[]; failures: FailedFile[] }> {
-  const failures: FailedFile[] = []
-  for (const { file } of files.filter(f => f.role === 'photometry')) {
-    try {
-      const web = readPhotometry(file.path, Buffer.from(await readBytes(file)).toString('latin1'))
-      const { facts, findings } = analysePhotometry(web, file.path)
-      return { facts: { ...facts }, findings, failures }
-    } catch (error) {
-      failures.push({ path: file.path, ...toFailure(error) })
-    }
-  }
-  return { facts: {}, findings: [], failures }
 }
 
 /** The item's other models, in the order they stand in. One that does not read is no loss. */

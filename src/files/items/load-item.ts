@@ -12,6 +12,8 @@ import { decideHandedness } from '#core/material/decide-handedness'
 import type { MaterialMap } from '#core/material/material-subject'
 import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters, type Tiling } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
+import { readPhotometry } from '#core/photometry/analyse-photometry'
+import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { PreviewSubject } from '#core/render/pictures/preview'
 import type { SceneObject } from '#core/render/scene/scene'
 import type { ItemKind } from '#core/standard/categories'
@@ -37,8 +39,9 @@ export interface ItemSource {
 
 export type LoadedItem =
   | { kind: 'material'; material: OpenPbrMaterial; images: ByteImage[]; maps: MaterialMap[] }
-  | { kind: 'model'; model: Model }
+  | { kind: 'model'; model: Model; light: LightCurve | null }
   | { kind: 'environment'; analysis: EnvironmentAnalysis; contentHash: string }
+  | { kind: 'light'; light: LightCurve }
 
 /** Texture coordinates of a stage are in metres: a material nobody gave a size is shown as if one repeat were this wide. */
 const ASSUMED_WIDTH_MM = 1000
@@ -57,7 +60,8 @@ export async function loadItem(
       return loadMaterial(source, purpose, maxTexture)
     case 'model': {
       const model = await readModelFile(source, mainFile(source))
-      return { loaded: { kind: 'model', model }, failures: [] }
+      const { light, failures } = await readLightCurve(source)
+      return { loaded: { kind: 'model', model, light }, failures }
     }
     case 'environment': {
       const file = mainFile(source)
@@ -66,9 +70,35 @@ export async function loadItem(
       const type = resolveType(file.path, await readHead(file.diskPath)) === 'exr' ? 'exr' : 'hdr'
       return { loaded: { kind: 'environment', ...readEnvironmentRows(file.diskPath, type, analyse) }, failures: [] }
     }
+    case 'light': {
+      mainFile(source)
+      const { light, failures } = await readLightCurve(source)
+      if (light) return { loaded: { kind: 'light', light }, failures }
+      throw new FileError(failures[0].code, failures[0].message)
+    }
     default:
       return source.kind satisfies never
   }
+}
+
+/** A candela web and the file that says it. */
+export interface LightCurve {
+  web: CandelaWeb
+  path: string
+}
+
+/** An item's light curve, the first that reads; those that do not are named. */
+async function readLightCurve({ files }: ItemSource): Promise<{ light: LightCurve | null; failures: FailedFile[] }> {
+  const failures: FailedFile[] = []
+  for (const { file } of files.filter(f => f.role === 'photometry')) {
+    try {
+      const text = Buffer.from(await readBytes(file)).toString('latin1')
+      return { light: { web: readPhotometry(file.path, text), path: file.path }, failures }
+    } catch (error) {
+      failures.push({ path: file.path, ...toFailure(error) })
+    }
+  }
+  return { light: null, failures }
 }
 
 /** The model as one file: as it is, or put together from what it names. */
@@ -87,16 +117,20 @@ function analyse(rows: PictureRows) {
   return { analysis: analyseEnvironmentRows(hashed), contentHash: digest() }
 }
 
+/** The role of the file that an item is opened by; a material has none of its own. */
+export const mainRole = (kind: ItemKind): string => (kind === 'light' ? 'photometry' : kind)
+
 export function mainFile(source: ItemSource): SourceFile {
-  const found = source.files.find(f => f.role === source.kind)
-  if (!found) throw new FileError('notFound', `The item has no ${source.kind} file.`)
+  const found = source.files.find(f => f.role === mainRole(source.kind))
+  if (!found) throw new FileError('notFound', `The item has no ${mainRole(source.kind)} file.`)
   return found.file
 }
 
 export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
 
 /** Whether a picture of the item depends on a file of this role. */
-export const isShownRole = (role: string): boolean => isMapRole(role) || role === 'model' || role === 'environment'
+export const isShownRole = (role: string): boolean =>
+  isMapRole(role) || role === 'model' || role === 'environment' || role === 'photometry'
 
 async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
   const failures: FailedFile[] = []
@@ -149,9 +183,11 @@ export async function toPreviewSubject(
     case 'material':
       return { kind: 'material', material: loaded.material, images: loaded.images }
     case 'model':
-      return { kind: 'model', objects: await modelObjects(loaded.model, maxTexture) }
+      return { kind: 'model', objects: await modelObjects(loaded.model, maxTexture), web: loaded.light?.web }
     case 'environment':
       return { kind: 'environment', map: loaded.analysis.overview, sun }
+    case 'light':
+      return { kind: 'light', web: loaded.light.web }
     default:
       return loaded satisfies never
   }

@@ -14,7 +14,8 @@ const FRAME_MS = 90
 export async function turnItem(source: ItemSource, rig: Rig, onProgress: (share: number) => boolean): Promise<Buffer> {
   const { loaded } = await loadItem(source, 'preview', TEXTURE_SIZE)
   const subject = await toPreviewSubject(loaded, TEXTURE_SIZE)
-  if (subject.kind === 'environment') throw new FileError('unsupported', 'An environment has no outside to turn.')
+  if (subject.kind === 'environment' || subject.kind === 'light')
+    throw new FileError('unsupported', 'Only what has an outside can be turned.')
   const frames = renderTurntable(subject, rig, rig.backdrops[0], onProgress)
   if (!frames) throw new FileError('unsupported', 'The turn was stopped.')
   const pictures = await Promise.all(frames.map(f => encodePicture(developForDisplay(f), 'png')))

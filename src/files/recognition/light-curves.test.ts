@@ -53,9 +53,38 @@ describe('light curves of a delivery', () => {
     expect(failures).toEqual([])
   })
 
-  it('without a lamp, or beside several that are not theirs, are left over as what they are', async () => {
-    expect(await deliver({ 'c/street.ies': ies })).toMatchObject({ leftOver: [{ path: 'c/street.ies', reason: 'photometry' }] })
-    expect(await deliver({ 'd/one.glb': lamp, 'd/two.glb': lamp, 'd/other.ies': ies })).toMatchObject({ curves: [[], []] })
+  it('without a lamp, or beside several that are not theirs, are luminaires by themselves, filed by how they shine', async () => {
+    const street = await deliver({ 'c/Tall_Panel_4000K.ies': ies })
+    expect(street.items).toMatchObject([{ kind: 'light', name: 'Tall panel 4000K', category: 'luminaires.downlights' }])
+    expect(street.items[0].given).toEqual({ maker: 'Oddmere Lamps', number: 'OL-7' })
+    const { facts, fingerprint, findings } = await inspectItem(street.items[0], 'luminaires')
+    expect(facts).toMatchObject({ beamAngleDeg: expect.closeTo(120, -1), lightDownShare: expect.closeTo(1, 5) })
+    expect(fingerprint).toMatchObject({ path: 'c/Tall_Panel_4000K.ies', perceptualHash: null })
+    expect(findings.map(f => f.code)).toEqual(['photometryCoarse'])
+    const beside = await deliver({ 'd/one.glb': lamp, 'd/two.glb': lamp, 'd/other.ies': ies })
+    expect(beside.items.map(i => [i.kind, i.files.length])).toEqual([
+      ['model', 1],
+      ['model', 1],
+      ['light', 1],
+    ])
+    expect([street, beside].flatMap(d => d.leftOver)).toEqual([])
+  })
+
+  it('the same light is known again in another form, and another is not', async () => {
+    const measured = { ...curve, gammaDeg: [0, 10, 20, 30, 40, 50, 60, 70, 80, 90] }
+    const texts = [writeIes(measured, { lumens: -1 }), writeIes(measured, { lumens: -1, year: '1986' }), ies]
+    const prints = []
+    for (const [i, text] of texts.entries()) {
+      const { items } = await deliver({ [`f${i}/a.ies`]: text })
+      prints.push((await inspectItem(items[0], null)).fingerprint?.content)
+    }
+    expect(prints[0]).toBe(prints[1])
+    expect(prints[0]).not.toBe(prints[2])
+  })
+
+  it('a luminaire whose only file does not read fails by name', async () => {
+    const { items } = await deliver({ 'g/Cut.ies': ies.slice(0, 120) })
+    await expect(inspectItem(items[0], null)).rejects.toThrow(/photometric file/)
   })
 
   it('that do not read are named, and the lamp goes on', async () => {

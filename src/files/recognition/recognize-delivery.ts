@@ -13,6 +13,7 @@ import {
   recognizeTextureSets,
   withoutSizeFolder,
 } from '#core/material/texture-set'
+import { readPhotometry } from '#core/photometry/analyse-photometry'
 import { proposeTitle } from '#core/standard/categories'
 import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
@@ -137,7 +138,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
   items.push(...(await groupMaterials(mapFiles.filter(f => !surroundings.includes(f)))))
   for (const definition of definitions) attachDefinition(definition)
   for (const picture of pictures) attachPicture(picture)
-  for (const curve of lightCurves) attachLightCurve(curve)
+  for (const curve of lightCurves) await attachLightCurve(curve)
   locateItems(items, files)
   const paints = await recognizePaints(documents)
   items.push(...paints.items)
@@ -234,8 +235,8 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
     if (!item) items.push(target)
   }
 
-  /** A lamp's light curve lies beside its model, under its name or as the only one there. */
-  function attachLightCurve(file: TypedFile): void {
+  /** A lamp's light curve lies beside its model, under its name or as the only one there; any other is a luminaire by itself. */
+  async function attachLightCurve(file: TypedFile): Promise<void> {
     const folder = folderOf(file.path)
     const beside = items.filter(
       i => i.kind === 'model' && i.files.some(f => f.role === 'model' && folderOf(f.file.path) === folder),
@@ -243,8 +244,9 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
     const stem = stemWords(file.path).join(' ')
     const lamp =
       beside.find(i => isSameStem(stemWords(i.files[0].file.path).join(' '), stem)) ?? (beside.length === 1 ? beside[0] : null)
-    if (lamp) lamp.files.push({ file, role: 'photometry', byContentOnly: false, handednessHint: null })
-    else leftOver.push({ path: file.path, reason: 'photometry' })
+    const entry: RecognizedFile = { file, role: 'photometry', byContentOnly: false, handednessHint: null }
+    if (lamp) lamp.files.push(entry)
+    else items.push({ ...createItem('light', [entry], stemWords(file.path)), given: await readMaker(file) })
   }
 
   function attachDocument(file: TypedFile): void {
@@ -277,6 +279,16 @@ function locateItems(items: readonly RecognizedItem[], files: readonly SourceFil
 }
 
 const isSameStem = (a: string, b: string): boolean => a === b || a.startsWith(`${b} `) || b.startsWith(`${a} `)
+
+/** Who made a luminaire and under which number, as its file says; a file that does not read is told of when it is measured. */
+async function readMaker({ path, diskPath }: TypedFile): Promise<Record<string, string>> {
+  try {
+    const { maker, catalogue } = readPhotometry(path, await readFile(diskPath, 'latin1'))
+    return { ...(maker ? { maker } : {}), ...(catalogue ? { number: catalogue } : {}) }
+  } catch {
+    return {}
+  }
+}
 
 /** A text that lies where one item only is belongs to it; any other stays with the delivery. */
 function itemBeside(items: readonly RecognizedItem[], path: string): RecognizedItem | null {

@@ -50,16 +50,8 @@ export interface RecognizedItem {
   constants: Partial<OpenPbrParameters>
 }
 
-/** index: the delivery's list, read; indexOlder, indexBackup: another list of it that does not count; photometry: a light curve whose lamp did not come. */
-export type LeftOverReason =
-  | 'document'
-  | 'noItem'
-  | 'unknownType'
-  | 'picture'
-  | 'index'
-  | 'indexOlder'
-  | 'indexBackup'
-  | 'photometry'
+/** index: the delivery's list, read; indexOlder, indexBackup: another list of it that does not count. */
+export type LeftOverReason = 'document' | 'noItem' | 'unknownType' | 'picture' | 'index' | 'indexOlder' | 'indexBackup'
 
 /**
  * An item of these files, its name and category as its words suggest.

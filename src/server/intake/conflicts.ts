@@ -51,7 +51,7 @@ export async function findConflict(
     from items i join versions v on v.id = i.current_version_id
     left join lateral (
       select f.content, f.perceptual_hash from version_files vf join fingerprints f on f.file_hash = vf.hash
-      where vf.version_id = v.id and vf.role in ('baseColor', 'height', 'model', 'environment') order by vf.role limit 1) fp on true
+      where vf.version_id = v.id and vf.role in ('baseColor', 'height', 'model', 'environment', 'photometry') order by vf.role limit 1) fp on true
     where i.library_id = ${libraryId} and i.state <> 'withdrawn' and i.kind = ${row.kind}`
   const content = fingerprint?.content ?? ''
   const hashes = [...new Set(row.files.filter(f => f.role !== 'picture').map(f => f.hash))]
@@ -81,7 +81,7 @@ export async function findConflict(
 }
 
 /** The file that a row is known again by. */
-const MAIN_ROLES = ['baseColor', 'height', 'model', 'environment']
+const MAIN_ROLES = ['baseColor', 'height', 'model', 'environment', 'photometry']
 const mainHashOf = ({ files }: Pick<Row, 'files'>): string | undefined =>
   MAIN_ROLES.flatMap(role => files.find(f => f.role === role)?.hash ?? [])[0]
 

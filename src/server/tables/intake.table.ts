@@ -17,6 +17,7 @@ import type { Finding, FindingCode } from '#core/findings/finding'
 import type { Fix } from '#core/fixes/fix'
 import { type OpenPbrParameters, TILINGS } from '#core/material/open-pbr'
 import type { MapRole } from '#core/material/texture-set'
+import { ITEM_KINDS } from '#core/standard/categories'
 import type { Facts } from '#files/items/inspect-item'
 import type { LeftOverReason } from '#files/recognition/recognized-item'
 import { type ConflictKind, DECISIONS } from '#shared/contracts/intake.contract'
@@ -101,7 +102,7 @@ export const batchItems = pgTable(
     batchId: integer('batch_id')
       .notNull()
       .references(() => batches.id),
-    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    kind: text('kind', { enum: ITEM_KINDS }).notNull(),
     name: text('name').notNull(),
     category: ltree('category')
       .notNull()
@@ -152,7 +153,7 @@ export const sourceFolderMappings = pgTable(
     /** In lower case, as is the source folder. */
     maker: text('maker').notNull(),
     sourceFolder: text('source_folder').notNull(),
-    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    kind: text('kind', { enum: ITEM_KINDS }).notNull(),
     category: ltree('category')
       .notNull()
       .references(() => categories.path),

@@ -17,6 +17,7 @@ import {
 } from 'drizzle-orm/pg-core'
 import type { Evidence, FindingCode, Severity } from '#core/findings/finding'
 import { type OpenPbrParameters, TILINGS } from '#core/material/open-pbr'
+import { ITEM_KINDS } from '#core/standard/categories'
 import { libraries, people } from './people.table'
 
 export const ltree = customType<{ data: string }>({ dataType: () => 'ltree' })
@@ -25,7 +26,7 @@ export const tsvector = customType<{ data: string }>({ dataType: () => 'tsvector
 export const categories = pgTable('categories', {
   path: ltree('path').primaryKey(),
   title: text('title').notNull(),
-  kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+  kind: text('kind', { enum: ITEM_KINDS }).notNull(),
   prefix: text('prefix').notNull().unique(),
   position: integer('position').notNull(),
   /** Where its items went when it was merged; its address leads there. */
@@ -65,7 +66,7 @@ export const items = pgTable(
     category: ltree('category')
       .notNull()
       .references(() => categories.path),
-    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    kind: text('kind', { enum: ITEM_KINDS }).notNull(),
     code: text('code').notNull().unique(),
     name: text('name').notNull(),
     state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] })
@@ -243,7 +244,7 @@ export const itemCounts = pgTable(
   {
     libraryId: integer('library_id').notNull(),
     category: ltree('category').notNull(),
-    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    kind: text('kind', { enum: ITEM_KINDS }).notNull(),
     state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] }).notNull(),
     count: integer('count').notNull(),
   },
@@ -257,7 +258,7 @@ export const prefixCounts = pgTable(
     prefix: text('prefix').notNull(),
     libraryId: integer('library_id').notNull(),
     category: ltree('category').notNull(),
-    kind: text('kind', { enum: ['material', 'model', 'environment'] }).notNull(),
+    kind: text('kind', { enum: ITEM_KINDS }).notNull(),
     state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] }).notNull(),
     count: integer('count').notNull(),
   },

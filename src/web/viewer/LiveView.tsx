@@ -48,6 +48,9 @@ function Content({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
       return <ModelContent sheet={sheet} rig={rig} />
     case 'environment':
       return <EnvironmentContent sheet={sheet} rig={rig} />
+    case 'light':
+      // What a luminaire throws is drawn as its curve.
+      return null
     default:
       return sheet.kind satisfies never
   }

@@ -12,6 +12,7 @@ export const STAGE_WORDS: Record<Stage, string> = {
   leaf: 'One leaf of it',
   wallWash: 'A light before a wall',
   panorama: 'Panorama with three balls',
+  lightBay: 'Luminaire in a bay',
 }
 
 export const FRAMING_WORDS: Record<Rig['camera']['framing'], string> = {

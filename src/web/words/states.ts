@@ -12,6 +12,7 @@ export const KIND_WORDS: Record<ItemKind, { one: string; many: string }> = {
   material: { one: 'material', many: 'materials' },
   model: { one: 'model', many: 'models' },
   environment: { one: 'environment', many: 'environments' },
+  light: { one: 'light', many: 'lights' },
 }
 
 export const SEVERITY_WORDS = { mustFix: 'must fix', shouldFix: 'should fix', note: 'note' } as const

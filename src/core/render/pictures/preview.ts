@@ -4,13 +4,15 @@ import { createFloatImage, type FloatImage } from '../../image/image'
 import { reduceFloat } from '../../image/reduce'
 import { createMaterial } from '../../material/open-pbr'
 import { toRadians } from '../../math/angles'
-import { createCamera } from '../film/camera'
+import type { CandelaWeb } from '../../photometry/candela-web'
+import { createCamera, frameSubject } from '../film/camera'
 import { finishRendering, Rendering, type RenderResult, type RenderSettings, type Tile } from '../integrator/render'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'
 import { PREVIEW_ASPECT, type Quality, type Rig } from '../rigs/rig'
 import { createScene, type MipCache, type SceneObject } from '../scene/scene'
 import { type BackdropChoice, chooseBackdrop } from '../stages/choose-backdrop'
-import { type StageableSubject, stageSubject } from '../stages/stage-subject'
+import { createLightBay } from '../stages/light-bay'
+import { directionToCamera, type StageableSubject, stageSubject } from '../stages/stage-subject'
 import { createBackdrop, greyMaterial } from '../stages/surroundings'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
@@ -20,6 +22,7 @@ export const RENDERER_REVISION = 3
 export type PreviewSubject =
   | StageableSubject
   | { kind: 'environment'; map: FloatImage; sun: { azimuthDeg: number; elevationDeg: number } | null }
+  | { kind: 'light'; web: CandelaWeb }
 
 export interface PreviewRequest {
   rig: Rig
@@ -46,8 +49,16 @@ export interface PreparedPreview {
  * Everything before the first ray: staging, the choice of a backdrop the subject stands out against (a few draft renderings, unless
  * `backdropAlbedo` gives it), the scene. What is prepared may be rendered in parts, on several threads or machines, by the same seed.
  */
-export const preparePreview = (subject: PreviewSubject, request: PreviewRequest): PreparedPreview =>
-  subject.kind === 'environment' ? preparePanorama(subject.map, subject.sun, request) : prepareStaged(subject, request)
+export function preparePreview(subject: PreviewSubject, request: PreviewRequest): PreparedPreview {
+  switch (subject.kind) {
+    case 'environment':
+      return preparePanorama(subject.map, subject.sun, request)
+    case 'light':
+      return prepareLightBay(subject.web, request)
+    default:
+      return prepareStaged(subject, request)
+  }
+}
 
 export interface PreviewResult extends RenderResult {
   backdrop: BackdropChoice | null
@@ -94,6 +105,23 @@ function prepareStaged(item: StageableSubject, request: PreviewRequest): Prepare
   return {
     settings,
     backdrop,
+    start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
+    compose: image => image,
+  }
+}
+
+/** What a luminaire throws into its bay; the house light is only there so that the bay is seen at all. */
+function prepareLightBay(web: CandelaWeb, request: PreviewRequest): PreparedPreview {
+  const { rig } = request
+  const settings = settingsOf(request)
+  const { bay, luminaire, lamp, framed } = createLightBay(web)
+  const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
+  const { focalMm, coverage, framing } = rig.camera
+  const camera = frameSubject(framed, directionToCamera(rig), focalMm, PREVIEW_ASPECT, coverage, framing)
+  const scene = createScene([luminaire, ...bay], request.mipCache, [lamp])
+  return {
+    settings,
+    backdrop: null,
     start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
     compose: image => image,
   }

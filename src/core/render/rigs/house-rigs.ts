@@ -96,14 +96,14 @@ export const HOUSE_RIGS = {
   },
   'light-wall-wash': {
     ...BASE,
-    revision: 1,
+    revision: 2,
     name: 'light-wall-wash',
     title: 'Light, washing a wall',
     stage: 'wallWash',
     camera: { azimuthDeg: 20, elevationDeg: 7, focalMm: 70, framing: 'shorterSide', coverage: 0.7 },
     backdrops: [0.62, 0.3],
     minContrast: 8,
-    exposureEv: -2.1,
+    exposureEv: -1.4,
     scaleBar: true,
   },
   'environment-strip': {
@@ -114,5 +114,15 @@ export const HOUSE_RIGS = {
     camera: { azimuthDeg: 0, elevationDeg: 8, focalMm: 85, framing: 'fill', coverage: 0.86 },
     exposureEv: -0.7,
     backdrops: [0.35],
+  },
+  'light-bay': {
+    ...BASE,
+    revision: 1,
+    name: 'light-bay',
+    title: 'Luminaire in a bay, lines each metre',
+    stage: 'lightBay',
+    camera: { azimuthDeg: 12, elevationDeg: 2, focalMm: 32, framing: 'fill', coverage: 0.96 },
+    exposureEv: -4.2,
+    backdrops: [0.7],
   },
 } as const satisfies Record<HouseRigName, Rig>

@@ -3,7 +3,7 @@ import { z } from 'zod'
 /**
  * What stands in front of the camera. For a material: a bent sheet with a cup, a draped cloth, a vessel of it or a vessel filled
  * with it, a close-up, a wall of 3 x 3 m. For a model: the model itself, one leaf of a plant,
- * or a light before a wall that it washes. For an environment: its panorama.
+ * or a light before a wall that it washes. For an environment: its panorama. For a luminaire: a bay that it lights.
  */
 export const STAGES = [
   'materialSheet',
@@ -16,6 +16,7 @@ export const STAGES = [
   'leaf',
   'wallWash',
   'panorama',
+  'lightBay',
 ] as const
 export type Stage = (typeof STAGES)[number]
 
@@ -31,6 +32,7 @@ export const STAGE_KIND = {
   leaf: 'model',
   wallWash: 'model',
   panorama: 'environment',
+  lightBay: 'light',
 } as const satisfies Record<Stage, string>
 
 const qualitySchema = z.object({

@@ -1,4 +1,6 @@
 import { computeBounds, type Mesh, mergeMeshes } from '../../geometry/mesh'
+import type { CandelaWeb } from '../../photometry/candela-web'
+import { brightestReading, toPhotometricProfile } from '../lights/photometric-profile'
 import type { Lamp } from './lamp'
 import type { SceneObject } from './scene'
 
@@ -14,11 +16,20 @@ const LAMP_ABOVE = 0.04
 /**
  * The lamps of a light fixture: one in each glowing part; one a little above the fixture when nothing of it glows.
  * @param wallDistance metres from the middle of the fixture to the wall that its light is judged by
+ * @param web how its maker measured its light; even where it is not known
  */
-export function findLamps(objects: readonly SceneObject[], wallDistance: number): Lamp[] {
+export function findLamps(objects: readonly SceneObject[], wallDistance: number, web: CandelaWeb | null = null): Lamp[] {
   const glowing = objects.filter(o => o.material.parameters.emissionLuminance > 0)
   const nearest = wallDistance * NEAREST_SHARE
-  const reading = (Math.PI * WASH_READING * wallDistance * wallDistance) / Math.max(1, glowing.length)
+  const photometricProfile = web && toPhotometricProfile(web)
+  // What its curve keeps from the wall falls on the floor; the brighter of them is what the picture is exposed by.
+  const brightest = photometricProfile
+    ? brightestReading(photometricProfile, [
+        { towards: [0, 0, -1], distance: wallDistance },
+        { towards: [0, -1, 0], distance: wallDistance },
+      ])
+    : 1 / (wallDistance * wallDistance)
+  const reading = brightest > 0 ? (Math.PI * WASH_READING) / brightest / Math.max(1, glowing.length) : 0
   const lamps = glowing.map(({ mesh, material }): Lamp => {
     const { min, max } = computeBounds(mesh.positions)
     const color = material.parameters.emissionColor
@@ -29,7 +40,7 @@ export function findLamps(objects: readonly SceneObject[], wallDistance: number)
       radius: (Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) / 2) * 1.02,
       nearest,
       intensity: [(color[0] / peak) * reading, (color[1] / peak) * reading, (color[2] / peak) * reading],
-      photometricProfile: null,
+      photometricProfile,
     }
   })
   if (lamps.length > 0) return lamps
@@ -41,7 +52,7 @@ export function findLamps(objects: readonly SceneObject[], wallDistance: number)
       radius: extent * LAMP_ABOVE * 0.5,
       nearest,
       intensity: [reading, reading, reading],
-      photometricProfile: null,
+      photometricProfile,
     },
   ]
 }

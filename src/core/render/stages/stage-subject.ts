@@ -3,6 +3,7 @@ import type { ByteImage } from '../../image/image'
 import { createMaterial, type OpenPbrMaterial } from '../../material/open-pbr'
 import { toRadians } from '../../math/angles'
 import { dot, subtract, type Vec3 } from '../../math/vec3'
+import type { CandelaWeb } from '../../photometry/candela-web'
 import { type Camera, frameSubject } from '../film/camera'
 import { PREVIEW_ASPECT, type Rig, type Stage } from '../rigs/rig'
 import { findLamps, hangs } from '../scene/find-lamps'
@@ -25,7 +26,7 @@ export interface StagedSubject {
 
 export type StageableSubject =
   | { kind: 'material'; material: OpenPbrMaterial; images: readonly ByteImage[] }
-  | { kind: 'model'; objects: readonly SceneObject[] }
+  | { kind: 'model'; objects: readonly SceneObject[]; web?: CandelaWeb | null }
 
 export function directionToCamera({ camera }: Rig): Vec3 {
   const azimuth = toRadians(camera.azimuthDeg)
@@ -78,7 +79,7 @@ export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
   const subject = [...item.objects]
   const whole = mergeMeshes(subject.map(o => o.mesh))
   const isLight = rig.stage === 'wallWash'
-  const lamps = isLight ? findLamps(subject, radiusOf(whole) * (NEAR_WALL.back + NEAR_WALL.sweep)) : []
+  const lamps = isLight ? findLamps(subject, radiusOf(whole) * (NEAR_WALL.back + NEAR_WALL.sweep), item.web) : []
   const isHung = isLight && hangs(whole, lamps)
   const backdrop = isHung ? NEAR_WALL_BELOW : isLight ? NEAR_WALL : SEAMLESS
   if (rig.stage === 'leaf')

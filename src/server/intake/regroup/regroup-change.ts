@@ -1,5 +1,5 @@
 import { and, eq, ne } from 'drizzle-orm'
-import { claimedType, extensionOf, isModelType, isPictureType } from '#core/codecs/sniff'
+import { claimedType, extensionOf, isModelType, isPhotometryType, isPictureType } from '#core/codecs/sniff'
 import { stemWords } from '#core/file-names'
 import { groupBy } from '#core/group-by'
 import { parseMapName } from '#core/material/texture-set'
@@ -224,7 +224,8 @@ export class RegroupChange {
   }
 }
 
-const isMainRole = (role: string): boolean => isMapRole(role) || ['model', 'environment', 'definition'].includes(role)
+const isMainRole = (role: string): boolean =>
+  isMapRole(role) || ['model', 'environment', 'photometry', 'definition'].includes(role)
 
 /** A second map of a role stands beside the first as another size of it. */
 function joinFiles(first: readonly BatchItemFile[], second: readonly BatchItemFile[]): BatchItemFile[] {
@@ -238,8 +239,8 @@ function joinFiles(first: readonly BatchItemFile[], second: readonly BatchItemFi
 const kindOf = (files: readonly BatchItemFile[]): ItemKind => {
   const types = files.map(f => claimedType(f.path))
   if (types.some(isModelType)) return 'model'
-  const isSky = files.some(f => f.role === 'environment') || types.includes('hdr')
-  return isSky ? 'environment' : 'material'
+  if (files.some(f => f.role === 'environment') || types.includes('hdr')) return 'environment'
+  return types.some(isPhotometryType) && !files.some(f => isMapRole(f.role)) ? 'light' : 'material'
 }
 
 /** A file that lay beside the rows, with the role that its name and where it goes suggest. */
@@ -251,15 +252,17 @@ function toItemFile(path: string, hash: string, kind: ItemKind | null): BatchIte
   const given =
     isModelType(type) && kind !== 'material'
       ? 'model'
-      : ending === 'hdr' || (ending === 'exr' && !role)
-        ? 'environment'
-        : isPicture
-          ? kind === 'model'
-            ? 'modelPart'
-            : (role ?? (kind === null ? 'baseColor' : 'picture'))
-          : ending === 'mtl' || ending === 'bin'
-            ? 'modelPart'
-            : 'document'
+      : isPhotometryType(type)
+        ? 'photometry'
+        : ending === 'hdr' || (ending === 'exr' && !role)
+          ? 'environment'
+          : isPicture
+            ? kind === 'model'
+              ? 'modelPart'
+              : (role ?? (kind === null ? 'baseColor' : 'picture'))
+            : ending === 'mtl' || ending === 'bin'
+              ? 'modelPart'
+              : 'document'
   return { path, hash, role: given, byContentOnly: false, handednessHint: handedness }
 }
 

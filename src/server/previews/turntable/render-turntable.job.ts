@@ -1,4 +1,5 @@
 import { FileError } from '#core/findings/failure'
+import { hasOutside } from '#core/standard/categories'
 import { loadRigBook } from '../../house/rig-book'
 import { findVersionSource } from '../../items/version-source'
 import { publish } from '../../platform/notify'
@@ -11,7 +12,7 @@ import { storeTurntable } from './turntables'
 export async function renderTurntableJob(context: WorkContext, { inputKey }: Jobs['render-turntable']): Promise<void> {
   const { db } = context
   const found = await findVersionSource(context, inputKey)
-  if (!found || found.source.kind === 'environment') return
+  if (!found || !hasOutside(found.source.kind)) return
   const rig = (await loadRigBook(db)).rigFor(found.category)
   try {
     const bytes = await context.previewPool.run('turntable', { source: found.source, rig })

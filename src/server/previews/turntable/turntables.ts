@@ -1,5 +1,6 @@
 import { and, eq } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import { hasOutside } from '#core/standard/categories'
 import type { Actor } from '../../platform/access'
 import type { Context } from '../../platform/context'
 import type { Connection } from '../../platform/database'
@@ -12,7 +13,7 @@ export const turntableUrl = (id: number): string => `/api/turntables/${id}`
 /** Asks for the turn of an item's current version. */
 export async function requestTurntable({ db, queue }: Context, actor: Actor, itemId: number): Promise<void> {
   const { kind, inputKey } = await getCurrentInput(db, actor, itemId)
-  if (kind === 'environment') throw new ProblemError('badRequest', 'An environment has no outside to turn.')
+  if (!hasOutside(kind)) throw new ProblemError('badRequest', 'Only a material or a model can be turned.')
   await db.transaction(tx => queue.send(tx, 'render-turntable', [{ inputKey }], 5))
 }
 

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
+import { hasOutside } from '#core/standard/categories'
 import type { Preview, Sheet } from '#shared/contracts/items.contract'
 import { formatNumber } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
@@ -31,8 +32,8 @@ export function SheetPictures({ sheet }: { sheet: Sheet }) {
   const mayPicture = sheet.mayEdit && sheet.versions[0]?.id === sheet.version.id
   const views: [Shown, string][] = [
     ['rendered', 'Rendered'],
-    ['live', 'Live'],
-    ...(sheet.kind !== 'environment' ? [['turn', 'Turn'] as [Shown, string]] : []),
+    ...(sheet.kind !== 'light' ? [['live', 'Live'] as [Shown, string]] : []),
+    ...(hasOutside(sheet.kind) ? [['turn', 'Turn'] as [Shown, string]] : []),
     ...(sheet.kind === 'material' ? [['tune', 'Tune'] as [Shown, string]] : []),
     ...(mayPicture || sheet.ownPicture ? [['own', 'Own picture'] as [Shown, string]] : []),
   ]

@@ -131,6 +131,7 @@ const SPLIT_FACTS: Record<Category['kind'], string[]> = {
   material: ['maker', 'series', 'sheen', 'tags', 'meanRoughness', 'lrv', 'metalShare', 'widthMm'],
   model: ['maker', 'series', 'botanicalName', 'tags', 'triangles', 'widthM', 'heightM', 'depthM'],
   environment: ['maker', 'setting', 'sky', 'shadows', 'tags', 'dynamicRangeStops', 'colorTemperatureK'],
+  light: ['maker', 'series', 'lightSymmetry', 'tags', 'luminousFluxLm', 'beamAngleDeg', 'lampCctK'],
 }
 
 /** A new category in this one, empty or with what a rule means. */

@@ -1,3 +1,4 @@
+import { claimedType, isModelType, isPhotometryType, isPictureType } from '#core/codecs/sniff'
 import type { Batch, BatchItem, Regroup } from '#shared/contracts/intake.contract'
 import { formatBytes } from '#shared/units'
 import { Button } from '../../../../components/controls/Button'
@@ -9,7 +10,6 @@ const REASONS: Record<string, string> = {
   index: 'The delivery’s own list; read for places, tags and sizes.',
   indexOlder: 'Another list of the delivery that says less or is older; not read.',
   indexBackup: 'A copy of a list that was kept aside; not read.',
-  photometry: 'A light curve whose lamp did not come along, or lies elsewhere; bring it in where it belongs.',
   byHand: 'Left out by hand.',
   noItem: 'Belongs to no item.',
   picture: 'A picture that belongs to no item.',
@@ -17,7 +17,10 @@ const REASONS: Record<string, string> = {
 }
 
 /** Of any other file no item can be made; it can still go with one. */
-const MAY_BE_AN_ITEM = /\.(png|jpe?g|webp|tiff?|exr|hdr|glb|gltf|obj)$/i
+function mayBeItem(path: string): boolean {
+  const type = claimedType(path)
+  return isPictureType(type) || isModelType(type) || isPhotometryType(type) || type === 'hdr' || type === 'exr'
+}
 
 interface Props {
   batch: Batch
@@ -59,7 +62,7 @@ export function NotInItems({ batch, items, marked, onRegroup }: Props) {
                         <span className="truncate">Into {into.name}</span>
                       </Button>
                     )}
-                    {MAY_BE_AN_ITEM.test(f.path) && !marked && (
+                    {mayBeItem(f.path) && !marked && (
                       <Button variant="bare" onClick={() => take(null)}>
                         A row of its own
                       </Button>
