@@ -1,6 +1,6 @@
 import { type LightForm, throughLens, toOneSide, upwards } from './light-curve'
 
-const FOLDER = 'Oddmere Surfaces/Luminaires'
+const FOLDER = 'Oddmere Lamps/Luminaires'
 
 export interface LuminaireRecipe extends Omit<LightForm, 'name'> {
   folder: string

@@ -74,6 +74,13 @@ const DELIVERIES: readonly DemoDelivery[] = [
     pieces: from('Hollowbrook Botanicals'),
   },
   {
+    title: 'Oddmere Lamps, light curves',
+    maker: 'Oddmere Lamps',
+    licence: 'Free to use for planning',
+    library: 'house',
+    pieces: from('Oddmere Lamps'),
+  },
+  {
     title: 'Kettle range, first shapes',
     maker: 'Pale Harbour',
     licence: 'Confidential',
