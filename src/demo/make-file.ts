@@ -1,7 +1,7 @@
 import sharp from 'sharp'
 import { writeHdr } from '#core/codecs/hdr'
 import { createMaterial } from '#core/material/open-pbr'
-import { writeMaterialX } from '#core/targets/materialx'
+import { writeMaterialX } from '#core/targets/materialx/write-materialx'
 import { encodeExr } from '#files/writing/encode-exr'
 import { createFileWriter } from './file-writer'
 import { writeLightCurve } from './light-curve'

@@ -95,6 +95,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   maker: { label: 'Maker', unit: '', digits: 0 },
   licence: { label: 'Licence', unit: '', digits: 0 },
   tags: { label: 'Tags', unit: '', digits: 0 },
+  materialName: { label: 'Its name in the file', unit: '', digits: 0 },
   deliveredAs: { label: 'Delivered under', unit: '', digits: 0 },
   luminousFluxLm: { label: 'Luminous flux', unit: 'lm', digits: 0 },
   peakCandela: { label: 'Peak intensity', unit: 'cd', digits: 0 },
@@ -120,6 +121,7 @@ export const GIVEN_FACTS = [
   'number',
   'sheen',
   'specifiedColor',
+  'materialName',
   'tags',
 ]
 

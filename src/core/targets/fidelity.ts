@@ -10,7 +10,8 @@ import {
 } from '../material/open-pbr'
 import type { Target } from '../standard/target-names'
 import { addGltfMaterial, type GltfTextures, readGltfBinary, writeGltfBinary } from './gltf'
-import { MATERIALX_SLOTS, parseMaterialX, writeMaterialX } from './materialx'
+import { parseMaterialX } from './materialx/read-materialx'
+import { MATERIALX_SLOTS, writeMaterialX } from './materialx/write-materialx'
 import { MTL_SLOTS, parseMtl, writeMtl } from './obj-mtl'
 import { parseUsdPreviewSurface, USD_SLOTS, writeUsdPreviewSurface } from './usd-preview-surface'
 

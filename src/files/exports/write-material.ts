@@ -3,7 +3,7 @@ import { MEDIA_TYPES, resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
 import { createSamplePatch, type EncodedPicture, type Stamp, writeGltfBinary } from '#core/targets/gltf'
-import { writeMaterialX } from '#core/targets/materialx'
+import { writeMaterialX } from '#core/targets/materialx/write-materialx'
 import { type ItemSource, loadItem } from '../items/load-item'
 import { readBytes, readHead, type SourceFile } from '../reading/source-file'
 

@@ -3,10 +3,11 @@ import { assembleModel, isPlainGlb } from '../models/assemble-model'
 import { toPanorama } from '../writing/house-panorama'
 import { isUnusualPicture, toPng } from '../writing/house-picture'
 import type { DerivedFile } from './apply-fixes'
+import { bakeDefinition } from './bake-definition'
 
 /**
  * Brings what an item came in into the forms that the house works with: of each model and level of detail one self-contained binary glTF
- * without compression, of each picture of another kind a PNG, of each surrounding a panorama of linear light. Nothing where there is nothing to do.
+ * without compression, of each picture of another kind a PNG, of a definition's graph its maps, of each surrounding a panorama of linear light. Nothing where there is nothing to do.
  * @returns with the addresses that no file was found for
  * @throws FileError when a model does not read, or a buffer of it did not come along
  */
@@ -40,5 +41,6 @@ export async function takeHouseForm(source: ItemSource): Promise<{ files: Derive
       made.push({ from: file.path, path: nameFor(file.path, 'png'), role, handednessHint, bytes: await toPng(file, { isColor }) })
     }
   }
+  made.push(...(await bakeDefinition(source)))
   return { files: made, missing: [...missingOnes] }
 }

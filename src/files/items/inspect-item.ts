@@ -22,12 +22,13 @@ import { analyseMaterial } from '#core/material/analyse-material'
 import { analysePhotometry } from '#core/photometry/analyse-photometry'
 import { renderPatch } from '#core/render/pictures/paint-patch'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
+import { parseMaterialX } from '#core/targets/materialx/read-materialx'
 import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, readBytes, readHead } from '../reading/source-file'
 import { encodePicture } from '../writing/encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
-import { type ItemSource, loadItem, mainFile, mainRole, readModelBytes, readModelFile } from './load-item'
+import { type ItemSource, loadItem, mainFile, mainRole, readDefinition, readModelBytes, readModelFile } from './load-item'
 
 export type FactValue = number | string | boolean
 export type Facts = Record<string, FactValue>
@@ -117,7 +118,7 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
       const paint = checkPaint(source)
       return {
         facts: { ...facts, ...paint.facts },
-        findings: [...findings.filter(f => !moot.includes(f.code)), ...paint.findings],
+        findings: [...findings.filter(f => !moot.includes(f.code)), ...paint.findings, ...(await checkDefinition(source))],
         ...common,
         draw: finding => drawMapEvidence(finding, subject),
       }
@@ -237,6 +238,15 @@ const checkTiers = (source: ItemSource, widthPx: number): Finding[] =>
   widthPx >= TIERS_WANTED_FROM_PX && !source.files.some(f => f.role === 'alternate')
     ? [createFinding('tiersMissing', { widthPx })]
     : []
+
+/** What a material's definition says that the house does not hold. */
+async function checkDefinition(source: ItemSource): Promise<Finding[]> {
+  const definition = await readDefinition(source)
+  if (!definition) return []
+  const { lost } = parseMaterialX(definition.text, source.materialName)
+  return lost.length > 0 ? [createFinding('lostInReading', { form: 'mtlx', what: lost.slice(0, MOST_LOST).join(', ') })] : []
+}
+const MOST_LOST = 6
 
 /** Past this a person beside the card sees another colour. */
 const MOST_DELTA_E = 1

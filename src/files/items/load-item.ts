@@ -1,6 +1,6 @@
 import { sourceOfBytes } from '#core/codecs/byte-source'
 import { openExr } from '#core/codecs/exr'
-import { resolveType } from '#core/codecs/sniff'
+import { extensionOf, resolveType } from '#core/codecs/sniff'
 import { analyseEnvironmentRows, type EnvironmentAnalysis } from '#core/environment/analyse-environment'
 import { type Failure, FileError, toFailure } from '#core/findings/failure'
 import type { Model } from '#core/geometry/model'
@@ -35,6 +35,20 @@ export interface ItemSource {
   constants: Partial<OpenPbrParameters>
   /** Of a paint: the colour that its maker specifies, #rrggbb. */
   specifiedColor?: string
+  /** Which of several materials of its definition it is. */
+  materialName?: string
+}
+
+/** An item's source with what facts that came along say about how to open it. */
+export function withGivenFacts(
+  source: ItemSource,
+  { specifiedColor, materialName }: Readonly<Record<string, unknown>>,
+): ItemSource {
+  return {
+    ...source,
+    ...(typeof specifiedColor === 'string' ? { specifiedColor } : {}),
+    ...(typeof materialName === 'string' ? { materialName } : {}),
+  }
 }
 
 export type LoadedItem =
@@ -115,6 +129,12 @@ export async function readModelBytes(source: ItemSource, file: SourceFile): Prom
 function analyse(rows: PictureRows) {
   const { rows: hashed, digest } = hashRows(rows)
   return { analysis: analyseEnvironmentRows(hashed), contentHash: digest() }
+}
+
+/** The text of a material's MaterialX file; null where it has none. */
+export async function readDefinition({ files }: ItemSource): Promise<{ text: string; path: string } | null> {
+  const file = files.find(f => f.role === 'definition' && extensionOf(f.file.path) === 'mtlx')?.file
+  return file ? { text: Buffer.from(await readBytes(file)).toString('utf8'), path: file.path } : null
 }
 
 /** The role of the file that an item is opened by; a material has none of its own. */

@@ -15,7 +15,8 @@ import {
 } from '#core/material/texture-set'
 import { readPhotometry } from '#core/photometry/analyse-photometry'
 import { proposeTitle } from '#core/standard/categories'
-import { type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx'
+import { listMaterials, type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx/read-materialx'
+import { createResolvers } from '../models/model-references'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from '../reading/source-file'
 import type { IndexVerdict } from './delivery-index'
@@ -23,6 +24,13 @@ import { applyDeliveryIndex } from './read-index'
 import { recognizeModels } from './recognize-models'
 import { recognizePaints } from './recognize-paints'
 import { createItem, type FileRole, type LeftOverReason, type RecognizedFile, type RecognizedItem } from './recognized-item'
+
+interface Definition {
+  file: TypedFile
+  parsed: ParsedMaterialX
+  /** Of one of several materials in the file. */
+  name: string | null
+}
 
 export interface Recognition {
   items: RecognizedItem[]
@@ -59,9 +67,10 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
   const pictures: TypedFile[] = []
   const mapFiles: TypedFile[] = []
   const environments: TypedFile[] = []
-  const definitions: { file: TypedFile; parsed: ParsedMaterialX }[] = []
+  const definitions: Definition[] = []
   const documents: TypedFile[] = []
   const lightCurves: TypedFile[] = []
+  const resolve = createResolvers(typed)
   const models = await recognizeModels(typed, failures)
   items.push(...models.items)
   for (const file of typed) {
@@ -137,6 +146,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
   items.push(...groupEnvironments([...environments, ...surroundings]))
   items.push(...(await groupMaterials(mapFiles.filter(f => !surroundings.includes(f)))))
   for (const definition of definitions) attachDefinition(definition)
+  if (definitions.length > 0) dropEmptied()
   for (const picture of pictures) attachPicture(picture)
   for (const curve of lightCurves) await attachLightCurve(curve)
   locateItems(items, files)
@@ -155,9 +165,20 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
   }
   return { items, leftOver, failures }
 
+  /** A set made by names is none where definitions have taken all of it. */
+  function dropEmptied(): void {
+    const isDefined = (item: RecognizedItem) => item.files.some(f => f.role === 'definition')
+    const taken = new Set(items.filter(isDefined).flatMap(i => i.files.map(f => f.file.path)))
+    const kept = items.filter(i => i.kind !== 'material' || isDefined(i) || i.files.some(f => !taken.has(f.file.path)))
+    items.splice(0, items.length, ...kept)
+  }
+
   async function takeDefinition(file: TypedFile): Promise<void> {
     try {
-      definitions.push({ file, parsed: parseMaterialX(await readFile(file.diskPath, 'utf8')) })
+      const text = await readFile(file.diskPath, 'utf8')
+      const names = listMaterials(text)
+      if (names.length < 2) definitions.push({ file, parsed: parseMaterialX(text), name: null })
+      else for (const name of names) definitions.push({ file, parsed: parseMaterialX(text, name), name })
     } catch (error) {
       failures.push({ path: file.path, ...toFailure(error) })
     }
@@ -211,28 +232,45 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
     })
   }
 
-  /** A definition joins the set whose files it names, or the one beside it of the same stem; alone it is a material by itself. */
-  function attachDefinition({ file, parsed }: { file: TypedFile; parsed: ParsedMaterialX }): void {
-    const names = new Set(parsed.files.map(f => f.split('/').pop()))
+  /**
+   * A definition joins the set whose files it names, or the one beside it of the same stem; else, and where it holds several, it is a
+   * material by itself.
+   */
+  function attachDefinition({ file, parsed, name }: Definition): void {
     const folder = folderOf(file.path)
     const stem = stemWords(file.path).join(' ')
+    const named = parsed.files.map(resolve(file.path)).filter(f => f !== null)
+    const sets = items.filter(i => i.kind === 'material' && !i.files.some(f => f.role === 'definition'))
     const item =
-      items.find(
-        i =>
-          i.kind === 'material' &&
-          i.files.some(f => names.has(f.file.path.split('/').pop()) && folderOf(f.file.path).startsWith(folder)),
-      ) ??
-      items.find(
-        i =>
-          i.kind === 'material' &&
-          i.files.some(f => folderOf(f.file.path) === folder && parseMapName(f.file.path, words).stem === stem),
-      )
-    const entry: RecognizedFile = { file, role: 'definition', byContentOnly: false, handednessHint: null }
-    const target = item ?? createItem('material', [], stemWords(file.path), folder)
-    target.files.push(entry)
+      name === null
+        ? (sets.find(i => i.files.some(f => named.some(n => n.path === f.file.path))) ??
+          sets.find(i => i.files.some(f => folderOf(f.file.path) === folder && parseMapName(f.file.path, words).stem === stem)))
+        : null
+    const target = item ?? createItem('material', [], name === null ? stemWords(file.path) : tokenizeName(name), folder)
+    for (const { role, file: address, handedness } of parsed.maps) {
+      const map = resolve(file.path)(address)
+      if (map) putMap(target, map, role, handedness)
+    }
+    // What its graph is worked out from goes along.
+    for (const picture of named) {
+      const held = target.files.find(f => f.file.path === picture.path)
+      if (!held || parsed.baked.some(role => role === held.role)) putMap(target, picture, 'original', null)
+    }
+    target.files.push({ file, role: 'definition', byContentOnly: false, handednessHint: null })
     target.constants = parsed.parameters
+    if (name !== null) target.given = { ...target.given, materialName: name }
     if (parsed.tileSizeM) target.widthMm = parsed.tileSizeM[0] * 1000
     if (!item) items.push(target)
+  }
+
+  /** What a definition says of a file is so, whatever its name seemed to say; it may serve several materials. */
+  function putMap(target: RecognizedItem, file: SourceFile, role: FileRole, handednessHint: 'openGl' | 'directX' | null): void {
+    const at = leftOver.findIndex(l => l.path === file.path)
+    if (at >= 0) leftOver.splice(at, 1)
+    target.files = target.files
+      .filter(f => f.file.path !== file.path)
+      .map(f => (f.role === role && role !== 'original' ? { ...f, role: 'alternate' } : f))
+    target.files.push({ file: typed.find(t => t.path === file.path)!, role, byContentOnly: false, handednessHint })
   }
 
   /** A lamp's light curve lies beside its model, under its name or as the only one there; any other is a luminaire by itself. */

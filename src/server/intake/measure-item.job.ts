@@ -4,7 +4,7 @@ import { FileError, toFailure } from '#core/findings/failure'
 import { EVEN_CHANCE, proposeCategory } from '#core/standard/propose-category'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { Facts } from '#files/items/inspect-item'
-import type { ItemSource } from '#files/items/load-item'
+import { type ItemSource, withGivenFacts } from '#files/items/load-item'
 import { followRetired, loadRetired } from '../house/categories'
 import { rulesFor } from '../house/load-rules'
 import { putDerivedFiles, seeFindings } from '../items/derived-files'
@@ -140,12 +140,8 @@ function proposeAgain(
     : { category, categoryConfidence }
 }
 
-/** Of a paint the specified colour goes along, for comparing with what is rendered. */
-async function openRow(context: WorkContext, row: Row): Promise<ItemSource> {
-  const { specifiedColor } = row.givenFacts
-  const source = await openSource(context, row, row.files)
-  return typeof specifiedColor === 'string' ? { ...source, specifiedColor } : source
-}
+const openRow = async (context: WorkContext, row: Row): Promise<ItemSource> =>
+  withGivenFacts(await openSource(context, row, row.files), row.givenFacts)
 
 /**
  * What came in several files, compressed or in a form that the house does not work with, becomes what it does, under the same name; what
@@ -154,7 +150,7 @@ async function openRow(context: WorkContext, row: Row): Promise<ItemSource> {
  */
 async function takeHouseForms(context: WorkContext, row: Row, libraryId: number): Promise<Row | null> {
   let { files } = row
-  if (row.sourceFiles || (row.kind === 'material' && files.every(f => PLAIN_ENDING.test(f.path)))) return row
+  if (row.sourceFiles || isInHouseForm(row)) return row
   const first = await context.intakePool.run('takeHouseForm', { source: await openRow(context, row) })
   let made = first.files
   const lent = await findInLibrary(context.db, libraryId, first.missing)
@@ -190,6 +186,10 @@ async function findInLibrary(db: Connection, libraryId: number, addresses: reado
   const last = [...new Map(found.map(f => [f.name, f])).values()]
   return last.map(({ path, hash }) => ({ path, hash, role: 'modelPart', byContentOnly: false, handednessHint: null }))
 }
+
+/** A definition may describe maps that are not there yet. */
+const isInHouseForm = ({ kind, files }: Row): boolean =>
+  kind === 'light' || (kind === 'material' && files.every(f => PLAIN_ENDING.test(f.path) && f.role !== 'definition'))
 
 /** Of a material or a sky these stay as they come; a TIFF may hold floats. */
 const PLAIN_ENDING = /\.(png|jpe?g|webp|gif|hdr|mtlx|txt|md|pdf|csv|json)$/i

@@ -1,7 +1,7 @@
 import { asc, eq } from 'drizzle-orm'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import type { Facts } from '#files/items/inspect-item'
-import type { ItemSource } from '#files/items/load-item'
+import { type ItemSource, withGivenFacts } from '#files/items/load-item'
 import { rulesFor } from '../house/load-rules'
 import { seeFindings } from '../items/derived-files'
 import { inputsOf, openSource } from '../items/version-source'
@@ -17,16 +17,15 @@ export type StoredFile = typeof versionFiles.$inferSelect
 export const listVersionFiles = ({ db }: Pick<WorkContext, 'db'>, versionId: number): Promise<StoredFile[]> =>
   db.select().from(versionFiles).where(eq(versionFiles.versionId, versionId)).orderBy(asc(versionFiles.position))
 
-/** A version of an item with these files, opened; of a paint with its specified colour, for comparing with what is rendered. */
+/** A version of an item with these files, opened as what came with it says. */
 export async function openVersion(
   context: WorkContext,
   item: Item,
   version: Version,
   files: readonly Omit<StoredFile, 'versionId' | 'position'>[],
 ): Promise<ItemSource> {
-  const { specifiedColor } = await readFacts(context.db, version.id)
   const source = await openSource(context, { ...item, ...inputsOf(version) }, files)
-  return typeof specifiedColor === 'string' ? { ...source, specifiedColor } : source
+  return withGivenFacts(source, await readFacts(context.db, version.id))
 }
 
 /** Measures such files against the rules of the item's category. Facts that people gave stay; those that are measured are new. */

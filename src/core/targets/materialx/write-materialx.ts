@@ -1,12 +1,8 @@
-import { XMLParser, XMLValidator } from 'fast-xml-parser'
-import { FileError } from '../findings/failure'
-import { OPEN_PBR_DEFAULTS, type OpenPbrMaterial, type OpenPbrParameters, type TextureSlot } from '../material/open-pbr'
-import type { Vec3 } from '../math/vec3'
+import { OPEN_PBR_DEFAULTS, type OpenPbrMaterial, type OpenPbrParameters, type TextureSlot } from '../../material/open-pbr'
 
 /** MaterialX 1.39 with an `open_pbr_surface` (Academy Software Foundation). Our parameter names are its inputs, in camel case. */
 
 const toInputName = (parameter: string): string => parameter.replace(/[A-Z0-9]+/g, m => `_${m.toLowerCase()}`)
-const toParameterName = (input: string): string => input.replace(/_([a-z0-9])/g, (_, c: string) => c.toUpperCase())
 
 /** Slots that a surface input can carry, and how they are typed. */
 const SLOT_INPUTS: Partial<Record<TextureSlot, { input: string; type: 'color3' | 'float' | 'vector3' }>> = {
@@ -109,60 +105,3 @@ export function writeMaterialX(material: OpenPbrMaterial, files: ReadonlyMap<num
 }
 
 const toIdentifier = (name: string): string => name.replace(/[^A-Za-z0-9]+/g, '_').replace(/^(\d)/, '_$1') || 'material'
-
-export interface ParsedMaterialX {
-  name: string
-  parameters: Partial<OpenPbrParameters>
-  /** Every file the document names. */
-  files: string[]
-  tileSizeM: [number, number] | null
-}
-
-type XmlNode = Record<string, unknown>
-const asList = (value: unknown): XmlNode[] => (Array.isArray(value) ? value : value ? [value] : []) as XmlNode[]
-
-function parseXml(text: string): XmlNode {
-  const parser = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '', processEntities: true, htmlEntities: true })
-  try {
-    return parser.parse(text)
-  } catch {
-    // Some damage passes the validator and not the parser.
-    throw new FileError('malformed', 'The MaterialX file is not well-formed XML.')
-  }
-}
-
-/**
- * Reads constants, file names and real-world size of the first `open_pbr_surface`.
- * @throws FileError when the text is not well-formed, declares entities or holds none
- */
-export function parseMaterialX(text: string): ParsedMaterialX {
-  if (/<!(DOCTYPE|ENTITY)/i.test(text)) throw new FileError('unsupported', 'A MaterialX file may not declare entities.')
-  if (XMLValidator.validate(text) !== true) throw new FileError('malformed', 'The MaterialX file is not well-formed XML.')
-  const root = parseXml(text).materialx as XmlNode | undefined
-  const surface = asList(root?.open_pbr_surface)[0]
-  if (!root || !surface) throw new FileError('unsupported', 'The MaterialX file holds no open_pbr_surface.')
-  const parameters: Record<string, unknown> = {}
-  for (const input of asList(surface.input)) {
-    const name = toParameterName(String(input.name))
-    const given = OPEN_PBR_DEFAULTS[name as keyof OpenPbrParameters]
-    if (given === undefined || input.value === undefined) continue
-    const numbers = String(input.value).split(',').map(Number)
-    if (typeof given === 'boolean') parameters[name] = input.value === 'true'
-    else if (typeof given === 'number' && Number.isFinite(numbers[0])) parameters[name] = numbers[0]
-    else if (numbers.length === 3 && numbers.every(Number.isFinite)) parameters[name] = numbers as Vec3
-  }
-  const files: string[] = []
-  let tileSizeM: [number, number] | null = null
-  for (const kind of ['image', 'tiledimage'])
-    for (const node of asList(root[kind]))
-      for (const input of asList(node.input)) {
-        if (input.name === 'file') files.push(String(input.value))
-        if (input.name === 'realworldimagesize') {
-          const [w, h] = String(input.value).split(',').map(Number)
-          const toMetres = input.unit === 'millimeter' ? 0.001 : input.unit === 'centimeter' ? 0.01 : 1
-          if (w > 0 && h > 0) tileSizeM = [w * toMetres, h * toMetres]
-        }
-      }
-  const name = String(asList(root.surfacematerial)[0]?.name ?? surface.name ?? 'material')
-  return { name, parameters: parameters as Partial<OpenPbrParameters>, files, tileSizeM }
-}
