@@ -51,7 +51,8 @@ export async function parseGlb(bytes: Uint8Array): Promise<Model> {
 /**
  * Every primitive of every node that stands in the scene becomes a part in world space (metres, y up), triangles only; metal-rough
  * materials with their extensions become OpenPBR, emission in cd/m²; pictures stay encoded.
- * @throws FileError when a triangle names a vertex that is not there, a position is not finite, or there are too many triangles
+ * @throws FileError when a triangle names a vertex that is not there, a position is not finite, there are too many triangles, or nothing but
+ *   points and lines
  */
 export function modelFromDocument(document: Document): Model {
   const root = document.getRoot()
@@ -94,6 +95,8 @@ export function modelFromDocument(document: Document): Model {
       })
     })
   }
+  if (parts.length === 0 && root.listMeshes().some(m => m.listPrimitives().length > 0))
+    throw new FileError('unsupported', 'The model holds points or lines and no faces; there is no surface to show.')
   return {
     parts,
     materials,

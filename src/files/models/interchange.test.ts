@@ -212,6 +212,35 @@ describe('interchange models', () => {
     }
   })
 
+  it('Collada with a material that is not there has its faces', async () => {
+    const model = await read('dangling.dae', COLLADA.replace(/<material id="[^"]*"/, '<material id="other"'))
+    expect(trianglesOf(model)).toBe(2)
+  })
+
+  it('FBX with colours of vertices that lead nowhere has its faces', async () => {
+    expect(spawnSync('assimp', ['export', 'plain.glb', 'colours.fbx', '-ffbxa'], { cwd: folder }).status).toBe(0)
+    const text = await readFile(join(folder, 'colours.fbx'), 'utf8')
+    const layer =
+      'LayerElementColor: 0 {\n Version: 101\n Name: ""\n MappingInformationType: "ByPolygonVertex"\n ReferenceInformationType: "IndexToDirect"\n}\n'
+    const spoilt = text.replaceAll('LayerElementNormal: 0 {', `${layer}LayerElementNormal: 0 {`)
+    expect(spoilt).not.toBe(text)
+    expect(trianglesOf(await read('spoilt.fbx', spoilt))).toBe(trianglesOf(await read('colours.fbx', text)))
+  })
+
+  it('glTF of nothing but points says that it has no faces', async () => {
+    const uri = `data:application/octet-stream;base64,${Buffer.alloc(36).toString('base64')}`
+    const gltf = {
+      asset: { version: '2.0' },
+      buffers: [{ byteLength: 36, uri }],
+      bufferViews: [{ buffer: 0, byteLength: 36 }],
+      accessors: [{ bufferView: 0, componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [0, 0, 0] }],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 }, mode: 0 }] }],
+      nodes: [{ mesh: 0 }],
+      scenes: [{ nodes: [0] }],
+    }
+    await expect(read('points.gltf', JSON.stringify(gltf))).rejects.toThrow(/points or lines/)
+  })
+
   it('a cloud of points, and an FBX of before 2011, say what they are', async () => {
     const points =
       'ply\nformat ascii 1.0\nelement vertex 2\nproperty float x\nproperty float y\nproperty float z\nend_header\n0 0 0\n1 0 0\n'

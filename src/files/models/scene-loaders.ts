@@ -37,7 +37,7 @@ export function loadScene(type: SceneType, bytes: Uint8Array): LoadedScene {
     const buffer = bytes.slice().buffer
     switch (type) {
       case 'fbx': {
-        const scene = new FBXLoader().parse(buffer, '')
+        const scene = parseFbx(bytes)
         const factor = Number(scene.userData.unitScaleFactor ?? 1)
         scene.scale.multiplyScalar(FBX_UNIT_M * (factor > 0 ? factor : 1))
         return scene
@@ -48,10 +48,10 @@ export function loadScene(type: SceneType, bytes: Uint8Array): LoadedScene {
         return parsed.scene
       }
       case 'ply': {
-        const geometry = new PLYLoader().parse(buffer)
-        // Without faces it is a cloud of points, which a loader tells by leaving out the order of its corners.
-        if (!geometry.index)
+        const head = decodeText(bytes.subarray(0, MOST_PLY_HEAD)).split('end_header')[0]
+        if (!/^element face [1-9]/m.test(head))
           throw new FileError('unsupported', 'The PLY file holds points and no faces; there is no surface to show.')
+        const geometry = new PLYLoader().parse(buffer)
         return new Group().add(new Mesh(geometry, new MeshStandardMaterial()))
       }
       case 'stl': {
@@ -67,6 +67,24 @@ export function loadScene(type: SceneType, bytes: Uint8Array): LoadedScene {
         return type satisfies never
     }
   })
+}
+
+const MOST_PLY_HEAD = 64 * 1024
+
+const VERTEX_COLORS = 'LayerElementColor'
+
+/** The loader stumbles over some ways to give colours to vertices, which are not kept anyway: then it reads the file without them. */
+function parseFbx(bytes: Uint8Array): Group {
+  try {
+    return new FBXLoader().parse(bytes.slice().buffer, '')
+  } catch (error) {
+    const copy = Buffer.from(bytes)
+    let at = copy.indexOf(VERTEX_COLORS)
+    if (at < 0) throw error
+    // Under a name of the same length that nobody knows.
+    for (; at >= 0; at = copy.indexOf(VERTEX_COLORS, at + 1)) copy.write('X', at)
+    return new FBXLoader().parse(new Uint8Array(copy).buffer, '')
+  }
 }
 
 /** Text of a model: UTF-8, or UTF-16 where it says so by its first bytes. */

@@ -11,6 +11,7 @@ interface XmlNode {
   appendChild: (node: XmlNode) => unknown
   insertBefore: (node: XmlNode, before: XmlNode | null) => unknown
   replaceWith: (node: XmlNode) => void
+  remove: () => void
   getElementsByTagName: (name: string) => ArrayLike<XmlNode>
 }
 interface XmlDocument {
@@ -32,8 +33,16 @@ export class ColladaDomParser {
       root.insertBefore(document.createElement('asset'), root.firstChild)
     for (const name of ['polygons', 'tristrips', 'trifans'])
       for (const element of list(document.getElementsByTagName(name))) rewrite(document, element)
+    dropDangling(document)
     return document
   }
+}
+
+/** A material that a part names and the file does not hold is none. */
+function dropDangling(document: XmlDocument): void {
+  const known = new Set(list(document.getElementsByTagName('material')).map(m => `#${m.getAttribute('id')}`))
+  for (const bound of list(document.getElementsByTagName('instance_material')))
+    if (!known.has(bound.getAttribute('target') ?? '')) bound.remove()
 }
 
 const list = <T>(given: ArrayLike<T>): T[] => Array.from(given)
