@@ -1,9 +1,12 @@
-import { dirname } from 'node:path'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
 import { toFailure } from '#core/findings/failure'
 import type { Finding } from '#core/findings/finding'
-import { type Facts, inspectItem } from '#files/items/inspect-item'
+import type { Facts } from '#files/items/inspect-item'
 import { collectSources } from '#files/reading/collect-sources'
 import type { FailedFile } from '#files/reading/source-file'
+import { measureDelivered } from '#files/recognition/measure-delivered'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 import type { RecognizedItem } from '#files/recognition/recognized-item'
 import { describeFinding } from '#shared/finding-words'
@@ -26,22 +29,28 @@ export async function runInspect(paths: string[], json: boolean, print: (text: s
     const recognition = await recognizeDelivery(sources.files)
     const items: InspectedItem[] = []
     const failures: FailedFile[] = [...sources.failures, ...recognition.failures]
-    for (const item of recognition.items) {
-      try {
-        const inspection = await inspectItem(item, item.category)
-        failures.push(...inspection.failures)
-        items.push({
-          path: pathOf(item),
-          kind: item.kind,
-          name: item.name,
-          category: item.category,
-          files: item.files.map(f => ({ path: f.file.path, role: f.role })),
-          facts: inspection.facts,
-          findings: inspection.findings.map(f => ({ ...f, message: describeFinding(f.code, f.evidence) })),
-        })
-      } catch (error) {
-        failures.push({ path: pathOf(item), ...toFailure(error) })
-      }
+    const temporary = await mkdtemp(join(tmpdir(), 'muscovite-inspect-'))
+    try {
+      for (const [i, item] of recognition.items.entries())
+        try {
+          const { inspection, category } = await measureDelivered(item, join(temporary, String(i)))
+          failures.push(...inspection.failures)
+          const read = item.files.filter(f => !inspection.failures.some(x => x.path === f.file.path))
+          items.push({
+            path: pathOf(item),
+            kind: item.kind,
+            name: item.name,
+            category,
+            files: read.map(f => ({ path: f.file.path, role: f.role })),
+            facts: inspection.facts,
+            findings: inspection.findings.map(f => ({ ...f, message: describeFinding(f.code, f.evidence) })),
+          })
+        } catch (error) {
+          // Each of its files has a place in what is printed.
+          failures.push(...item.files.map(f => ({ path: f.file.path, ...toFailure(error) })))
+        }
+    } finally {
+      await rm(temporary, { recursive: true, force: true })
     }
     print(
       json

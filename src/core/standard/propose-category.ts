@@ -45,6 +45,20 @@ export function proposeCategory(kind: ItemKind, known: KnownOfItem): MeasuredPro
   return { path: best && confidence > EVEN_CHANCE ? best[0] : kindFallback(kind), confidence, votes }
 }
 
+/** What a person, a list or an earlier delivery said stands; a guess by words gives way to what was measured. */
+const SURE = 0.94
+
+/** Where an item belongs now that it is measured; where it is, unless that was a guess and another place has more for it. */
+export function proposeAgain(
+  kind: ItemKind,
+  known: KnownOfItem,
+  placed: { category: string; categoryConfidence: number },
+): { category: string; categoryConfidence: number } {
+  if (placed.categoryConfidence >= SURE) return placed
+  const { path, confidence } = proposeCategory(kind, known)
+  return confidence > EVEN_CHANCE ? { category: path, categoryConfidence: confidence } : placed
+}
+
 function wordVotes(kind: ItemKind, { words, folders }: KnownOfItem): CategoryVote[] {
   const toVotes = (given: readonly string[], weight: number, from: CategoryVote['from']) =>
     [...new Set(given)].flatMap(word => listCategoryHits(kind, word).map(category => ({ category, weight, from, what: word })))

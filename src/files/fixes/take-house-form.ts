@@ -1,5 +1,6 @@
 import { type ItemSource, isMapRole } from '../items/load-item'
 import { assembleModel, isPlainGlb } from '../models/assemble-model'
+import { listLayerMaps, readLayer } from '../reading/pictures/layers'
 import { toPanorama } from '../writing/house-panorama'
 import { isUnusualPicture, toPng } from '../writing/house-picture'
 import type { DerivedFile } from './apply-fixes'
@@ -41,6 +42,21 @@ export async function takeHouseForm(source: ItemSource): Promise<{ files: Derive
       made.push({ from: file.path, path: nameFor(file.path, 'png'), role, handednessHint, bytes: await toPng(file, { isColor }) })
     }
   }
-  made.push(...(await bakeDefinition(source)))
+  made.push(...(await takeLayers(source)), ...(await bakeDefinition(source)))
   return { files: made, missing: [...missingOnes] }
+}
+
+/** The maps of a set that came as the layers of one file. */
+async function takeLayers({ kind, files }: ItemSource): Promise<DerivedFile[]> {
+  const made: DerivedFile[] = []
+  if (kind !== 'material') return made
+  for (const { file } of files.filter(f => f.role === 'original'))
+    for (const { role, layer } of await listLayerMaps(file)) {
+      if (files.some(f => f.role === role) || made.some(m => m.role === role)) continue
+      const isColor = role === 'baseColor' || role === 'emission'
+      const bytes = await toPng(await readLayer(file, layer), { isColor })
+      const path = `${file.path.replace(/\.[^./]+$/, '')}_${role}.png`
+      made.push({ from: null, path, role, handednessHint: null, bytes })
+    }
+  return made
 }

@@ -3,7 +3,7 @@ import { inflateSync } from 'node:zlib'
 import { FloatType } from 'three'
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { assertInside, type ByteSource } from '#core/codecs/byte-source'
-import { type Inflate, openExr, parseExr } from '#core/codecs/exr'
+import { type Inflate, listExrLayers, openExr, parseExr } from '#core/codecs/exr'
 import { openHdr, parseHdr } from '#core/codecs/hdr'
 import { FileError } from '#core/findings/failure'
 import { createFloatImage, type FloatImage } from '#core/image/image'
@@ -55,6 +55,16 @@ export function readEnvironmentRows<T>(diskPath: string, type: 'exr' | 'hdr', us
       rows = rowsOfImage(decodeWithLoader(new Uint8Array(readFileSync(diskPath))))
     }
     return use(rows)
+  } finally {
+    closeSync(handle)
+  }
+}
+
+/** Names of the pictures in an OpenEXR file, by its header alone. @throws FileError */
+export function readExrLayers(diskPath: string): string[] {
+  const handle = openSync(diskPath, 'r')
+  try {
+    return listExrLayers(sourceOfHandle(handle)).map(l => l.name)
   } finally {
     closeSync(handle)
   }

@@ -18,6 +18,7 @@ import { proposeTitle } from '#core/standard/categories'
 import { listMaterials, type ParsedMaterialX, parseMaterialX } from '#core/targets/materialx/read-materialx'
 import { createResolvers } from '../models/model-references'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
+import { listLayerMaps } from '../reading/pictures/layers'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from '../reading/source-file'
 import type { IndexVerdict } from './delivery-index'
 import { applyDeliveryIndex } from './read-index'
@@ -96,7 +97,10 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
         break
       case 'exr':
         if (parseMapName(file.path, words).role) mapFiles.push(file)
-        else environments.push(file)
+        else if (!(await takeLayered(file))) environments.push(file)
+        break
+      case 'psd':
+        if (!(await takeLayered(file))) takePicture(file)
         break
       case 'png':
       case 'jpeg':
@@ -106,15 +110,11 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
       case 'avif':
       case 'tga':
       case 'bmp':
-      case 'psd':
       case 'dds':
       case 'ktx2':
       case 'pnm':
       case 'jxl':
-        // A word such as "render" may also be what a surface is called; a map says its role.
-        if (!parseMapName(file.path, words).role && tokenizeName(file.path).some(t => PICTURE_WORDS.includes(t)))
-          pictures.push(file)
-        else mapFiles.push(file)
+        takePicture(file)
         break
       case 'text':
         if (extensionOf(file.path) === 'mtlx') await takeDefinition(file)
@@ -164,6 +164,20 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
     else attachDocument(file)
   }
   return { items, leftOver, failures }
+
+  function takePicture(file: TypedFile): void {
+    // A word such as "render" may also be what a surface is called; a map says its role.
+    if (!parseMapName(file.path, words).role && tokenizeName(file.path).some(t => PICTURE_WORDS.includes(t))) pictures.push(file)
+    else mapFiles.push(file)
+  }
+
+  /** A whole set in the layers of one file: its maps are taken out of it before it is measured. */
+  async function takeLayered(file: TypedFile): Promise<boolean> {
+    if ((await listLayerMaps(file)).length === 0) return false
+    const entry: RecognizedFile = { file, role: 'original', byContentOnly: false, handednessHint: null }
+    items.push(createItem('material', [entry], stemWords(file.path)))
+    return true
+  }
 
   /** A set made by names is none where definitions have taken all of it. */
   function dropEmptied(): void {

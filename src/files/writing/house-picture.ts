@@ -1,6 +1,7 @@
 import sharp from 'sharp'
 import { sniffType } from '#core/codecs/sniff'
 import { encodeSrgb } from '#core/color/srgb'
+import type { Image } from '#core/image/image'
 import { decodeAsIs } from '../reading/decode-image'
 import { isOtherPicture } from '../reading/pictures/other-pictures'
 import { readBytes, readHead, type SourceFile } from '../reading/source-file'
@@ -17,8 +18,12 @@ export async function isUnusualPicture(file: SourceFile): Promise<boolean> {
  * 0 to 1 is cut off there.
  * @throws FileError
  */
-export async function toPng(given: SourceFile | Uint8Array, { isColor = true }: { isColor?: boolean } = {}): Promise<Uint8Array> {
-  const { width, height, channels, data } = await decodeAsIs(given instanceof Uint8Array ? given : await readBytes(given))
+export async function toPng(
+  given: SourceFile | Uint8Array | Image,
+  { isColor = true }: { isColor?: boolean } = {},
+): Promise<Uint8Array> {
+  const { width, height, channels, data } =
+    'data' in given ? given : await decodeAsIs(given instanceof Uint8Array ? given : await readBytes(given))
   const codes =
     data instanceof Float32Array
       ? Uint16Array.from(data, v => Math.round(Math.min(1, Math.max(0, isColor ? encodeSrgb(v || 0) : v || 0)) * 65535))

@@ -1,7 +1,7 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { tokenizeName } from '#core/file-names'
 import { FileError, toFailure } from '#core/findings/failure'
-import { EVEN_CHANCE, proposeCategory } from '#core/standard/propose-category'
+import { proposeAgain } from '#core/standard/propose-category'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { Facts } from '#files/items/inspect-item'
 import { type ItemSource, withGivenFacts } from '#files/items/load-item'
@@ -53,7 +53,7 @@ async function measureRow(context: WorkContext, row: Row, libraryId: number): Pr
         rules: await rulesFor(db, category),
       })
     let inspection = await inspect(row.category)
-    const placed = proposeAgain(row, inspection.facts, await loadRetired(db))
+    const placed = placeAgain(row, inspection.facts, await loadRetired(db))
     // Another category may ask for something else.
     if (placed.category !== row.category) inspection = await inspect(placed.category)
     const { facts, failures, fingerprint } = inspection
@@ -123,21 +123,11 @@ async function holdRevision(tx: Connection, { id, revision }: Pick<Row, 'id' | '
   return now?.state === 'measuring' && now.revision === revision ? now : null
 }
 
-/** What a person, a list or an earlier delivery said stands; a guess by words gives way to what was measured. */
-const SURE = 0.94
-
-/** Where a row belongs now that it is measured; where it is, unless that was a guess and another place has more for it. */
-function proposeAgain(
-  { kind, name, sourceFolder, category, categoryConfidence }: Row,
-  facts: Facts,
-  retired: ReadonlyMap<string, string>,
-): Pick<Row, 'category' | 'categoryConfidence'> {
-  if (categoryConfidence >= SURE) return { category, categoryConfidence }
-  const known = { words: tokenizeName(name), folders: sourceFolder.split(' / '), facts }
-  const { path, confidence } = proposeCategory(kind, known)
-  return confidence > EVEN_CHANCE
-    ? { category: followRetired(path, retired), categoryConfidence: confidence }
-    : { category, categoryConfidence }
+/** Where a row belongs now that it is measured, in the tree as it is. */
+function placeAgain(row: Row, facts: Facts, retired: ReadonlyMap<string, string>): Pick<Row, 'category' | 'categoryConfidence'> {
+  const known = { words: tokenizeName(row.name), folders: row.sourceFolder.split(' / '), facts }
+  const placed = proposeAgain(row.kind, known, row)
+  return { category: followRetired(placed.category, retired), categoryConfidence: placed.categoryConfidence }
 }
 
 const openRow = async (context: WorkContext, row: Row): Promise<ItemSource> =>

@@ -82,12 +82,7 @@ function readBmp(bytes: Uint8Array): ByteImage {
 
 /** The picture of all layers together, as it was saved beside them. */
 async function readPsd(bytes: Uint8Array): Promise<Image> {
-  const { initializeCanvas, readPsd: read } = await import('ag-psd')
-  const noCanvas = () => {
-    throw new FileError('unsupported', 'This PSD holds something that only a drawing program reads; save it as a TIFF.')
-  }
-  initializeCanvas(noCanvas, (width, height) => ({ width, height, data: new Uint8ClampedArray(width * height * 4) }) as never)
-  const psd = read(bytes, { skipLayerImageData: true, skipThumbnail: true, skipLinkedFilesData: true, useImageData: true })
+  const psd = await openPsd(bytes, { withLayers: false })
   if (!psd.imageData)
     throw new FileError('unsupported', 'This PSD was saved without its flattened picture; save it with maximum compatibility.')
   const { width, height } = psd.imageData
@@ -96,6 +91,16 @@ async function readPsd(bytes: Uint8Array): Promise<Image> {
   if (!(data instanceof Uint8ClampedArray)) return withoutAlpha({ width, height, channels, data })
   const rgba = new Uint8Array(data.buffer, data.byteOffset, data.length)
   return keepChannels({ width, height, channels, data: rgba }, channels === 4 && isOpaque(rgba) ? 3 : channels)
+}
+
+/** @param withLayers whether the pixels of each layer are read, or only what it is called */
+export async function openPsd(bytes: Uint8Array, { withLayers }: { withLayers: boolean }) {
+  const { initializeCanvas, readPsd: read } = await import('ag-psd')
+  const noCanvas = () => {
+    throw new FileError('unsupported', 'This PSD holds something that only a drawing program reads; save it as a TIFF.')
+  }
+  initializeCanvas(noCanvas, (width, height) => ({ width, height, data: new Uint8ClampedArray(width * height * 4) }) as never)
+  return read(bytes, { skipLayerImageData: !withLayers, skipThumbnail: true, skipLinkedFilesData: true, useImageData: true })
 }
 
 async function readJxl(bytes: Uint8Array): Promise<ByteImage> {
