@@ -1,3 +1,4 @@
+import { writeHdr } from '#core/codecs/hdr'
 import type { FindingCode } from '#core/findings/finding'
 import { createRandom, type Random } from '#core/math/random'
 import { encodeExr } from '#files/writing/encode-exr'
@@ -9,6 +10,7 @@ import { makeSky, SKY_RECIPES } from '../skies'
 import { makeMaps, type TextureRecipe } from '../texture-set'
 import { encodeMapFile, MATERIAL_FAULTS, type MapFile } from './material-faults'
 import { hasFlatTriangles, MODEL_FAULTS, readDocument, writeDocument } from './model-faults'
+import { packModel, pickMapForm } from './other-forms'
 import { SKY_FAULTS } from './sky-faults'
 
 /** What was planted in one item, or in one file that should not read. */
@@ -22,6 +24,8 @@ export interface Planted {
 }
 
 const SKY_PX = 1024
+const PACKED_SHARE = 0.3
+const OLDER_SKIES = 0.4
 /** How often each fault is planted, and how many items of each kind come sound. */
 export interface TruthSize {
   times: number
@@ -53,8 +57,11 @@ export async function makeTruth(
     const name = nameFor(recipe.stem)
     const folder = `${recipe.folder.split('/').pop()}/${name}`
     const spoilt = fault ? await fault.spoil(files, random) : files
-    for (const file of spoilt)
-      await put(`${folder}/${[name, file.word].filter(Boolean).join('_')}.png`, await encodeMapFile(file))
+    const encode = pickMapForm(random)
+    for (const file of spoilt) {
+      const { ending, bytes } = await encode(file)
+      await put(`${folder}/${[name, file.word].filter(Boolean).join('_')}.${ending}`, bytes)
+    }
     planted.push({
       path: folder,
       kind: 'material',
@@ -72,8 +79,12 @@ export async function makeTruth(
       const name = nameFor(recipe.stem)
       const folder = `${recipe.folder.split('/').pop()}/${name}`
       const written = fault?.write ? await fault.write(document) : [['.glb', await writeDocument(document)] as const]
+      const isPacked = random.next() < PACKED_SHARE
       for (const [ending, bytes] of written)
-        await put(`${folder}/${ending.startsWith('/') ? ending.slice(1) : name + ending}`, bytes)
+        await put(
+          `${folder}/${ending.startsWith('/') ? ending.slice(1) : name + ending}`,
+          isPacked && ending === '.glb' ? await packModel(bytes) : bytes,
+        )
       const codes: FindingCode[] = fault ? [fault.code] : []
       planted.push({
         path: folder,
@@ -90,7 +101,9 @@ export async function makeTruth(
     const map = makeSky(recipe, SKY_PX)
     const name = nameFor(recipe.stem)
     const folder = `Skies/${name}`
-    await put(`${folder}/${name}.exr`, encodeExr(fault ? fault.spoil(map, random, recipe) : map))
+    // The older form holds no value that is none, and so not every fault.
+    if (!fault && random.next() < OLDER_SKIES) await put(`${folder}/${name}.hdr`, writeHdr(map))
+    else await put(`${folder}/${name}.exr`, encodeExr(fault ? fault.spoil(map, random, recipe) : map))
     planted.push({ path: folder, kind: 'environment', codes: fault ? [fault.code] : [], entailed: fault?.entails ?? [] })
   }
   for (const fault of MATERIAL_FAULTS) for (let k = 0; k < size.times; k++) await putMaterial(fault)
