@@ -37,6 +37,31 @@ describe('a category', () => {
     )
   })
 
+  it('is where the maker always sent such things, unless a word says otherwise or there were too few', () => {
+    const earlier = [
+      { category: 'surfaces.stone', count: 11 },
+      { category: 'surfaces.metal', count: 1 },
+    ]
+    const sent = (words: string, before: KnownOfItem['earlier']) =>
+      proposeCategory('material', { ...known(words), earlier: before })
+    expect(sent('sample 12', earlier)).toMatchObject({ path: 'surfaces.stone', votes: [{ from: 'maker', what: '11 of 12' }, {}] })
+    expect(sent('oak plank', earlier).path).toBe('surfaces.timber')
+    expect(sent('sample 12', [{ category: 'surfaces.stone', count: 2 }]).votes).toEqual([])
+    expect(sent('sample 12', [{ category: 'lighting', count: 9 }]).votes).toEqual([])
+  })
+
+  it('of a luminaire goes by how it shines', () => {
+    const shining = { lightDownShare: 1, beamAngleDeg: 20, lightSymmetry: 'rotational', peakGammaDeg: 0 }
+    for (const [facts, path] of [
+      [shining, 'luminaires.spots'],
+      [{ ...shining, beamAngleDeg: 90 }, 'luminaires.downlights'],
+      [{ ...shining, lightDownShare: 0.1 }, 'luminaires.indirect'],
+      [{ ...shining, beamAngleDeg: 70, lightSymmetry: 'bilateral', peakGammaDeg: 40 }, 'luminaires.washers'],
+    ] as const)
+      expect(proposeCategory('light', known('report 114', '', facts)).path).toBe(path)
+    expect(proposeCategory('light', known('street lantern', '', {})).path).toBe('luminaires.outdoor')
+  })
+
   it('of a model is helped over doubt by its size', () => {
     const facts = { widthM: 2.1, depthM: 0.9, heightM: 0.8 }
     const without = proposeCategory('model', known('bench', 'desk'))

@@ -5,8 +5,8 @@ import { findCategory, type ItemKind, kindFallback, listCategoryHits } from './c
 export interface CategoryVote {
   category: string
   weight: number
-  from: 'name' | 'folder' | 'measured'
-  /** The word, or the fact with its value. */
+  from: 'name' | 'folder' | 'measured' | 'maker'
+  /** The word, the fact with its value, or how many of the maker's earlier items lie there. */
   what: string
 }
 
@@ -24,19 +24,28 @@ export interface KnownOfItem {
   /** Its folders from the top, as the delivery has them. */
   folders: readonly string[]
   facts: Readonly<Record<string, string | number | boolean | undefined>>
+  /** Where earlier items of its kind by its maker lie, and how many. */
+  earlier?: readonly { category: string; count: number }[]
 }
 
 const NAME_WEIGHT = 2
 const FOLDER_WEIGHT = 0.8
 /** The folder that a thing lies in says more than those above. */
 const OWN_FOLDER_WEIGHT = 1.5
+/** What a maker always sent there weighs as much as the folder; a few say nothing. */
+const MAKER_WEIGHT = 1.5
+const LEAST_EARLIER = 3
+const MOST_EARLIER = 3
+
 /** As much as has to be outweighed before anything is believed. */
 const DOUBT = 0.6
 export const EVEN_CHANCE = 0.5
 
 /** The category for which most speaks. */
 export function proposeCategory(kind: ItemKind, known: KnownOfItem): MeasuredProposal {
-  const votes = [...wordVotes(kind, known), ...measuredVotes(kind, known.facts)].sort((a, b) => b.weight - a.weight)
+  const votes = [...wordVotes(kind, known), ...measuredVotes(kind, known.facts), ...makerVotes(kind, known)].sort(
+    (a, b) => b.weight - a.weight,
+  )
   const sums = new Map<string, number>()
   for (const { category, weight } of votes) sums.set(category, (sums.get(category) ?? 0) + weight)
   const [best] = [...sums].sort((a, b) => b[1] - a[1])
@@ -68,6 +77,16 @@ function wordVotes(kind: ItemKind, { words, folders }: KnownOfItem): CategoryVot
       toVotes(tokenizeName(folder), i === folders.length - 1 ? OWN_FOLDER_WEIGHT : FOLDER_WEIGHT, 'folder'),
     ),
   ]
+}
+
+function makerVotes(kind: ItemKind, { earlier = [] }: KnownOfItem): CategoryVote[] {
+  const all = earlier.reduce((sum, e) => sum + e.count, 0)
+  if (all < LEAST_EARLIER) return []
+  return [...earlier]
+    .filter(e => findCategory(e.category)?.kind === kind)
+    .sort((a, b) => b.count - a.count)
+    .slice(0, MOST_EARLIER)
+    .map(({ category, count }) => ({ category, weight: (MAKER_WEIGHT * count) / all, from: 'maker', what: `${count} of ${all}` }))
 }
 
 type Facts = KnownOfItem['facts']

@@ -17,9 +17,8 @@ const MAP_FORMS: readonly { ending: string; share: number; encode: Encode }[] = 
 
 /** The form of a whole set. What has more than 8 bits, or a profile, comes as PNG all the same. */
 export function pickMapForm(random: Random): (file: MapFile) => Promise<{ ending: string; bytes: Uint8Array }> {
-  const total = MAP_FORMS.reduce((sum, f) => sum + f.share, 0)
-  let at = random.index(total)
-  const form = MAP_FORMS.find(({ share }) => (at -= share) < 0) ?? MAP_FORMS[0]
+  const drawn = MAP_FORMS.flatMap(form => Array<typeof form>(form.share).fill(form))
+  const form = drawn[random.index(drawn.length)]
   return async file => {
     const { encode, ending } = file.profile || file.map.data instanceof Uint16Array ? MAP_FORMS[0] : form
     return { ending, bytes: new Uint8Array(await encode(file)) }

@@ -1,9 +1,8 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { tokenizeName } from '#core/file-names'
 import { FileError, toFailure } from '#core/findings/failure'
-import { proposeAgain } from '#core/standard/propose-category'
+import { type KnownOfItem, proposeAgain } from '#core/standard/propose-category'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
-import type { Facts } from '#files/items/inspect-item'
 import { type ItemSource, withGivenFacts } from '#files/items/load-item'
 import { followRetired, loadRetired } from '../house/categories'
 import { rulesFor } from '../house/load-rules'
@@ -18,6 +17,7 @@ import { requestPreviews } from '../previews/previews'
 import { batches, batchFiles, batchItems } from '../tables/intake.table'
 import { items, versionFiles, versions } from '../tables/library.table'
 import { findConflict, inheritWidth, rememberFingerprint } from './conflicts'
+import { loadEarlierCategories } from './earlier-categories'
 import { needsWidth } from './rows'
 
 type Row = typeof batchItems.$inferSelect
@@ -29,18 +29,19 @@ type Row = typeof batchItems.$inferSelect
 export async function measureItemJob(context: WorkContext, { batchItemId }: Jobs['measure-item']): Promise<void> {
   for (;;) {
     const [found] = await context.db
-      .select({ row: batchItems, libraryId: batches.libraryId })
+      .select({ row: batchItems, batch: batches })
       .from(batchItems)
       .innerJoin(batches, eq(batches.id, batchItems.batchId))
       .where(eq(batchItems.id, batchItemId))
     if (found?.row.state !== 'measuring') return
-    if (await measureRow(context, found.row, found.libraryId)) return
+    if (await measureRow(context, found.row, found.batch)) return
   }
 }
 
 /** Whether it is done: false where the row is another one by now. */
-async function measureRow(context: WorkContext, row: Row, libraryId: number): Promise<boolean> {
+async function measureRow(context: WorkContext, row: Row, batch: typeof batches.$inferSelect): Promise<boolean> {
   const { db } = context
+  const { libraryId } = batch
   try {
     const assembled = await takeHouseForms(context, row, libraryId)
     if (!assembled) return false
@@ -53,7 +54,8 @@ async function measureRow(context: WorkContext, row: Row, libraryId: number): Pr
         rules: await rulesFor(db, category),
       })
     let inspection = await inspect(row.category)
-    const placed = placeAgain(row, inspection.facts, await loadRetired(db))
+    const earlier = await loadEarlierCategories(db, batch)
+    const placed = placeAgain(row, { facts: inspection.facts, earlier: earlier.get(row.kind) }, await loadRetired(db))
     // Another category may ask for something else.
     if (placed.category !== row.category) inspection = await inspect(placed.category)
     const { facts, failures, fingerprint } = inspection
@@ -124,8 +126,12 @@ async function holdRevision(tx: Connection, { id, revision }: Pick<Row, 'id' | '
 }
 
 /** Where a row belongs now that it is measured, in the tree as it is. */
-function placeAgain(row: Row, facts: Facts, retired: ReadonlyMap<string, string>): Pick<Row, 'category' | 'categoryConfidence'> {
-  const known = { words: tokenizeName(row.name), folders: row.sourceFolder.split(' / '), facts }
+function placeAgain(
+  row: Row,
+  measured: Pick<KnownOfItem, 'facts' | 'earlier'>,
+  retired: ReadonlyMap<string, string>,
+): Pick<Row, 'category' | 'categoryConfidence'> {
+  const known = { words: tokenizeName(row.name), folders: row.sourceFolder.split(' / '), ...measured }
   const placed = proposeAgain(row.kind, known, row)
   return { category: followRetired(placed.category, retired), categoryConfidence: placed.categoryConfidence }
 }

@@ -15,6 +15,7 @@ import { batchFiles, batchItems } from '../tables/intake.table'
 import { files, items } from '../tables/library.table'
 import { getBatchRow, selectSummaries, toSummary } from './batches'
 import { decisionOf, describeConflicts, findTwins } from './conflicts'
+import { loadEarlierCategories } from './earlier-categories'
 import { type BatchItemRow, factsOf, needsWidth } from './rows'
 import { describeSourceFolders, rememberedSourceFolders } from './source-folders'
 
@@ -68,11 +69,12 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
     .leftJoin(items, and(eq(items.id, batchItems.itemId), mayRead(actor, items.libraryId)))
     .where(and(eq(batchItems.batchId, id), isOneOf(batchItems.id, ids)))
   const plain = rows.map(r => r.row)
-  const [found, known, twins, rules] = await Promise.all([
+  const [found, known, twins, rules, earlier] = await Promise.all([
     findPreviews(db, plain),
     describeConflicts(db, plain),
     findTwins(db, id, plain),
     loadRules(db),
+    loadEarlierCategories(db, batch),
   ])
   return rows.map(({ row, itemCode }): BatchItem => {
     const conflict = toConflictView(row, batch.maker, known)
@@ -86,6 +88,7 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
         words: tokenizeName(row.name),
         folders: row.sourceFolder.split(' / '),
         facts: row.facts,
+        earlier: earlier.get(row.kind),
       }).votes.slice(0, MOST_VOTES),
       sourceFolder: row.sourceFolder,
       tags: row.tags,

@@ -59,9 +59,14 @@ export const batchItemSchema = verdictSchema.extend({
   name: z.string(),
   category: z.string(),
   categoryConfidence: z.number(),
-  /** What speaks for categories, the heaviest first: a word of the name, of the folder, or what was measured. */
+  /** What speaks for categories, the heaviest first: a word of the name, of the folder, what was measured, or what the maker sent before. */
   votes: z.array(
-    z.object({ category: z.string(), weight: z.number(), from: z.enum(['name', 'folder', 'measured']), what: z.string() }),
+    z.object({
+      category: z.string(),
+      weight: z.number(),
+      from: z.enum(['name', 'folder', 'measured', 'maker']),
+      what: z.string(),
+    }),
   ),
   /** Where the delivery itself files it, and its words for it. */
   sourceFolder: z.string(),

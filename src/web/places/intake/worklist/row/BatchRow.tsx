@@ -1,6 +1,7 @@
 import { type KeyboardEvent, memo, type Ref } from 'react'
 import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem } from '#shared/contracts/intake.contract'
+import { formatNumber } from '#shared/units'
 import { CategoryChoice } from '../../../../components/controls/CategoryChoice'
 import { CheckBox } from '../../../../components/controls/CheckBox'
 import { FindingCounts } from '../../../../components/Findings'
@@ -134,7 +135,9 @@ function CategoryReason({ item: { category, categoryConfidence, votes } }: { ite
   const { categories } = useWorklist()
   if (categoryConfidence >= SURE) return null
   const titleOf = (path: string) => categories.find(c => c.path === path)?.title ?? path
-  const told = votes.map(v => `${titleOf(v.category)}: ${VOTE_WORDS[v.from]} ${v.what}, weight ${v.weight}`).join('\n')
+  const told = votes
+    .map(v => `${titleOf(v.category)}: ${VOTE_WORDS[v.from]} ${v.what}, weight ${formatNumber(v.weight, 2)}`)
+    .join('\n')
   const best = votes.find(v => v.category === category)
   return (
     <p className="mt-0.5 truncate px-2 text-xs text-quiet" title={told || undefined}>
@@ -145,4 +148,9 @@ function CategoryReason({ item: { category, categoryConfidence, votes } }: { ite
 
 /** From here on somebody said so. */
 const SURE = 0.94
-const VOTE_WORDS = { name: 'by the word', folder: 'by the folder', measured: 'measured:' } as const
+const VOTE_WORDS = {
+  name: 'by the word',
+  folder: 'by the folder',
+  measured: 'measured:',
+  maker: 'by what the maker sent before:',
+} as const
