@@ -471,13 +471,16 @@ function mapWhole(given: readonly Values[], channels: number, of: (parts: Float3
   const uniform = given.every(v => v.uniform)
   const count = uniform ? 1 : Math.max(...given.filter(v => !v.uniform).map(v => v.data.length / v.channels))
   const data = new Float32Array(count * channels)
-  const parts = given.map(v => v.data.subarray(0, v.channels))
+  // Copied place by place: a view of each would cost more than what is done with it.
+  const parts = given.map(v => v.data.slice(0, v.channels))
+  const out = new Float32Array(channels)
   for (let i = 0; i < count; i++) {
     for (let k = 0; k < given.length; k++) {
       const { uniform: same, data: from, channels: n } = given[k]
-      if (!same) parts[k] = from.subarray(i * n, (i + 1) * n)
+      if (!same) for (let c = 0, at = i * n; c < n; c++, at++) parts[k][c] = from[at]
     }
-    of(parts, data.subarray(i * channels, (i + 1) * channels))
+    of(parts, out)
+    for (let c = 0, at = i * channels; c < channels; c++, at++) data[at] = out[c]
   }
   for (let i = 0; i < data.length; i++) if (!Number.isFinite(data[i])) data[i] = 0
   return { channels, data, uniform }
