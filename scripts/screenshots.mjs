@@ -94,6 +94,7 @@ const ON_RIG = {
   'leaf-close-up': 'IND-0001',
   'light-wall-wash': 'LIT-0001',
   'environment-strip': 'SKY-0002',
+  'light-bay': 'WSH-0001',
 }
 
 /** Asks for the drafts, waits until they are rendered, and keeps them. */

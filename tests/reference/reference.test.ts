@@ -8,11 +8,13 @@ import { createBox, createSheet, createSphere } from '../../src/core/geometry/sh
 import type { ByteImage } from '../../src/core/image/image'
 import { createMaterial, type OpenPbrParameters } from '../../src/core/material/open-pbr'
 import { mean } from '../../src/core/math/statistics'
+import { readIes } from '../../src/core/photometry/read-ies'
 import { developForDisplay } from '../../src/core/render/film/develop'
 import { type PreviewSubject, renderPreview } from '../../src/core/render/pictures/preview'
 import { HOUSE_RIGS } from '../../src/core/render/rigs/house-rigs'
 import type { HouseRigName } from '../../src/core/standard/rig-names'
 import { makeSunSky } from '../fixtures'
+import { type Curve, writeIes } from '../formats/photometry'
 
 /**
  * Small renderings of every rig and every layer of the material model, kept beside this file and compared by FLIP: what changes the
@@ -80,7 +82,7 @@ const plant: PreviewSubject = {
   ],
 }
 
-const lamp: PreviewSubject = {
+const lamp: PreviewSubject & { kind: 'model' } = {
   kind: 'model',
   objects: [
     {
@@ -98,6 +100,16 @@ const lamp: PreviewSubject = {
       images: [],
     },
   ],
+}
+
+/** Throws its light to one side and down. */
+const washer: Curve = {
+  planesDeg: Array.from({ length: 25 }, (_, i) => i * 15),
+  gammaDeg: Array.from({ length: 37 }, (_, i) => i * 2.5),
+  intensity: (c, g) => {
+    const [turn, down] = [(c * Math.PI) / 180, (g * Math.PI) / 180]
+    return 400 * Math.max(0, Math.sin(down) * Math.cos(turn) * 0.6 + Math.cos(down) * 0.8) ** 3
+  },
 }
 
 const oak = { baseColor: [0.42, 0.27, 0.15], specularRoughness: 0.45 } satisfies Partial<OpenPbrParameters>
@@ -123,6 +135,17 @@ const CASES: [string, HouseRigName, PreviewSubject][] = [
     'environment-strip',
     'environment-strip',
     { kind: 'environment', map: makeSunSky(40, 35), sun: { azimuthDeg: 40, elevationDeg: 35 } },
+  ],
+  ['light-bay', 'light-bay', { kind: 'light', web: readIes(writeIes(washer)) }],
+  [
+    'light-wall-wash-curve',
+    'light-wall-wash',
+    {
+      ...lamp,
+      web: readIes(
+        writeIes({ ...washer, planesDeg: [0], intensity: (_, g) => 300 * Math.max(0, Math.cos((g * Math.PI) / 180)) }),
+      ),
+    },
   ],
   [
     'layer-brushed-metal',

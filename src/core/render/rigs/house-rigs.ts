@@ -103,7 +103,7 @@ export const HOUSE_RIGS = {
     camera: { azimuthDeg: 20, elevationDeg: 7, focalMm: 70, framing: 'shorterSide', coverage: 0.7 },
     backdrops: [0.62, 0.3],
     minContrast: 8,
-    exposureEv: -1.4,
+    exposureEv: -1.8,
     scaleBar: true,
   },
   'environment-strip': {
