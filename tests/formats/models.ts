@@ -1,9 +1,10 @@
 import { Document, NodeIO } from '@gltf-transform/core'
-import { ALL_EXTENSIONS, KHRMaterialsPBRSpecularGlossiness } from '@gltf-transform/extensions'
+import { ALL_EXTENSIONS, KHRMaterialsPBRSpecularGlossiness, KHRTextureBasisu } from '@gltf-transform/extensions'
 import { draco, meshopt, quantize, textureCompress } from '@gltf-transform/functions'
 import draco3d from 'draco3dgltf'
 import { MeshoptDecoder, MeshoptEncoder } from 'meshoptimizer'
 import sharp from 'sharp'
+import { writeKtx2 } from './pictures'
 
 /** Writers of models in the forms that suppliers deliver, for readers to be held against. */
 
@@ -26,6 +27,14 @@ export const GLTF_FORMS: Record<string, Change> = {
   KHR_mesh_quantization: d => d.transform(quantize()),
   EXT_texture_webp: d => d.transform(textureCompress({ encoder: sharp, targetFormat: 'webp' })),
   EXT_texture_avif: d => d.transform(textureCompress({ encoder: sharp, targetFormat: 'avif' })),
+  KHR_texture_basisu: async d => {
+    d.createExtension(KHRTextureBasisu).setRequired(true)
+    for (const texture of d.getRoot().listTextures()) {
+      const { data, info } = await sharp(texture.getImage()!).removeAlpha().raw().toBuffer({ resolveWithObject: true })
+      const image = { width: info.width, height: info.height, channels: 3, data: new Uint8Array(data) }
+      texture.setImage((await writeKtx2(image)) as Uint8Array<ArrayBuffer>).setMimeType('image/ktx2')
+    }
+  },
   KHR_materials_pbrSpecularGlossiness: d => {
     const old = d.createExtension(KHRMaterialsPBRSpecularGlossiness)
     for (const material of d.getRoot().listMaterials())

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
 import { writePsd } from 'ag-psd'
 import { encode as encodeBmp } from 'bmp-ts'
+import { encodeToKTX2 } from 'ktx2-encoder'
 import sharp from 'sharp'
 import { floatToHalf } from '#core/codecs/half'
 import type { ByteImage } from '#core/image/image'
@@ -136,3 +137,11 @@ export function writeDds(width: number, height: number, form: string | 'bgra' | 
 
 /** Half floats of one channel, for what has to be made by hand. */
 export const toHalves = (values: readonly number[]): number[] => values.flatMap(v => [floatToHalf(v) & 255, floatToHalf(v) >> 8])
+
+/** Basis Universal: UASTC, close to the picture, or ETC1S, smaller and coarser. */
+export async function writeKtx2(image: ByteImage, { isUastc = true }: { isUastc?: boolean } = {}): Promise<Uint8Array> {
+  const { width, height } = image
+  const imageDecoder = async () => ({ width, height, data: new Uint8Array(toRgba(image)) })
+  const options = { isUASTC: isUastc, generateMipmap: false, qualityLevel: 255, imageDecoder }
+  return new Uint8Array(await encodeToKTX2(new Uint8Array(1), options as never))
+}

@@ -12,6 +12,7 @@ import {
   writeDds,
   writeFloatTiff,
   writeJxl,
+  writeKtx2,
   writePpm,
   writePsdOf,
   writeTga,
@@ -55,6 +56,36 @@ const WRITERS: Record<string, (image: ByteImage) => Uint8Array | Promise<Uint8Ar
       Array.from({ length: width * height }, (_, i) => [data[i * 3 + 2], data[i * 3 + 1], data[i * 3], 255]).flat(),
     ),
 }
+
+describe('textures for graphics cards', () => {
+  const smooth: ByteImage = {
+    width: 32,
+    height: 16,
+    channels: 3,
+    data: Uint8Array.from({ length: 32 * 16 * 3 }, (_, i) => {
+      const [x, y, c] = [Math.floor(i / 3) % 32, Math.floor(i / 96), i % 3]
+      return c === 0 ? x * 8 : c === 1 ? y * 16 : 128
+    }),
+  }
+  for (const [form, isUastc, most] of [
+    ['UASTC', true, 4],
+    ['ETC1S', false, 24],
+  ] as const)
+    it(`KTX2 in ${form} is the picture that was put in, as far as the form holds it`, async () => {
+      const bytes = await writeKtx2(smooth, { isUastc })
+      expect(sniffType(bytes.subarray(0, 64))).toBe('ktx2')
+      const { width, height, channels, data } = await decodeAsIs(bytes)
+      expect([width, height, channels]).toEqual([32, 16, 3])
+      const off = Array.from(data as Uint8Array, (v, i) => Math.abs(v - smooth.data[i]))
+      expect(off.reduce((sum, v) => sum + v, 0) / off.length).toBeLessThan(most / 2)
+    })
+
+  it(
+    'KTX2 that is damaged is refused',
+    () => writeKtx2(smooth).then(whole => attack('ktx2', whole, 60, bytes => decodeAsIs(bytes))),
+    60_000,
+  )
+})
 
 describe('pictures of game and print', () => {
   for (const [name, write] of Object.entries(WRITERS))
