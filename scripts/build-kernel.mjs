@@ -4,14 +4,14 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import asc from 'assemblyscript/asc'
 
-const FLAGS = ['-O3', '--converge', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--importMemory', '--use', 'abort=']
+const FLAGS = ['-O3', '--converge', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--importMemory', '--use', 'abort=', '--memoryBase', '32768']
 
 export async function compileKernel(root) {
   const folder = join(root, 'dist', 'kernel')
   mkdirSync(folder, { recursive: true })
   let binary = null
   const { error, stderr } = await asc.main(
-    ['src/kernel/traverse.ts', '--baseDir', root, '--outFile', 'traverse.wasm', ...FLAGS],
+    ['src/kernel/kernel.ts', '--baseDir', root, '--outFile', 'traverse.wasm', ...FLAGS],
     {
       writeFile: (name, contents) => {
         if (name.endsWith('.wasm')) binary = Buffer.from(contents)

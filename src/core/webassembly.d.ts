@@ -5,6 +5,7 @@ declare namespace WebAssembly {
   }
   class Memory {
     constructor(descriptor: { initial: number })
+    grow(pages: number): number
     readonly buffer: ArrayBuffer
   }
   class Instance {

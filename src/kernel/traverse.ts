@@ -17,11 +17,13 @@
  *     id: triangle index, with MASKED and CLEAR in the top bits
  */
 
-const RESULT: usize = 0
+import { passesAlpha } from './trace'
+
+export const RESULT: usize = 0
 const SCRATCH: usize = 32
 const STACK: usize = 64
 const MASKED: u32 = 0x80000000
-const CLEAR: u32 = 0x40000000
+export const CLEAR: u32 = 0x40000000
 const INDEX: u32 = 0x3fffffff
 /** Bound on the relative rounding error of the few f32 operations behind one comparison. */
 const SLACK: f32 = 1e-6
@@ -30,6 +32,12 @@ const SLACK: f32 = 1e-6
 // @ts-ignore: decorator
 @external('env', 'accept')
 declare function accept(triangle: i32, u: f64, v: f64): i32
+
+/** Whether the scene's own materials decide that, without asking. */
+let hasAlpha = false
+export function setAlphaTest(known: bool): void {
+  hasAlpha = known
+}
 
 let root: u32 = 0
 
@@ -73,7 +81,7 @@ function hitsLane(lane: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   const t = (e2x * qx + e2y * qy + e2z * qz) * inv
   if (t <= 0 || t >= far) return false
   const id = load<u32>(lane, 160)
-  if (id & MASKED && !accept(id & INDEX, u, v)) return false
+  if (id & MASKED && !(hasAlpha ? passesAlpha(id & INDEX, u, v) : accept(id & INDEX, u, v) != 0)) return false
   store<f64>(RESULT, t)
   store<f64>(RESULT, u, 8)
   store<f64>(RESULT, v, 16)

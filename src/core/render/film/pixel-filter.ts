@@ -4,7 +4,7 @@ const RADIUS = 1.5
 const STEPS = 256
 
 /** Inverse of the cumulative Blackman–Harris window (Harris 1978, minimum 4-term) over ±RADIUS pixels. */
-const INVERSE = (() => {
+export const FILTER_TABLE = (() => {
   const fine = 4096
   const cdf = new Float64Array(fine + 1)
   for (let i = 0; i < fine; i++) {
@@ -31,5 +31,5 @@ export function sampleFilter(u1: number, u2: number, dst: Float64Array): void {
 function invert(u: number): number {
   const x = u * STEPS
   const i = Math.min(STEPS - 1, Math.floor(x))
-  return INVERSE[i] + (INVERSE[i + 1] - INVERSE[i]) * (x - i)
+  return FILTER_TABLE[i] + (FILTER_TABLE[i + 1] - FILTER_TABLE[i]) * (x - i)
 }

@@ -5,7 +5,7 @@ import type { Camera } from '../film/camera'
 import { denoise, type Features } from '../film/denoise'
 import type { EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
-import { PathTracer } from './path-tracer'
+import { createTracer, type Tracer } from './kernel-tracer'
 
 export interface RenderSettings {
   width: number
@@ -68,7 +68,7 @@ const FEATURES = 7
  */
 export class Rendering {
   readonly tiles: Tile[]
-  private readonly tracer: PathTracer
+  private readonly tracer: Tracer
   private next = 0
 
   /** @param part this one takes every `count`th tile from `index` on; `kept` are tiles from an earlier run to go on with */
@@ -81,7 +81,7 @@ export class Rendering {
     kept: readonly Tile[] | null = null,
   ) {
     const { width, height, seed, background } = settings
-    this.tracer = new PathTracer(scene, environment, camera, background, width, height, seed)
+    this.tracer = createTracer(scene, environment, camera, { background, width, height, seed })
     this.tiles = kept ? [...kept] : planTiles(settings).filter((_, i) => i % part.count === part.index)
   }
 
@@ -197,7 +197,7 @@ export function assembleTiles(tiles: readonly Tile[], { width, height }: { width
 const pixelOf = (tile: Tile, p: number, width: number): number =>
   (tile.y0 + Math.floor(p / tile.width)) * width + tile.x0 + (p % tile.width)
 
-function tracePass(tracer: PathTracer, tile: Tile, settings: RenderSettings): void {
+function tracePass(tracer: Tracer, tile: Tile, settings: RenderSettings): void {
   const first = FIRST_PASSES.reduce((a, b) => a + b)
   const size = tile.count < first ? passAfter(tile.count) : PASS
   const until = Math.min(tile.count + size, settings.maxSamples)

@@ -4,7 +4,7 @@ import type { Surface } from '../surface/surface'
 import type { ShadingFrame } from './shading-frame'
 
 /** Depth of a height map when nobody has said: a hundredth of the tile, as a plaster or a brick has. */
-const RELIEF_SHARE = 0.01
+export const RELIEF_SHARE = 0.01
 
 /** Turns a material at a place into what scatters there: parameters, textures at the right size, the bend of a normal or height map. */
 export class SurfaceReader {

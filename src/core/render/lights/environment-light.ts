@@ -85,6 +85,23 @@ export class EnvironmentLight {
     for (let j = 0; j < h; j++) fillGuide(this.columnCdf, j * (w + 1), w, this.columnGuide, j * w)
   }
 
+  /** What `sample` draws by, for a tracer that draws by itself. */
+  get tables() {
+    const { tableWidth, tableHeight, rowCdf, columnCdf, density, rowGuide, columnGuide, rowSine } = this
+    return {
+      width: tableWidth,
+      height: tableHeight,
+      rowCdf,
+      columnCdf,
+      density,
+      rowGuide,
+      columnGuide,
+      rowSine,
+      sine: this.sineRotation,
+      cosine: this.cosineRotation,
+    }
+  }
+
   /** Draws a direction into x, y, z and its density into pdf from two uniform numbers. */
   sample(u1: number, u2: number): void {
     const { tableWidth: w, tableHeight: h } = this

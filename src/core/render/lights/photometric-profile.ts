@@ -1,13 +1,14 @@
 import { planckianUv } from '../../color/temperature'
+import { toRadians } from '../../math/angles'
 import { type CandelaWeb, findPeak, intensityAt } from '../../photometry/candela-web'
 
 /** Share of a lamp's strongest intensity towards a direction of length 1, 0..1. */
 export type PhotometricProfile = (x: number, y: number, z: number) => number
 
 const GAMMA_STEPS_PER_DEG = 2
-const GAMMAS = 180 * GAMMA_STEPS_PER_DEG + 1
+export const PROFILE_GAMMAS = 180 * GAMMA_STEPS_PER_DEG + 1
 const C_STEP_DEG = 5
-const PLANES = 360 / C_STEP_DEG
+export const PROFILE_PLANES = 360 / C_STEP_DEG
 
 /**
  * A candela web as a lamp's profile: shares of its peak, straight down at −Y, read from a table of half a degree by five. Where it throws
@@ -17,21 +18,36 @@ export function toPhotometricProfile(web: CandelaWeb): PhotometricProfile {
   const peak = findPeak(web)
   const isOneSided = web.symmetry === 'bilateral' || web.symmetry === 'none'
   const turnDeg = isOneSided && peak.gammaDeg > 0 && peak.gammaDeg < 180 ? peak.cDeg : 0
-  const table = new Float32Array(PLANES * GAMMAS)
-  for (let c = 0; c < PLANES; c++)
-    for (let g = 0; g < GAMMAS; g++)
-      table[c * GAMMAS + g] =
+  const table = new Float32Array(PROFILE_PLANES * PROFILE_GAMMAS)
+  for (let c = 0; c < PROFILE_PLANES; c++)
+    for (let g = 0; g < PROFILE_GAMMAS; g++)
+      table[c * PROFILE_GAMMAS + g] =
         peak.candela > 0 ? intensityAt(web, c * C_STEP_DEG + turnDeg, g / GAMMA_STEPS_PER_DEG) / peak.candela : 0
   return (x, y, z) => {
     const gamma = (Math.acos(Math.max(-1, Math.min(1, -y))) * 180 * GAMMA_STEPS_PER_DEG) / Math.PI
     const plane = ((Math.atan2(x, -z) * 180) / Math.PI + 360) / C_STEP_DEG
-    const g = Math.min(GAMMAS - 2, Math.floor(gamma))
+    const g = Math.min(PROFILE_GAMMAS - 2, Math.floor(gamma))
     const c = Math.floor(plane)
     const [fg, fc] = [gamma - g, plane - c]
-    const near = (c % PLANES) * GAMMAS + g
-    const far = ((c + 1) % PLANES) * GAMMAS + g
+    const near = (c % PROFILE_PLANES) * PROFILE_GAMMAS + g
+    const far = ((c + 1) % PROFILE_PLANES) * PROFILE_GAMMAS + g
     return (table[near] * (1 - fg) + table[near + 1] * fg) * (1 - fc) + (table[far] * (1 - fg) + table[far + 1] * fg) * fc
   }
+}
+
+/** A profile by the angles of its table, plane after plane. */
+export function tabulateProfile(profile: PhotometricProfile): Float32Array {
+  const table = new Float32Array(PROFILE_PLANES * PROFILE_GAMMAS)
+  for (let c = 0; c < PROFILE_PLANES; c++)
+    for (let g = 0; g < PROFILE_GAMMAS; g++) {
+      const [gamma, plane] = [toRadians(g / GAMMA_STEPS_PER_DEG), toRadians(c * C_STEP_DEG)]
+      table[c * PROFILE_GAMMAS + g] = profile(
+        Math.sin(gamma) * Math.sin(plane),
+        -Math.cos(gamma),
+        -Math.sin(gamma) * Math.cos(plane),
+      )
+    }
+  return table
 }
 
 /** A flat surface that a lamp lights: unit direction from the lamp square onto it, and how far away it is in metres. */

@@ -3,19 +3,22 @@ import { buildBvh } from './build-bvh'
 import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
 
 /**
- * Traversal by the WebAssembly kernel in src/kernel/traverse.ts, which draws the memory layout packed here.
+ * Traversal by the WebAssembly kernel in src/kernel, of which traverse.ts draws the memory layout packed here.
  * One instance, with its own memory, for each scene.
  */
 
-interface Kernel {
+export interface Kernel {
   setRoot(address: number): void
+  setScene(address: number): void
+  setView(address: number): void
+  trace(px: number, py: number, sample: number): void
   closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, skipped: number): number
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
 }
 
 const PAGE = 65536
-/** First byte after the kernel's result, scratch space and stack. */
-const TREE_START = 4096
+/** First byte after what the kernel has for itself: results, stack, tables, data of its own. */
+const TREE_START = 65536
 const NODE_BYTES = 128
 const PACKET_BYTES = 176
 const PACKET_LANES = 4
@@ -26,13 +29,49 @@ const PACKET_COST = 2
 
 let compiled: WebAssembly.Module | null = null
 
-export class SimdCaster implements RayCaster {
-  private constructor(
-    private readonly kernel: Kernel,
-    /** Distance, u, v of the last hit. */
-    private readonly result: Float64Array,
-    readonly bytes: number,
+/** The memory of a scene, and the kernel that works in it. Grows at its end; nothing in it is ever freed by itself. */
+export class KernelMemory {
+  /** Who it is set up for at the moment. */
+  user: unknown = null
+  /** Makes a table that the kernel asks for while it traces: hundredths of an index of refraction, and which of its tables. */
+  onTable: (key: number, which: number) => number = () => 0
+  kernel!: Kernel
+
+  constructor(
+    private readonly memory: WebAssembly.Memory,
+    private end: number,
   ) {}
+
+  /** Another one after the memory has grown. */
+  get buffer(): ArrayBuffer {
+    return this.memory.buffer
+  }
+
+  /** The address of so many bytes, all zero. */
+  allocate(bytes: number): number {
+    const at = Math.ceil(this.end / 16) * 16
+    this.end = at + bytes
+    const missing = this.end - this.memory.buffer.byteLength
+    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE))
+    return at
+  }
+
+  get bytes(): number {
+    return this.end
+  }
+}
+
+export class SimdCaster implements RayCaster {
+  /** Distance, u, v of the last hit. */
+  private result: Float64Array
+
+  private constructor(readonly memory: KernelMemory) {
+    this.result = new Float64Array(memory.buffer, 0, 3)
+  }
+
+  get bytes(): number {
+    return this.memory.bytes
+  }
 
   /** Parameters as of `Bvh.build`. Triangles: fewer than 2^30. */
   static build(
@@ -48,10 +87,12 @@ export class SimdCaster implements RayCaster {
     const root = pack(memory.buffer, tree, positions, flags)
     compiled ??= new WebAssembly.Module(kernelBytes)
     const ask = (triangle: number, u: number, v: number) => (accept!(triangle, u, v) ? 1 : 0)
-    const instance = new WebAssembly.Instance(compiled, { env: { memory, accept: ask } })
-    const kernel = instance.exports as unknown as Kernel
-    kernel.setRoot(root)
-    return new SimdCaster(kernel, new Float64Array(memory.buffer, 0, 3), bytes)
+    const own = new KernelMemory(memory, bytes)
+    const makeTable = (key: number, which: number) => own.onTable(key, which)
+    const instance = new WebAssembly.Instance(compiled, { env: { memory, accept: ask, makeTable } })
+    own.kernel = instance.exports as unknown as Kernel
+    own.kernel.setRoot(root)
+    return new SimdCaster(own)
   }
 
   closestHit(
@@ -65,12 +106,13 @@ export class SimdCaster implements RayCaster {
     hit: RayHit,
     throughClear = false,
   ): boolean {
-    const triangle = this.kernel.closestHit(ox, oy, oz, dx, dy, dz, far, throughClear ? CLEAR : 0)
+    const triangle = this.memory.kernel.closestHit(ox, oy, oz, dx, dy, dz, far, throughClear ? CLEAR : 0)
     hit.triangle = triangle
     if (triangle < 0) {
       hit.distance = far
       return false
     }
+    if (this.result.buffer !== this.memory.buffer) this.result = new Float64Array(this.memory.buffer, 0, 3)
     const { result } = this
     hit.distance = result[0]
     hit.u = result[1]
@@ -79,7 +121,7 @@ export class SimdCaster implements RayCaster {
   }
 
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): boolean {
-    return this.kernel.isOccluded(ox, oy, oz, dx, dy, dz, far) !== 0
+    return this.memory.kernel.isOccluded(ox, oy, oz, dx, dy, dz, far) !== 0
   }
 }
 

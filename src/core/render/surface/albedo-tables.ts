@@ -8,8 +8,8 @@ const CELLS = 24
 
 /** A figure over cosine (0..1) and perceptual roughness (0..1), bilinear, with its cosine-weighted mean over the hemisphere. */
 export class AlbedoTable {
-  private readonly values = new Float64Array(SIZE * SIZE)
-  private readonly means = new Float64Array(SIZE)
+  readonly values = new Float64Array(SIZE * SIZE)
+  readonly means = new Float64Array(SIZE)
 
   /** @param compute fills one row: dst[column] for cosine column / (SIZE − 1) at a roughness */
   constructor(compute: (roughness: number, cos: number) => number) {

@@ -1,0 +1,253 @@
+import { SRGB_TO_LINEAR } from '../../color/srgb'
+import { OPEN_PBR_DEFAULTS, type ParameterName } from '../../material/open-pbr'
+import { BITS_Y } from '../../math/sobol'
+import { FILTER_TABLE } from '../film/pixel-filter'
+import type { EnvironmentLight } from '../lights/environment-light'
+import { PROFILE_GAMMAS, PROFILE_PLANES, tabulateProfile } from '../lights/photometric-profile'
+import type { Lamp } from '../scene/lamp'
+import type { Scene, SceneMaterial, TextureRead } from '../scene/scene'
+import type { KernelMemory } from '../scene/simd-caster'
+import type { MipTexture } from '../scene/texture'
+import { type AlbedoTable, dielectricTables, perfectMirrorTable } from '../surface/albedo-tables'
+import { fuzzAlbedoTable } from '../surface/fuzz'
+import { RELIEF_SHARE } from './surface-reader'
+
+/**
+ * Puts a scene, and what it is looked at by, into the kernel's memory, in the forms that src/kernel/memory.ts and its neighbours describe.
+ * Written once for a scene, whatever is rendered of it.
+ */
+
+const SOBOL_Y = 5632
+const FILTER = 9728
+const REFLECTED_TABLES = 16384
+const SCENE_BYTES = 48
+const VIEW_BYTES = 168
+const ENVIRONMENT_BYTES = 72
+const LAMP_BYTES = 72
+const MATERIAL_BYTES = 1280
+const READS_AT = 608
+const MOST_READS = 40
+const TEXTURE_BYTES = 24 + 16 * 16
+const TABLE_BYTES = (32 * 32 + 32) * 8
+
+/** Where each parameter stands, in the order of the material model; colours take three places. */
+const OFFSETS = (() => {
+  const offsets = {} as Record<ParameterName, number>
+  let at = 0
+  for (const [name, value] of Object.entries(OPEN_PBR_DEFAULTS)) {
+    offsets[name as ParameterName] = at
+    at += Array.isArray(value) ? 24 : 8
+  }
+  return offsets
+})()
+
+/** What a scene's memory holds so far. */
+interface Packed {
+  scene: number
+  environments: Map<EnvironmentLight, number>
+}
+const packed = new WeakMap<KernelMemory, Packed>()
+
+/** The address of a scene in its own memory, put there when it is first asked for. */
+export function packScene(memory: KernelMemory, scene: Scene): number {
+  const known = packed.get(memory)
+  if (known) return known.scene
+  putTables(memory)
+  const triangles = scene.triangleCount
+  const at = memory.allocate(SCENE_BYTES)
+  const uint = [
+    putFloats(memory, scene.positions),
+    putFloats(memory, scene.normals),
+    putFloats(memory, scene.uvs),
+    putBytes(memory, new Uint8Array(scene.materialOf.buffer, scene.materialOf.byteOffset, triangles * 2)),
+    putFloats(memory, scene.uvDensity),
+    0,
+    scene.lamps.length,
+    0,
+    putTable(memory, perfectMirrorTable()),
+    putTable(memory, fuzzAlbedoTable()),
+    putDoubles(
+      memory,
+      Float64Array.from({ length: 256 }, (_, i) => Math.fround(i / 255)),
+    ),
+  ]
+  const srgb = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
+  const textures = new Map<MipTexture, number>()
+  const addressOf = (texture: MipTexture): number => {
+    const put = textures.get(texture) ?? putTexture(memory, texture, texture.encoding === 'srgb' ? srgb : uint[10])
+    textures.set(texture, put)
+    return put
+  }
+  const materials = memory.allocate(Math.max(1, scene.materials.length) * MATERIAL_BYTES)
+  scene.materials.forEach((material, i) => {
+    putMaterial(memory, material, materials + i * MATERIAL_BYTES, addressOf)
+  })
+  uint[5] = materials
+  uint[7] = putLamps(memory, scene.lamps)
+  new Uint32Array(memory.buffer, at, uint.length).set(uint)
+  memory.onTable = (key, which) => putTable(memory, tableOf(key / 100, which))
+  packed.set(memory, { scene: at, environments: new Map() })
+  return at
+}
+
+/** How the kernel looks at a scene: camera, background, size, seed, light. */
+export interface KernelView {
+  position: readonly number[]
+  forward: readonly number[]
+  right: readonly number[]
+  up: readonly number[]
+  tanHalfHeight: number
+  aspect: number
+  background: readonly number[] | null
+  width: number
+  height: number
+  seed: number
+  environment: EnvironmentLight
+}
+
+export function packView(memory: KernelMemory, view: KernelView): number {
+  const { environments } = packed.get(memory)!
+  const environment = environments.get(view.environment) ?? putEnvironment(memory, view.environment)
+  environments.set(view.environment, environment)
+  const at = memory.allocate(VIEW_BYTES)
+  const { position, forward, right, up, tanHalfHeight, aspect, background, width, height } = view
+  const numbers = [
+    ...position,
+    ...forward,
+    ...right,
+    ...up,
+    tanHalfHeight,
+    aspect,
+    ...(background ?? [0, 0, 0]),
+    background ? 1 : 0,
+    width,
+    height,
+  ]
+  new Float64Array(memory.buffer, at, numbers.length).set(numbers)
+  new Uint32Array(memory.buffer, at + 160, 2).set([view.seed >>> 0, environment])
+  return at
+}
+
+function tableOf(ior: number, which: number): AlbedoTable {
+  const tables = dielectricTables(ior, which !== 0)
+  return which === 0 ? tables.reflected : which === 1 ? tables.outside! : tables.inside!
+}
+
+function putTables(memory: KernelMemory): void {
+  new Int32Array(memory.buffer, SOBOL_Y, BITS_Y.length).set(BITS_Y)
+  new Float64Array(memory.buffer, FILTER, FILTER_TABLE.length).set(FILTER_TABLE)
+  new Uint32Array(memory.buffer, REFLECTED_TABLES, 512 * 3).fill(0)
+}
+
+function putTable(memory: KernelMemory, table: AlbedoTable): number {
+  const at = memory.allocate(TABLE_BYTES)
+  const all = new Float64Array(memory.buffer, at, TABLE_BYTES / 8)
+  all.set(table.values)
+  all.set(table.means, table.values.length)
+  return at
+}
+
+function putBytes(memory: KernelMemory, bytes: Uint8Array): number {
+  const at = memory.allocate(bytes.length)
+  new Uint8Array(memory.buffer, at, bytes.length).set(bytes)
+  return at
+}
+const putFloats = (memory: KernelMemory, given: Float32Array): number =>
+  putBytes(memory, new Uint8Array(given.buffer, given.byteOffset, given.byteLength))
+const putDoubles = (memory: KernelMemory, given: Float64Array): number =>
+  putBytes(memory, new Uint8Array(given.buffer, given.byteOffset, given.byteLength))
+
+function putTexture(memory: KernelMemory, texture: MipTexture, table: number): number {
+  const { levels, repeats, maxLevel } = texture
+  const at = memory.allocate(TEXTURE_BYTES)
+  const addresses = levels.map(level => putBytes(memory, level.data))
+  new Uint32Array(memory.buffer, at, 4).set([maxLevel, repeats ? 1 : 0, table, levels[0].channels])
+  new Float64Array(memory.buffer, at + 16, 1)[0] = Math.max(levels[0].width, levels[0].height)
+  const list = new Uint32Array(memory.buffer, at + 24, levels.length * 4)
+  levels.forEach(({ width, height }, i) => {
+    list.set([addresses[i], width, height], i * 4)
+  })
+  return at
+}
+
+function putMaterial(
+  memory: KernelMemory,
+  { source, colors, scalars, normal, height, opacity }: SceneMaterial,
+  at: number,
+  addressOf: (texture: MipTexture) => number,
+): void {
+  const of = (read: TextureRead | null): number => (read ? addressOf(read.texture) : 0)
+  const reads = [...colors, ...scalars].slice(0, MOST_READS)
+  const addresses = reads.map(r => addressOf(r.texture))
+  const [normalAt, heightAt, opacityAt] = [of(normal), of(height), of(opacity)]
+  const numbers = new Float64Array(memory.buffer, at, READS_AT / 8)
+  for (const [name, value] of Object.entries(source.parameters)) {
+    const offset = OFFSETS[name as ParameterName]
+    if (offset === undefined) continue
+    const list = Array.isArray(value) ? value : [Number(value)]
+    numbers.set(list, offset / 8)
+  }
+  const words = new Uint32Array(memory.buffer, at + 512, 10)
+  words.set([
+    Math.min(colors.length, MOST_READS),
+    reads.length - Math.min(colors.length, MOST_READS),
+    normalAt,
+    normal?.binding.handedness === 'directX' ? 1 : 0,
+    heightAt,
+    height?.binding.channel ?? 0,
+    opacityAt,
+    opacity?.binding.channel ?? 0,
+    colors.some(r => r.name === 'emissionColor') ? 1 : 0,
+    colors.length > 0 && !colors.some(r => r.name === 'subsurfaceColor') ? 1 : 0,
+  ])
+  const tile = source.tileSizeM ?? [1, 1]
+  const relief = source.reliefM ?? RELIEF_SHARE * Math.max(tile[0], tile[1])
+  new Float64Array(memory.buffer, at + 560, 2).set([relief / tile[0], relief / tile[1]])
+  const list = new Uint32Array(memory.buffer, at + READS_AT, reads.length * 4)
+  reads.forEach(({ name, binding }, i) => {
+    list.set([OFFSETS[name], addresses[i], binding.channel, binding.inverted ? 1 : 0], i * 4)
+  })
+}
+
+function putLamps(memory: KernelMemory, lamps: readonly Lamp[]): number {
+  const at = memory.allocate(Math.max(1, lamps.length) * LAMP_BYTES)
+  lamps.forEach(({ position, radius, nearest, intensity, photometricProfile }, i) => {
+    const profile = photometricProfile ? putFloats(memory, tabulateProfile(photometricProfile)) : 0
+    new Float64Array(memory.buffer, at + i * LAMP_BYTES, 8).set([...position, radius, nearest, ...intensity])
+    new Uint32Array(memory.buffer, at + i * LAMP_BYTES + 64, 1)[0] = profile
+  })
+  return at
+}
+
+function putEnvironment(memory: KernelMemory, light: EnvironmentLight): number {
+  const { map } = light
+  const t = light.tables
+  const rgb = map.channels === 3 ? map.data : toRgb(map)
+  const addresses = [
+    putFloats(memory, rgb),
+    map.width,
+    map.height,
+    t.width,
+    t.height,
+    putDoubles(memory, t.rowCdf),
+    putDoubles(memory, t.columnCdf),
+    putFloats(memory, t.density),
+    putBytes(memory, new Uint8Array(t.rowGuide.buffer, t.rowGuide.byteOffset, t.rowGuide.byteLength)),
+    putBytes(memory, new Uint8Array(t.columnGuide.buffer, t.columnGuide.byteOffset, t.columnGuide.byteLength)),
+    putDoubles(memory, t.rowSine),
+  ]
+  const at = memory.allocate(ENVIRONMENT_BYTES)
+  new Uint32Array(memory.buffer, at, addresses.length).set(addresses)
+  new Float64Array(memory.buffer, at + 48, 3).set([light.gain, t.sine, t.cosine])
+  return at
+}
+
+function toRgb({ data, channels }: { data: Float32Array; channels: number }): Float32Array {
+  const rgb = new Float32Array((data.length / channels) * 3)
+  for (let i = 0; i < rgb.length / 3; i++)
+    for (let k = 0; k < 3; k++) rgb[i * 3 + k] = data[i * channels + Math.min(k, channels - 1)]
+  return rgb
+}
+
+/** Numbers in a profile's table, for whoever checks it. */
+export const PROFILE_SIZE = PROFILE_GAMMAS * PROFILE_PLANES

@@ -1,0 +1,141 @@
+import { LIGHT } from './memory'
+
+/**
+ * Light from all around, as core/render/lights/environment-light.ts has it.
+ * An environment: map u32 (f32 RGB) · width · height · table width · table height · row sums · column sums · density (f32) · row guide (u16) ·
+ * column guide (u16) · row sines, u32 each · 4 unused · gain, sine and cosine of its turn f64.
+ */
+
+let map: usize = 0
+let width: i32 = 0
+let height: i32 = 0
+let tableWidth: i32 = 0
+let tableHeight: i32 = 0
+let rowCdf: usize = 0
+let columnCdf: usize = 0
+let density: usize = 0
+let rowGuide: usize = 0
+let columnGuide: usize = 0
+let rowSine: usize = 0
+let gain: f64 = 0
+let sine: f64 = 0
+let cosine: f64 = 1
+
+/** Written by `sampleEnvironment`. */
+export let lightX: f64 = 0
+export let lightY: f64 = 0
+export let lightZ: f64 = 0
+export let lightPdf: f64 = 0
+
+export function setEnvironment(at: usize): void {
+  map = load<u32>(at)
+  width = load<i32>(at, 4)
+  height = load<i32>(at, 8)
+  tableWidth = load<i32>(at, 12)
+  tableHeight = load<i32>(at, 16)
+  rowCdf = load<u32>(at, 20)
+  columnCdf = load<u32>(at, 24)
+  density = load<u32>(at, 28)
+  rowGuide = load<u32>(at, 32)
+  columnGuide = load<u32>(at, 36)
+  rowSine = load<u32>(at, 40)
+  gain = load<f64>(at, 48)
+  sine = load<f64>(at, 56)
+  cosine = load<f64>(at, 64)
+}
+
+// @ts-ignore: decorator
+@inline
+function findInterval(cdf: usize, count: i32, u: f64, start: i32): i32 {
+  let i = start
+  while (i < count - 1 && load<f64>(cdf + ((<usize>(i + 1)) << 3)) <= u) i++
+  return i
+}
+
+export function sampleEnvironment(u1: f64, u2: f64): void {
+  const w = tableWidth
+  const h = tableHeight
+  const rowBucket = min<i32>(h - 1, <i32>(u1 * <f64>h))
+  const j = findInterval(rowCdf, h, u1, load<u16>(rowGuide + ((<usize>rowBucket) << 1)))
+  const columns = columnCdf + ((<usize>(j * (w + 1))) << 3)
+  const columnBucket = min<i32>(w - 1, <i32>(u2 * <f64>w))
+  const i = findInterval(columns, w, u2, load<u16>(columnGuide + ((<usize>(j * w + columnBucket)) << 1)))
+  const rowAt = rowCdf + ((<usize>j) << 3)
+  const columnAt = columns + ((<usize>i) << 3)
+  const rowStart = load<f64>(rowAt)
+  const columnStart = load<f64>(columnAt)
+  const rowSpan = load<f64>(rowAt, 8) - rowStart
+  const columnSpan = load<f64>(columnAt, 8) - columnStart
+  const fy = rowSpan > 0 ? (u1 - rowStart) / rowSpan : 0.5
+  const fx = columnSpan > 0 ? (u2 - columnStart) / columnSpan : 0.5
+  const sineAt = rowSine + ((<usize>j) << 3)
+  const top = load<f64>(sineAt)
+  const y = top + (load<f64>(sineAt, 8) - top) * fy
+  const across = Math.sqrt(Math.max(0, 1 - y * y))
+  const azimuth = (2 * Math.PI * (<f64>i + fx)) / <f64>w - Math.PI
+  const ex = across * Math.sin(azimuth)
+  const ez = -across * Math.cos(azimuth)
+  lightX = cosine * ex - sine * ez
+  lightY = y
+  lightZ = sine * ex + cosine * ez
+  lightPdf = load<f32>(density + ((<usize>(j * w + i)) << 2))
+}
+
+/** Direction in the map as shares of its width, and of its height from the top. */
+let mapU: f64 = 0
+let mapV: f64 = 0
+// @ts-ignore: decorator
+@inline
+function locate(x: f64, y: f64, z: f64): void {
+  const ex = cosine * x + sine * z
+  const ez = -sine * x + cosine * z
+  mapU = Math.atan2(ex, -ez) / (2 * Math.PI) + 0.5
+  mapV = 0.5 - Math.asin(Math.max(-1, Math.min(1, y))) / Math.PI
+}
+
+export function environmentPdf(x: f64, y: f64, z: f64): f64 {
+  locate(x, y, z)
+  return densityHere()
+}
+
+// @ts-ignore: decorator
+@inline
+function densityHere(): f64 {
+  const i = min<i32>(tableWidth - 1, max<i32>(0, <i32>Math.floor(mapU * <f64>tableWidth)))
+  const j = min<i32>(tableHeight - 1, max<i32>(0, <i32>Math.floor(mapV * <f64>tableHeight)))
+  return load<f32>(density + ((<usize>(j * tableWidth + i)) << 2))
+}
+
+/** Radiance from a direction into LIGHT, and the density with which it is drawn. */
+export function environmentRadiance(x: f64, y: f64, z: f64): f64 {
+  locate(x, y, z)
+  const u = mapU * <f64>width - 0.5
+  const v = mapV * <f64>height - 0.5
+  const uf = Math.floor(u)
+  const vf = Math.floor(v)
+  const fx = u - uf
+  const fy = v - vf
+  let i0 = <i32>uf % width
+  if (i0 < 0) i0 += width
+  const i1 = i0 + 1 < width ? i0 + 1 : 0
+  const j = <i32>vf
+  const j0 = min<i32>(height - 1, max<i32>(0, j))
+  const j1 = min<i32>(height - 1, max<i32>(0, j + 1))
+  const a = map + <usize>(j0 * width + i0) * 12
+  const b = map + <usize>(j0 * width + i1) * 12
+  const c = map + <usize>(j1 * width + i0) * 12
+  const d = map + <usize>(j1 * width + i1) * 12
+  const wa = (1 - fx) * (1 - fy) * gain
+  const wb = fx * (1 - fy) * gain
+  const wc = (1 - fx) * fy * gain
+  const wd = fx * fy * gain
+  for (let k: usize = 0; k < 3; k++)
+    store<f64>(
+      LIGHT + (k << 3),
+      <f64>load<f32>(a + (k << 2)) * wa +
+        <f64>load<f32>(b + (k << 2)) * wb +
+        <f64>load<f32>(c + (k << 2)) * wc +
+        <f64>load<f32>(d + (k << 2)) * wd,
+    )
+  return densityHere()
+}

@@ -1,0 +1,68 @@
+import { FILTER, SOBOL_Y } from './memory'
+
+/** Points to sample by, as core/math/sobol.ts has them, and the pixel filter of core/render/film. */
+
+// @ts-ignore: decorator
+@inline
+export function hash32(value: u32): u32 {
+  let x = value
+  x = (x ^ (x >> 16)) * 0x21f0aaad
+  x = (x ^ (x >> 15)) * 0x735a2d97
+  return x ^ (x >> 15)
+}
+
+// @ts-ignore: decorator
+@inline
+export function hashCombine(seed: u32, value: u32): u32 {
+  return hash32(seed ^ (value * 0x9e3779b9 + 0x85ebca6b))
+}
+
+// @ts-ignore: decorator
+@inline
+function reverseBits(value: u32): u32 {
+  let x = value
+  x = ((x >> 1) & 0x55555555) | ((x & 0x55555555) << 1)
+  x = ((x >> 2) & 0x33333333) | ((x & 0x33333333) << 2)
+  x = ((x >> 4) & 0x0f0f0f0f) | ((x & 0x0f0f0f0f) << 4)
+  x = ((x >> 8) & 0x00ff00ff) | ((x & 0x00ff00ff) << 8)
+  return (x >> 16) | (x << 16)
+}
+
+// @ts-ignore: decorator
+@inline
+function permute(value: u32, seed: u32): u32 {
+  let x = value
+  x ^= x * 0x3d20adea
+  x += seed
+  x *= (seed >> 16) | 1
+  x ^= x * 0x05526c56
+  x ^= x * 0x53a22864
+  return x
+}
+
+const TO_UNIT: f64 = 1.0 / 4294967296.0
+
+export function sobolX(index: u32, seed: u32): f64 {
+  const shuffled = reverseBits(permute(reverseBits(index), seed))
+  return <f64>reverseBits(permute(shuffled, hash32(seed ^ 0x68bc21eb))) * TO_UNIT
+}
+
+export function sobolY(index: u32, seed: u32): f64 {
+  const shuffled = reverseBits(permute(reverseBits(index), seed))
+  const bits =
+    load<u32>(SOBOL_Y + ((shuffled & 255) << 2)) ^
+    load<u32>(SOBOL_Y + ((256 + ((shuffled >> 8) & 255)) << 2)) ^
+    load<u32>(SOBOL_Y + ((512 + ((shuffled >> 16) & 255)) << 2)) ^
+    load<u32>(SOBOL_Y + ((768 + (shuffled >> 24)) << 2))
+  return <f64>reverseBits(permute(reverseBits(bits), hash32(seed ^ 0x02e5be93))) * TO_UNIT
+}
+
+const FILTER_STEPS: f64 = 256
+
+export function filterOffset(u: f64): f64 {
+  const x = u * FILTER_STEPS
+  const i = Math.min(FILTER_STEPS - 1, Math.floor(x))
+  const at = FILTER + ((<usize>i) << 3)
+  const low = load<f64>(at)
+  return low + (load<f64>(at, 8) - low) * (x - i)
+}

@@ -1,0 +1,487 @@
+import { environmentPdf, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
+import { bend, buildFrame, bx, by, bz, leanTowards, nx, ny, nz, turn, tx, ty, tz } from './frame'
+import {
+  BASE,
+  CLAMPED,
+  EMISSION,
+  FEATURE,
+  FIRST_MATERIAL,
+  LIGHT,
+  LIVE,
+  Material,
+  P,
+  PARAMETER_BYTES,
+  RADIANCE,
+  RAYS,
+  TEXEL,
+  VALUE,
+  WEIGHT,
+} from './memory'
+import { filterOffset, hashCombine, sobolX, sobolY } from './sampling'
+import {
+  blur,
+  evaluate,
+  isMostlyMirror,
+  ownColorShare,
+  passesThrough,
+  pdf,
+  prepare,
+  roughness,
+  sample,
+  setSurface,
+  setTables,
+  transmitted,
+  wix,
+  wiy,
+  wiz,
+} from './surface'
+import { lookUp, readFull, setLinearTable, sizeOf } from './texture'
+import { CLEAR, closestHit, isOccluded, RESULT, setAlphaTest } from './traverse'
+
+/** Paths from the camera, as core/render/integrator/path-tracer.ts has them: the same samples by the same numbers. */
+
+const MAX_BOUNCES: i32 = 8
+const ROULETTE_FROM: i32 = 2
+const FIRST_LIGHT_SAMPLES: i32 = 4
+const BLURRED_ROUGHNESS: f64 = 0.4
+const INDIRECT_LIMIT: f64 = 24
+const WHITE_NITS: f64 = 500
+
+const MATERIAL_SHIFT: usize = 1280
+
+// The scene.
+let positions: usize = 0
+let normals: usize = 0
+let uvs: usize = 0
+let materialOf: usize = 0
+let uvDensity: usize = 0
+let materials: usize = 0
+let lampCount: i32 = 0
+let lamps: usize = 0
+
+// The camera.
+let cameraAt: usize = 0
+let width: f64 = 1
+let height: f64 = 1
+let seed: u32 = 0
+let hasBackground: bool = false
+
+/**
+ * A scene: positions · normals · uvs (f32) · material of each triangle (u16) · density of texture coordinates (f32) · materials · number of
+ * lamps · lamps · table of the perfect mirror · of fuzz · decoding table of plain shares, u32 each.
+ */
+export function setScene(at: usize): void {
+  positions = load<u32>(at)
+  normals = load<u32>(at, 4)
+  uvs = load<u32>(at, 8)
+  materialOf = load<u32>(at, 12)
+  uvDensity = load<u32>(at, 16)
+  materials = load<u32>(at, 20)
+  lampCount = load<i32>(at, 24)
+  lamps = load<u32>(at, 28)
+  setTables(load<u32>(at, 32), load<u32>(at, 36))
+  setLinearTable(load<u32>(at, 40))
+  setAlphaTest(true)
+}
+
+/**
+ * A view: position, forward, right and up of the camera, 3 each · tangent of half its height · aspect · background 3 · whether there is one ·
+ * width · height in pixels · then seed and environment u32.
+ */
+export function setView(at: usize): void {
+  cameraAt = at
+  hasBackground = load<f64>(at, 136) != 0
+  width = load<f64>(at, 144)
+  height = load<f64>(at, 152)
+  seed = load<u32>(at, 160)
+  setEnvironment(load<u32>(at, 164))
+}
+
+/** Whether a surface with holes is there at a place of it. */
+export function passesAlpha(triangle: u32, u: f64, v: f64): bool {
+  const material = materials + <usize>load<u16>(materialOf + ((<usize>triangle) << 1)) * MATERIAL_SHIFT
+  const texture = <usize>load<u32>(material, Material.OPACITY)
+  if (texture == 0) return load<f64>(material, P.OPACITY) >= 0.5
+  const uv = uvs + <usize>triangle * 24
+  const w = 1 - u - v
+  readFull(
+    texture,
+    <f64>load<f32>(uv) * w + <f64>load<f32>(uv, 8) * u + <f64>load<f32>(uv, 16) * v,
+    <f64>load<f32>(uv, 4) * w + <f64>load<f32>(uv, 12) * u + <f64>load<f32>(uv, 20) * v,
+  )
+  return load<f64>(TEXEL + ((<usize>load<u32>(material, Material.OPACITY_CHANNEL)) << 3)) >= 0.5
+}
+
+let pixelSeed: u32 = 0
+let dimension: u32 = 0
+// @ts-ignore: decorator
+@inline
+function pair(): u32 {
+  return hashCombine(pixelSeed, dimension++)
+}
+
+// @ts-ignore: decorator
+@inline
+function countRay(): void {
+  store<f64>(RAYS, load<f64>(RAYS) + 1)
+}
+
+// @ts-ignore: decorator
+@inline
+function clampFactor(r: f64, g: f64, b: f64): f64 {
+  const y = 0.2126 * r + 0.7152 * g + 0.0722 * b
+  if (!(y > INDIRECT_LIMIT)) return 1
+  store<f64>(CLAMPED, load<f64>(CLAMPED) + y - INDIRECT_LIMIT)
+  return INDIRECT_LIMIT / y
+}
+
+// @ts-ignore: decorator
+@inline
+function answers(lox: f64, loy: f64, loz: f64, lx: f64, ly: f64, lz: f64, liz: f64): bool {
+  evaluate(lox, loy, loz, lx * tx + ly * ty + lz * tz, lx * bx + ly * by + lz * bz, liz)
+  return load<f64>(VALUE) + load<f64>(VALUE, 8) + load<f64>(VALUE, 16) > 0
+}
+
+/** Parameters and textures at a place into the surface; the frame bent and turned. */
+function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
+  memory.copy(LIVE, material, PARAMETER_BYTES)
+  const colors = <i32>load<u32>(material, Material.COLORS)
+  const scalars = <i32>load<u32>(material, Material.SCALARS)
+  let read = material + Material.READS
+  for (let i = 0; i < colors; i++, read += Material.READ_BYTES) {
+    lookUp(load<u32>(read, 4), u, v, footprint)
+    const to = LIVE + <usize>load<u32>(read)
+    store<f64>(to, load<f64>(TEXEL))
+    store<f64>(to, load<f64>(TEXEL, 8), 8)
+    store<f64>(to, load<f64>(TEXEL, 16), 16)
+  }
+  for (let i = 0; i < scalars; i++, read += Material.READ_BYTES) {
+    lookUp(load<u32>(read, 4), u, v, footprint)
+    const value = load<f64>(TEXEL + ((<usize>load<u32>(read, 8)) << 3))
+    store<f64>(LIVE + <usize>load<u32>(read), load<u32>(read, 12) ? 1 - value : value)
+  }
+  setSurface(load<u32>(material, Material.TINTS_THROUGH) != 0)
+  if (load<f64>(LIVE, P.EMISSION_LUMINANCE) > 0) {
+    const tinted = load<u32>(material, Material.TINTS_EMISSION) != 0
+    for (let k: usize = 0; k < 24; k += 8)
+      store<f64>(EMISSION + k, load<f64>(LIVE + k, P.EMISSION_COLOR) * (tinted ? load<f64>(material + k, P.EMISSION_COLOR) : 1))
+  }
+  const normalMap = <usize>load<u32>(material, Material.NORMAL)
+  const heightMap = <usize>load<u32>(material, Material.HEIGHT)
+  if (normalMap) {
+    lookUp(normalMap, u, v, footprint)
+    const flip: f64 = load<u32>(material, Material.HANDEDNESS) ? -1 : 1
+    bend(load<f64>(TEXEL) * 2 - 1, (load<f64>(TEXEL, 8) * 2 - 1) * flip, Math.max(load<f64>(TEXEL, 16) * 2 - 1, 0.05))
+  } else if (heightMap) {
+    const step = Math.max(footprint, 1 / sizeOf(heightMap))
+    const at = TEXEL + ((<usize>load<u32>(material, Material.HEIGHT_CHANNEL)) << 3)
+    lookUp(heightMap, u + step / 2, v, footprint)
+    const right = load<f64>(at)
+    lookUp(heightMap, u - step / 2, v, footprint)
+    const left = load<f64>(at)
+    lookUp(heightMap, u, v + step / 2, footprint)
+    const below = load<f64>(at)
+    lookUp(heightMap, u, v - step / 2, footprint)
+    const above = load<f64>(at)
+    bend(-((right - left) / step) * load<f64>(material, Material.SLOPE_U), ((below - above) / step) * load<f64>(material, Material.SLOPE_V), 1)
+  }
+  const rotation = load<f64>(LIVE, P.TANGENT_ROTATION)
+  if (rotation != 0) turn(rotation * 2 * Math.PI)
+}
+
+/** Traces one sample of a pixel; what it brings back stands at RADIANCE and FEATURE. */
+export function trace(px: i32, py: i32, index: u32): void {
+  pixelSeed = hashCombine(seed, <u32>py * <u32>width + <u32>px)
+  dimension = 0
+  let s = pair()
+  const fx = ((<f64>px + 0.5 + filterOffset(sobolX(index, s))) / width) * 2 - 1
+  const fy = 1 - ((<f64>py + 0.5 + filterOffset(sobolY(index, s))) / height) * 2
+  const tanHalf = load<f64>(cameraAt, 96)
+  const sx = fx * load<f64>(cameraAt, 104) * tanHalf
+  const sy = fy * tanHalf
+  let dx = load<f64>(cameraAt, 24) + load<f64>(cameraAt, 48) * sx + load<f64>(cameraAt, 72) * sy
+  let dy = load<f64>(cameraAt, 32) + load<f64>(cameraAt, 56) * sx + load<f64>(cameraAt, 80) * sy
+  let dz = load<f64>(cameraAt, 40) + load<f64>(cameraAt, 64) * sx + load<f64>(cameraAt, 88) * sy
+  const inv = 1 / Math.sqrt(dx * dx + dy * dy + dz * dz)
+  dx *= inv
+  dy *= inv
+  dz *= inv
+  let ox = load<f64>(cameraAt)
+  let oy = load<f64>(cameraAt, 8)
+  let oz = load<f64>(cameraAt, 16)
+  let tr: f64 = 1
+  let tg: f64 = 1
+  let tb: f64 = 1
+  let r: f64 = 0
+  let g: f64 = 0
+  let b: f64 = 0
+  let lastPdf: f64 = 0
+  let seesBackground = true
+  let afterDiffuse = false
+  let coneWidth: f64 = 0
+  let coneSpread = (2 * tanHalf) / height
+  let absorbR: f64 = 0
+  let absorbG: f64 = 0
+  let absorbB: f64 = 0
+  for (let k: usize = 0; k < 24; k += 8) {
+    store<f64>(FEATURE + k, 1)
+    store<f64>(FEATURE + k, 0, 24)
+  }
+  store<f64>(FEATURE, 0, 48)
+  store<i32>(FIRST_MATERIAL, -1)
+
+  for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
+    countRay()
+    const t = closestHit(ox, oy, oz, dx, dy, dz, 1e30, afterDiffuse ? CLEAR : 0)
+    if (t < 0) {
+      if (seesBackground && hasBackground) {
+        r += tr * load<f64>(cameraAt, 112)
+        g += tg * load<f64>(cameraAt, 120)
+        b += tb * load<f64>(cameraAt, 128)
+        break
+      }
+      const density = environmentRadiance(dx, dy, dz)
+      const rivals: f64 = bounce == 1 ? FIRST_LIGHT_SAMPLES : 1
+      const weight = bounce == 0 ? 1 : lastPdf / (lastPdf + rivals * density)
+      const cr = tr * load<f64>(LIGHT) * weight
+      const cg = tg * load<f64>(LIGHT, 8) * weight
+      const cb = tb * load<f64>(LIGHT, 16) * weight
+      const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
+      r += cr * limit
+      g += cg * limit
+      b += cb * limit
+      break
+    }
+    const distance = load<f64>(RESULT)
+    const u = load<f64>(RESULT, 8)
+    const v = load<f64>(RESULT, 16)
+    if (absorbR > 0 || absorbG > 0 || absorbB > 0) {
+      tr *= Math.exp(-absorbR * distance)
+      tg *= Math.exp(-absorbG * distance)
+      tb *= Math.exp(-absorbB * distance)
+    }
+    coneWidth += coneSpread * distance
+    const triangle = <usize>t
+    const materialIndex = <usize>load<u16>(materialOf + (triangle << 1))
+    const material = materials + materialIndex * MATERIAL_SHIFT
+    const w = 1 - u - v
+    const p = positions + triangle * 36
+    const ax = <f64>load<f32>(p)
+    const ay = <f64>load<f32>(p, 4)
+    const az = <f64>load<f32>(p, 8)
+    const cx = <f64>load<f32>(p, 12)
+    const cy = <f64>load<f32>(p, 16)
+    const cz = <f64>load<f32>(p, 20)
+    const ex = <f64>load<f32>(p, 24)
+    const ey = <f64>load<f32>(p, 28)
+    const ez = <f64>load<f32>(p, 32)
+    const x = ax * w + cx * u + ex * v
+    const y = ay * w + cy * u + ey * v
+    const z = az * w + cz * u + ez * v
+    const e1x = cx - ax
+    const e1y = cy - ay
+    const e1z = cz - az
+    const e2x = ex - ax
+    const e2y = ey - ay
+    const e2z = ez - az
+    let gx = e1y * e2z - e1z * e2y
+    let gy = e1z * e2x - e1x * e2z
+    let gz = e1x * e2y - e1y * e2x
+    const area = Math.sqrt(gx * gx + gy * gy + gz * gz)
+    if (!(area > 0)) break
+    gx /= area
+    gy /= area
+    gz /= area
+    const q = normals + triangle * 36
+    let mx = <f64>load<f32>(q) * w + <f64>load<f32>(q, 12) * u + <f64>load<f32>(q, 24) * v
+    let my = <f64>load<f32>(q, 4) * w + <f64>load<f32>(q, 16) * u + <f64>load<f32>(q, 28) * v
+    let mz = <f64>load<f32>(q, 8) * w + <f64>load<f32>(q, 20) * u + <f64>load<f32>(q, 32) * v
+    const nl = Math.sqrt(mx * mx + my * my + mz * mz)
+    if (nl > 1e-8) {
+      mx /= nl
+      my /= nl
+      mz /= nl
+    } else {
+      mx = gx
+      my = gy
+      mz = gz
+    }
+    if (gx * mx + gy * my + gz * mz < 0) {
+      gx = -gx
+      gy = -gy
+      gz = -gz
+    }
+    const inside = gx * dx + gy * dy + gz * dz > 0
+    const facing: f64 = inside ? -1 : 1
+    const uv = uvs + triangle * 24
+    const tu = <f64>load<f32>(uv) * w + <f64>load<f32>(uv, 8) * u + <f64>load<f32>(uv, 16) * v
+    const tv = <f64>load<f32>(uv, 4) * w + <f64>load<f32>(uv, 12) * u + <f64>load<f32>(uv, 20) * v
+    const grazing = Math.max(0.15, Math.abs(gx * dx + gy * dy + gz * dz))
+    const footprint = (<f64>load<f32>(uvDensity + (triangle << 2)) * coneWidth) / Math.sqrt(grazing)
+    buildFrame(uv, mx, my, mz, e1x, e1y, e1z, e2x, e2y, e2z)
+    readSurface(material, tu, tv, footprint)
+    let loz = -(dx * nx + dy * ny + dz * nz)
+    if (loz * facing < 0.02) {
+      leanTowards(-dx, -dy, -dz, facing, mx, my, mz)
+      loz = -(dx * nx + dy * ny + dz * nz)
+    }
+    if (bounce == 0) {
+      const tint = ownColorShare()
+      for (let k: usize = 0; k < 24; k += 8) store<f64>(FEATURE + k, 1 + (load<f64>(BASE + k) - 1) * tint)
+      store<f64>(FEATURE, nx, 24)
+      store<f64>(FEATURE, ny, 32)
+      store<f64>(FEATURE, nz, 40)
+      store<f64>(FEATURE, distance, 48)
+      store<i32>(FIRST_MATERIAL, <i32>materialIndex)
+    }
+    const lox = -(dx * tx + dy * ty + dz * tz)
+    const loy = -(dx * bx + dy * by + dz * bz)
+    const glow = load<f64>(material, P.EMISSION_LUMINANCE)
+    if (glow > 0 && !(afterDiffuse && lampCount > 0)) {
+      const e = glow / WHITE_NITS
+      r += tr * e * load<f64>(EMISSION)
+      g += tg * e * load<f64>(EMISSION, 8)
+      b += tb * e * load<f64>(EMISSION, 16)
+    }
+    if (afterDiffuse) blur(BLURRED_ROUGHNESS)
+    prepare(lox, loy, loz)
+    const eps = 2e-6 * Math.max(Math.max(1, Math.abs(x)), Math.max(Math.abs(y), Math.abs(z)))
+
+    s = pair()
+    const lightSamples = bounce == 0 ? FIRST_LIGHT_SAMPLES : 1
+    for (let k = 0; k < lightSamples; k++) {
+      const at = index * <u32>lightSamples + <u32>k
+      sampleEnvironment(sobolX(at, s), sobolY(at, s))
+      const lx = lightX
+      const ly = lightY
+      const lz = lightZ
+      const density = lightPdf
+      const liz = lx * nx + ly * ny + lz * nz
+      const geometric = lx * gx + ly * gy + lz * gz
+      if (!(density > 0 && liz * geometric > 0)) continue
+      if (!answers(lox, loy, loz, lx, ly, lz, liz)) continue
+      const vr = load<f64>(VALUE)
+      const vg = load<f64>(VALUE, 8)
+      const vb = load<f64>(VALUE, 16)
+      const away = geometric > 0 ? eps : -eps
+      countRay()
+      if (isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) continue
+      environmentRadiance(lx, ly, lz)
+      const weight = 1 / (<f64>lightSamples * density + pdf)
+      const cr = tr * vr * load<f64>(LIGHT) * weight
+      const cg = tg * vg * load<f64>(LIGHT, 8) * weight
+      const cb = tb * vb * load<f64>(LIGHT, 16) * weight
+      const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
+      r += cr * limit
+      g += cg * limit
+      b += cb * limit
+    }
+
+    for (let i = 0; i < lampCount; i++) {
+      const lamp = lamps + <usize>i * LAMP_BYTES
+      s = pair()
+      const lampX = load<f64>(lamp) - x
+      const lampY = load<f64>(lamp, 8) - y
+      const lampZ = load<f64>(lamp, 16) - z
+      const radius = load<f64>(lamp, 24)
+      const nearest = load<f64>(lamp, 32)
+      const rise = 2 * sobolX(index, s) - 1
+      const around = 2 * Math.PI * sobolY(index, s)
+      const across = Math.sqrt(1 - rise * rise)
+      const ballX = across * Math.cos(around)
+      const ballZ = across * Math.sin(around)
+      const near = ballX * lampX + rise * lampY + ballZ * lampZ > 0 ? -radius : radius
+      let lx = lampX + ballX * near
+      let ly = lampY + rise * near
+      let lz = lampZ + ballZ * near
+      const squared = lx * lx + ly * ly + lz * lz
+      if (!(squared > radius * radius * 1e-4)) continue
+      const isNear = squared < nearest * nearest
+      if (isNear && afterDiffuse) continue
+      const reach = Math.sqrt(squared)
+      lx /= reach
+      ly /= reach
+      lz /= reach
+      const liz = lx * nx + ly * ny + lz * nz
+      const geometric = lx * gx + ly * gy + lz * gz
+      if (!(liz * geometric > 0)) continue
+      if (!answers(lox, loy, loz, lx, ly, lz, liz)) continue
+      const vr = load<f64>(VALUE)
+      const vg = load<f64>(VALUE, 8)
+      const vb = load<f64>(VALUE, 16)
+      const profile = <usize>load<u32>(lamp, 64)
+      const share = profile ? readProfile(profile, -lx, -ly, -lz) : 1
+      const strength = share / (isNear ? nearest * nearest : squared)
+      if (!(strength > 0)) continue
+      const away = geometric > 0 ? eps : -eps
+      countRay()
+      if (isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, reach * (1 - 1e-4))) continue
+      const cr = tr * vr * load<f64>(lamp, 40) * strength
+      const cg = tg * vg * load<f64>(lamp, 48) * strength
+      const cb = tb * vb * load<f64>(lamp, 56) * strength
+      const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
+      r += cr * limit
+      g += cg * limit
+      b += cb * limit
+    }
+
+    s = pair()
+    const choice = sobolX(index, pair())
+    if (!sample(lox, loy, loz, choice, sobolX(index, s), sobolY(index, s))) break
+    dx = tx * wix + bx * wiy + nx * wiz
+    dy = ty * wix + by * wiy + ny * wiz
+    dz = tz * wix + bz * wiy + nz * wiz
+    const towards = dx * gx + dy * gy + dz * gz
+    if (towards * wiz <= 0) break
+    tr *= load<f64>(WEIGHT)
+    tg *= load<f64>(WEIGHT, 8)
+    tb *= load<f64>(WEIGHT, 16)
+    lastPdf = pdf
+    if (transmitted && passesThrough()) {
+      const depth = load<f64>(material, P.TRANSMISSION_DEPTH)
+      const absorbs = towards < 0 && depth > 0
+      absorbR = absorbs ? -Math.log(Math.max(load<f64>(material, P.TRANSMISSION_COLOR), 1e-4)) / depth : 0
+      absorbG = absorbs ? -Math.log(Math.max(load<f64>(material + 8, P.TRANSMISSION_COLOR), 1e-4)) / depth : 0
+      absorbB = absorbs ? -Math.log(Math.max(load<f64>(material + 16, P.TRANSMISSION_COLOR), 1e-4)) / depth : 0
+    } else if (!transmitted) seesBackground = false
+    if (!isMostlyMirror()) afterDiffuse = true
+    coneSpread += roughness * 0.3
+    const away = towards > 0 ? eps : -eps
+    ox = x + gx * away
+    oy = y + gy * away
+    oz = z + gz * away
+    const peak = Math.max(tr, Math.max(tg, tb))
+    if (!(peak > 1e-4)) break
+    if (bounce >= ROULETTE_FROM) {
+      const survive = Math.min(0.95, peak)
+      if (sobolX(index, pair()) >= survive) break
+      tr /= survive
+      tg /= survive
+      tb /= survive
+    }
+  }
+  store<f64>(RADIANCE, isFinite(r) ? r : 0)
+  store<f64>(RADIANCE, isFinite(g) ? g : 0, 8)
+  store<f64>(RADIANCE, isFinite(b) ? b : 0, 16)
+}
+
+/** A lamp: position 3 · radius · nearest · intensity 3 · profile u32 · 4 unused. */
+const LAMP_BYTES: usize = 72
+
+/** A lamp's profile, f32: 181 × 2 angles from straight down for each of 73 about the vertical, the last the first once more. */
+const PROFILE_GAMMAS: i32 = 361
+
+function readProfile(profile: usize, x: f64, y: f64, z: f64): f64 {
+  const gamma = (Math.acos(Math.max(-1, Math.min(1, -y))) * 360) / Math.PI
+  const plane = ((Math.atan2(x, -z) * 180) / Math.PI + 360) / 5
+  const g = min<i32>(PROFILE_GAMMAS - 2, <i32>gamma)
+  const c = <i32>plane
+  const fg = gamma - <f64>g
+  const fc = plane - <f64>c
+  const near = profile + ((<usize>((c % 72) * PROFILE_GAMMAS + g)) << 2)
+  const far = profile + ((<usize>(((c + 1) % 72) * PROFILE_GAMMAS + g)) << 2)
+  return (
+    (<f64>load<f32>(near) * (1 - fg) + <f64>load<f32>(near, 4) * fg) * (1 - fc) +
+    (<f64>load<f32>(far) * (1 - fg) + <f64>load<f32>(far, 4) * fg) * fc
+  )
+}
