@@ -4,7 +4,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import asc from 'assemblyscript/asc'
 
-const FLAGS = ['-O3', '--converge', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--importMemory', '--use', 'abort=', '--memoryBase', '32768']
+const FLAGS = ['-O3', '--converge', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--importMemory', '--use', 'abort=', '--memoryBase', '32768', ...(process.env.KERNEL_NAMES ? ['--debug'] : [])]
 
 export async function compileKernel(root) {
   const folder = join(root, 'dist', 'kernel')

@@ -1,3 +1,4 @@
+import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
 import { LIGHT } from './memory'
 
 /**
@@ -20,6 +21,10 @@ let rowSine: usize = 0
 let gain: f64 = 0
 let sine: f64 = 0
 let cosine: f64 = 1
+
+/** Where in the map the direction lies that was drawn last. */
+let drawnU: f64 = 0
+let drawnV: f64 = 0
 
 /** Written by `sampleEnvironment`. */
 export let lightX: f64 = 0
@@ -72,9 +77,12 @@ export function sampleEnvironment(u1: f64, u2: f64): void {
   const top = load<f64>(sineAt)
   const y = top + (load<f64>(sineAt, 8) - top) * fy
   const across = Math.sqrt(Math.max(0, 1 - y * y))
-  const azimuth = (2 * Math.PI * (<f64>i + fx)) / <f64>w - Math.PI
-  const ex = across * Math.sin(azimuth)
-  const ez = -across * Math.cos(azimuth)
+  drawnU = (<f64>i + fx) / <f64>w
+  // The middle of the map looks towards −Z.
+  turnOf(drawnU - 0.5)
+  const ex = across * turnSine
+  const ez = -across * turnCosine
+  drawnV = 0.5 - angleOf(y, across) / Math.PI
   lightX = cosine * ex - sine * ez
   lightY = y
   lightZ = sine * ex + cosine * ez
@@ -89,13 +97,8 @@ let mapV: f64 = 0
 function locate(x: f64, y: f64, z: f64): void {
   const ex = cosine * x + sine * z
   const ez = -sine * x + cosine * z
-  mapU = Math.atan2(ex, -ez) / (2 * Math.PI) + 0.5
-  mapV = 0.5 - Math.asin(Math.max(-1, Math.min(1, y))) / Math.PI
-}
-
-export function environmentPdf(x: f64, y: f64, z: f64): f64 {
-  locate(x, y, z)
-  return densityHere()
+  mapU = angleOf(ex, -ez) / (2 * Math.PI) + 0.5
+  mapV = 0.5 - angleOf(y, Math.sqrt(ex * ex + ez * ez)) / Math.PI
 }
 
 // @ts-ignore: decorator
@@ -109,6 +112,18 @@ function densityHere(): f64 {
 /** Radiance from a direction into LIGHT, and the density with which it is drawn. */
 export function environmentRadiance(x: f64, y: f64, z: f64): f64 {
   locate(x, y, z)
+  readMap()
+  return densityHere()
+}
+
+/** Radiance from the direction that was drawn last. */
+export function drawnRadiance(): void {
+  mapU = drawnU
+  mapV = drawnV
+  readMap()
+}
+
+function readMap(): void {
   const u = mapU * <f64>width - 0.5
   const v = mapV * <f64>height - 0.5
   const uf = Math.floor(u)
@@ -137,5 +152,4 @@ export function environmentRadiance(x: f64, y: f64, z: f64): f64 {
         <f64>load<f32>(c + (k << 2)) * wc +
         <f64>load<f32>(d + (k << 2)) * wd,
     )
-  return densityHere()
 }

@@ -1,3 +1,3 @@
 /** What the host may call. */
 export { setRoot, closestHit, isOccluded } from './traverse'
-export { setScene, setView, trace } from './trace'
+export { setScene, setView, trace, tracePixel } from './trace'

@@ -1,3 +1,4 @@
+import { cosine as turnCosine, sine as turnSine, turnOf } from './angles'
 import { FILM, HALF, SERIES } from './memory'
 
 /** The lobes of core/render/surface: reflectance of boundaries, microfacets, fuzz, rough diffuse, thin films, and tables of their albedo. */
@@ -99,10 +100,10 @@ export function sampleVisibleNormal(ox: f64, oy: f64, oz: f64, alphaX: f64, alph
   const t2y = vz * t1x
   const t2z = vx * t1y - vy * t1x
   const r = Math.sqrt(u1)
-  const phi = 2 * Math.PI * u2
-  const p1 = r * Math.cos(phi)
+  turnOf(u2)
+  const p1 = r * turnCosine
   const s = 0.5 * (1 + vz)
-  const p2 = (1 - s) * Math.sqrt(Math.max(0, 1 - p1 * p1)) + s * r * Math.sin(phi)
+  const p2 = (1 - s) * Math.sqrt(Math.max(0, 1 - p1 * p1)) + s * r * turnSine
   const p3 = Math.sqrt(Math.max(0, 1 - p1 * p1 - p2 * p2))
   const nx = alphaX * (p1 * t1x + p2 * t2x + p3 * vx)
   const ny = alphaY * (p1 * t1y + p2 * t2y + p3 * vy)
@@ -193,10 +194,10 @@ export function sampleFuzz(ox: f64, oy: f64, oz: f64, roughness: f64, u1: f64, u
   const a = fitA(c, r)
   const b = fitB(c, r)
   const radius = Math.sqrt(u1)
-  const phi = 2 * Math.PI * u2
+  turnOf(u2)
   const z = Math.sqrt(Math.max(1e-12, 1 - u1))
-  const along = (radius * Math.cos(phi) - b * z) / a
-  const across = (radius * Math.sin(phi)) / a
+  const along = (radius * turnCosine - b * z) / a
+  const across = (radius * turnSine) / a
   const inv = 1 / Math.sqrt(along * along + across * across + z * z)
   const sin = Math.sqrt(ox * ox + oy * oy)
   const cx = sin > 1e-9 ? ox / sin : 1

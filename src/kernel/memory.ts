@@ -39,9 +39,8 @@ export const SERIES: usize = 4760
 export const BASE: usize = 4832
 export const BARE: usize = 4856
 
-/** The parameters of the surface at hand, in the order of OpenPbrParameters, colours as three. */
-export const LIVE: usize = 5120
-export const PARAMETER_BYTES: usize = 512
+/** What a pixel's samples add up to. */
+export const SUMS: usize = 4880
 
 // Tables that never change.
 /** i32 × 1024. */
@@ -53,7 +52,7 @@ export const REFLECTED_TABLES: usize = 16384
 export const OUTSIDE_TABLES: usize = 18432
 export const INSIDE_TABLES: usize = 20480
 
-/** A material: its parameters, then u32 unless said otherwise. */
+/** A material: its parameters in the order of OpenPbrParameters, colours as three; then u32 unless said otherwise. */
 export namespace Material {
   // @ts-ignore: decorator
   @inline export const COLORS: usize = 512
@@ -86,6 +85,9 @@ export namespace Material {
   @inline export const READS: usize = 608
   // @ts-ignore: decorator
   @inline export const READ_BYTES: usize = 16
+  /** The parameters once more, over which its textures are read. */
+  // @ts-ignore: decorator
+  @inline export const LIVE: usize = 1280
 }
 
 /** Offsets of parameters. */

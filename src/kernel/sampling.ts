@@ -42,19 +42,25 @@ function permute(value: u32, seed: u32): u32 {
 
 const TO_UNIT: f64 = 1.0 / 4294967296.0
 
+/** First coordinate of point `index` of the pair of dimensions chosen by `seed`. */
 export function sobolX(index: u32, seed: u32): f64 {
   const shuffled = reverseBits(permute(reverseBits(index), seed))
   return <f64>reverseBits(permute(shuffled, hash32(seed ^ 0x68bc21eb))) * TO_UNIT
 }
 
-export function sobolY(index: u32, seed: u32): f64 {
+/** Both coordinates, written by `sobolPair`. */
+export let pointX: f64 = 0
+export let pointY: f64 = 0
+
+export function sobolPair(index: u32, seed: u32): void {
   const shuffled = reverseBits(permute(reverseBits(index), seed))
+  pointX = <f64>reverseBits(permute(shuffled, hash32(seed ^ 0x68bc21eb))) * TO_UNIT
   const bits =
     load<u32>(SOBOL_Y + ((shuffled & 255) << 2)) ^
     load<u32>(SOBOL_Y + ((256 + ((shuffled >> 8) & 255)) << 2)) ^
     load<u32>(SOBOL_Y + ((512 + ((shuffled >> 16) & 255)) << 2)) ^
     load<u32>(SOBOL_Y + ((768 + (shuffled >> 24)) << 2))
-  return <f64>reverseBits(permute(reverseBits(bits), hash32(seed ^ 0x02e5be93))) * TO_UNIT
+  pointY = <f64>reverseBits(permute(reverseBits(bits), hash32(seed ^ 0x02e5be93))) * TO_UNIT
 }
 
 const FILTER_STEPS: f64 = 256

@@ -1,3 +1,4 @@
+import { cosine as turnCosine, sine as turnSine, turnOf } from './angles'
 import {
   clampUnit,
   edgeTintFactor,
@@ -37,7 +38,6 @@ import {
   INSIDE_TABLES,
   KEPT_MEAN,
   KEPT_OUT,
-  LIVE,
   METAL_MULTIPLE,
   OUTSIDE_TABLES,
   OVER,
@@ -168,42 +168,42 @@ export function ownColorShare(): f64 {
   return 1 - transmission * (1 - metalness)
 }
 
-/** Takes over the parameters at LIVE. */
-export function setSurface(tintsThrough: bool): void {
-  const weight = load<f64>(LIVE, P.BASE_WEIGHT)
-  for (let k: usize = 0; k < 24; k += 8) store<f64>(BASE + k, load<f64>(LIVE + k, P.BASE_COLOR) * weight)
-  diffuseRoughness = clampUnit(load<f64>(LIVE, P.DIFFUSE_ROUGHNESS))
-  metalness = clampUnit(load<f64>(LIVE, P.METALNESS))
-  roughness = clampUnit(load<f64>(LIVE, P.ROUGHNESS))
-  anisotropy = Math.min(clampUnit(load<f64>(LIVE, P.ANISOTROPY)), 0.98)
-  specularWeight = clampUnit(load<f64>(LIVE, P.SPECULAR_WEIGHT))
-  copyColor(SPECULAR, LIVE + P.SPECULAR_COLOR)
-  ior = clampIor(load<f64>(LIVE, P.IOR))
-  transmission = clampUnit(load<f64>(LIVE, P.TRANSMISSION_WEIGHT))
-  thinWalled = load<f64>(LIVE, P.THIN_WALLED) != 0
-  if (load<f64>(LIVE, P.TRANSMISSION_DEPTH) > 0 && !thinWalled)
+/** Takes over a material's parameters as they are at a place. */
+export function setSurface(live: usize, tintsThrough: bool): void {
+  const weight = load<f64>(live, P.BASE_WEIGHT)
+  for (let k: usize = 0; k < 24; k += 8) store<f64>(BASE + k, load<f64>(live + k, P.BASE_COLOR) * weight)
+  diffuseRoughness = clampUnit(load<f64>(live, P.DIFFUSE_ROUGHNESS))
+  metalness = clampUnit(load<f64>(live, P.METALNESS))
+  roughness = clampUnit(load<f64>(live, P.ROUGHNESS))
+  anisotropy = Math.min(clampUnit(load<f64>(live, P.ANISOTROPY)), 0.98)
+  specularWeight = clampUnit(load<f64>(live, P.SPECULAR_WEIGHT))
+  copyColor(SPECULAR, live + P.SPECULAR_COLOR)
+  ior = clampIor(load<f64>(live, P.IOR))
+  transmission = clampUnit(load<f64>(live, P.TRANSMISSION_WEIGHT))
+  thinWalled = load<f64>(live, P.THIN_WALLED) != 0
+  if (load<f64>(live, P.TRANSMISSION_DEPTH) > 0 && !thinWalled)
     for (let k: usize = 0; k < 24; k += 8) store<f64>(TINT + k, 1)
-  else copyColor(TINT, LIVE + P.TRANSMISSION_COLOR)
-  const beneath = clampUnit(load<f64>(LIVE, P.SUBSURFACE_WEIGHT))
+  else copyColor(TINT, live + P.TRANSMISSION_COLOR)
+  const beneath = clampUnit(load<f64>(live, P.SUBSURFACE_WEIGHT))
   translucency = thinWalled ? beneath / 2 : 0
   const subsurface = thinWalled ? 0 : beneath
   for (let k: usize = 0; k < 24; k += 8) {
     const base = load<f64>(BASE + k)
-    const under = load<f64>(LIVE + k, P.SUBSURFACE_COLOR)
+    const under = load<f64>(live + k, P.SUBSURFACE_COLOR)
     store<f64>(ALBEDO + k, base + (under - base) * subsurface)
     store<f64>(THROUGH + k, translucency > 0 && tintsThrough ? under * base : under)
   }
-  coatWeight = clampUnit(load<f64>(LIVE, P.COAT_WEIGHT))
-  copyColor(COAT, LIVE + P.COAT_COLOR)
-  coatRoughness = clampUnit(load<f64>(LIVE, P.COAT_ROUGHNESS))
-  coatIor = clampIor(load<f64>(LIVE, P.COAT_IOR))
-  coatDarkening = clampUnit(load<f64>(LIVE, P.COAT_DARKENING))
-  fuzzWeight = clampUnit(load<f64>(LIVE, P.FUZZ_WEIGHT))
-  copyColor(FUZZ, LIVE + P.FUZZ_COLOR)
-  fuzzRoughness = clampUnit(load<f64>(LIVE, P.FUZZ_ROUGHNESS))
-  filmWeight = clampUnit(load<f64>(LIVE, P.FILM_WEIGHT))
-  filmThickness = load<f64>(LIVE, P.FILM_THICKNESS)
-  filmIor = clampIor(load<f64>(LIVE, P.FILM_IOR))
+  coatWeight = clampUnit(load<f64>(live, P.COAT_WEIGHT))
+  copyColor(COAT, live + P.COAT_COLOR)
+  coatRoughness = clampUnit(load<f64>(live, P.COAT_ROUGHNESS))
+  coatIor = clampIor(load<f64>(live, P.COAT_IOR))
+  coatDarkening = clampUnit(load<f64>(live, P.COAT_DARKENING))
+  fuzzWeight = clampUnit(load<f64>(live, P.FUZZ_WEIGHT))
+  copyColor(FUZZ, live + P.FUZZ_COLOR)
+  fuzzRoughness = clampUnit(load<f64>(live, P.FUZZ_ROUGHNESS))
+  filmWeight = clampUnit(load<f64>(live, P.FILM_WEIGHT))
+  filmThickness = load<f64>(live, P.FILM_THICKNESS)
+  filmIor = clampIor(load<f64>(live, P.FILM_IOR))
 }
 
 /** Seen by way of something diffuse, a sharp mirror is drawn blurred. */
@@ -619,9 +619,9 @@ export function sample(ox: f64, oy: f64, oz: f64, choice: f64, u1: f64, u2: f64)
     if (!reflect(ox, oy, co, alphaX, alphaY, u1, u2)) return false
   } else if (choice < untilThrough) {
     const r = Math.sqrt(u1)
-    const phi = 2 * Math.PI * u2
-    wix = r * Math.cos(phi)
-    wiy = r * Math.sin(phi)
+    turnOf(u2)
+    wix = r * turnCosine
+    wiy = r * turnSine
     const z = Math.sqrt(Math.max(1e-12, 1 - u1))
     transmitted = choice >= untilCosine
     wiz = transmitted ? -z * side : z * side

@@ -1,4 +1,5 @@
-import { environmentPdf, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
+import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
+import { drawnRadiance, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
 import { bend, buildFrame, bx, by, bz, leanTowards, nx, ny, nz, turn, tx, ty, tz } from './frame'
 import {
   BASE,
@@ -7,17 +8,16 @@ import {
   FEATURE,
   FIRST_MATERIAL,
   LIGHT,
-  LIVE,
   Material,
   P,
-  PARAMETER_BYTES,
   RADIANCE,
   RAYS,
+  SUMS,
   TEXEL,
   VALUE,
   WEIGHT,
 } from './memory'
-import { filterOffset, hashCombine, sobolX, sobolY } from './sampling'
+import { filterOffset, hashCombine, pointX, pointY, sobolPair, sobolX } from './sampling'
 import {
   blur,
   evaluate,
@@ -47,7 +47,7 @@ const BLURRED_ROUGHNESS: f64 = 0.4
 const INDIRECT_LIMIT: f64 = 24
 const WHITE_NITS: f64 = 500
 
-const MATERIAL_SHIFT: usize = 1280
+const MATERIAL_SHIFT: usize = 1792
 
 // The scene.
 let positions: usize = 0
@@ -144,13 +144,13 @@ function answers(lox: f64, loy: f64, loz: f64, lx: f64, ly: f64, lz: f64, liz: f
 
 /** Parameters and textures at a place into the surface; the frame bent and turned. */
 function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
-  memory.copy(LIVE, material, PARAMETER_BYTES)
+  const live = material + Material.LIVE
   const colors = <i32>load<u32>(material, Material.COLORS)
   const scalars = <i32>load<u32>(material, Material.SCALARS)
   let read = material + Material.READS
   for (let i = 0; i < colors; i++, read += Material.READ_BYTES) {
     lookUp(load<u32>(read, 4), u, v, footprint)
-    const to = LIVE + <usize>load<u32>(read)
+    const to = live + <usize>load<u32>(read)
     store<f64>(to, load<f64>(TEXEL))
     store<f64>(to, load<f64>(TEXEL, 8), 8)
     store<f64>(to, load<f64>(TEXEL, 16), 16)
@@ -158,13 +158,13 @@ function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
   for (let i = 0; i < scalars; i++, read += Material.READ_BYTES) {
     lookUp(load<u32>(read, 4), u, v, footprint)
     const value = load<f64>(TEXEL + ((<usize>load<u32>(read, 8)) << 3))
-    store<f64>(LIVE + <usize>load<u32>(read), load<u32>(read, 12) ? 1 - value : value)
+    store<f64>(live + <usize>load<u32>(read), load<u32>(read, 12) ? 1 - value : value)
   }
-  setSurface(load<u32>(material, Material.TINTS_THROUGH) != 0)
-  if (load<f64>(LIVE, P.EMISSION_LUMINANCE) > 0) {
+  setSurface(live, load<u32>(material, Material.TINTS_THROUGH) != 0)
+  if (load<f64>(live, P.EMISSION_LUMINANCE) > 0) {
     const tinted = load<u32>(material, Material.TINTS_EMISSION) != 0
     for (let k: usize = 0; k < 24; k += 8)
-      store<f64>(EMISSION + k, load<f64>(LIVE + k, P.EMISSION_COLOR) * (tinted ? load<f64>(material + k, P.EMISSION_COLOR) : 1))
+      store<f64>(EMISSION + k, load<f64>(live + k, P.EMISSION_COLOR) * (tinted ? load<f64>(material + k, P.EMISSION_COLOR) : 1))
   }
   const normalMap = <usize>load<u32>(material, Material.NORMAL)
   const heightMap = <usize>load<u32>(material, Material.HEIGHT)
@@ -185,7 +185,7 @@ function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
     const above = load<f64>(at)
     bend(-((right - left) / step) * load<f64>(material, Material.SLOPE_U), ((below - above) / step) * load<f64>(material, Material.SLOPE_V), 1)
   }
-  const rotation = load<f64>(LIVE, P.TANGENT_ROTATION)
+  const rotation = load<f64>(live, P.TANGENT_ROTATION)
   if (rotation != 0) turn(rotation * 2 * Math.PI)
 }
 
@@ -194,8 +194,9 @@ export function trace(px: i32, py: i32, index: u32): void {
   pixelSeed = hashCombine(seed, <u32>py * <u32>width + <u32>px)
   dimension = 0
   let s = pair()
-  const fx = ((<f64>px + 0.5 + filterOffset(sobolX(index, s))) / width) * 2 - 1
-  const fy = 1 - ((<f64>py + 0.5 + filterOffset(sobolY(index, s))) / height) * 2
+  sobolPair(index, s)
+  const fx = ((<f64>px + 0.5 + filterOffset(pointX)) / width) * 2 - 1
+  const fy = 1 - ((<f64>py + 0.5 + filterOffset(pointY)) / height) * 2
   const tanHalf = load<f64>(cameraAt, 96)
   const sx = fx * load<f64>(cameraAt, 104) * tanHalf
   const sy = fy * tanHalf
@@ -351,7 +352,8 @@ export function trace(px: i32, py: i32, index: u32): void {
     const lightSamples = bounce == 0 ? FIRST_LIGHT_SAMPLES : 1
     for (let k = 0; k < lightSamples; k++) {
       const at = index * <u32>lightSamples + <u32>k
-      sampleEnvironment(sobolX(at, s), sobolY(at, s))
+      sobolPair(at, s)
+      sampleEnvironment(pointX, pointY)
       const lx = lightX
       const ly = lightY
       const lz = lightZ
@@ -366,7 +368,7 @@ export function trace(px: i32, py: i32, index: u32): void {
       const away = geometric > 0 ? eps : -eps
       countRay()
       if (isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) continue
-      environmentRadiance(lx, ly, lz)
+      drawnRadiance()
       const weight = 1 / (<f64>lightSamples * density + pdf)
       const cr = tr * vr * load<f64>(LIGHT) * weight
       const cg = tg * vg * load<f64>(LIGHT, 8) * weight
@@ -385,11 +387,12 @@ export function trace(px: i32, py: i32, index: u32): void {
       const lampZ = load<f64>(lamp, 16) - z
       const radius = load<f64>(lamp, 24)
       const nearest = load<f64>(lamp, 32)
-      const rise = 2 * sobolX(index, s) - 1
-      const around = 2 * Math.PI * sobolY(index, s)
+      sobolPair(index, s)
+      const rise = 2 * pointX - 1
+      turnOf(pointY)
       const across = Math.sqrt(1 - rise * rise)
-      const ballX = across * Math.cos(around)
-      const ballZ = across * Math.sin(around)
+      const ballX = across * turnCosine
+      const ballZ = across * turnSine
       const near = ballX * lampX + rise * lampY + ballZ * lampZ > 0 ? -radius : radius
       let lx = lampX + ballX * near
       let ly = lampY + rise * near
@@ -427,7 +430,8 @@ export function trace(px: i32, py: i32, index: u32): void {
 
     s = pair()
     const choice = sobolX(index, pair())
-    if (!sample(lox, loy, loz, choice, sobolX(index, s), sobolY(index, s))) break
+    sobolPair(index, s)
+    if (!sample(lox, loy, loz, choice, pointX, pointY)) break
     dx = tx * wix + bx * wiy + nx * wiz
     dy = ty * wix + by * wiy + ny * wiz
     dz = tz * wix + bz * wiy + nz * wiz
@@ -465,6 +469,34 @@ export function trace(px: i32, py: i32, index: u32): void {
   store<f64>(RADIANCE, isFinite(b) ? b : 0, 16)
 }
 
+/** Samples in a block, whose means tell the error. */
+const BLOCK: u32 = 4
+
+/**
+ * Traces samples of a pixel and adds to SUMS: radiance 3 · squared luminance · squared mean luminance of whole blocks · luminance of the block
+ * under way · features 7.
+ */
+export function tracePixel(px: i32, py: i32, from: u32, until: u32): void {
+  for (let index = from; index < until; index++) {
+    trace(px, py, index)
+    const r = load<f64>(RADIANCE)
+    const g = load<f64>(RADIANCE, 8)
+    const b = load<f64>(RADIANCE, 16)
+    const l = Math.min(0.2126 * r + 0.7152 * g + 0.0722 * b, 4)
+    store<f64>(SUMS, load<f64>(SUMS) + r)
+    store<f64>(SUMS, load<f64>(SUMS, 8) + g, 8)
+    store<f64>(SUMS, load<f64>(SUMS, 16) + b, 16)
+    store<f64>(SUMS, load<f64>(SUMS, 24) + l * l, 24)
+    const block = load<f64>(SUMS, 40) + l
+    if ((index + 1) % BLOCK == 0) {
+      const mean = block / <f64>BLOCK
+      store<f64>(SUMS, load<f64>(SUMS, 32) + mean * mean, 32)
+      store<f64>(SUMS, 0, 40)
+    } else store<f64>(SUMS, block, 40)
+    for (let k: usize = 0; k < 56; k += 8) store<f64>(SUMS + k, load<f64>(SUMS + k, 48) + load<f64>(FEATURE + k), 48)
+  }
+}
+
 /** A lamp: position 3 · radius · nearest · intensity 3 · profile u32 · 4 unused. */
 const LAMP_BYTES: usize = 72
 
@@ -472,8 +504,8 @@ const LAMP_BYTES: usize = 72
 const PROFILE_GAMMAS: i32 = 361
 
 function readProfile(profile: usize, x: f64, y: f64, z: f64): f64 {
-  const gamma = (Math.acos(Math.max(-1, Math.min(1, -y))) * 360) / Math.PI
-  const plane = ((Math.atan2(x, -z) * 180) / Math.PI + 360) / 5
+  const gamma = (angleOf(Math.sqrt(x * x + z * z), -y) * 360) / Math.PI
+  const plane = ((angleOf(x, -z) * 180) / Math.PI + 360) / 5
   const g = min<i32>(PROFILE_GAMMAS - 2, <i32>gamma)
   const c = <i32>plane
   const fg = gamma - <f64>g

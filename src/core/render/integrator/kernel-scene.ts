@@ -24,8 +24,10 @@ const SCENE_BYTES = 48
 const VIEW_BYTES = 168
 const ENVIRONMENT_BYTES = 72
 const LAMP_BYTES = 72
-const MATERIAL_BYTES = 1280
+const MATERIAL_BYTES = 1792
+const LIVE_AT = 1280
 const READS_AT = 608
+const PARAMETERS_BYTES = 512
 const MOST_READS = 40
 const TEXTURE_BYTES = 24 + 16 * 16
 const TABLE_BYTES = (32 * 32 + 32) * 8
@@ -181,11 +183,13 @@ function putMaterial(
   const addresses = reads.map(r => addressOf(r.texture))
   const [normalAt, heightAt, opacityAt] = [of(normal), of(height), of(opacity)]
   const numbers = new Float64Array(memory.buffer, at, READS_AT / 8)
+  const live = new Float64Array(memory.buffer, at + LIVE_AT, PARAMETERS_BYTES / 8)
   for (const [name, value] of Object.entries(source.parameters)) {
     const offset = OFFSETS[name as ParameterName]
     if (offset === undefined) continue
     const list = Array.isArray(value) ? value : [Number(value)]
     numbers.set(list, offset / 8)
+    live.set(list, offset / 8)
   }
   const words = new Uint32Array(memory.buffer, at + 512, 10)
   words.set([

@@ -1,3 +1,4 @@
+import { luminance } from '../../color/srgb'
 import type { Camera } from '../film/camera'
 import type { EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
@@ -5,20 +6,37 @@ import { type KernelMemory, SimdCaster } from '../scene/simd-caster'
 import { packScene, packView } from './kernel-scene'
 import { PathTracer } from './path-tracer'
 
+/** What a pixel's samples add up to. */
+export interface PixelSums {
+  /** Linear RGB. */
+  readonly radiance: Float64Array
+  /** What the camera's rays met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
+  readonly feature: Float64Array
+  /** Of luminance, held to 4: squares; squares of the means of whole blocks of four samples; the block under way, carried on from call to call. */
+  squares: number
+  blockSquares: number
+  block: number
+}
+
 /** What renders samples of a picture: whichever of the two tracers. */
 export interface Tracer {
-  /** Linear RGB of the last sample. */
-  readonly radiance: Float64Array
-  /** What the last sample's camera ray met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
-  readonly feature: Float64Array
-  /** Index of the material the last sample's camera ray met first; −1 for none. */
-  readonly firstMaterial: number
+  readonly sums: PixelSums
   readonly rays: number
   /** Luminance taken off fireflies so far, summed over samples. */
   readonly clampedLuminance: number
-  /** Traces one camera sample of pixel (px, py) into `radiance`. */
-  trace(px: number, py: number, sample: number): void
+  /** Index of the material the last sample's camera ray met first; −1 for none. */
+  readonly firstMaterial: number
+  /** Traces samples of pixel (px, py) and sets `sums` to what they add up to; `block` is what it was before and goes on. */
+  tracePixel(px: number, py: number, from: number, until: number, block: number): void
 }
+
+export const createPixelSums = (): PixelSums => ({
+  radiance: new Float64Array(3),
+  feature: new Float64Array(7),
+  squares: 0,
+  blockSquares: 0,
+  block: 0,
+})
 
 export interface Background {
   /** What a camera ray sees when it hits nothing; null shows the environment. */
@@ -31,27 +49,68 @@ export interface Background {
 /** The tracer of a scene: in WebAssembly where its rays are cast there, else the plain one that it is held against. */
 export function createTracer(scene: Scene, environment: EnvironmentLight, camera: Camera, view: Background): Tracer {
   if (scene.caster instanceof SimdCaster) return new KernelTracer(scene, scene.caster.memory, environment, camera, view)
-  return new PathTracer(scene, environment, camera, view.background, view.width, view.height, view.seed)
+  return new PlainTracer(new PathTracer(scene, environment, camera, view.background, view.width, view.height, view.seed))
 }
 
-const RADIANCE = 4096
-const FEATURE = 4120
+/** Samples in a block. */
+const BLOCK = 4
+
+/** The plain tracer, its samples added up. */
+export class PlainTracer implements Tracer {
+  readonly sums = createPixelSums()
+
+  constructor(private readonly tracer: PathTracer) {}
+
+  get rays(): number {
+    return this.tracer.rays
+  }
+  get clampedLuminance(): number {
+    return this.tracer.clampedLuminance
+  }
+  get firstMaterial(): number {
+    return this.tracer.firstMaterial
+  }
+
+  tracePixel(px: number, py: number, from: number, until: number, block: number): void {
+    const { sums, tracer } = this
+    const { radiance, feature } = tracer
+    sums.radiance.fill(0)
+    sums.feature.fill(0)
+    sums.squares = 0
+    sums.blockSquares = 0
+    sums.block = block
+    for (let index = from; index < until; index++) {
+      tracer.trace(px, py, index)
+      for (let k = 0; k < 3; k++) sums.radiance[k] += radiance[k]
+      for (let k = 0; k < 7; k++) sums.feature[k] += feature[k]
+      const l = Math.min(luminance(radiance[0], radiance[1], radiance[2]), 4)
+      sums.squares += l * l
+      sums.block += l
+      if ((index + 1) % BLOCK !== 0) continue
+      sums.blockSquares += (sums.block / BLOCK) ** 2
+      sums.block = 0
+    }
+  }
+}
+
 const FIRST_MATERIAL = 4176
 const RAYS = 4184
+const SUMS = 4880
+const SUMS_COUNT = 13
 
 /**
- * The path tracer in WebAssembly (src/kernel/trace.ts): the estimator of {@link PathTracer} by the same numbers, sample for sample. Several may
- * share a scene; they take turns.
+ * The path tracer in WebAssembly (src/kernel/trace.ts): the estimator of {@link PathTracer} by the same numbers, sample for sample but for
+ * rounding. Several may share a scene; they take turns.
  */
 export class KernelTracer implements Tracer {
-  readonly radiance = new Float64Array(3)
-  readonly feature = new Float64Array(7)
-  firstMaterial = -1
+  readonly sums = createPixelSums()
   rays = 0
   clampedLuminance = 0
   private readonly view: number
   private readonly scene: number
-  private numbers: Float64Array
+  private numbers = new Float64Array(0)
+  private counts = new Float64Array(0)
+  private words = new Int32Array(0)
 
   constructor(
     scene: Scene,
@@ -62,27 +121,41 @@ export class KernelTracer implements Tracer {
   ) {
     this.scene = packScene(memory, scene)
     this.view = packView(memory, { ...camera, ...view, environment })
-    this.numbers = new Float64Array(memory.buffer, RADIANCE, 13)
+    this.look()
   }
 
-  trace(px: number, py: number, sample: number): void {
-    const { memory, radiance, feature } = this
+  get firstMaterial(): number {
+    return this.words[0]
+  }
+
+  tracePixel(px: number, py: number, from: number, until: number, block: number): void {
+    const { memory, sums } = this
     if (memory.user !== this) {
       memory.kernel.setScene(this.scene)
       memory.kernel.setView(this.view)
       memory.user = this
     }
-    if (this.numbers.buffer !== memory.buffer) this.numbers = new Float64Array(memory.buffer, RADIANCE, 13)
-    this.numbers[(RAYS - RADIANCE) / 8] = 0
-    this.numbers[(RAYS - RADIANCE) / 8 + 1] = 0
-    memory.kernel.trace(px, py, sample)
+    if (this.numbers.buffer !== memory.buffer) this.look()
+    this.numbers.fill(0)
+    this.numbers[5] = block
+    this.counts.fill(0)
+    memory.kernel.tracePixel(px, py, from, until)
     // A table made on the way may have moved the memory.
-    if (this.numbers.buffer !== memory.buffer) this.numbers = new Float64Array(memory.buffer, RADIANCE, 13)
-    const { numbers } = this
-    for (let k = 0; k < 3; k++) radiance[k] = numbers[k]
-    for (let k = 0; k < 7; k++) feature[k] = numbers[(FEATURE - RADIANCE) / 8 + k]
-    this.firstMaterial = new Int32Array(numbers.buffer, FIRST_MATERIAL, 1)[0]
-    this.rays += numbers[(RAYS - RADIANCE) / 8]
-    this.clampedLuminance += numbers[(RAYS - RADIANCE) / 8 + 1]
+    if (this.numbers.buffer !== memory.buffer) this.look()
+    const { numbers, counts } = this
+    for (let k = 0; k < 3; k++) sums.radiance[k] = numbers[k]
+    for (let k = 0; k < 7; k++) sums.feature[k] = numbers[6 + k]
+    sums.squares = numbers[3]
+    sums.blockSquares = numbers[4]
+    sums.block = numbers[5]
+    this.rays += counts[0]
+    this.clampedLuminance += counts[1]
+  }
+
+  private look(): void {
+    const { buffer } = this.memory
+    this.numbers = new Float64Array(buffer, SUMS, SUMS_COUNT)
+    this.counts = new Float64Array(buffer, RAYS, 2)
+    this.words = new Int32Array(buffer, FIRST_MATERIAL, 1)
   }
 }

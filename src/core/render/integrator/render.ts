@@ -203,25 +203,16 @@ function tracePass(tracer: Tracer, tile: Tile, settings: RenderSettings): void {
   const until = Math.min(tile.count + size, settings.maxSamples)
   const pixels = tile.width * tile.height
   const { sums, squares, block, features } = tile
-  const { radiance, feature } = tracer
   for (let p = 0; p < pixels; p++) {
     const x = tile.x0 + (p % tile.width)
     const y = tile.y0 + Math.floor(p / tile.width)
-    for (let s = tile.count; s < until; s++) {
-      tracer.trace(x, y, s)
-      if (features) for (let k = 0; k < FEATURES; k++) features[p * FEATURES + k] += feature[k]
-      sums[p * 3] += radiance[0]
-      sums[p * 3 + 1] += radiance[1]
-      sums[p * 3 + 2] += radiance[2]
-      const l = Math.min(luminance(radiance[0], radiance[1], radiance[2]), 4)
-      squares[p] += l * l
-      block[p] += l
-      if ((s + 1) % BLOCK === 0) {
-        const m = block[p] / BLOCK
-        tile.blockSquares[p] += m * m
-        block[p] = 0
-      }
-    }
+    tracer.tracePixel(x, y, tile.count, until, block[p])
+    const { radiance, feature, ...luminances } = tracer.sums
+    for (let k = 0; k < 3; k++) sums[p * 3 + k] += radiance[k]
+    if (features) for (let k = 0; k < FEATURES; k++) features[p * FEATURES + k] += feature[k]
+    squares[p] += luminances.squares
+    tile.blockSquares[p] += luminances.blockSquares
+    block[p] = luminances.block
   }
   tile.count = until
   if (tile.count >= BLOCK * 2) tile.error = measureError(tile)

@@ -12,6 +12,7 @@ export interface Kernel {
   setScene(address: number): void
   setView(address: number): void
   trace(px: number, py: number, sample: number): void
+  tracePixel(px: number, py: number, from: number, until: number): void
   closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, skipped: number): number
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
 }

@@ -3,7 +3,7 @@ import { toLightness } from '../../color/lightness'
 import { luminance } from '../../color/srgb'
 import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
-import { PathTracer } from '../integrator/path-tracer'
+import { createTracer } from '../integrator/kernel-tracer'
 import type { EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
 
@@ -34,15 +34,15 @@ export function chooseBackdrop(
   minContrast: number,
 ): BackdropChoice {
   const height = Math.round(WIDTH / camera.aspect)
-  const tracer = new PathTracer(scene, light, camera, null, WIDTH, height, 1)
+  const tracer = createTracer(scene, light, camera, { background: null, width: WIDTH, height, seed: 1 })
   const behind = scene.materials.length - 1
   const color = new Float64Array(WIDTH * height * 3)
   const isSubject = new Float64Array(WIDTH * height)
   const isBehind = new Float64Array(WIDTH * height)
   for (let p = 0; p < WIDTH * height; p++)
     for (let s = 0; s < SAMPLES; s++) {
-      tracer.trace(p % WIDTH, Math.floor(p / WIDTH), s)
-      for (let k = 0; k < 3; k++) color[p * 3 + k] += tracer.radiance[k] / SAMPLES
+      tracer.tracePixel(p % WIDTH, Math.floor(p / WIDTH), s, s + 1, 0)
+      for (let k = 0; k < 3; k++) color[p * 3 + k] += tracer.sums.radiance[k] / SAMPLES
       if (tracer.firstMaterial >= 0 && tracer.firstMaterial < subjectMaterials) isSubject[p] += 1 / SAMPLES
       if (tracer.firstMaterial === behind) isBehind[p] += 1 / SAMPLES
     }
