@@ -140,16 +140,17 @@ function readMap(): void {
   const b = map + <usize>(j0 * width + i1) * 12
   const c = map + <usize>(j1 * width + i0) * 12
   const d = map + <usize>(j1 * width + i1) * 12
-  const wa = (1 - fx) * (1 - fy) * gain
-  const wb = fx * (1 - fy) * gain
-  const wc = (1 - fx) * fy * gain
-  const wd = fx * fy * gain
-  for (let k: usize = 0; k < 3; k++)
-    store<f64>(
-      LIGHT + (k << 3),
-      <f64>load<f32>(a + (k << 2)) * wa +
-        <f64>load<f32>(b + (k << 2)) * wb +
-        <f64>load<f32>(c + (k << 2)) * wc +
-        <f64>load<f32>(d + (k << 2)) * wd,
-    )
+  // Three of four lanes are the colour; the fourth, whatever follows, is not looked at.
+  const above = f32x4.add(
+    f32x4.mul(v128.load(a), f32x4.splat(<f32>((1 - fx) * (1 - fy) * gain))),
+    f32x4.mul(v128.load(b), f32x4.splat(<f32>(fx * (1 - fy) * gain))),
+  )
+  const below = f32x4.add(
+    f32x4.mul(v128.load(c), f32x4.splat(<f32>((1 - fx) * fy * gain))),
+    f32x4.mul(v128.load(d), f32x4.splat(<f32>(fx * fy * gain))),
+  )
+  const sum = f32x4.add(above, below)
+  store<f64>(LIGHT, <f64>f32x4.extract_lane(sum, 0))
+  store<f64>(LIGHT, <f64>f32x4.extract_lane(sum, 1), 8)
+  store<f64>(LIGHT, <f64>f32x4.extract_lane(sum, 2), 16)
 }

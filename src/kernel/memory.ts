@@ -43,8 +43,6 @@ export const BARE: usize = 4856
 export const SUMS: usize = 4880
 
 // Tables that never change.
-/** i32 × 1024. */
-export const SOBOL_Y: usize = 5632
 /** 257. */
 export const FILTER: usize = 9728
 /** Albedo tables of dielectrics by hundredths of their index, u32 × 512 each; 0 where none has been asked for. */

@@ -1,4 +1,4 @@
-import { FILTER, SOBOL_Y } from './memory'
+import { FILTER } from './memory'
 
 /** Points to sample by, as core/math/sobol.ts has them, and the pixel filter of core/render/film. */
 
@@ -55,12 +55,14 @@ export let pointY: f64 = 0
 export function sobolPair(index: u32, seed: u32): void {
   const shuffled = reverseBits(permute(reverseBits(index), seed))
   pointX = <f64>reverseBits(permute(shuffled, hash32(seed ^ 0x68bc21eb))) * TO_UNIT
-  const bits =
-    load<u32>(SOBOL_Y + ((shuffled & 255) << 2)) ^
-    load<u32>(SOBOL_Y + ((256 + ((shuffled >> 8) & 255)) << 2)) ^
-    load<u32>(SOBOL_Y + ((512 + ((shuffled >> 16) & 255)) << 2)) ^
-    load<u32>(SOBOL_Y + ((768 + (shuffled >> 24)) << 2))
-  pointY = <f64>reverseBits(permute(reverseBits(bits), hash32(seed ^ 0x02e5be93))) * TO_UNIT
+  // The second dimension, its bits reversed: its matrix is Pascal's triangle modulo two, which comes apart into powers of two.
+  let bits = shuffled
+  bits ^= bits >> 16
+  bits ^= (bits & 0xff00ff00) >> 8
+  bits ^= (bits & 0xf0f0f0f0) >> 4
+  bits ^= (bits & 0xcccccccc) >> 2
+  bits ^= (bits & 0xaaaaaaaa) >> 1
+  pointY = <f64>reverseBits(permute(bits, hash32(seed ^ 0x02e5be93))) * TO_UNIT
 }
 
 const FILTER_STEPS: f64 = 256

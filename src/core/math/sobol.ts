@@ -6,7 +6,7 @@ import { hash32 } from './random'
  */
 
 /** Second Sobol dimension as a map of bytes: entry 256 k + b is the point's bits due to byte k of the index being b. */
-export const BITS_Y = (() => {
+const BITS_Y = (() => {
   // Primitive polynomial x + 1, all initial direction numbers 1.
   const directions = new Uint32Array(32)
   directions[0] = 0x80000000

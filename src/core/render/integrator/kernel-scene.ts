@@ -1,6 +1,5 @@
 import { SRGB_TO_LINEAR } from '../../color/srgb'
 import { OPEN_PBR_DEFAULTS, type ParameterName } from '../../material/open-pbr'
-import { BITS_Y } from '../../math/sobol'
 import { FILTER_TABLE } from '../film/pixel-filter'
 import type { EnvironmentLight } from '../lights/environment-light'
 import { PROFILE_GAMMAS, PROFILE_PLANES, tabulateProfile } from '../lights/photometric-profile'
@@ -17,7 +16,6 @@ import { RELIEF_SHARE } from './surface-reader'
  * Written once for a scene, whatever is rendered of it.
  */
 
-const SOBOL_Y = 5632
 const FILTER = 9728
 const REFLECTED_TABLES = 16384
 const SCENE_BYTES = 48
@@ -136,7 +134,6 @@ function tableOf(ior: number, which: number): AlbedoTable {
 }
 
 function putTables(memory: KernelMemory): void {
-  new Int32Array(memory.buffer, SOBOL_Y, BITS_Y.length).set(BITS_Y)
   new Float64Array(memory.buffer, FILTER, FILTER_TABLE.length).set(FILTER_TABLE)
   new Uint32Array(memory.buffer, REFLECTED_TABLES, 512 * 3).fill(0)
 }
