@@ -3,12 +3,20 @@ import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.b
 import { importBenchmark } from './import.bench'
 import { intakeBenchmark } from './intake.bench'
 import { raysBenchmark } from './rays.bench'
-import { batchBenchmark, memoryBenchmark, previewBenchmark, sharesBenchmark, threadsBenchmark } from './render.bench'
+import {
+  batchBenchmark,
+  memoryBenchmark,
+  pathBenchmark,
+  previewBenchmark,
+  sharesBenchmark,
+  threadsBenchmark,
+} from './render.bench'
 import { searchBenchmark } from './search.bench'
 import { serveBenchmark } from './serve.bench'
 
 const BENCHMARKS: readonly Benchmark[] = [
   raysBenchmark,
+  pathBenchmark,
   threadsBenchmark,
   previewBenchmark,
   sharesBenchmark,

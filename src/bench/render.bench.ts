@@ -5,18 +5,23 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
 import sharp from 'sharp'
+import { mergeMeshes } from '#core/geometry/mesh'
 import type { ByteImage } from '#core/image/image'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { createMaterial, type OpenPbrMaterial } from '#core/material/open-pbr'
 import { frameSubject } from '#core/render/film/camera'
+import { createTracer, PlainTracer, type Tracer } from '#core/render/integrator/kernel-tracer'
+import { PathTracer } from '#core/render/integrator/path-tracer'
 import { render } from '#core/render/integrator/render'
 import { createExposedLight, createHouseLightMap } from '#core/render/lights/house-light'
 import { renderPreview } from '#core/render/pictures/preview'
 import { HOUSE_RIGS } from '#core/render/rigs/house-rigs'
+import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
 import type { RayCaster, RayHit } from '#core/render/scene/ray-caster'
 import { createScene } from '#core/render/scene/scene'
-import { directionToCamera } from '#core/render/stages/stage-subject'
+import { directionToCamera, stageSubject } from '#core/render/stages/stage-subject'
 import { createMaterialStage } from '#core/render/stages/stages'
+import { createBackdrop } from '#core/render/stages/surroundings'
 import { TEXTURE_RECIPES } from '#demo/materials'
 import { makeMaps } from '#demo/texture-set'
 import { type Benchmark, bestSecondsOf, round, secondsOf } from './benchmark'
@@ -233,4 +238,64 @@ export const threadsBenchmark: Benchmark = {
       },
     ]
   },
+}
+
+/** What the two tracers are timed on: three maps; a coat and fuzz; glass with water in it. */
+function listPathCases() {
+  const oak = makeOak()
+  return [
+    ['three maps', 'material-stage', oak.material, oak.images],
+    [
+      'coat and fuzz',
+      'cloth-drape',
+      createMaterial('cloth', { baseColor: [0.3, 0.1, 0.1], fuzzWeight: 0.6, coatWeight: 0.5 }),
+      [],
+    ],
+    ['glass', 'glass-vessel', createMaterial('glass', { transmissionWeight: 1, transmissionDepth: 0.05 }), []],
+  ] as const
+}
+
+const PATH_WIDTH = 96
+const PATH_ROUNDS = 24
+
+/** The same samples, ray for ray, by the tracer in WebAssembly and by the plain one, in turns. */
+export const pathBenchmark: Benchmark = {
+  name: 'path-vs-typescript',
+  run: async () =>
+    listPathCases().map(([name, rigName, material, images]) => {
+      const { subject, extras, camera, lamps, backdrop } = stageSubject(
+        { kind: 'material', material, images },
+        HOUSE_RIGS[rigName],
+      )
+      const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
+      const scene = createScene([...subject, ...extras, createBackdrop(around, camera, 0.5, backdrop)], new Map(), lamps)
+      const light = createExposedLight(createHouseLightMap(), 0)
+      const [width, height] = [PATH_WIDTH, PATH_WIDTH / PREVIEW_ASPECT]
+      const kernel = createTracer(scene, light, camera, { background: null, width, height, seed: 1 })
+      const plain = new PlainTracer(new PathTracer(scene, light, camera, null, width, height, 1))
+      const draw = (tracer: Tracer) => () => {
+        for (let p = 0; p < width * height; p++) tracer.tracePixel(p % width, Math.floor(p / width), 0, SAMPLES / 2, 0)
+      }
+      let [ours, baseline] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY]
+      // In turns, so that what else the machine does meets both.
+      for (let round = 0; round < PATH_ROUNDS; round++) {
+        ours = Math.min(ours, secondsSync(draw(kernel)))
+        baseline = Math.min(baseline, secondsSync(draw(plain)))
+      }
+      const samples = (width * height * SAMPLES) / 2
+      return {
+        name: 'path-vs-typescript',
+        ratio: round(baseline / ours),
+        ours: round((ours / samples) * 1e6),
+        baseline: round((baseline / samples) * 1e6),
+        unit: 's per megasample',
+        note: `${name}; ${round(kernel.rays / (PATH_ROUNDS * samples))} rays a sample, as many as the plain tracer's ${round(plain.rays / (PATH_ROUNDS * samples))}`,
+      }
+    }),
+}
+
+function secondsSync(run: () => void): number {
+  const start = performance.now()
+  run()
+  return (performance.now() - start) / 1000
 }

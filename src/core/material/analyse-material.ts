@@ -7,9 +7,10 @@ import { findNormalHandedness } from './normal-map'
 import { computeMeanAlbedo, computePalette } from './palette'
 
 export interface MaterialFacts {
-  maps: string
-  widthPx: number
-  heightPx: number
+  maps?: string
+  /** Of the largest map; without maps none. */
+  widthPx?: number
+  heightPx?: number
   widthMm?: number
   heightMm?: number
   /** Texels per metre along the width. */
@@ -37,12 +38,10 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
   const roughness = mapOf(subject, 'roughness') ?? mapOf(subject, 'gloss')
   const metalness = mapOf(subject, 'metalness')
   const largest = subject.maps.reduce((a, b) => (b.widthPx > a.widthPx ? b : a), subject.maps[0])
-  const facts: MaterialFacts = {
-    maps: subject.maps.map(m => m.role).join(', '),
-    widthPx: largest?.widthPx ?? 0,
-    heightPx: largest?.heightPx ?? 0,
-  }
-  Object.assign(facts, computeSizeFacts(subject.widthMm, facts.widthPx, facts.heightPx))
+  const facts: MaterialFacts = largest
+    ? { maps: subject.maps.map(m => m.role).join(', '), widthPx: largest.widthPx, heightPx: largest.heightPx }
+    : {}
+  Object.assign(facts, computeSizeFacts(subject.widthMm, largest?.widthPx ?? 0, largest?.heightPx ?? 0))
   const handedness = normal && normal.image.channels >= 3 ? findNormalHandedness(normal.image) : undefined
   if (handedness) facts.normalMapHandedness = handedness.handedness
   if (color && color.image.data instanceof Uint8Array) {

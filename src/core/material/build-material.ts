@@ -1,3 +1,4 @@
+import { EMISSION_WHITE_NITS } from './emission'
 import {
   createMaterial,
   type OpenPbrMaterial,
@@ -69,7 +70,11 @@ export function buildMaterialFromMaps(
   }
   return createMaterial(
     name,
-    { specularRoughness: 0.5, ...constants, ...(textures.emissionColor ? { emissionLuminance: 1 } : {}) },
+    {
+      specularRoughness: 0.5,
+      ...constants,
+      ...(textures.emissionColor ? { emissionLuminance: constants.emissionLuminance || EMISSION_WHITE_NITS } : {}),
+    },
     { textures, tileSizeM, tiling },
   )
 }

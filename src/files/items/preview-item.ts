@@ -17,7 +17,7 @@ export interface PreviewStats {
   convergedShare: number
   /** Share of the light taken off fireflies. */
   fireflyShare: number
-  /** What the rig chose behind the subject, how far it stands out from it in L*, and how much of the frame's shorter side it takes. */
+  /** What the rig chose behind the subject, how far it stands out from it in L*, and how much of the side of the frame that it reaches first it takes. */
   backdropAlbedo: number | null
   contrast: number | null
   coverage: number | null

@@ -211,7 +211,7 @@ export const previews = pgTable(
     /** Share of tiles that came to the noise target before the sample cap. */
     convergedShare: doublePrecision('converged_share').notNull().default(0),
     fireflyShare: doublePrecision('firefly_share').notNull().default(0),
-    /** What the rig chose behind the subject, how far it stands out from it (L*), and how much of the frame's shorter side it takes. */
+    /** What the rig chose behind the subject, how far it stands out from it (L*), and how much of the frame it takes. */
     backdropAlbedo: doublePrecision('backdrop_albedo'),
     contrast: doublePrecision('contrast'),
     coverage: doublePrecision('coverage'),

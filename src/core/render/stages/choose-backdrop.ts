@@ -12,7 +12,7 @@ export interface BackdropChoice {
   albedo: number
   /** Difference in CIE L* between the subject along its outline and the backdrop beside it; null when no outline is in the frame. */
   contrast: number | null
-  /** Larger extent of the subject's picture over the frame's shorter side; null when it is not in the frame. */
+  /** How much of the side of the frame that it reaches first the subject takes; null when it is not in the frame. */
   coverage: number | null
 }
 
@@ -62,7 +62,7 @@ export function chooseBackdrop(
       if (!hasNear(isSubject[p] >= 0.9 ? isBehind : isSubject, x, y, height)) continue
       ;(isSubject[p] >= 0.9 ? outline : beside).push(p)
     }
-  const coverage = x1 >= x0 ? Math.max(x1 - x0 + 1, y1 - y0 + 1) / Math.min(WIDTH, height) : null
+  const coverage = x1 >= x0 ? Math.max((x1 - x0 + 1) / WIDTH, (y1 - y0 + 1) / height) : null
   if (outline.length < 4 || beside.length < 4) return { albedo: albedos[0], contrast: null, coverage }
   const subject = percentile(
     outline.map(p => lightnessOf(color[p * 3], color[p * 3 + 1], color[p * 3 + 2], 1)),
