@@ -1,23 +1,33 @@
-// Compiles the traversal kernel from AssemblyScript to WebAssembly, as a module that carries its bytes: one file for
+// Compiles the path tracer from AssemblyScript to WebAssembly, as a module that carries its bytes: one file for
 // Node, browser workers and tests alike, with nothing to fetch.
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import asc from 'assemblyscript/asc'
 
-const FLAGS = ['-O3', '--converge', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--importMemory', '--use', 'abort=', '--memoryBase', '32768', ...(process.env.KERNEL_NAMES ? ['--debug'] : [])]
+const FLAGS = [
+  '-O3',
+  '--converge',
+  '--noAssert',
+  '--runtime',
+  'stub',
+  '--enable',
+  'simd',
+  '--importMemory',
+  '--use',
+  'abort=',
+  '--memoryBase',
+  '32768',
+]
 
 export async function compileKernel(root) {
   const folder = join(root, 'dist', 'kernel')
   mkdirSync(folder, { recursive: true })
   let binary = null
-  const { error, stderr } = await asc.main(
-    ['src/kernel/kernel.ts', '--baseDir', root, '--outFile', 'traverse.wasm', ...FLAGS],
-    {
-      writeFile: (name, contents) => {
-        if (name.endsWith('.wasm')) binary = Buffer.from(contents)
-      },
+  const { error, stderr } = await asc.main(['src/kernel/kernel.ts', '--baseDir', root, '--outFile', 'traverse.wasm', ...FLAGS], {
+    writeFile: (name, contents) => {
+      if (name.endsWith('.wasm')) binary = Buffer.from(contents)
     },
-  )
+  })
   if (error || !binary) throw new Error(`the traversal kernel does not compile: ${error?.message ?? ''}\n${stderr.toString()}`)
   writeFileSync(join(folder, 'traverse.js'), `export const kernelBytes = Uint8Array.of(${[...binary].join(',')})\n`)
   writeFileSync(join(folder, 'traverse.d.ts'), 'export declare const kernelBytes: Uint8Array<ArrayBuffer>\n')
