@@ -143,6 +143,29 @@ describe('render', () => {
     expect(shares[shares.length - 1]).toBe(1)
   })
 
+  it('says its error as it falls, and expects as much work as that takes', () => {
+    const rendering = new Rendering(
+      createScene([{ mesh: createSphere(1), material: grey(0.5), images: [] }]),
+      createExposedLight(createHouseLightMap(64), 0),
+      createCamera([0, 1, 4], [0, 0, 0], 35, 1),
+      settings({ width: 64, height: 64, maxSamples: 4000, noiseTarget: 0.006 }),
+    )
+    expect([rendering.error, rendering.doneShare]).toEqual([null, 0])
+    const errors: number[] = []
+    let half: number | null = null
+    let steps = 0
+    for (; rendering.step(); steps++) {
+      if (rendering.error !== null) errors.push(rendering.error)
+      if (half === null && rendering.error !== null && rendering.doneShare >= 0.5) half = steps
+    }
+    expect(errors[0]).toBeGreaterThan(errors[errors.length - 1] * 1.5)
+    expect(errors[errors.length - 1]).toBeLessThanOrEqual(0.006)
+    expect(rendering.doneShare).toBe(1)
+    // Far fewer samples than the cap: a share of the cap would have said so at the very end only.
+    expect(half! / steps).toBeGreaterThan(0.2)
+    expect(half! / steps).toBeLessThan(0.8)
+  })
+
   it('knows its own error, and rather claims too much: against a far longer rendering', () => {
     const scene = createScene([{ mesh: createSphere(1), material: grey(0.5, { specularRoughness: 0.6 }), images: [] }])
     const light = createExposedLight(createHouseLightMap(128), 0)

@@ -34,7 +34,7 @@ export async function previewItem(
   rig: Rig,
   quality: QualityName,
   options: { seed?: number; width?: number } = {},
-  onProgress: (share: number) => boolean = () => true,
+  onProgress: (share: number, error: number | null) => boolean = () => true,
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: PreviewStats } | null> {
   const started = performance.now()
   const { seed = 1 } = options

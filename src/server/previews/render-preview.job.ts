@@ -27,6 +27,9 @@ export async function renderPreviewJob(context: WorkContext, job: PreviewJob): P
   }
 }
 
+/** Sooner nothing can be said of how long it takes. */
+const LEAST_SHARE = 0.02
+
 async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   const { db } = context
   const rig = await loadRigRevision(db, job.rig, job.revision)
@@ -34,15 +37,22 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   // Nobody has these inputs, or this rig, any more: the row was edited while the job waited.
   if (!subject || !rig) return
   const { source, category: _, ...concerned } = subject
-  const tell = (share: number) => publish(db, { topic: 'preview', inputKey: job.inputKey, share, ...concerned })
+  const begun = performance.now()
+  const tell = (share: number, error: number | null = null) => {
+    const secondsLeft = share > LEAST_SHARE ? ((performance.now() - begun) / 1000) * (1 / share - 1) : null
+    return publish(db, { topic: 'preview', inputKey: job.inputKey, share, error, secondsLeft, ...concerned })
+  }
   let told = 0
+  let furthest = 0
   const { bytes, linear, stats } = await context.previewPool.run(
     'preview',
     { source, rig, quality: job.quality, seed: PREVIEW_SEED },
-    share => {
+    (share, error) => {
       if (share >= 1 || performance.now() - told < 1000) return
       told = performance.now()
-      tell(share).catch(() => {})
+      // What is expected changes with what is seen; a bar that goes back says nothing.
+      furthest = Math.max(furthest, share)
+      tell(furthest, error).catch(() => {})
     },
   )
   const stored = await storeBytes(context, bytes, 'image/webp')

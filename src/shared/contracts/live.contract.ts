@@ -15,6 +15,9 @@ export const liveMessageSchema = z.discriminatedUnion('topic', [
     inputKey: z.string(),
     /** 0..1; 1 when the picture is there. */
     share: z.number(),
+    /** Of its noisiest part, in display luminance 0..1, and how long it may take from now; null where that cannot be told yet. */
+    error: z.number().nullable().optional(),
+    secondsLeft: z.number().nullable().optional(),
     itemId: z.number().nullable(),
     batchId: z.number().nullable(),
   }),

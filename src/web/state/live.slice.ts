@@ -1,22 +1,42 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 
+/** What a rendering has still to do. */
+export interface Left {
+  /** Of display luminance, 0..1. */
+  error: number | null
+  secondsLeft: number | null
+}
+
 /** How far the renderings that this page hears of have come: input key to share, item id to share. */
 export const liveSlice = createSlice({
   name: 'live',
-  initialState: { connected: false, byItem: {} as Record<number, number>, byInput: {} as Record<string, number> },
+  initialState: {
+    connected: false,
+    byItem: {} as Record<number, number>,
+    byInput: {} as Record<string, number>,
+    leftByItem: {} as Record<number, Left>,
+  },
   reducers: {
     connectionChanged(state, { payload }: PayloadAction<boolean>) {
       state.connected = payload
     },
-    previewProgressed(state, { payload }: PayloadAction<{ inputKey: string; itemId: number | null; share: number }>) {
-      const { inputKey, itemId, share } = payload
+    previewProgressed(
+      state,
+      { payload }: PayloadAction<{ inputKey: string; itemId: number | null; share: number } & Partial<Left>>,
+    ) {
+      const { inputKey, itemId, share, error = null, secondsLeft = null } = payload
       if (share >= 1) {
         delete state.byInput[inputKey]
-        if (itemId !== null) delete state.byItem[itemId]
+        if (itemId !== null) {
+          delete state.byItem[itemId]
+          delete state.leftByItem[itemId]
+        }
         return
       }
       state.byInput[inputKey] = share
-      if (itemId !== null) state.byItem[itemId] = share
+      if (itemId === null) return
+      state.byItem[itemId] = share
+      state.leftByItem[itemId] = { error, secondsLeft }
     },
   },
 })

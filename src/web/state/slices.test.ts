@@ -84,8 +84,11 @@ describe('renderings heard of', () => {
     store.dispatch(connectionChanged(true))
     store.dispatch(previewProgressed({ inputKey: 'k', itemId: 7, share: 0.4 }))
     expect(store.getState().live).toMatchObject({ connected: true, byItem: { 7: 0.4 }, byInput: { k: 0.4 } })
+    expect(store.getState().live.leftByItem).toEqual({ 7: { error: null, secondsLeft: null } })
+    store.dispatch(previewProgressed({ inputKey: 'k', itemId: 7, share: 0.5, error: 0.02, secondsLeft: 12 }))
+    expect(store.getState().live.leftByItem).toEqual({ 7: { error: 0.02, secondsLeft: 12 } })
     store.dispatch(previewProgressed({ inputKey: 'k', itemId: 7, share: 1 }))
-    expect(store.getState().live).toMatchObject({ byItem: {}, byInput: {} })
+    expect(store.getState().live).toMatchObject({ byItem: {}, byInput: {}, leftByItem: {} })
   })
 })
 

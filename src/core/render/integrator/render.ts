@@ -85,11 +85,24 @@ export class Rendering {
     this.tiles = kept ? [...kept] : planTiles(settings).filter((_, i) => i % part.count === part.index)
   }
 
-  /** Share of the work done, by samples against the cap; a tile that is done counts whole. */
+  /** Share of the work done: samples taken over those that are expected, by how the error of each tile has fallen so far. */
   get doneShare(): number {
-    const { maxSamples } = this.settings
-    const sum = this.tiles.reduce((s, t) => s + (t.done ? 1 : t.count / maxSamples), 0)
-    return this.tiles.length > 0 ? sum / this.tiles.length : 1
+    const { noiseTarget, maxSamples } = this.settings
+    let [taken, expected] = [0, 0]
+    for (const { done, count, error, width, height } of this.tiles) {
+      // Four times the samples halve the error.
+      const needed = Number.isFinite(error) && noiseTarget > 0 ? Math.ceil(count * (error / noiseTarget) ** 2) : maxSamples
+      const whole = done ? count : Math.min(maxSamples, Math.max(count + 1, needed))
+      taken += count * width * height
+      expected += whole * width * height
+    }
+    return expected > 0 ? taken / expected : 1
+  }
+
+  /** Largest error of a tile so far, of display luminance 0..1; null while there is a tile of which it cannot be told. */
+  get error(): number | null {
+    const worst = this.tiles.reduce((most, t) => Math.max(most, t.error), 0)
+    return Number.isFinite(worst) ? worst : null
   }
 
   get rays(): number {

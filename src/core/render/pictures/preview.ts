@@ -64,15 +64,15 @@ export interface PreviewResult extends RenderResult {
   backdrop: BackdropChoice | null
 }
 
-/** Renders a subject on its rig on this thread; null when `onProgress` returned false. */
+/** Renders a subject on its rig on this thread; null when `onProgress`, given the share done and the error left, returned false. */
 export function renderPreview(
   subject: PreviewSubject,
   request: PreviewRequest,
-  onProgress: (share: number) => boolean = () => true,
+  onProgress: (share: number, error: number | null) => boolean = () => true,
 ): PreviewResult | null {
   const prepared = preparePreview(subject, request)
   const rendering = prepared.start()
-  while (rendering.step()) if (!onProgress(rendering.doneShare)) return null
+  while (rendering.step()) if (!onProgress(rendering.doneShare, rendering.error)) return null
   const result = finishRendering(rendering.tiles, prepared.settings, rendering.rays, rendering.clamped)
   return { ...result, image: prepared.compose(result.image), backdrop: prepared.backdrop }
 }

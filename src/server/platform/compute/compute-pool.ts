@@ -4,7 +4,7 @@ import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compu
 
 interface Waiting {
   message: TaskMessage
-  onProgress: (share: number) => void
+  onProgress: (share: number, error: number | null) => void
   resolve: (output: never) => void
   reject: (error: Error) => void
 }
@@ -30,7 +30,7 @@ export class ComputePool {
   run<T extends TaskName>(
     task: T,
     input: ComputeTasks[T]['input'],
-    onProgress: (share: number) => void = () => {},
+    onProgress: (share: number, error: number | null) => void = () => {},
   ): Promise<ComputeTasks[T]['output']> {
     return new Promise((resolve, reject) => {
       this.queued.push({ message: { id: this.nextId++, task, input }, onProgress, resolve: resolve as never, reject })
@@ -67,7 +67,7 @@ export class ComputePool {
       const task = thread.current
       if (!task || task.message.id !== message.id) return
       if (message.kind === 'progress') {
-        task.onProgress(message.share)
+        task.onProgress(message.share, message.error)
         return
       }
       thread.current = null

@@ -58,7 +58,7 @@ export interface TaskMessage<T extends TaskName = TaskName> {
 }
 
 export type ThreadMessage =
-  | { id: number; kind: 'progress'; share: number }
+  | { id: number; kind: 'progress'; share: number; error: number | null }
   | { id: number; kind: 'done'; output: unknown }
   /** An expected failure of the input. */
   | { id: number; kind: 'failed'; failure: Failure }

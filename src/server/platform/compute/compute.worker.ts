@@ -19,7 +19,7 @@ import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compu
 
 type Runner<T extends TaskName> = (
   input: ComputeTasks[T]['input'],
-  onProgress: (share: number) => void,
+  onProgress: (share: number, error?: number | null) => void,
 ) => Promise<ComputeTasks[T]['output']>
 
 const RUNNERS: { [T in TaskName]: Runner<T> } = {
@@ -28,8 +28,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   takeHouseForm: ({ source }) => takeHouseForm(source),
   fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),
   preview: async ({ source, rig, quality, seed }, onProgress) => {
-    const result = await previewItem(source, rig, quality, { seed }, share => {
-      onProgress(share)
+    const result = await previewItem(source, rig, quality, { seed }, (share, error) => {
+      onProgress(share, error)
       return true
     })
     // Never null: nothing above stops the rendering.
@@ -71,11 +71,11 @@ const say = (message: ThreadMessage) => port.postMessage(message)
 
 port.on('message', async ({ id, task, input }: TaskMessage) => {
   let said = 0
-  const onProgress = (share: number) => {
+  const onProgress = (share: number, error: number | null = null) => {
     // Ten times a second is as often as anybody looks.
     if (share < 1 && performance.now() - said < 100) return
     said = performance.now()
-    say({ id, kind: 'progress', share })
+    say({ id, kind: 'progress', share, error })
   }
   try {
     say({ id, kind: 'done', output: await (RUNNERS[task] as Runner<TaskName>)(input as never, onProgress) })

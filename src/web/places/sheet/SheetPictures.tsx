@@ -10,6 +10,7 @@ import { Tabs } from '../../components/controls/Tabs'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { useRenderFinalMutation } from '../../state/api'
 import { useAppSelector } from '../../state/hooks'
+import type { Left } from '../../state/live.slice'
 import { OwnPictureView } from './OwnPictureView'
 import { TurnView } from './TurnView'
 
@@ -22,6 +23,7 @@ type Shown = 'own' | 'rendered' | 'live' | 'turn' | 'tune'
 export function SheetPictures({ sheet }: { sheet: Sheet }) {
   const [shown, setShown] = useState<Shown>(sheet.ownPicture ? 'own' : 'rendered')
   const share = useAppSelector(s => s.live.byItem[sheet.id])
+  const left = useAppSelector(s => s.live.leftByItem[sheet.id])
   const [renderFinal, { isLoading }] = useRenderFinalMutation()
   const askFinal = async () => {
     const result = await renderFinal({ id: sheet.id })
@@ -48,7 +50,7 @@ export function SheetPictures({ sheet }: { sheet: Sheet }) {
             : live
               ? 'drag to turn, wheel to come closer'
               : share !== undefined
-                ? `rendering, ${Math.round(share * 100)} %`
+                ? tellLeft(share, left)
                 : preview
                   ? describePreview(preview)
                   : ''}
@@ -89,12 +91,24 @@ export function SheetPictures({ sheet }: { sheet: Sheet }) {
 }
 
 /** How the picture was made, and whether it came to its noise target or only to its sample cap. */
+/** In steps of an 8-bit display, as a picture's own error is told. */
+function tellLeft(share: number, left: Left | undefined): string {
+  const parts = ['rendering']
+  if (left?.error) parts.push(`error ${formatNumber(left.error * 255, 1)} of 255`)
+  if (left?.secondsLeft) parts.push(`about ${formatWait(left.secondsLeft)} to go`)
+  return parts.length > 1 ? parts.join(', ') : `rendering, ${Math.round(share * 100)} %`
+}
+
+const formatWait = (seconds: number): string =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`
+
 function describePreview({
   quality,
   width,
   height,
   samples,
   seconds,
+  achievedError,
   convergedShare,
   isOlder,
   rigTitle,
@@ -102,5 +116,6 @@ function describePreview({
 }: Preview): string {
   const kind = quality === 'draft' ? 'draft, denoised' : convergedShare >= 0.95 ? 'final' : 'final, sample cap reached'
   const from = isOlder ? `, ${rigTitle} revision ${rigRevision}, older than the rig in force` : ''
-  return `${kind}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s${from}`
+  const error = quality === 'final' ? `, error ${formatNumber(achievedError * 255, 1)} of 255` : ''
+  return `${kind}${error}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s${from}`
 }
