@@ -8,7 +8,7 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   resolve: {
     alias: [
-      { find: '#kernel', replacement: fileURLToPath(new URL('dist/kernel/traverse.js', import.meta.url)) },
+      { find: '#kernel', replacement: fileURLToPath(new URL('dist/kernel/kernel.js', import.meta.url)) },
       { find: /^#core\/(.*)$/, replacement: fileURLToPath(new URL('src/core/$1.ts', import.meta.url)) },
       { find: /^#shared\/(.*)$/, replacement: fileURLToPath(new URL('src/shared/$1.ts', import.meta.url)) },
     ],

@@ -23,12 +23,14 @@ export async function compileKernel(root) {
   const folder = join(root, 'dist', 'kernel')
   mkdirSync(folder, { recursive: true })
   let binary = null
-  const { error, stderr } = await asc.main(['src/kernel/kernel.ts', '--baseDir', root, '--outFile', 'traverse.wasm', ...FLAGS], {
+  const { error, stderr } = await asc.main(['src/kernel/kernel.ts', '--baseDir', root, '--outFile', 'kernel.wasm', ...FLAGS], {
     writeFile: (name, contents) => {
       if (name.endsWith('.wasm')) binary = Buffer.from(contents)
     },
   })
   if (error || !binary) throw new Error(`the traversal kernel does not compile: ${error?.message ?? ''}\n${stderr.toString()}`)
-  writeFileSync(join(folder, 'traverse.js'), `export const kernelBytes = Uint8Array.of(${[...binary].join(',')})\n`)
-  writeFileSync(join(folder, 'traverse.d.ts'), 'export declare const kernelBytes: Uint8Array<ArrayBuffer>\n')
+  // As text: so many numbers in one call are more than a browser's stack takes.
+  const code = `export const kernelBytes = Uint8Array.from(atob('${binary.toString('base64')}'), c => c.charCodeAt(0))\n`
+  writeFileSync(join(folder, 'kernel.js'), code)
+  writeFileSync(join(folder, 'kernel.d.ts'), 'export declare const kernelBytes: Uint8Array<ArrayBuffer>\n')
 }

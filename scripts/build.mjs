@@ -55,7 +55,7 @@ const ENTRIES = {
 }
 
 export const buildKernel = () =>
-  buildWhenChanged('kernel', ['src/kernel', 'scripts/build-kernel.mjs'], 'dist/kernel/traverse.js', async () => {
+  buildWhenChanged('kernel', ['src/kernel', 'scripts/build-kernel.mjs'], 'dist/kernel/kernel.js', async () => {
     const { compileKernel } = await import('./build-kernel.mjs')
     await compileKernel(root)
   })

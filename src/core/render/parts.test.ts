@@ -5,15 +5,17 @@ import { type ByteImage, createFloatImage } from '../image/image'
 import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import { createRandom } from '../math/random'
 import { mean } from '../math/statistics'
-import { createCamera } from './film/camera'
+import { createCamera, projectPoint } from './film/camera'
 import { denoise, type Features } from './film/denoise'
 import { developForDisplay } from './film/develop'
 import { sampleFilter } from './film/pixel-filter'
 import { render } from './integrator/render'
 import { EnvironmentLight } from './lights/environment-light'
 import { createExposedLight, createHouseLightMap } from './lights/house-light'
+import { HOUSE_RIGS } from './rigs/house-rigs'
 import { createScene, type SceneObject } from './scene/scene'
 import { createMipTexture, readTexture } from './scene/texture'
+import { stageSubject } from './stages/stage-subject'
 import { createMaterialStage, createWallStage, STAGE_WIDTH_M } from './stages/stages'
 import { createScaleBar, greyMaterial } from './stages/surroundings'
 import { perfectMirrorTable } from './surface/albedo-tables'
@@ -159,6 +161,27 @@ describe('stages', () => {
       }
       // The ends of the cup are discs and cannot lie flat; nearly everything else does.
       expect(off / total).toBeLessThan(0.08)
+    }
+  })
+
+  it.each([
+    ['a low wide thing', 3, 0.4, 0.3],
+    ['a tall thin thing', 0.2, 1.6, 0.2],
+    ['a bush', 1.7, 1, 1.7],
+    ['a cup', 0.1, 0.1, 0.1],
+  ])('%s has the whole of its scale bar in the frame', (_, w, h, d) => {
+    const item = {
+      kind: 'model' as const,
+      objects: [{ mesh: createBox(w, h, d), material: greyMaterial('grey', 0.5, 0.5), images: [] }],
+    }
+    for (const rig of [HOUSE_RIGS['model-three-quarter'], HOUSE_RIGS['plant-three-quarter']]) {
+      const { extras, camera } = stageSubject(item, rig)
+      const { positions } = mergeMeshes(extras.map(o => o.mesh))
+      for (let i = 0; i < positions.length; i += 3) {
+        const at = projectPoint(camera, [positions[i], positions[i + 1], positions[i + 2]])!
+        expect(Math.abs(at.x)).toBeLessThan(camera.aspect)
+        expect(Math.abs(at.y)).toBeLessThan(1)
+      }
     }
   })
 

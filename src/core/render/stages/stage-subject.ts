@@ -4,7 +4,7 @@ import { createMaterial, type OpenPbrMaterial } from '../../material/open-pbr'
 import { toRadians } from '../../math/angles'
 import { dot, subtract, type Vec3 } from '../../math/vec3'
 import type { CandelaWeb } from '../../photometry/candela-web'
-import { type Camera, frameSubject } from '../film/camera'
+import { type Camera, frameSubject, projectPoint } from '../film/camera'
 import { PREVIEW_ASPECT, type Rig, type Stage } from '../rigs/rig'
 import { findLamps, hangs } from '../scene/find-lamps'
 import type { Lamp } from '../scene/lamp'
@@ -88,21 +88,29 @@ export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
   const extras = rig.scaleBar && !isHung ? createScaleBar(whole).objects : []
   const camera = frame(hullPoints(whole), rig)
   if (extras.length === 0) return { subject, extras, lamps, backdrop, camera }
-  // The bar must be whole, or it measures nothing: where it is longer than the frame, the camera steps back.
+  // The bar must be whole, or it measures nothing: where it is not in the frame, the camera steps back.
+  const bar = hullPoints(mergeMeshes(extras.map(o => o.mesh)))
+  if (shows(camera, bar)) return { subject, extras, lamps, backdrop, camera }
   const both = hullPoints(mergeMeshes([whole, ...extras.map(o => o.mesh)]))
-  const wide = frame(both, { ...rig, camera: { ...rig.camera, framing: 'fill', coverage: 0.95 } })
-  return { subject, extras, lamps, backdrop, camera: distanceTo(wide, whole) > distanceTo(camera, whole) ? wide : camera }
+  const wide = frame(both, { ...rig, camera: { ...rig.camera, framing: 'fill', coverage: WITH_BAR_COVERAGE } })
+  return { subject, extras, lamps, backdrop, camera: wide }
+}
+
+const WITH_BAR_COVERAGE = 0.94
+const EDGE = 0.98
+
+/** Whether all of some points lie within the frame. */
+function shows(camera: Camera, points: Float32Array): boolean {
+  for (let i = 0; i < points.length; i += 3) {
+    const at = projectPoint(camera, [points[i], points[i + 1], points[i + 2]])
+    if (!at || Math.abs(at.x) > camera.aspect * EDGE || Math.abs(at.y) > EDGE) return false
+  }
+  return true
 }
 
 function frame(points: Float32Array, rig: Rig): Camera {
   const { focalMm, coverage, framing } = rig.camera
   return frameSubject(points, directionToCamera(rig), focalMm, PREVIEW_ASPECT, coverage, framing)
-}
-
-function distanceTo(camera: Camera, { positions }: Mesh): number {
-  const { min, max } = computeBounds(positions)
-  const centre: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
-  return dot(subtract(centre, camera.position), camera.forward)
 }
 
 /** At most some thousands of points that bound the mesh: enough to frame it. */
