@@ -44,6 +44,10 @@ const TYPE_CHANNELS: Record<string, number> = {
 }
 /** Graphs deeper than this are not made by hand. */
 const MOST_DEPTH = 200
+/** Half a minute or so: a graph of slopes of slopes of slopes has no end. */
+const MOST_WORK = 1e9
+/** What a node costs beside its places, in places. */
+const NODE_WORK = 512
 /** Slopes are taken over this share of a picture. */
 const SLOPE_STEP = 1 / 1024
 
@@ -63,6 +67,8 @@ export function readValue({ text, type, colorSpace }: Extract<MtlxSource, { kind
 export class GraphEvaluator {
   private memo = new Map<string, Values>()
   private depth = 0
+  /** Nodes worked out so far, times the places. */
+  private worked = 0
 
   /** @param findImage the decoded picture of an address; null where it did not come along */
   constructor(
@@ -70,7 +76,7 @@ export class GraphEvaluator {
     private readonly findImage: (address: string) => GraphImage | null,
   ) {}
 
-  /** @throws NotBaked */
+  /** @throws NotBaked, and FileError where the whole of it takes too long */
   evaluate(scope: string, input: MtlxInput | undefined, places: Places): Values | null {
     this.memo = new Map()
     return this.input(scope, input, places)
@@ -92,6 +98,9 @@ export class GraphEvaluator {
     const known = this.memo.get(key)
     if (known) return known
     if (this.depth >= MOST_DEPTH) throw new NotBaked(node.category)
+    this.worked += places.u.length + NODE_WORK
+    if (this.worked > MOST_WORK)
+      throw new FileError('tooLarge', 'The node graph of the MaterialX file takes longer to work out than is waited for.')
     this.depth++
     try {
       const made = this.make(node, places)

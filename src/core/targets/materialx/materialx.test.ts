@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { attack } from '../../../../tests/hostile'
 import { encodeSrgb } from '../../color/srgb'
 import type { GraphImage } from './evaluate-graph'
 import { bakeMaps, listMaterials, parseMaterialX } from './read-materialx'
@@ -261,6 +262,33 @@ describe('graphs worked out', () => {
     expect(y).toBeCloseTo(0, 4)
     expect(Math.hypot(x, y, z)).toBeCloseTo(1, 4)
   })
+
+  it('that would never end are refused', () => {
+    const depth = 14
+    const slopes = Array.from(
+      { length: depth },
+      (
+        _,
+        i,
+      ) => `<heighttonormal name="h${i}" type="vector3"><input name="in" type="float" nodename="${i ? `x${i - 1}` : 'red'}"/></heighttonormal>
+        <extract name="x${i}" type="float"><input name="in" type="vector3" nodename="h${i}"/></extract>`,
+    ).join('')
+    expect(() => bakeRoughness(red + slopes, `x${depth - 1}`)).toThrow(/takes longer/)
+  }, 120_000)
+
+  it('damaged in any way are worked out or refused, and never break off', () => {
+    const text = documentOf(
+      `<nodegraph name="NG">${red}<noise2d name="n" type="float"/><mix name="m" type="float"><input name="fg" type="float" nodename="red"/>
+         <input name="bg" type="float" nodename="n"/><input name="mix" type="float" value="0.5"/></mix>
+         <heighttonormal name="h" type="vector3"><input name="in" type="float" nodename="m"/></heighttonormal>
+         <output name="r" type="float" nodename="m"/><output name="n" type="vector3" nodename="h"/></nodegraph>
+       ${surfaceOf('standard_surface', '<input name="metalness" type="float" nodegraph="NG" output="r"/><input name="normal" type="vector3" nodegraph="NG" output="n"/>')}`,
+    )
+    return attack('mtlx', new TextEncoder().encode(text), 300, bytes => {
+      for (const { data } of bakeMaps(new TextDecoder().decode(bytes), null, findRamp, 4, 4))
+        expect(data.every(Number.isFinite)).toBe(true)
+    })
+  }, 60_000)
 
   it('of a picture that is missing have its default', () => {
     const values = bakeRoughness(
