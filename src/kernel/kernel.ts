@@ -1,3 +1,4 @@
 /** What the host may call. */
 export { setRoot, closestHit, isOccluded } from './traverse'
-export { setScene, setView, trace, tracePixel } from './trace'
+export { setScene } from './scene'
+export { setView, trace, tracePixel } from './trace'

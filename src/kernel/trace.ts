@@ -29,14 +29,14 @@ import {
   roughness,
   sample,
   setSurface,
-  setTables,
   transmitted,
   wix,
   wiy,
   wiz,
 } from './surface'
-import { lookUp, readFull, setLinearTable, sizeOf } from './texture'
-import { CLEAR, closestHit, isOccluded, RESULT, setAlphaTest } from './traverse'
+import { lampCount, lamps, MATERIAL_BYTES, materialOf, materials, normals, positions, uvDensity, uvs } from './scene'
+import { lookUp, sizeOf } from './texture'
+import { CLEAR, closestHit, isOccluded, RESULT } from './traverse'
 
 /** Paths from the camera, as core/render/integrator/path-tracer.ts has them: the same samples by the same numbers. */
 
@@ -47,42 +47,12 @@ const BLURRED_ROUGHNESS: f64 = 0.4
 const INDIRECT_LIMIT: f64 = 24
 const WHITE_NITS: f64 = 500
 
-const MATERIAL_SHIFT: usize = 1792
-
-// The scene.
-let positions: usize = 0
-let normals: usize = 0
-let uvs: usize = 0
-let materialOf: usize = 0
-let uvDensity: usize = 0
-let materials: usize = 0
-let lampCount: i32 = 0
-let lamps: usize = 0
-
 // The camera.
 let cameraAt: usize = 0
 let width: f64 = 1
 let height: f64 = 1
 let seed: u32 = 0
 let hasBackground: bool = false
-
-/**
- * A scene: positions · normals · uvs (f32) · material of each triangle (u16) · density of texture coordinates (f32) · materials · number of
- * lamps · lamps · table of the perfect mirror · of fuzz · decoding table of plain shares, u32 each.
- */
-export function setScene(at: usize): void {
-  positions = load<u32>(at)
-  normals = load<u32>(at, 4)
-  uvs = load<u32>(at, 8)
-  materialOf = load<u32>(at, 12)
-  uvDensity = load<u32>(at, 16)
-  materials = load<u32>(at, 20)
-  lampCount = load<i32>(at, 24)
-  lamps = load<u32>(at, 28)
-  setTables(load<u32>(at, 32), load<u32>(at, 36))
-  setLinearTable(load<u32>(at, 40))
-  setAlphaTest(true)
-}
 
 /**
  * A view: position, forward, right and up of the camera, 3 each · tangent of half its height · aspect · background 3 · whether there is one ·
@@ -95,21 +65,6 @@ export function setView(at: usize): void {
   height = load<f64>(at, 152)
   seed = load<u32>(at, 160)
   setEnvironment(load<u32>(at, 164))
-}
-
-/** Whether a surface with holes is there at a place of it. */
-export function passesAlpha(triangle: u32, u: f64, v: f64): bool {
-  const material = materials + <usize>load<u16>(materialOf + ((<usize>triangle) << 1)) * MATERIAL_SHIFT
-  const texture = <usize>load<u32>(material, Material.OPACITY)
-  if (texture == 0) return load<f64>(material, P.OPACITY) >= 0.5
-  const uv = uvs + <usize>triangle * 24
-  const w = 1 - u - v
-  readFull(
-    texture,
-    <f64>load<f32>(uv) * w + <f64>load<f32>(uv, 8) * u + <f64>load<f32>(uv, 16) * v,
-    <f64>load<f32>(uv, 4) * w + <f64>load<f32>(uv, 12) * u + <f64>load<f32>(uv, 20) * v,
-  )
-  return load<f64>(TEXEL + ((<usize>load<u32>(material, Material.OPACITY_CHANNEL)) << 3)) >= 0.5
 }
 
 let pixelSeed: u32 = 0
@@ -264,7 +219,7 @@ export function trace(px: i32, py: i32, index: u32): void {
     coneWidth += coneSpread * distance
     const triangle = <usize>t
     const materialIndex = <usize>load<u16>(materialOf + (triangle << 1))
-    const material = materials + materialIndex * MATERIAL_SHIFT
+    const material = materials + materialIndex * MATERIAL_BYTES
     const w = 1 - u - v
     const p = positions + triangle * 36
     const ax = <f64>load<f32>(p)

@@ -17,7 +17,7 @@
  *     id: triangle index, with MASKED and CLEAR in the top bits
  */
 
-import { passesAlpha } from './trace'
+import { hasScene, passesAlpha } from './scene'
 
 export const RESULT: usize = 0
 const SCRATCH: usize = 32
@@ -32,12 +32,6 @@ const SLACK: f32 = 1e-6
 // @ts-ignore: decorator
 @external('env', 'accept')
 declare function accept(triangle: i32, u: f64, v: f64): i32
-
-/** Whether the scene's own materials decide that, without asking. */
-let hasAlpha = false
-export function setAlphaTest(known: bool): void {
-  hasAlpha = known
-}
 
 let root: u32 = 0
 
@@ -81,7 +75,7 @@ function hitsLane(lane: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: 
   const t = (e2x * qx + e2y * qy + e2z * qz) * inv
   if (t <= 0 || t >= far) return false
   const id = load<u32>(lane, 160)
-  if (id & MASKED && !(hasAlpha ? passesAlpha(id & INDEX, u, v) : accept(id & INDEX, u, v) != 0)) return false
+  if (id & MASKED && !(hasScene ? passesAlpha(id & INDEX, u, v) : accept(id & INDEX, u, v) != 0)) return false
   store<f64>(RESULT, t)
   store<f64>(RESULT, u, 8)
   store<f64>(RESULT, v, 16)
