@@ -1,10 +1,11 @@
 import { spawnSync } from 'node:child_process'
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeDelivery } from '../../tests/fixtures'
+import { writeIes } from '../../tests/formats/photometry'
 
 const ENTRY = new URL('../../dist/node/muscovite.js', import.meta.url).pathname
 
@@ -40,6 +41,29 @@ describe('muscovite inspect', () => {
     expect(failures.map((f: { code: string }) => f.code).sort()).toEqual(['emptyFile', 'truncated', 'typeMismatch'])
     expect(status).toBe(1)
     expect(stderr).toBe('')
+  })
+
+  it('names each file once, says where a luminaire belongs by its light, and works out what a definition describes', async () => {
+    const steps = Array.from({ length: 37 }, (_, i) => i * 5)
+    const spot = writeIes({ planesDeg: [0], gammaDeg: steps, intensity: (_, g) => 4000 * Math.exp(-g / 4) }, { lumens: -1 })
+    const checks = `<?xml version="1.0"?><materialx version="1.39"><checkerboard name="c" type="color3"/>
+      <standard_surface name="s" type="surfaceshader"><input name="base_color" type="color3" nodename="c"/></standard_surface></materialx>`
+    const folder = join(root, 'described')
+    await mkdir(folder)
+    await writeFile(join(folder, 'type 12.ies'), spot)
+    await writeFile(join(folder, 'cut.ies'), spot.slice(0, 150))
+    await writeFile(join(folder, 'checks.mtlx'), checks)
+    const { items, failures, leftOver } = JSON.parse(run('inspect', folder, '--json').stdout)
+    expect(items.map((i: { kind: string; category: string }) => [i.kind, i.category]).sort()).toEqual([
+      ['light', 'luminaires.spots'],
+      ['material', 'surfaces'],
+    ])
+    expect(items.find((i: { kind: string }) => i.kind === 'material').facts.maps).toBe('baseColor')
+    expect(failures.map((f: { path: string }) => f.path)).toEqual(['cut.ies'])
+    const paths = [...items.flatMap((i: { files: { path: string }[] }) => i.files), ...failures, ...leftOver].map(
+      (f: { path: string }) => f.path,
+    )
+    expect(paths.sort()).toEqual(['checks.mtlx', 'cut.ies', 'type 12.ies'])
   })
 
   it('ends with 0 where all is well, and reads like a report without --json', () => {

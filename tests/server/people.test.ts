@@ -343,7 +343,7 @@ describe('an empty installation', () => {
       ['finishes.wood', 'TIM'],
     ])
     // Of the other kinds, of which the file says nothing, the shipped first level stays.
-    expect(new Set(tree.map(c => c.kind))).toEqual(new Set(['material', 'model', 'environment']))
+    expect(new Set(tree.map(c => c.kind))).toEqual(new Set(ITEM_KINDS))
     expect(tree.every(c => c.kind === 'material' || !c.path.includes('.'))).toBe(true)
     const { rows } = await db.execute<{ into: string }>(
       sql`select retired_into::text as into from categories where path = 'surfaces.timber'`,

@@ -214,6 +214,67 @@ describe('graphs worked out', () => {
       for (let x = 0; x < 8; x++) expect(at(values, x, 2)).toBeCloseTo(expected((7 - x) / 7), 5)
     })
 
+  /** What a node of these inputs comes to, channel by channel: through its red, green and blue to three grey maps. */
+  function bakeColor(category: string, inputs: string): number[] {
+    const text = documentOf(
+      `${pictureOf('pic', 'color3', 'ramp.png')}<${category} name="n" type="color3">${inputs}</${category}>
+       ${surfaceOf('standard_surface', '<input name="base_color" type="color3" nodename="n"/>')}`,
+    )
+    const [map] = bakeMaps(text, null, findRamp, 8, 4)
+    // The second texel of the third row.
+    return [...map.data.slice((2 * 8 + 1) * 3, (2 * 8 + 1) * 3 + 3)]
+  }
+  const [r, g, b] = [6 / 7, 1 / 3, 0.25]
+  const of = (name: string, value: string) =>
+    value === 'pic'
+      ? `<input name="${name}" type="color3" nodename="pic"/>`
+      : `<input name="${name}" type="${value.includes(',') ? 'color3' : 'float'}" value="${value}"/>`
+  const grey = 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+  for (const [name, inputs, expected] of [
+    ['add', of('in1', 'pic') + of('in2', '0.1, 0.2, 0.3'), [r + 0.1, g + 0.2, b + 0.3]],
+    ['subtract', of('in1', 'pic') + of('in2', '0.2'), [r - 0.2, g - 0.2, b - 0.2]],
+    ['divide', of('in1', 'pic') + of('in2', '2'), [r / 2, g / 2, b / 2]],
+    ['modulo', of('in1', 'pic') + of('in2', '0.3'), [r % 0.3, g % 0.3, b % 0.3]],
+    ['min', of('in1', 'pic') + of('in2', '0.3'), [0.3, 0.3, 0.25]],
+    ['max', of('in1', 'pic') + of('in2', '0.3'), [r, g, 0.3]],
+    ['sqrt', of('in', 'pic'), [Math.sqrt(r), Math.sqrt(g), 0.5]],
+    ['ceil', of('in', 'pic'), [1, 1, 1]],
+    ['floor', of('in', 'pic'), [0, 0, 0]],
+    ['contrast', of('in', 'pic') + of('amount', '0.5'), [r, g, b].map(v => (v - 0.5) / 2 + 0.5)],
+    ['luminance', of('in', 'pic'), [grey, grey, grey]],
+    ['saturate', of('in', 'pic') + of('amount', '0'), [grey, grey, grey]],
+    ['hsvadjust', of('in', 'pic') + of('amount', '0, 0, 1'), [r, r, r]],
+    ['hsvtorgb', of('in', '0.3333333, 1, 0.6'), [0, 0.6, 0]],
+    ['normalize', of('in', 'pic'), [r, g, b].map(v => v / Math.hypot(r, g, b))],
+    ['combine3', of('in1', '0.1') + of('in2', '0.2') + of('in3', '0.3'), [0.1, 0.2, 0.3]],
+    ['convert', of('in', '0.4'), [0.4, 0.4, 0.4]],
+    ['swizzle', `${of('in', 'pic')}<input name="channels" type="string" value="bg0"/>`, [b, g, 0]],
+    ['switch', of('which', '1') + of('in1', '0.1, 0.1, 0.1') + of('in2', 'pic'), [r, g, b]],
+    ['ifequal', of('value1', '2') + of('value2', '2') + of('in1', 'pic') + of('in2', '0, 0, 0'), [r, g, b]],
+    ['ramplr', of('valuel', '0, 0, 0') + of('valuer', '1, 0.5, 0'), [1.5 / 8, 1.5 / 16, 0]],
+    ['ramptb', of('valuet', '1, 1, 1') + of('valueb', '0, 0, 0'), [1 - 2.5 / 4, 1 - 2.5 / 4, 1 - 2.5 / 4]],
+    ['splitlr', of('valuel', '0.2, 0.3, 0.4') + of('valuer', '1, 1, 1'), [0.2, 0.3, 0.4]],
+    ['splittb', of('valuet', '0.2, 0.3, 0.4') + of('valueb', '0.5, 0.6, 0.7'), [0.5, 0.6, 0.7]],
+    ['constant', of('value', '0.3, 0.2, 0.1'), [0.3, 0.2, 0.1]],
+    ['dot', of('in', 'pic'), [r, g, b]],
+  ] as [string, string, number[]][])
+    it(`${name} works on colours`, () => {
+      bakeOrRead(name, inputs).forEach((v, i) => {
+        expect(v).toBeCloseTo(expected[i], 5)
+      })
+    })
+
+  /** What does not vary is a constant of the material, not a map. */
+  function bakeOrRead(category: string, inputs: string): number[] {
+    if (inputs.includes('pic') || /^(ramp|split)/.test(category)) return bakeColor(category, inputs)
+    const text = documentOf(
+      `<${category} name="n" type="color3">${inputs}</${category}>
+       ${surfaceOf('standard_surface', '<input name="base_color" type="color3" nodename="n"/>')}`,
+    )
+    return [...parseMaterialX(text).parameters.baseColor!]
+  }
+
   it('turn, move and repeat by their texture coordinates', () => {
     const placed = (place: string) =>
       bakeRoughness(`<texcoord name="uv" type="vector2"/>
