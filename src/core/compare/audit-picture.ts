@@ -45,6 +45,8 @@ const PENALTY: Record<PictureFault, number> = {
   bright: 20,
 }
 
+/** A shadow to one side counts with its subject, and moves the middle by a tenth. */
+const MOST_OFF_CENTRE = 0.16
 /** A margin round the frame, as a share of its shorter side, in which background is expected. */
 const MARGIN = 0.04
 /** OKLab distance from the background at which a pixel belongs to the subject; lightness counts half, as a backdrop is shaded. */
@@ -105,7 +107,7 @@ export function auditPicture(image: ByteImage): PictureAudit {
   if (looks) faults.push('looksLinear')
   if (coverage === null || coverage < 0.45) faults.push('subjectTooSmall')
   if (onEdge > (width + height) * 0.1) faults.push('subjectCut')
-  if (offCentre !== null && offCentre > 0.12) faults.push('offCentre')
+  if (offCentre !== null && offCentre > MOST_OFF_CENTRE) faults.push('offCentre')
   if (contrast === null || contrast < 8) faults.push('lowContrast')
   if (medianLightness < 18) faults.push('dark')
   if (medianLightness > 93) faults.push('bright')

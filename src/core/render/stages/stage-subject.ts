@@ -91,12 +91,28 @@ export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
   // The bar must be whole, or it measures nothing: where it is not in the frame, the camera steps back.
   const bar = hullPoints(mergeMeshes(extras.map(o => o.mesh)))
   if (shows(camera, bar)) return { subject, extras, lamps, backdrop, camera }
-  const both = hullPoints(mergeMeshes([whole, ...extras.map(o => o.mesh)]))
-  const wide = frame(both, { ...rig, camera: { ...rig.camera, framing: 'fill', coverage: WITH_BAR_COVERAGE } })
+  // The bar on both sides, so that the subject stays in the middle.
+  const points = Float32Array.from([...hullPoints(whole), ...bar, ...mirrorPoints(bar, middleOf(whole), camera.right)])
+  const wide = frame(points, { ...rig, camera: { ...rig.camera, framing: 'fill', coverage: WITH_BAR_COVERAGE } })
   return { subject, extras, lamps, backdrop, camera: wide }
 }
 
-const WITH_BAR_COVERAGE = 0.94
+function middleOf({ positions }: Mesh): Vec3 {
+  const { min, max } = computeBounds(positions)
+  return [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
+}
+
+/** Points on the other side of a plane through a middle, across a direction of length 1. */
+function mirrorPoints(points: Float32Array, middle: Vec3, across: Vec3): Float32Array {
+  const mirrored = Float32Array.from(points)
+  for (let i = 0; i < points.length; i += 3) {
+    const away = dot(subtract([points[i], points[i + 1], points[i + 2]], middle), across)
+    for (let c = 0; c < 3; c++) mirrored[i + c] -= 2 * away * across[c]
+  }
+  return mirrored
+}
+
+const WITH_BAR_COVERAGE = 0.96
 const EDGE = 0.98
 
 /** Whether all of some points lie within the frame. */
