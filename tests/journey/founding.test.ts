@@ -164,7 +164,9 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     const di = await comeIn(await invite(ada, 'Di Vale', /guest/), PASSWORDS.di, 'Projects')
     await see(di.getByText('No project is shown to you yet.')).toBeVisible()
     await ada.getByRole('link', { name: 'Projects' }).click()
-    await ada.getByLabel('Title').fill('Ferry hall')
+    // The page before has titles of its own.
+    await see(ada.getByRole('heading', { name: 'Projects', level: 1 })).toBeVisible()
+    await ada.getByLabel('Title', { exact: true }).fill('Ferry hall')
     await ada.getByLabel('Code').fill('FERRY')
     await ada.getByRole('button', { name: 'Begin', exact: true }).click()
     await see(ada.getByText('Nothing is pinned yet.')).toBeVisible()
