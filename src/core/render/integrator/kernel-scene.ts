@@ -2,7 +2,7 @@ import { SRGB_TO_LINEAR } from '../../color/srgb'
 import { OPEN_PBR_DEFAULTS, type ParameterName } from '../../material/open-pbr'
 import { FILTER_TABLE } from '../film/pixel-filter'
 import type { EnvironmentLight } from '../lights/environment-light'
-import { PROFILE_GAMMAS, PROFILE_PLANES, tabulateProfile } from '../lights/photometric-profile'
+import { tabulateProfile } from '../lights/photometric-profile'
 import type { Lamp } from '../scene/lamp'
 import type { Scene, SceneMaterial, TextureRead } from '../scene/scene'
 import type { KernelMemory } from '../scene/simd-caster'
@@ -249,6 +249,3 @@ function toRgb({ data, channels }: { data: Float32Array; channels: number }): Fl
     for (let k = 0; k < 3; k++) rgb[i * 3 + k] = data[i * channels + Math.min(k, channels - 1)]
   return rgb
 }
-
-/** Numbers in a profile's table, for whoever checks it. */
-export const PROFILE_SIZE = PROFILE_GAMMAS * PROFILE_PLANES

@@ -6,9 +6,9 @@ import { type CandelaWeb, findPeak, intensityAt } from '../../photometry/candela
 export type PhotometricProfile = (x: number, y: number, z: number) => number
 
 const GAMMA_STEPS_PER_DEG = 2
-export const PROFILE_GAMMAS = 180 * GAMMA_STEPS_PER_DEG + 1
+const PROFILE_GAMMAS = 180 * GAMMA_STEPS_PER_DEG + 1
 const C_STEP_DEG = 5
-export const PROFILE_PLANES = 360 / C_STEP_DEG
+const PROFILE_PLANES = 360 / C_STEP_DEG
 
 /**
  * A candela web as a lamp's profile: shares of its peak, straight down at −Y, read from a table of half a degree by five. Where it throws
