@@ -274,7 +274,7 @@ export const pathBenchmark: Benchmark = {
       const kernel = createTracer(scene, light, camera, { background: null, width, height, seed: 1 })
       const plain = new PlainTracer(new PathTracer(scene, light, camera, null, width, height, 1))
       const draw = (tracer: Tracer) => () => {
-        for (let p = 0; p < width * height; p++) tracer.tracePixel(p % width, Math.floor(p / width), 0, SAMPLES / 2, 0)
+        for (let p = 0; p < width * height; p++) tracer.tracePixel(p % width, Math.floor(p / width), 0, SAMPLES / 2)
       }
       let [ours, baseline] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY]
       // In turns, so that what else the machine does meets both.

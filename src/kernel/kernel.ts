@@ -2,3 +2,4 @@
 export { setRoot, closestHit, isOccluded } from './traverse'
 export { setScene } from './scene'
 export { setView, trace, tracePixel } from './trace'
+export { fitWindow, setFilter } from './filter'

@@ -157,8 +157,8 @@ function luminanceAt(at: usize): f64 {
   return 0.2126 * load<f64>(at) + 0.7152 * load<f64>(at, 8) + 0.0722 * load<f64>(at, 16)
 }
 
-export function isMostlyMirror(): bool {
-  return roughness <= 0.35 && metalness + transmission >= 0.5
+export function isMirror(roughest: f64): bool {
+  return roughness <= roughest && metalness + transmission >= 0.5
 }
 export function passesThrough(): bool {
   return transmission > 0 && !thinWalled

@@ -21,7 +21,7 @@ import { filterOffset, hashCombine, pointX, pointY, sobolPair, sobolX } from './
 import {
   blur,
   evaluate,
-  isMostlyMirror,
+  isMirror,
   ownColorShare,
   passesThrough,
   pdf,
@@ -42,7 +42,10 @@ import { CLEAR, closestHit, isOccluded, RESULT } from './traverse'
 
 const MAX_BOUNCES: i32 = 8
 const ROULETTE_FROM: i32 = 2
-const FIRST_LIGHT_SAMPLES: i32 = 4
+/** At the first surface that is not so sharp a mirror that only what it reflects counts. */
+const LIGHT_SAMPLES: i32 = 4
+const SHARP_ROUGHNESS: f64 = 0.1
+const MIRROR_ROUGHNESS: f64 = 0.35
 const BLURRED_ROUGHNESS: f64 = 0.4
 const INDIRECT_LIMIT: f64 = 24
 const WHITE_NITS: f64 = 500
@@ -144,9 +147,9 @@ function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
   if (rotation != 0) turn(rotation * 2 * Math.PI)
 }
 
-/** Traces one sample of a pixel; what it brings back stands at RADIANCE and FEATURE. */
-export function trace(px: i32, py: i32, index: u32): void {
-  pixelSeed = hashCombine(seed, <u32>py * <u32>width + <u32>px)
+/** Traces one sample of one half of a pixel; what it brings back stands at RADIANCE and FEATURE. */
+export function trace(px: i32, py: i32, index: u32, half: u32): void {
+  pixelSeed = hashCombine(seed, <u32>py * <u32>width + <u32>px) ^ half
   dimension = 0
   let s = pair()
   sobolPair(index, s)
@@ -172,6 +175,7 @@ export function trace(px: i32, py: i32, index: u32): void {
   let g: f64 = 0
   let b: f64 = 0
   let lastPdf: f64 = 0
+  let lightSamples: i32 = 1
   let seesBackground = true
   let afterDiffuse = false
   let coneWidth: f64 = 0
@@ -197,8 +201,7 @@ export function trace(px: i32, py: i32, index: u32): void {
         break
       }
       const density = environmentRadiance(dx, dy, dz)
-      const rivals: f64 = bounce == 1 ? FIRST_LIGHT_SAMPLES : 1
-      const weight = bounce == 0 ? 1 : lastPdf / (lastPdf + rivals * density)
+      const weight = bounce == 0 ? 1 : lastPdf / (lastPdf + <f64>lightSamples * density)
       const cr = tr * load<f64>(LIGHT) * weight
       const cg = tg * load<f64>(LIGHT, 8) * weight
       const cb = tb * load<f64>(LIGHT, 16) * weight
@@ -304,7 +307,7 @@ export function trace(px: i32, py: i32, index: u32): void {
     const eps = 2e-6 * Math.max(Math.max(1, Math.abs(x)), Math.max(Math.abs(y), Math.abs(z)))
 
     s = pair()
-    const lightSamples = bounce == 0 ? FIRST_LIGHT_SAMPLES : 1
+    lightSamples = afterDiffuse || isMirror(SHARP_ROUGHNESS) ? 1 : LIGHT_SAMPLES
     for (let k = 0; k < lightSamples; k++) {
       const at = index * <u32>lightSamples + <u32>k
       sobolPair(at, s)
@@ -403,7 +406,7 @@ export function trace(px: i32, py: i32, index: u32): void {
       absorbG = absorbs ? -Math.log(Math.max(load<f64>(material + 8, P.TRANSMISSION_COLOR), 1e-4)) / depth : 0
       absorbB = absorbs ? -Math.log(Math.max(load<f64>(material + 16, P.TRANSMISSION_COLOR), 1e-4)) / depth : 0
     } else if (!transmitted) seesBackground = false
-    if (!isMostlyMirror()) afterDiffuse = true
+    if (!isMirror(MIRROR_ROUGHNESS)) afterDiffuse = true
     coneSpread += roughness * 0.3
     const away = towards > 0 ? eps : -eps
     ox = x + gx * away
@@ -424,16 +427,10 @@ export function trace(px: i32, py: i32, index: u32): void {
   store<f64>(RADIANCE, isFinite(b) ? b : 0, 16)
 }
 
-/** Samples in a block, whose means tell the error. */
-const BLOCK: u32 = 4
-
-/**
- * Traces samples of a pixel and adds to SUMS: radiance 3 · squared luminance · squared mean luminance of whole blocks · luminance of the block
- * under way · features 7.
- */
-export function tracePixel(px: i32, py: i32, from: u32, until: u32): void {
+/** Traces samples of one half of a pixel and adds to SUMS: radiance 3 · squared luminance · features 7. */
+export function tracePixel(px: i32, py: i32, from: u32, until: u32, half: u32): void {
   for (let index = from; index < until; index++) {
-    trace(px, py, index)
+    trace(px, py, index, half)
     const r = load<f64>(RADIANCE)
     const g = load<f64>(RADIANCE, 8)
     const b = load<f64>(RADIANCE, 16)
@@ -442,13 +439,7 @@ export function tracePixel(px: i32, py: i32, from: u32, until: u32): void {
     store<f64>(SUMS, load<f64>(SUMS, 8) + g, 8)
     store<f64>(SUMS, load<f64>(SUMS, 16) + b, 16)
     store<f64>(SUMS, load<f64>(SUMS, 24) + l * l, 24)
-    const block = load<f64>(SUMS, 40) + l
-    if ((index + 1) % BLOCK == 0) {
-      const mean = block / <f64>BLOCK
-      store<f64>(SUMS, load<f64>(SUMS, 32) + mean * mean, 32)
-      store<f64>(SUMS, 0, 40)
-    } else store<f64>(SUMS, block, 40)
-    for (let k: usize = 0; k < 56; k += 8) store<f64>(SUMS + k, load<f64>(SUMS + k, 48) + load<f64>(FEATURE + k), 48)
+    for (let k: usize = 0; k < 56; k += 8) store<f64>(SUMS + k, load<f64>(SUMS + k, 32) + load<f64>(FEATURE + k), 32)
   }
 }
 

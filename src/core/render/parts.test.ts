@@ -6,7 +6,6 @@ import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import { createRandom } from '../math/random'
 import { mean } from '../math/statistics'
 import { createCamera, projectPoint } from './film/camera'
-import { denoise, type Features } from './film/denoise'
 import { developForDisplay } from './film/develop'
 import { sampleFilter } from './film/pixel-filter'
 import { render } from './integrator/render'
@@ -193,58 +192,6 @@ describe('stages', () => {
     expect(small.lengthM).toBe(0.1)
     const bar = computeBounds(mergeMeshes(small.objects.map(o => o.mesh)).positions)
     expect(bar.max[0] - bar.min[0]).toBeCloseTo(0.1, 5)
-  })
-})
-
-describe('filtering a draft', () => {
-  const size = 24
-  const features = (): Features => ({
-    albedo: new Float32Array(size * size * 3).fill(0.5),
-    normal: Float32Array.from({ length: size * size * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)),
-    depth: new Float32Array(size * size).fill(2),
-    variance: new Float32Array(size * size).fill(0.01),
-  })
-  const noise = (level: (x: number) => number) => {
-    const random = createRandom(4)
-    const image = createFloatImage(size, size, 3)
-    for (let p = 0; p < size * size; p++) image.data.fill(level(p % size) * random.between(0.7, 1.3), p * 3, p * 3 + 3)
-    return image
-  }
-  const spread = (values: number[]) => Math.sqrt(mean(values.map(v => (v - mean(values)) ** 2)))
-
-  it('calms noise and keeps the mean', () => {
-    const noisy = noise(() => 0.5)
-    const calm = denoise(noisy, features())
-    expect(spread([...calm.data])).toBeLessThan(spread([...noisy.data]) * 0.35)
-    expect(mean(calm.data) / mean(noisy.data)).toBeCloseTo(1, 1)
-  })
-
-  it('keeps an edge where the surface turns, and the texture that was divided out', () => {
-    const f = features()
-    for (let p = 0; p < size * size; p++)
-      if (p % size >= size / 2) {
-        f.normal.set([1, 0, 0], p * 3)
-        f.albedo.fill(0.1, p * 3, p * 3 + 3)
-      }
-    const calm = denoise(
-      noise(x => (x >= size / 2 ? 0.1 : 0.8)),
-      f,
-    )
-    const column = (x: number) => mean(Array.from({ length: size }, (_, y) => calm.data[(y * size + x) * 3]))
-    expect(column(size / 2 - 1)).toBeGreaterThan(0.65)
-    expect(column(size / 2)).toBeLessThan(0.16)
-  })
-
-  it('holds a firefly to its neighbours, but not a light that all samples agree on', () => {
-    const image = createFloatImage(size, size, 3)
-    image.data.fill(0.2)
-    const p = 10 * size + 10
-    image.data.fill(40, p * 3, p * 3 + 3)
-    const f = features()
-    f.variance.fill(1e-6)
-    expect(denoise(image, f).data[p * 3]).toBeGreaterThan(10)
-    f.variance[p] = 900
-    expect(denoise(image, f).data[p * 3]).toBeLessThan(1)
   })
 })
 

@@ -6,6 +6,7 @@ import { createFloatImage, type FloatImage } from '../image/image'
 import { createMaterial } from '../material/open-pbr'
 import { percentile } from '../math/statistics'
 import { createCamera, frameSubject, projectPoint } from './film/camera'
+import { judgeTiles } from './film/judge-tiles'
 import { assembleTiles, finishRendering, Rendering, type RenderSettings, render } from './integrator/render'
 import { EnvironmentLight } from './lights/environment-light'
 import { createExposedLight, createHouseLightMap } from './lights/house-light'
@@ -105,8 +106,11 @@ describe('render', () => {
     const whole = render(scene, light, camera, wanted)!
     for (const count of [2, 3]) {
       const parts = Array.from({ length: count }, (_, index) => new Rendering(scene, light, camera, wanted, { index, count }))
-      for (const part of [...parts].reverse()) while (part.step());
-      const tiles = parts.flatMap(p => p.tiles)
+      const tiles = parts.flatMap(p => p.tiles).sort((a, b) => a.y0 - b.y0 || a.x0 - b.x0)
+      while (tiles.some(t => !t.done)) {
+        for (const part of [...parts].reverse()) while (part.step());
+        judgeTiles(tiles, wanted)
+      }
       const merged = finishRendering(tiles, wanted, 0, { taken: 0, whole: 1 })
       expect(merged.image.data).toEqual(whole.image.data)
       expect(merged.samples).toBe(whole.samples)

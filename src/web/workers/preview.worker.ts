@@ -1,5 +1,6 @@
 import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
+import { tileMeans } from '#core/render/film/tile'
 import type { Rendering } from '#core/render/integrator/render'
 import { type PreparedPreview, preparePreview } from '#core/render/pictures/preview'
 import type { Rig } from '#core/render/rigs/rig'
@@ -88,7 +89,7 @@ function tell({ run, prepared, rendering }: NonNullable<typeof current>, done: b
     y0: t.y0,
     width: t.width,
     height: t.height,
-    data: Float32Array.from(t.sums, v => v / Math.max(1, t.count)),
+    data: tileMeans(t),
   }))
   const samples = rendering.tiles.reduce((sum, t) => sum + t.count * t.width * t.height, 0)
   const news: PreviewNews = { run, width, height, tiles, share: rendering.doneShare, samples, done }

@@ -1,21 +1,20 @@
 import { luminance } from '../../color/srgb'
 import type { Camera } from '../film/camera'
 import type { EnvironmentLight } from '../lights/environment-light'
+import type { KernelMemory } from '../scene/kernel-memory'
 import type { Scene } from '../scene/scene'
-import { type KernelMemory, SimdCaster } from '../scene/simd-caster'
+import { SimdCaster } from '../scene/simd-caster'
 import { packScene, packView } from './kernel-scene'
 import { PathTracer } from './path-tracer'
 
-/** What a pixel's samples add up to. */
+/** What samples of a pixel add up to. */
 export interface PixelSums {
   /** Linear RGB. */
   readonly radiance: Float64Array
   /** What the camera's rays met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
   readonly feature: Float64Array
-  /** Of luminance, held to 4: squares; squares of the means of whole blocks of four samples; the block under way, carried on from call to call. */
+  /** Squares of luminance, held to 4. */
   squares: number
-  blockSquares: number
-  block: number
 }
 
 /** What renders samples of a picture: whichever of the two tracers. */
@@ -26,16 +25,17 @@ export interface Tracer {
   readonly clampedLuminance: number
   /** Index of the material the last sample's camera ray met first; −1 for none. */
   readonly firstMaterial: number
-  /** Traces samples of pixel (px, py) and sets `sums` to what they add up to; `block` is what it was before and goes on. */
-  tracePixel(px: number, py: number, from: number, until: number, block: number): void
+  /**
+   * Traces samples of pixel (px, py) and sets `sums` to what they add up to. A pixel has two halves, whose samples have nothing to do with
+   * each other: how far they are apart tells the error of both.
+   */
+  tracePixel(px: number, py: number, from: number, until: number, half?: 0 | 1): void
 }
 
 export const createPixelSums = (): PixelSums => ({
   radiance: new Float64Array(3),
   feature: new Float64Array(7),
   squares: 0,
-  blockSquares: 0,
-  block: 0,
 })
 
 export interface Background {
@@ -51,9 +51,6 @@ export function createTracer(scene: Scene, environment: EnvironmentLight, camera
   if (scene.caster instanceof SimdCaster) return new KernelTracer(scene, scene.caster.memory, environment, camera, view)
   return new PlainTracer(new PathTracer(scene, environment, camera, view.background, view.width, view.height, view.seed))
 }
-
-/** Samples in a block. */
-const BLOCK = 4
 
 /** The plain tracer, its samples added up. */
 export class PlainTracer implements Tracer {
@@ -71,24 +68,17 @@ export class PlainTracer implements Tracer {
     return this.tracer.firstMaterial
   }
 
-  tracePixel(px: number, py: number, from: number, until: number, block: number): void {
+  tracePixel(px: number, py: number, from: number, until: number, half: 0 | 1 = 0): void {
     const { sums, tracer } = this
     const { radiance, feature } = tracer
     sums.radiance.fill(0)
     sums.feature.fill(0)
     sums.squares = 0
-    sums.blockSquares = 0
-    sums.block = block
     for (let index = from; index < until; index++) {
-      tracer.trace(px, py, index)
+      tracer.trace(px, py, index, half)
       for (let k = 0; k < 3; k++) sums.radiance[k] += radiance[k]
       for (let k = 0; k < 7; k++) sums.feature[k] += feature[k]
-      const l = Math.min(luminance(radiance[0], radiance[1], radiance[2]), 4)
-      sums.squares += l * l
-      sums.block += l
-      if ((index + 1) % BLOCK !== 0) continue
-      sums.blockSquares += (sums.block / BLOCK) ** 2
-      sums.block = 0
+      sums.squares += Math.min(luminance(radiance[0], radiance[1], radiance[2]), 4) ** 2
     }
   }
 }
@@ -96,7 +86,7 @@ export class PlainTracer implements Tracer {
 const FIRST_MATERIAL = 4176
 const RAYS = 4184
 const SUMS = 4880
-const SUMS_COUNT = 13
+const SUMS_COUNT = 11
 
 /**
  * The path tracer in WebAssembly (src/kernel/trace.ts): the estimator of {@link PathTracer} by the same numbers, sample for sample but for
@@ -128,7 +118,7 @@ export class KernelTracer implements Tracer {
     return this.words[0]
   }
 
-  tracePixel(px: number, py: number, from: number, until: number, block: number): void {
+  tracePixel(px: number, py: number, from: number, until: number, half: 0 | 1 = 0): void {
     const { memory, sums } = this
     if (memory.user !== this) {
       memory.kernel.setScene(this.scene)
@@ -137,17 +127,14 @@ export class KernelTracer implements Tracer {
     }
     if (this.numbers.buffer !== memory.buffer) this.look()
     this.numbers.fill(0)
-    this.numbers[5] = block
     this.counts.fill(0)
-    memory.kernel.tracePixel(px, py, from, until)
+    memory.kernel.tracePixel(px, py, from, until, half)
     // A table made on the way may have moved the memory.
     if (this.numbers.buffer !== memory.buffer) this.look()
     const { numbers, counts } = this
     for (let k = 0; k < 3; k++) sums.radiance[k] = numbers[k]
-    for (let k = 0; k < 7; k++) sums.feature[k] = numbers[6 + k]
+    for (let k = 0; k < 7; k++) sums.feature[k] = numbers[4 + k]
     sums.squares = numbers[3]
-    sums.blockSquares = numbers[4]
-    sums.block = numbers[5]
     this.rays += counts[0]
     this.clampedLuminance += counts[1]
   }

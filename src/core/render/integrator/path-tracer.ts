@@ -18,7 +18,11 @@ const ROULETTE_FROM = 2
  * sixth more time. Tried and left: resampling six or eight drawn directions by what the surface answers; the error rose by a
  * tenth, since it breaks up the even spread of the samples.
  */
-const FIRST_LIGHT_SAMPLES = 4
+const LIGHT_SAMPLES = 4
+/** Of a mirror so smooth, what it reflects is all that counts, and the surface after it is the first. */
+const SHARP_ROUGHNESS = 0.1
+/** A surface so smooth that mostly reflects or lets through is looked along as if it were not there. */
+const MIRROR_ROUGHNESS = 0.35
 /** Least roughness of what is seen by way of something diffuse. */
 const BLURRED_ROUGHNESS = 0.4
 /** Light that has bounced off something diffuse is held to this, against fireflies. */
@@ -57,9 +61,9 @@ export class PathTracer {
     private readonly seed: number,
   ) {}
 
-  /** Traces one camera sample of pixel (px, py) into `radiance`. */
-  trace(px: number, py: number, sample: number): void {
-    const pixelSeed = hashCombine(this.seed, py * this.width + px)
+  /** Traces one camera sample of one half of pixel (px, py) into `radiance`. */
+  trace(px: number, py: number, sample: number, half: 0 | 1 = 0): void {
+    const pixelSeed = hashCombine(this.seed, py * this.width + px) ^ half
     const { camera, offset, radiance, light, environment, scene, surface, hit, frame, reader } = this
     let dimension = 0
     const pair = () => hashCombine(pixelSeed, dimension++)
@@ -86,6 +90,7 @@ export class PathTracer {
     let g = 0
     let b = 0
     let pdf = 0
+    let lightSamples = 1
     let seesBackground = true
     let afterDiffuse = false
     // A ray cone: its width at the hit chooses the mip level (Akenine-Möller et al. 2021).
@@ -111,8 +116,7 @@ export class PathTracer {
           break
         }
         environment.radiance(dx, dy, dz, light)
-        const rivals = bounce === 1 ? FIRST_LIGHT_SAMPLES : 1
-        const weight = bounce === 0 ? 1 : pdf / (pdf + rivals * environment.pdfOf(dx, dy, dz))
+        const weight = bounce === 0 ? 1 : pdf / (pdf + lightSamples * environment.pdfOf(dx, dy, dz))
         const limit = afterDiffuse ? this.clampFactor(tr * light[0] * weight, tg * light[1] * weight, tb * light[2] * weight) : 1
         r += tr * light[0] * weight * limit
         g += tg * light[1] * weight * limit
@@ -217,7 +221,7 @@ export class PathTracer {
 
       // Light straight from the environment.
       s = pair()
-      const lightSamples = bounce === 0 ? FIRST_LIGHT_SAMPLES : 1
+      lightSamples = afterDiffuse || isMirror(surface, SHARP_ROUGHNESS) ? 1 : LIGHT_SAMPLES
       for (let k = 0; k < lightSamples; k++) {
         const index = sample * lightSamples + k
         environment.sample(sobolX(index, s), sobolY(index, s))
@@ -312,7 +316,7 @@ export class PathTracer {
         absorbG = sigma(p.transmissionColor[1])
         absorbB = sigma(p.transmissionColor[2])
       } else if (!surface.transmitted) seesBackground = false
-      if (surface.roughness > 0.35 || surface.metalness + surface.transmission < 0.5) afterDiffuse = true
+      if (!isMirror(surface, MIRROR_ROUGHNESS)) afterDiffuse = true
       coneSpread += surface.roughness * 0.3
       const away = side > 0 ? eps : -eps
       ox = x + gx * away
@@ -350,3 +354,6 @@ export class PathTracer {
     return INDIRECT_LIMIT / y
   }
 }
+
+const isMirror = ({ roughness, metalness, transmission }: Surface, roughest: number): boolean =>
+  roughness <= roughest && metalness + transmission >= 0.5

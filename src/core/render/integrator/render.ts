@@ -1,8 +1,10 @@
-import { encodeSrgb, luminance } from '../../color/srgb'
-import { createFloatImage, type FloatImage } from '../../image/image'
+import { luminance } from '../../color/srgb'
+import type { FloatImage } from '../../image/image'
+import { createFloatImage } from '../../image/image'
 import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
-import { denoise, type Features } from '../film/denoise'
+import { filterTiles, judgeTiles } from '../film/judge-tiles'
+import { measureNoise, planTiles, samplesOfHalf, TILE_FEATURES, type Tile, tileMeans } from '../film/tile'
 import type { EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
 import { createTracer, type Tracer } from './kernel-tracer'
@@ -11,12 +13,12 @@ export interface RenderSettings {
   width: number
   height: number
   seed: number
-  /** Standard error of display luminance, 0..1, root mean square over a tile, at which the tile is done. */
+  /** Error of display luminance, 0..1, root mean square over a tile, at which the tile is done. */
   noiseTarget: number
   /** Samples of a pixel at most. */
   maxSamples: number
   background: [number, number, number] | null
-  /** Filters the noise out of the result; for drafts. */
+  /** Filters the noise out of the result, and judges a tile by the error that the filter leaves. */
   denoised: boolean
 }
 
@@ -25,7 +27,7 @@ export interface RenderResult {
   image: FloatImage
   samples: number
   rays: number
-  /** 95th percentile over the tiles of a tile's standard error of display luminance. */
+  /** 95th percentile over the tiles of a tile's error of display luminance, as estimated from the two halves of its samples. */
   achievedError: number
   /** Share of tiles that reached the target before the sample cap. */
   convergedShare: number
@@ -33,42 +35,23 @@ export interface RenderResult {
   fireflyShare: number
 }
 
-/** Everything one tile knows; survives structured cloning, so that threads can hand tiles over. */
-export interface Tile {
-  x0: number
-  y0: number
-  width: number
-  height: number
-  /** Samples of each pixel so far. */
-  count: number
-  done: boolean
-  /** Standard error of display luminance, root mean square; infinite before it can be told. */
-  error: number
-  /** Sums over samples: 3 a pixel; and of squared luminance. */
-  sums: Float64Array
-  squares: Float64Array
-  /** Sum over finished blocks of the squared mean luminance of a block; and luminance of the block under way. */
-  blockSquares: Float64Array
-  block: Float64Array
-  /** Sums of base colour (3), normal (3) and depth of what the camera met; null when nobody filters. */
-  features: Float64Array | null
-}
-
-const TILE = 32
-/** Samples in a block, whose means tell the error: within a block samples are spread evenly and their own variance says too much. */
-const BLOCK = 4
 /** Samples of a pass; the first ones are small so that a picture shows soon. */
 const FIRST_PASSES = [1, 1, 2, 4]
 const PASS = 8
-const FEATURES = 7
+/** Halves of fewer samples than that say nothing certain of their difference. */
+const LEAST_SAMPLES = 8
 
 /**
- * A rendering under way: passes over all tiles in turn, each tile until its noise target or the sample cap.
- * A sample depends on seed, pixel and index alone, so the result is the same for any order and any division into parts.
+ * A rendering under way: passes over all tiles in turn, each tile until its error is small enough or the sample cap is reached.
+ * A sample depends on seed, pixel, half and index alone, so the result is the same for any order and any division into parts.
+ *
+ * Where the result is filtered, a tile is judged together with those about it: tiles are traced up to their goals, then all are judged,
+ * which gives the unfinished ones new goals. A part of several stops at the goals, and {@link judgeTiles} is for who has all the parts.
  */
 export class Rendering {
   readonly tiles: Tile[]
   private readonly tracer: Tracer
+  private readonly isWhole: boolean
   private next = 0
 
   /** @param part this one takes every `count`th tile from `index` on; `kept` are tiles from an earlier run to go on with */
@@ -83,6 +66,7 @@ export class Rendering {
     const { width, height, seed, background } = settings
     this.tracer = createTracer(scene, environment, camera, { background, width, height, seed })
     this.tiles = kept ? [...kept] : planTiles(settings).filter((_, i) => i % part.count === part.index)
+    this.isWhole = part.count === 1
   }
 
   /** Share of the work done: samples taken over those that are expected, by how the error of each tile has fallen so far. */
@@ -116,41 +100,19 @@ export class Rendering {
 
   /** One pass of the next tile that is not done; false when there is none. */
   step(): boolean {
-    const { tiles } = this
+    const { tiles, settings } = this
     for (let tried = 0; tried < tiles.length; tried++) {
       const tile = tiles[this.next]
       this.next = (this.next + 1) % tiles.length
-      if (tile.done) continue
-      tracePass(this.tracer, tile, this.settings)
+      if (tile.done || tile.count >= tile.goal) continue
+      tracePass(this.tracer, tile)
+      if (!settings.denoised) judgeAlone(tile, settings)
       return true
     }
-    return false
+    if (!settings.denoised || !this.isWhole || tiles.every(t => t.done)) return false
+    judgeTiles(tiles, settings)
+    return this.step()
   }
-}
-
-/** The tiles of a picture, row by row, nothing traced yet. */
-export function planTiles({ width, height, denoised }: RenderSettings): Tile[] {
-  const tiles: Tile[] = []
-  for (let y0 = 0; y0 < height; y0 += TILE)
-    for (let x0 = 0; x0 < width; x0 += TILE) {
-      const w = Math.min(TILE, width - x0)
-      const h = Math.min(TILE, height - y0)
-      tiles.push({
-        x0,
-        y0,
-        width: w,
-        height: h,
-        count: 0,
-        done: false,
-        error: Number.POSITIVE_INFINITY,
-        sums: new Float64Array(w * h * 3),
-        squares: new Float64Array(w * h),
-        blockSquares: new Float64Array(w * h),
-        block: new Float64Array(w * h),
-        features: denoised ? new Float64Array(w * h * FEATURES) : null,
-      })
-    }
-  return tiles
 }
 
 /**
@@ -176,10 +138,9 @@ export function finishRendering(
   rays: number,
   clamped: { taken: number; whole: number },
 ): RenderResult {
-  const image = assembleTiles(tiles, settings)
   const converged = tiles.filter(t => t.error <= settings.noiseTarget).length
   return {
-    image: settings.denoised ? denoise(image, assembleFeatures(tiles, settings)) : image,
+    image: settings.denoised ? filterTiles(tiles, settings) : assembleTiles(tiles, settings),
     samples: tiles.reduce((sum, t) => sum + t.count * t.width * t.height, 0),
     rays,
     achievedError:
@@ -198,38 +159,35 @@ export function finishRendering(
 export function assembleTiles(tiles: readonly Tile[], { width, height }: { width: number; height: number }): FloatImage {
   const image = createFloatImage(width, height, 3)
   for (const tile of tiles) {
-    if (tile.count === 0) continue
-    for (let p = 0; p < tile.width * tile.height; p++) {
-      const at = pixelOf(tile, p, width) * 3
-      for (let k = 0; k < 3; k++) image.data[at + k] = tile.sums[p * 3 + k] / tile.count
-    }
+    const means = tileMeans(tile)
+    for (let y = 0; y < tile.height; y++)
+      image.data.set(means.subarray(y * tile.width * 3, (y + 1) * tile.width * 3), ((tile.y0 + y) * width + tile.x0) * 3)
   }
   return image
 }
 
-const pixelOf = (tile: Tile, p: number, width: number): number =>
-  (tile.y0 + Math.floor(p / tile.width)) * width + tile.x0 + (p % tile.width)
-
-function tracePass(tracer: Tracer, tile: Tile, settings: RenderSettings): void {
-  const first = FIRST_PASSES.reduce((a, b) => a + b)
-  const size = tile.count < first ? passAfter(tile.count) : PASS
-  const until = Math.min(tile.count + size, settings.maxSamples)
+function tracePass(tracer: Tracer, tile: Tile): void {
+  const until = Math.min(tile.count + passAfter(tile.count), tile.goal)
   const pixels = tile.width * tile.height
-  const { sums, squares, block, features } = tile
-  for (let p = 0; p < pixels; p++) {
-    const x = tile.x0 + (p % tile.width)
-    const y = tile.y0 + Math.floor(p / tile.width)
-    tracer.tracePixel(x, y, tile.count, until, block[p])
-    const { radiance, feature, ...luminances } = tracer.sums
-    for (let k = 0; k < 3; k++) sums[p * 3 + k] += radiance[k]
-    if (features) for (let k = 0; k < FEATURES; k++) features[p * FEATURES + k] += feature[k]
-    squares[p] += luminances.squares
-    tile.blockSquares[p] += luminances.blockSquares
-    block[p] = luminances.block
+  for (const which of [0, 1] as const) {
+    const [from, to] = [samplesOfHalf(tile.count, which), samplesOfHalf(until, which)]
+    if (from === to) continue
+    const { sums, squares, features } = tile.halves[which]
+    for (let p = 0; p < pixels; p++) {
+      tracer.tracePixel(tile.x0 + (p % tile.width), tile.y0 + Math.floor(p / tile.width), from, to, which)
+      const { radiance, feature } = tracer.sums
+      for (let k = 0; k < 3; k++) sums[p * 3 + k] += radiance[k]
+      if (!features) continue
+      squares[p] += tracer.sums.squares
+      for (let k = 0; k < TILE_FEATURES; k++) features[p * TILE_FEATURES + k] += feature[k]
+    }
   }
   tile.count = until
-  if (tile.count >= BLOCK * 2) tile.error = measureError(tile)
-  tile.done = tile.count >= settings.maxSamples || tile.error <= settings.noiseTarget
+}
+
+function judgeAlone(tile: Tile, { noiseTarget, maxSamples }: RenderSettings): void {
+  if (tile.count >= LEAST_SAMPLES) tile.error = measureNoise(tile)
+  tile.done = tile.count >= maxSamples || tile.error <= noiseTarget
 }
 
 function passAfter(count: number): number {
@@ -241,52 +199,8 @@ function passAfter(count: number): number {
   return PASS
 }
 
-/** Root mean square over the tile of the standard error of display luminance. */
-function measureError(tile: Tile): number {
-  const { width, height, sums, count } = tile
-  const blocks = Math.floor(count / BLOCK)
-  const pixels = width * height
-  const variance = new Float64Array(pixels)
-  for (let p = 0; p < pixels; p++) {
-    const mean = Math.min(luminance(sums[p * 3], sums[p * 3 + 1], sums[p * 3 + 2]) / count, 4)
-    variance[p] = Math.max(0, tile.blockSquares[p] / blocks - mean * mean) / (blocks - 1)
-  }
-  let squared = 0
-  for (let p = 0; p < pixels; p++) {
-    const mean = Math.min(1, luminance(sums[p * 3], sums[p * 3 + 1], sums[p * 3 + 2]) / count)
-    // Into display space by the transfer function; what lies past display white cannot be seen to differ.
-    squared += (encodeSrgb(Math.min(1, mean + Math.sqrt(variance[p]))) - encodeSrgb(mean)) ** 2
-  }
-  return Math.sqrt(squared / pixels)
-}
-
-function sumOfLuminance({ sums }: Tile): number {
+const sumOfLuminance = ({ halves }: Tile): number => {
   let sum = 0
-  for (let i = 0; i < sums.length; i += 3) sum += luminance(sums[i], sums[i + 1], sums[i + 2])
+  for (const { sums } of halves) for (let i = 0; i < sums.length; i += 3) sum += luminance(sums[i], sums[i + 1], sums[i + 2])
   return sum
-}
-
-/** Means of what the camera met, with unit normals, and the squared standard error of luminance. */
-function assembleFeatures(tiles: readonly Tile[], { width, height }: RenderSettings): Features {
-  const albedo = new Float32Array(width * height * 3)
-  const normal = new Float32Array(width * height * 3)
-  const depth = new Float32Array(width * height)
-  const variance = new Float32Array(width * height)
-  for (const tile of tiles) {
-    const { features, count, sums, squares } = tile
-    if (!features) continue
-    for (let p = 0; p < tile.width * tile.height; p++) {
-      const at = pixelOf(tile, p, width)
-      const f = p * FEATURES
-      const l = Math.hypot(features[f + 3], features[f + 4], features[f + 5]) || 1
-      for (let k = 0; k < 3; k++) {
-        albedo[at * 3 + k] = features[f + k] / count
-        normal[at * 3 + k] = features[f + 3 + k] / l
-      }
-      depth[at] = features[f + 6] / count
-      const mean = luminance(sums[p * 3], sums[p * 3 + 1], sums[p * 3 + 2]) / count
-      variance[at] = Math.max(0, squares[p] / count - mean * mean) / Math.max(1, count - 1)
-    }
-  }
-  return { albedo, normal, depth, variance }
 }

@@ -6,7 +6,8 @@ import { createMaterial } from '../../material/open-pbr'
 import { toRadians } from '../../math/angles'
 import type { CandelaWeb } from '../../photometry/candela-web'
 import { createCamera, frameSubject } from '../film/camera'
-import { finishRendering, Rendering, type RenderResult, type RenderSettings, type Tile } from '../integrator/render'
+import type { Tile } from '../film/tile'
+import { finishRendering, Rendering, type RenderResult, type RenderSettings } from '../integrator/render'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'
 import { PREVIEW_ASPECT, type Quality, type Rig } from '../rigs/rig'
 import { createScene, type MipCache, type SceneObject } from '../scene/scene'
@@ -16,7 +17,7 @@ import { directionToCamera, type StageableSubject, stageSubject } from '../stage
 import { createBackdrop, greyMaterial } from '../stages/surroundings'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
-export const RENDERER_REVISION = 3
+export const RENDERER_REVISION = 4
 
 /** What a preview shows. */
 export type PreviewSubject =

@@ -2,8 +2,8 @@ import type { HouseRigName } from '../../standard/rig-names'
 import type { Rig } from './rig'
 
 const QUALITY = {
-  draft: { width: 256, noiseSteps: 8, maxSamples: 16 },
-  final: { width: 512, noiseSteps: 2, maxSamples: 256 },
+  draft: { width: 384, noiseSteps: 6, maxSamples: 24 },
+  final: { width: 768, noiseSteps: 2, maxSamples: 96 },
 }
 
 const BASE = {

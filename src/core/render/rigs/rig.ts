@@ -38,7 +38,7 @@ export const STAGE_KIND = {
 const qualitySchema = z.object({
   /** Pixels; the height follows from the one aspect. */
   width: z.number().int().min(64).max(2048),
-  /** Standard error of display luminance, in steps of an 8-bit display. */
+  /** Error of display luminance, in steps of an 8-bit display. */
   noiseSteps: z.number().min(0.5).max(64),
   /** Samples of a pixel at most. */
   maxSamples: z.number().int().min(4).max(4096),
@@ -83,14 +83,14 @@ export type QualityName = (typeof QUALITY_NAMES)[number]
 
 export interface Quality {
   width: number
-  /** Standard error of display luminance, 0..1. */
+  /** Error of display luminance, 0..1. */
   noiseTarget: number
   maxSamples: number
   denoised: boolean
 }
 
-/** A rig's draft or final; drafts, and only they, are filtered for noise. */
+/** A rig's draft or final, filtered for noise until what is left is below the target. */
 export function qualityOf(rig: Rig, name: QualityName): Quality {
   const { width, noiseSteps, maxSamples } = rig[name]
-  return { width, noiseTarget: noiseSteps / 255, maxSamples, denoised: name === 'draft' }
+  return { width, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }
 }

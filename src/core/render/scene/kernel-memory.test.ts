@@ -71,7 +71,7 @@ describe('the memory of a scene', () => {
       asked.push(`${key} ${which}`)
       return onTable(key, which)
     }
-    for (let p = 0; p < 256; p++) tracer.tracePixel(p % 16, p >> 4, 0, 4, 0)
+    for (let p = 0; p < 256; p++) tracer.tracePixel(p % 16, p >> 4, 0, 4)
     expect(asked).toContain('137 0')
     expect(asked).toContain('137 1')
     expect(new Set(asked).size).toBe(asked.length)

@@ -1,5 +1,5 @@
-import { kernelBytes } from '#kernel'
 import { buildBvh } from './build-bvh'
+import { KERNEL_END, KernelMemory } from './kernel-memory'
 import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
 
 /**
@@ -7,19 +7,6 @@ import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
  * One instance, with its own memory, for each scene.
  */
 
-export interface Kernel {
-  setRoot(address: number): void
-  setScene(address: number): void
-  setView(address: number): void
-  trace(px: number, py: number, sample: number): void
-  tracePixel(px: number, py: number, from: number, until: number): void
-  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, skipped: number): number
-  isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
-}
-
-const PAGE = 65536
-/** First byte after what the kernel has for itself: results, stack, tables, data of its own. */
-const TREE_START = 65536
 const NODE_BYTES = 128
 const PACKET_BYTES = 176
 const PACKET_LANES = 4
@@ -27,40 +14,6 @@ const MASKED = 0x80000000
 const CLEAR = 0x40000000
 /** A packet of up to four triangles costs about as much as two nodes of four boxes. */
 const PACKET_COST = 2
-
-let compiled: WebAssembly.Module | null = null
-
-/** The memory of a scene, and the kernel that works in it. Grows at its end; nothing in it is ever freed by itself. */
-export class KernelMemory {
-  /** Who it is set up for at the moment. */
-  user: unknown = null
-  /** Makes a table that the kernel asks for while it traces: hundredths of an index of refraction, and which of its tables. */
-  onTable: (key: number, which: number) => number = () => 0
-  kernel!: Kernel
-
-  constructor(
-    private readonly memory: WebAssembly.Memory,
-    private end: number,
-  ) {}
-
-  /** Another one after the memory has grown. */
-  get buffer(): ArrayBuffer {
-    return this.memory.buffer
-  }
-
-  /** The address of so many bytes, all zero. */
-  allocate(bytes: number): number {
-    const at = Math.ceil(this.end / 16) * 16
-    this.end = at + bytes
-    const missing = this.end - this.memory.buffer.byteLength
-    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE))
-    return at
-  }
-
-  get bytes(): number {
-    return this.end
-  }
-}
 
 export class SimdCaster implements RayCaster {
   /** Distance, u, v of the last hit. */
@@ -82,18 +35,11 @@ export class SimdCaster implements RayCaster {
     clear: Uint8Array | null = null,
   ): SimdCaster {
     const tree = widen(buildTree(positions))
-    const bytes = TREE_START + tree.nodes.length * NODE_BYTES + tree.leaves.length * PACKET_BYTES
-    const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE) })
+    const bytes = KERNEL_END + tree.nodes.length * NODE_BYTES + tree.leaves.length * PACKET_BYTES
     const flags = (triangle: number) => (accept && masked?.[triangle] === 1 ? MASKED : 0) + (clear?.[triangle] === 1 ? CLEAR : 0)
-    const root = pack(memory.buffer, tree, positions, flags)
-    compiled ??= new WebAssembly.Module(kernelBytes)
-    const ask = (triangle: number, u: number, v: number) => (accept!(triangle, u, v) ? 1 : 0)
-    const own = new KernelMemory(memory, bytes)
-    const makeTable = (key: number, which: number) => own.onTable(key, which)
-    const instance = new WebAssembly.Instance(compiled, { env: { memory, accept: ask, makeTable } })
-    own.kernel = instance.exports as unknown as Kernel
-    own.kernel.setRoot(root)
-    return new SimdCaster(own)
+    const memory = KernelMemory.open(bytes, (triangle, u, v) => (accept!(triangle, u, v) ? 1 : 0))
+    memory.kernel.setRoot(pack(memory.buffer, tree, positions, flags))
+    return new SimdCaster(memory)
   }
 
   closestHit(
@@ -185,11 +131,11 @@ function pack(
 ): number {
   const floats = new Float32Array(buffer)
   const words = new Uint32Array(buffer)
-  const packetsStart = TREE_START + nodes.length * NODE_BYTES
+  const packetsStart = KERNEL_END + nodes.length * NODE_BYTES
   const addressOf = (child: number) =>
-    child >= 0 ? TREE_START + child * NODE_BYTES : packetsStart + (-1 - child) * PACKET_BYTES + 1
+    child >= 0 ? KERNEL_END + child * NODE_BYTES : packetsStart + (-1 - child) * PACKET_BYTES + 1
   nodes.forEach((members, index) => {
-    const at = (TREE_START + index * NODE_BYTES) / 4
+    const at = (KERNEL_END + index * NODE_BYTES) / 4
     for (let lane = 0; lane < 4; lane++) {
       const member = members[lane]
       for (let c = 0; c < 3; c++) {

@@ -41,7 +41,7 @@ export function chooseBackdrop(
   const isBehind = new Float64Array(WIDTH * height)
   for (let p = 0; p < WIDTH * height; p++)
     for (let s = 0; s < SAMPLES; s++) {
-      tracer.tracePixel(p % WIDTH, Math.floor(p / WIDTH), s, s + 1, 0)
+      tracer.tracePixel(p % WIDTH, Math.floor(p / WIDTH), s, s + 1)
       for (let k = 0; k < 3; k++) color[p * 3 + k] += tracer.sums.radiance[k] / SAMPLES
       if (tracer.firstMaterial >= 0 && tracer.firstMaterial < subjectMaterials) isSubject[p] += 1 / SAMPLES
       if (tracer.firstMaterial === behind) isBehind[p] += 1 / SAMPLES

@@ -114,8 +114,8 @@ function describePreview({
   rigTitle,
   rigRevision,
 }: Preview): string {
-  const kind = quality === 'draft' ? 'draft, denoised' : convergedShare >= 0.95 ? 'final' : 'final, sample cap reached'
+  const kind = quality === 'draft' || convergedShare >= 0.9 ? quality : `${quality}, sample cap reached`
   const from = isOlder ? `, ${rigTitle} revision ${rigRevision}, older than the rig in force` : ''
-  const error = quality === 'final' ? `, error ${formatNumber(achievedError * 255, 1)} of 255` : ''
+  const error = `, filtered, error ${formatNumber(achievedError * 255, 1)} of 255`
   return `${kind}${error}, ${width} × ${height} px, ${formatNumber(samples / 1e6, 1)} million samples, ${formatNumber(seconds, 0)} s${from}`
 }

@@ -1,0 +1,193 @@
+import { luminance } from '../../color/srgb'
+import { KernelMemory } from '../scene/kernel-memory'
+import { TILE_FEATURES as FEATURES } from './tile'
+
+/**
+ * Filters noise by local linear regression: in a window about a pixel, colour is fitted as a linear function of what the camera met there
+ * (base colour, normal, distance), each pixel weighted by how alike its surroundings are (non-local means). After Moon et al. 2014 and
+ * Bitterli et al. 2016, "Nonlinearly Weighted First-order Regression for Denoising Monte Carlo Renderings"; the two halves of the samples
+ * are filtered apart, each weighted by what the other one shows (Rousselle et al. 2012), so that their difference tells what noise is left.
+ * The windows are fitted by src/kernel/filter.ts.
+ */
+
+/** One half of a picture's samples: means over them. */
+export interface Half {
+  /** 3 a pixel, linear RGB. */
+  color: Float32Array
+  /** 7 a pixel: base colour 3 (1 where nothing was met), shading normal 3 (0 where nothing was met), distance in metres. */
+  features: Float32Array
+}
+
+/** How many of its own standard errors a difference of luminance may be without telling. */
+const SENSITIVITY = 0.55
+/** What differs by less than this in base colour, normal, or share of the distance explains little. */
+const FLOORS = [0.02, 0.02, 0.02, 0.03, 0.03, 0.03, 0.01]
+/** A window stands at every second pixel of every second row; each fits all its pixels, and a pixel takes the mean of what they say. */
+const STRIDE = 2
+/** Pixels about the picture that windows and patches may reach into. */
+const MARGIN = 8
+/** A row is read in fours. */
+const AFTER = 12
+/** A sample's own variance says too much of spread-out samples: it is taken in proportion to what the halves differ by, over so many pixels around. */
+const PROPORTION_RADIUS = 5
+/** A pixel so many times as bright as anything that the other half shows there, or that its own shows beside it, is an outlier. */
+const FIREFLY = 2
+const SCRATCH_BYTES = 10_240
+const OUT = 4
+
+/**
+ * @param variance squared standard error of one half's luminance, told by its samples alone, 1 a pixel
+ * @param wanted 1 for each pixel that is to be filtered; null for all
+ * @returns both halves filtered, 3 a pixel, linear RGB; 0 where nothing was wanted
+ */
+export function filterHalves(
+  halves: readonly [Half, Half],
+  variance: Float32Array,
+  width: number,
+  height: number,
+  wanted: Uint8Array | null = null,
+): [Float32Array, Float32Array] {
+  const planes = new Planes(width, height)
+  const luminances = halves.map(({ color }) => luminanceOf(color))
+  const spread = planes.pad(proportionate(variance, luminances, width, height))
+  const filter = (which: 0 | 1): Float32Array => {
+    const [own, other] = [luminances[which], luminances[1 - which]]
+    planes.set(halves[which], findFireflies(own, other, width, height), planes.pad(other), spread)
+    return planes.fit(wanted)
+  }
+  return [filter(0), filter(1)]
+}
+
+const luminanceOf = (color: Float32Array): Float32Array =>
+  Float32Array.from({ length: color.length / 3 }, (_, p) =>
+    Math.min(luminance(color[p * 3], color[p * 3 + 1], color[p * 3 + 2]), 4),
+  )
+
+/** The samples' variance, evened out over neighbours and brought to the size of the difference between the halves. */
+function proportionate(variance: Float32Array, [a, b]: Float32Array[], width: number, height: number): Float32Array {
+  const seen = boxMean(
+    Float32Array.from(a, (v, p) => (v - b[p]) ** 2 / 2),
+    width,
+    height,
+    PROPORTION_RADIUS,
+  )
+  const told = boxMean(variance, width, height, PROPORTION_RADIUS)
+  return boxMean(variance, width, height, 1).map((v, p) => (v * seen[p]) / Math.max(told[p], 1e-12))
+}
+
+/** What a pixel's light is to be held to, as a factor: 1 unless it is alone in being so bright. */
+function findFireflies(own: Float32Array, other: Float32Array, width: number, height: number): Float32Array {
+  return own.map((light, p) => {
+    if (light <= other[p] * FIREFLY) return 1
+    const [x, y] = [p % width, Math.floor(p / width)]
+    let brightest = 1e-6
+    for (let j = Math.max(0, y - 1); j <= Math.min(height - 1, y + 1); j++)
+      for (let i = Math.max(0, x - 1); i <= Math.min(width - 1, x + 1); i++) {
+        const q = j * width + i
+        brightest = Math.max(brightest, other[q], q === p ? 0 : own[q])
+      }
+    return Math.min(1, (brightest * FIREFLY) / light)
+  })
+}
+
+/** Mean over the pixels at most `radius` away in x and in y. */
+export function boxMean(values: Float32Array, width: number, height: number, radius: number): Float32Array {
+  const along = (from: Float32Array, count: number, lines: number, step: number, next: number): Float32Array => {
+    const to = new Float32Array(from.length)
+    for (let line = 0; line < lines; line++) {
+      let sum = 0
+      for (let i = -radius; i < count + radius; i++) {
+        if (i + radius < count) sum += i + radius >= 0 ? from[line * next + (i + radius) * step] : 0
+        if (i - radius - 1 >= 0) sum -= from[line * next + (i - radius - 1) * step]
+        if (i >= 0 && i < count)
+          to[line * next + i * step] = sum / (Math.min(count - 1, i + radius) - Math.max(0, i - radius) + 1)
+      }
+    }
+    return to
+  }
+  return along(along(values, width, height, 1, width), height, width, width, 1)
+}
+
+/** The kernel's memory for pictures of one size. */
+class Planes {
+  private readonly stride: number
+  private readonly size: number
+  private readonly memory = KernelMemory.open()
+  /** Floats from the start of the memory. */
+  private readonly guide: number
+  private readonly own: number
+  private readonly out: number
+
+  constructor(
+    private readonly width: number,
+    private readonly height: number,
+  ) {
+    this.stride = Math.ceil((width + MARGIN + AFTER) / 4) * 4
+    this.size = this.stride * (height + 2 * MARGIN)
+    const { memory, stride, size } = this
+    const bytes = size * 4
+    const [guide, own, inside, out] = [2, 3 + FEATURES, 1, OUT].map(count => memory.allocate(count * bytes))
+    const scratch = memory.allocate(SCRATCH_BYTES)
+    const header = memory.allocate(96)
+    this.guide = guide / 4
+    this.own = own / 4
+    this.out = out / 4
+    new Uint32Array(memory.buffer, header, 7).set([stride * 4, bytes, guide, own, inside, out, scratch])
+    new Float32Array(memory.buffer, header + 28, 8).set([SENSITIVITY ** 2, ...FLOORS.map(f => 1 / f)])
+    const floats = new Float32Array(memory.buffer)
+    for (let y = 0; y < height; y++) floats.fill(1, inside / 4 + this.at(0, y), inside / 4 + this.at(width, y))
+    memory.kernel.setFilter(header)
+  }
+
+  /** A plane of this with its edges repeated outwards. */
+  pad(values: Float32Array): Float32Array {
+    const { width, height, stride, size } = this
+    const plane = new Float32Array(size)
+    for (let row = 0; row < height + 2 * MARGIN; row++) {
+      const y = Math.min(height - 1, Math.max(0, row - MARGIN))
+      for (let column = 0; column < stride; column++)
+        plane[row * stride + column] = values[y * width + Math.min(width - 1, Math.max(0, column - MARGIN))]
+    }
+    return plane
+  }
+
+  set({ color, features }: Half, held: Float32Array, guide: Float32Array, spread: Float32Array): void {
+    const { width, height, own, size } = this
+    const floats = new Float32Array(this.memory.buffer)
+    floats.set(guide, this.guide)
+    floats.set(spread, this.guide + size)
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const p = y * width + x
+        const to = own + this.at(x, y)
+        for (let k = 0; k < 3; k++) floats[to + k * size] = color[p * 3 + k] * held[p]
+        for (let k = 0; k < FEATURES; k++) floats[to + (3 + k) * size] = features[p * FEATURES + k]
+      }
+    floats.fill(0, this.out, this.out + OUT * size)
+  }
+
+  fit(wanted: Uint8Array | null): Float32Array {
+    const { width, height, memory, out, size } = this
+    const floats = new Float32Array(memory.buffer)
+    const forEach = (step: number, use: (x: number, y: number) => void) => {
+      for (let y = 0; y < height; y += step) for (let x = 0; x < width; x += step) if (!wanted || wanted[y * width + x]) use(x, y)
+    }
+    const fit = (x: number, y: number) => memory.kernel.fitWindow(x + MARGIN, y + MARGIN)
+    forEach(STRIDE, fit)
+    // What is like nothing about it stands for itself.
+    forEach(1, (x, y) => {
+      if (floats[out + this.at(x, y) + 3 * size] === 0) fit(x, y)
+    })
+    const filtered = new Float32Array(width * height * 3)
+    forEach(1, (x, y) => {
+      const from = out + this.at(x, y)
+      for (let k = 0; k < 3; k++)
+        filtered[(y * width + x) * 3 + k] = Math.max(0, floats[from + k * size] / floats[from + 3 * size])
+    })
+    return filtered
+  }
+
+  private at(x: number, y: number): number {
+    return (y + MARGIN) * this.stride + x + MARGIN
+  }
+}

@@ -1,0 +1,102 @@
+import { luminance } from '../../color/srgb'
+import { createFloatImage, type FloatImage } from '../../image/image'
+import { filterHalves, type Half } from './filter-halves'
+import { displayLuminance, samplesOfHalf, TILE_FEATURES, type Tile } from './tile'
+
+interface Size {
+  width: number
+  height: number
+}
+
+/** The error that the estimate misses: both filtered halves are blurred alike where neither has seen enough. */
+const CAUTION = 1.2
+/** Filtered, an error falls more slowly than by the root of the samples. */
+const FALL = 2.5
+const LEAST_GROWTH = 1.25
+const MOST_GROWTH = 2
+
+/**
+ * Filters the picture as far as it has come and tells each tile that is not done what error is left, whether it is done with that, and
+ * how many samples it shall have when it is judged next.
+ *
+ * The error is estimated from the halves A and B (luminances, in display units at the filtered value): A filtered has nothing to do with
+ * the noise of B, so that the mean of (A' − B)², less B's own variance, is the squared error of A', noise and blur together; the halves
+ * tell that variance, (A − B)²/2. It is held to be no less than what A' and B' differ by.
+ */
+export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): void {
+  const { width, noiseTarget, maxSamples } = settings
+  const open = tiles.filter(t => !t.done)
+  const { halves, filtered } = filterOpen(tiles, settings, open)
+  const [a, b] = halves.map(h => h.color)
+  const [fa, fb] = filtered
+  const at = (data: Float32Array, i: number) => Math.min(4, luminance(data[i], data[i + 1], data[i + 2]))
+  for (const tile of open) {
+    let [left, noise] = [0, 0]
+    for (let p = 0; p < tile.width * tile.height; p++) {
+      const i = pixelOf(tile, p, width) * 3
+      const [la, lb, ra, rb] = [at(a, i), at(b, i), at(fa, i), at(fb, i)]
+      const squaredSlope = slopeAt((ra + rb) / 2) ** 2
+      left += squaredSlope * (((ra - lb) ** 2 + (rb - la) ** 2) / 2 - (la - lb) ** 2 / 2)
+      noise += (displayLuminance(fa[i], fa[i + 1], fa[i + 2]) - displayLuminance(fb[i], fb[i + 1], fb[i + 2])) ** 2 / 4
+    }
+    tile.error = CAUTION * Math.sqrt(Math.max(left, noise) / (tile.width * tile.height))
+    tile.done = tile.count >= maxSamples || tile.error <= noiseTarget
+    const growth = noiseTarget > 0 ? (tile.error / noiseTarget) ** FALL : MOST_GROWTH
+    tile.goal = Math.min(maxSamples, Math.ceil(tile.count * Math.min(MOST_GROWTH, Math.max(LEAST_GROWTH, growth))))
+  }
+}
+
+/** The filtered picture, linear RGB. */
+export function filterTiles(tiles: readonly Tile[], size: Size): FloatImage {
+  const image = createFloatImage(size.width, size.height, 3)
+  const [a, b] = filterOpen(tiles, size, null).filtered
+  for (let i = 0; i < image.data.length; i++) image.data[i] = (a[i] + b[i]) / 2
+  return image
+}
+
+const slopeAt = (value: number): number => {
+  if (value >= 1) return 0
+  const step = 1e-3
+  return (displayLuminance(value + step, value + step, value + step) - displayLuminance(value, value, value)) / step
+}
+
+/** Filters where there are open tiles, or everywhere. */
+function filterOpen(tiles: readonly Tile[], { width, height }: Size, open: readonly Tile[] | null) {
+  const createHalf = (): Half => ({
+    color: new Float32Array(width * height * 3),
+    features: new Float32Array(width * height * TILE_FEATURES),
+  })
+  const halves: [Half, Half] = [createHalf(), createHalf()]
+  const variance = new Float32Array(width * height)
+  for (const tile of tiles) addTile(tile, halves, variance, width)
+  return { halves, filtered: filterHalves(halves, variance, width, height, open && maskOf(open, width, height)) }
+}
+
+/** The tiles, and one pixel about them whose windows reach in. */
+function maskOf(tiles: readonly Tile[], width: number, height: number): Uint8Array {
+  const mask = new Uint8Array(width * height)
+  for (const { x0, y0, width: w, height: h } of tiles)
+    for (let y = Math.max(0, y0 - 2); y < Math.min(height, y0 + h + 2); y++)
+      mask.fill(1, y * width + Math.max(0, x0 - 2), y * width + Math.min(width, x0 + w + 2))
+  return mask
+}
+
+function addTile({ halves: sums, count, ...tile }: Tile, halves: [Half, Half], variance: Float32Array, width: number): void {
+  for (let p = 0; p < tile.width * tile.height; p++) {
+    const at = pixelOf(tile, p, width)
+    let [mean, squares] = [0, 0]
+    for (const which of [0, 1] as const) {
+      const n = Math.max(1, samplesOfHalf(count, which))
+      const from = sums[which]
+      const to = halves[which]
+      for (let k = 0; k < 3; k++) to.color[at * 3 + k] = from.sums[p * 3 + k] / n
+      for (let k = 0; k < TILE_FEATURES; k++) to.features[at * TILE_FEATURES + k] = from.features![p * TILE_FEATURES + k] / n
+      mean += Math.min(4, luminance(to.color[at * 3], to.color[at * 3 + 1], to.color[at * 3 + 2])) / 2
+      squares += from.squares[p] / n / 2
+    }
+    variance[at] = Math.max(0, squares - mean * mean) / Math.max(1, count / 2 - 1)
+  }
+}
+
+const pixelOf = (tile: { x0: number; y0: number; width: number }, p: number, width: number): number =>
+  (tile.y0 + Math.floor(p / tile.width)) * width + tile.x0 + (p % tile.width)

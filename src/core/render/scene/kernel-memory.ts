@@ -1,0 +1,67 @@
+import { kernelBytes } from '#kernel'
+
+/** What the WebAssembly module of src/kernel can do. */
+export interface Kernel {
+  setRoot(address: number): void
+  setScene(address: number): void
+  setView(address: number): void
+  trace(px: number, py: number, sample: number, half: number): void
+  tracePixel(px: number, py: number, from: number, until: number, half: number): void
+  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, skipped: number): number
+  isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
+  setFilter(address: number): void
+  fitWindow(x: number, y: number): void
+}
+
+const PAGE = 65536
+/** First byte after what the kernel has for itself: results, stack, tables, data of its own. */
+export const KERNEL_END = 65536
+
+let compiled: WebAssembly.Module | null = null
+
+/** The memory of a scene, and the kernel that works in it. Grows at its end; nothing in it is ever freed by itself. */
+export class KernelMemory {
+  /** Who it is set up for at the moment. */
+  user: unknown = null
+  /** Makes a table that the kernel asks for while it traces: hundredths of an index of refraction, and which of its tables. */
+  onTable: (key: number, which: number) => number = () => 0
+  readonly kernel: Kernel
+
+  private constructor(
+    private readonly memory: WebAssembly.Memory,
+    private end: number,
+    accept: (triangle: number, u: number, v: number) => number,
+  ) {
+    compiled ??= new WebAssembly.Module(kernelBytes)
+    const makeTable = (key: number, which: number) => this.onTable(key, which)
+    const instance = new WebAssembly.Instance(compiled, { env: { memory, accept, makeTable } })
+    this.kernel = instance.exports as unknown as Kernel
+  }
+
+  /**
+   * A kernel with a memory of its own.
+   * @param end what of it is taken already, bytes, from {@link KERNEL_END} on
+   * @param accept asked whether a hit on a masked triangle counts
+   */
+  static open(end = KERNEL_END, accept: (triangle: number, u: number, v: number) => number = () => 1): KernelMemory {
+    return new KernelMemory(new WebAssembly.Memory({ initial: Math.ceil(end / PAGE) }), end, accept)
+  }
+
+  /** Another one after the memory has grown. */
+  get buffer(): ArrayBuffer {
+    return this.memory.buffer
+  }
+
+  /** The address of so many bytes, all zero. */
+  allocate(bytes: number): number {
+    const at = Math.ceil(this.end / 16) * 16
+    this.end = at + bytes
+    const missing = this.end - this.memory.buffer.byteLength
+    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE))
+    return at
+  }
+
+  get bytes(): number {
+    return this.end
+  }
+}
