@@ -21,7 +21,7 @@ const FLOORS = {
     'evidence',
     'compare',
   ],
-  'src/core/render': ['rigs', 'film', 'surface', 'lights', 'scene', 'integrator', 'stages', 'pictures'],
+  'src/core/render': ['rigs', 'kernel', 'film', 'surface', 'lights', 'scene', 'integrator', 'stages', 'pictures'],
   'src/files': ['reading', 'writing', 'models', 'items', 'exports', 'fixes', 'recognition'],
   'src/server': [
     'tables',

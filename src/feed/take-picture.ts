@@ -24,5 +24,5 @@ export async function takePicture(
   const item = items.find(i => i.kind === kind)
   if (!item) return null
   const made = await previewItem({ ...item, widthMm, constants: {} }, RIGS[kind], 'draft', { width: WIDTH_PX })
-  return made && encodePicture(made.picture, 'webp', 'Display-encoded: sRGB')
+  return made && encodePicture(made.picture, 'webp', { description: 'Display-encoded: sRGB' })
 }

@@ -1,6 +1,6 @@
 /**
  * What stands where in the kernel's memory, below the tree that traverse.ts describes. Addresses and offsets in bytes, numbers f64 unless
- * said otherwise. core/render/integrator/kernel-memory.ts writes all of it; nothing here is allocated.
+ * said otherwise. core/render/integrator/kernel-scene.ts writes all of it; nothing here is allocated.
  */
 
 // Written by a traced sample, for the host to read.

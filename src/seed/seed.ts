@@ -206,7 +206,6 @@ async function acceptDelivery(context: Context, lead: Person, batchId: number, d
     lead,
     approved.map(f => f.id),
     'approved',
-    { finals: false },
   )
   const rest = accepted.slice(approved.length).map(f => f.id)
   if (rest.length > 0) await setItemStates(context, lead, rest, 'inReview')

@@ -60,8 +60,8 @@ interface Work<Q extends QueueName> {
 /** While the next is fetched and the last is written, the threads are busy with those in between. */
 const measuring = context.intakePool.size + 1
 const rendering = context.previewPool.size
-const draftsMayRun = () => mayRenderNow(db, 'render-draft')
-const finalsMayRun = () => mayRenderNow(db, 'render-final')
+const draftsMayRun = () => mayRenderNow(db, 'render-draft', { unasked: true })
+const finalsMayRun = () => mayRenderNow(db, 'render-final', { unasked: settings.finals === 'approved' })
 
 const WORK: { [Q in QueueName]: Work<Q> } = {
   'fetch-feed': { run: fetchFeedJob, lanes: 1 },

@@ -27,7 +27,14 @@ export async function startApp(dataFolder: string, demo: 'people' | 'off' = 'peo
   const started = performance.now()
   const child = spawn(process.execPath, [join(ROOT, 'scripts/start.mjs')], {
     cwd: ROOT,
-    env: { ...process.env, PORT: String(port), MUSCOVITE_DATA: dataFolder, MUSCOVITE_DEMO: demo, MUSCOVITE_DATABASE_URL: '' },
+    env: {
+      ...process.env,
+      PORT: String(port),
+      MUSCOVITE_DATA: dataFolder,
+      MUSCOVITE_DEMO: demo,
+      MUSCOVITE_FINALS: 'asked',
+      MUSCOVITE_DATABASE_URL: '',
+    },
     stdio: ['ignore', 'pipe', 'pipe'],
   })
   let output = ''

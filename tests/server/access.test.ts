@@ -79,7 +79,7 @@ describe("a client's library, for somebody outside its team", () => {
     expect(await refused(getBatchItemFile(db, world.artist, clientBatch, 1, 0))).toBe('notFound')
     const { preview } = await getSheet(world.pool, world.insider, clientItem.code, null)
     const id = Number(preview!.url.split('/').pop())
-    expect(await getPreviewFile(world.pool, world.insider.id, id, 'display')).toMatch(/^[0-9a-f]{64}$/)
+    expect(await getPreviewFile(world.pool, world.insider.id, id, { width: null })).toMatch(/^[0-9a-f]{64}$/)
     expect(await refused(getPreviewFile(world.pool, world.artist.id, id, 'linear'))).toBe('notFound')
     expect((await listBatches(db, world.artist)).map(b => b.id)).not.toContain(clientBatch)
     expect((await listLibraries(db, world.artist)).map(l => l.key)).toEqual(['house'])

@@ -21,7 +21,8 @@ describe('a rendering', () => {
   it('waits while anything is in line to be measured, but not where somebody waits for it', async () => {
     const { db } = world.context
     const queue = toJobQueue(boss)
-    const may = () => mayRenderNow(db, 'render-draft')
+    const may = () => mayRenderNow(db, 'render-draft', { unasked: true })
+    const mayFinal = (unasked = true) => mayRenderNow(db, 'render-final', { unasked })
     const wish = { inputKey: 'oak', category: 'surfaces.timber', quality: 'draft' } as const
     await requestPreviews(db, queue, [wish])
     expect(await may()).toBe(true)
@@ -32,9 +33,15 @@ describe('a rendering', () => {
     expect(await may()).toBe(false)
     await requestPreviews(db, queue, [wish], 35)
     expect(await may()).toBe(true)
-    expect(await mayRenderNow(db, 'render-final')).toBe(false)
     await boss.fetch('measure-item', { batchSize: 5 })
-    expect(await mayRenderNow(db, 'render-final')).toBe(true)
-    await db.execute(sql`delete from pgboss.job where name in ('measure-item', 'render-draft')`)
+    // Every draft before the first final.
+    expect(await mayFinal()).toBe(false)
+    await boss.fetch('render-draft', { batchSize: 5 })
+    expect(await mayFinal()).toBe(true)
+    // Where finals are made only when asked for, one that was is.
+    expect(await mayFinal(false)).toBe(false)
+    await requestPreviews(db, queue, [{ ...wish, quality: 'final' }], 40)
+    expect(await mayFinal(false)).toBe(true)
+    await db.execute(sql`delete from pgboss.job where name in ('measure-item', 'render-draft', 'render-final')`)
   })
 })

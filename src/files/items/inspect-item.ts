@@ -69,7 +69,8 @@ async function drawEvidence(findings: readonly Finding[], draw: DrawEvidence): P
   for (const [index, finding] of findings.entries()) {
     const pictures = drawn.length < MOST_PICTURES ? await draw(finding) : null
     if (!pictures) continue
-    const encode = async (image: ByteImage) => new Uint8Array(await encodePicture(image, 'webp', 'Display-encoded: sRGB'))
+    const encode = async (image: ByteImage) =>
+      new Uint8Array(await encodePicture(image, 'webp', { description: 'Display-encoded: sRGB' }))
     drawn.push({ index, before: await encode(pictures.before), after: pictures.after ? await encode(pictures.after) : null })
   }
   return drawn

@@ -41,7 +41,7 @@ export async function reducePicture(diskPath: string, name: string): Promise<Red
   const { image, originalWidth, originalHeight } =
     ending === '.hdr' || ending === '.exr' ? await reduceLinear(diskPath, ending) : await reduceDisplay(diskPath)
   const { score, faults } = auditPicture(await shrink(image, AUDIT_SIZE))
-  const bytes = new Uint8Array(await encodePicture(image, 'webp', 'Display-encoded: sRGB'))
+  const bytes = new Uint8Array(await encodePicture(image, 'webp', { description: 'Display-encoded: sRGB' }))
   return { bytes, width: image.width, height: image.height, originalWidth, originalHeight, score, faults }
 }
 

@@ -34,6 +34,8 @@ export async function savePictures(
     case 'hdr':
       return writeHdr(image, say('Linear Rec.709'))
     default:
-      return new Uint8Array(await encodePicture(developForDisplay(image), format, say('Display-encoded: PBR Neutral, sRGB')))
+      return new Uint8Array(
+        await encodePicture(developForDisplay(image), format, { description: say('Display-encoded: PBR Neutral, sRGB') }),
+      )
   }
 }

@@ -15,9 +15,12 @@ import { isOneOf } from '../platform/database'
 import { recordEvents } from '../platform/events'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
-import { requestPreviews } from '../previews/previews'
+import { FINALS_PRIORITY, requestPreviews } from '../previews/previews'
 import { findings, items, versionFiles, versions } from '../tables/library.table'
 import { requestChecks } from './request-checks'
+
+/** What somebody looks at gets its final before the others do. */
+const LOOKED_AT_PRIORITY = 10
 
 /** Sets the state of items. Approving pins down the current version, and asks for its final picture. */
 export async function setItemStates(
@@ -25,7 +28,6 @@ export async function setItemStates(
   actor: Actor,
   ids: readonly number[],
   state: ItemState,
-  { finals = true }: { finals?: boolean } = {},
 ): Promise<BulkResult> {
   if (!mayEdit(actor)) throw notAllowed(state === 'approved' ? 'Approving' : 'Changing the state of an item')
   const result: BulkResult = { changed: [], refused: [] }
@@ -76,13 +78,12 @@ export async function setItemStates(
       }
       result.changed.push(item.id)
     }
-    if (finals)
-      await requestPreviews(
-        tx,
-        context.queue,
-        wishes.map(wish => ({ ...wish, quality: 'final' })),
-        -10,
-      )
+    await requestPreviews(
+      tx,
+      context.queue,
+      wishes.map(wish => ({ ...wish, quality: 'final' })),
+      FINALS_PRIORITY,
+    )
   })
   return result
 }
@@ -186,14 +187,18 @@ export async function requestFinalPreview({ db, queue }: Context, actor: Actor, 
   await db.transaction(tx => requestPreviews(tx, queue, [{ ...row, quality: 'final' }], 40))
 }
 
-/** Puts the draft of a version that somebody is looking at ahead of the others. */
-export async function prioritizeDraft({ db, queue }: Context, versionId: number): Promise<void> {
+/** Puts what is missing of a version that somebody is looking at ahead of the others: its draft, and its final where it is approved. */
+export async function prioritizePictures({ db, queue }: Context, versionId: number): Promise<void> {
   const [row] = await db
-    .select({ inputKey: versions.inputKey, category: items.category })
+    .select({ inputKey: versions.inputKey, category: items.category, approved: items.approvedVersionId })
     .from(items)
     .innerJoin(versions, eq(versions.itemId, items.id))
     .where(eq(versions.id, versionId))
-  if (row) await db.transaction(tx => requestPreviews(tx, queue, [{ ...row, quality: 'draft' }], 35))
+  if (!row) return
+  await db.transaction(async tx => {
+    await requestPreviews(tx, queue, [{ ...row, quality: 'draft' }], 35)
+    if (row.approved === versionId) await requestPreviews(tx, queue, [{ ...row, quality: 'final' }], LOOKED_AT_PRIORITY)
+  })
 }
 
 type Constants = Partial<OpenPbrParameters>

@@ -9,7 +9,7 @@ import { SnapshotAnswers } from '../http/snapshot-answers'
 import type { Context } from '../platform/context'
 import { carryItems } from './carry-items'
 import { getChips } from './chips'
-import { editItem, prioritizeDraft, requestFinalPreview, setItemStates } from './edit-items'
+import { editItem, prioritizePictures, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
 import { setItemFacts } from './item-facts'
 import { requestFix } from './request-fix'
@@ -30,7 +30,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
     async ({ actor, params, query }) => {
       const sheet = await getSheet(pool, actor, params.code, query.version ?? null)
       // What somebody looks at is rendered before what nobody has asked for.
-      if (!sheet.preview || sheet.preview.isOlder) await prioritizeDraft(context, sheet.version.id)
+      if (sheet.preview?.quality !== 'final' || sheet.preview.isOlder) await prioritizePictures(context, sheet.version.id)
       return sheet
     },
     answers,

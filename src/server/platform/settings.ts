@@ -12,6 +12,8 @@ const settingsSchema = z
     MUSCOVITE_STORAGE_URL: z.string().optional(),
     MUSCOVITE_SESSION_SECRET: z.string().min(16).optional(),
     MUSCOVITE_THREADS: z.coerce.number().int().min(1).max(256).default(cpus().length),
+    /** approved: each approved item gets its final picture in the background; asked: only when somebody asks for it. */
+    MUSCOVITE_FINALS: z.enum(['approved', 'asked']).default('approved'),
     /** on: the whole demo world; people: only its people and libraries; off: an empty installation. */
     MUSCOVITE_DEMO: z.enum(['on', 'people', 'off']).default('off'),
     /** A folder with one folder for each library, by its key; what is put into those is taken in. */
@@ -49,6 +51,7 @@ const settingsSchema = z
     storageUrl: env.MUSCOVITE_STORAGE_URL ?? `file://${resolve(env.MUSCOVITE_DATA, 'files')}`,
     sessionSecret: env.MUSCOVITE_SESSION_SECRET ?? null,
     threads: env.MUSCOVITE_THREADS,
+    finals: env.MUSCOVITE_FINALS,
     demo: env.MUSCOVITE_DEMO,
     watchFolder: env.MUSCOVITE_WATCH ? resolve(env.MUSCOVITE_WATCH) : null,
     maxUploadBytes: env.MUSCOVITE_MAX_UPLOAD_GB * 1024 ** 3,

@@ -17,6 +17,7 @@ import { saveComparison, savePicture } from './save-picture'
 const KEPT_HASHES = 20_000
 
 const idParam = z.coerce.number().int().positive()
+const widthParam = z.union([z.null(), z.coerce.number().int().positive()])
 
 export function mountPreviewRoutes(app: Express, context: Context, compute: ComputePool): void {
   const { pool, storage } = context
@@ -26,7 +27,8 @@ export function mountPreviewRoutes(app: Express, context: Context, compute: Comp
   app.get('/api/previews/:id', async (req, res) => {
     const actor = getAnybody(req)
     const id = idParam.parse(req.params.id)
-    const hash = await hashes.get(req, () => getPreviewFile(pool, actor.id, id, 'display'))
+    const width = widthParam.parse(req.query.w ?? null)
+    const hash = await hashes.get(req, () => getPreviewFile(pool, actor.id, id, { width }))
     await sendStored(res, storage, { hash, mediaType: 'image/webp' })
   })
   app.get('/api/previews/:id/file', async (req, res) => {

@@ -16,6 +16,9 @@ import { items, previews, versions } from '../tables/library.table'
 /** The seed of every stored preview: two renderings of one item on one rig are the same picture. */
 export const PREVIEW_SEED = 1
 
+/** Nobody waits for the finals of what was approved. */
+export const FINALS_PRIORITY = -10
+
 export interface PreviewWish {
   inputKey: string
   category: string
@@ -80,7 +83,7 @@ export async function withoutPreview<J extends PreviewJob>(db: Connection, jobs:
 
 type PreviewRow = typeof previews.$inferSelect
 
-export const toPreviewView = (row: Omit<PreviewRow, 'createdAt'>, book: RigBook, current: Rig): Preview => ({
+export const toPreviewView = (row: Omit<PreviewRow, 'createdAt' | 'reduced'>, book: RigBook, current: Rig): Preview => ({
   url: previewUrl(row.id),
   rig: row.rig,
   quality: row.quality,
@@ -173,9 +176,12 @@ export const isInputShownTo = (actor: Actor, inputKey: SQLWrapper): SQL => sql`
   exists (select from ${versions} v join ${items} i on i.id = v.item_id
           where v.input_key = ${inputKey} and i.library_id in ${visibleLibraries(actor)})`
 
-const selectFile = prepare<{ hash: string; linearHash: string | null }, [number, number]>(
+const selectFile = prepare<
+  { hash: string; linearHash: string | null; reduced: { width: number; hash: string }[] },
+  [number, number]
+>(
   'preview-file',
-  `select p.hash, p.linear_hash as "linearHash" from previews p
+  `select p.hash, p.linear_hash as "linearHash", p.reduced from previews p
    where p.id = $1 and (
      exists (select from versions v join items i on i.id = v.item_id where v.input_key = p.input_key and i.library_id in (${visibleTo('$2')}))
      or exists (select from versions v where v.input_key = p.input_key and v.id in (${shownTo('$2')}))
@@ -184,15 +190,21 @@ const selectFile = prepare<{ hash: string; linearHash: string | null }, [number,
        where r.input_key = p.input_key and b.library_id in (${visibleTo('$2')})))`,
 )
 
-/** Hash of a picture's bytes, display-encoded or linear, if the asker may see an item or a batch that shows it. */
+/**
+ * Hash of a picture's bytes, if the asker may see an item or a batch that shows it: display-encoded, at least so many pixels wide where it
+ * is kept so, or linear.
+ */
 export async function getPreviewFile(
   pool: pg.Pool,
   personId: number,
   id: number,
-  encoding: 'display' | 'linear',
+  wanted: { width: number | null } | 'linear',
 ): Promise<string> {
   const [row] = await selectFile(pool, id, personId)
-  const hash = encoding === 'display' ? row?.hash : row?.linearHash
+  const hash =
+    wanted === 'linear'
+      ? row?.linearHash
+      : (row?.reduced.find(r => wanted.width !== null && r.width >= wanted.width)?.hash ?? row?.hash)
   if (!hash) throw notFound('This picture')
   return hash
 }

@@ -44,7 +44,7 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   }
   let told = 0
   let furthest = 0
-  const { bytes, linear, stats } = await context.previewPool.run(
+  const { bytes, linear, reduced, stats } = await context.previewPool.run(
     'preview',
     { source, rig, quality: job.quality, seed: PREVIEW_SEED },
     (share, error) => {
@@ -57,6 +57,8 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   )
   const stored = await storeBytes(context, bytes, 'image/webp')
   const storedLinear = await storeBytes(context, linear, 'image/x-exr')
+  const storedReduced = []
+  for (const r of reduced) storedReduced.push({ width: r.width, hash: (await storeBytes(context, r.bytes, 'image/webp')).hash })
   const { width, height, samples, achievedError, convergedShare, fireflyShare, seconds } = stats
   const { backdropAlbedo, contrast, coverage } = stats
   await db
@@ -70,6 +72,7 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
       seed: PREVIEW_SEED,
       hash: stored.hash,
       linearHash: storedLinear.hash,
+      reduced: storedReduced,
       width,
       height,
       samples,

@@ -217,6 +217,8 @@ export const previews = pgTable(
     coverage: doublePrecision('coverage'),
     /** The same picture linear, as OpenEXR; null for those made before it was kept. */
     linearHash: text('linear_hash').references(() => files.hash),
+    /** The same picture at smaller widths, the smallest first. */
+    reduced: jsonb('reduced').$type<{ width: number; hash: string }[]>().notNull().default([]),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [uniqueIndex('previews_key').on(t.inputKey, t.rig, t.rigRevision, t.rendererRevision, t.quality, t.seed)],

@@ -20,6 +20,7 @@ const NAMED = sql`
   union all select after_hash from findings where after_hash is not null
   union all select hash from previews
   union all select linear_hash from previews where linear_hash is not null
+  union all select r ->> 'hash' from previews, jsonb_array_elements(reduced) r
   union all select hash from own_pictures where hash is not null
   union all select source_hash from own_pictures
   union all select hash from target_fidelity

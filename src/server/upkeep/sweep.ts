@@ -3,7 +3,7 @@ import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import type { JobQueue, Jobs, QueueName } from '../platform/queue'
-import { requestPreviews } from '../previews/previews'
+import { FINALS_PRIORITY, requestPreviews } from '../previews/previews'
 import { resumeRerenders } from '../previews/rerenders'
 
 /**
@@ -36,6 +36,19 @@ export async function sweep({ db, queue }: Pick<Context, 'db' | 'queue'>): Promi
       tx,
       queue,
       unseen.map(u => ({ ...u, quality: 'draft' })),
+    )
+    const { rows: unfinished } = await tx.execute<{ inputKey: string; category: string }>(sql`
+      select v.input_key as "inputKey", i.category::text as category
+      from items i join versions v on v.id = i.approved_version_id
+      where i.state = 'approved' and not exists (
+        select from previews p
+        where p.input_key = v.input_key and p.quality = 'final' and p.renderer_revision = ${RENDERER_REVISION})
+      order by i.code`)
+    await requestPreviews(
+      tx,
+      queue,
+      unfinished.map(u => ({ ...u, quality: 'final' })),
+      FINALS_PRIORITY,
     )
   })
 }

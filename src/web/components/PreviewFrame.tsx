@@ -1,4 +1,5 @@
 import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
+import { widthsOf } from '#shared/picture-widths'
 
 interface Props {
   url: string | null
@@ -13,7 +14,16 @@ export function PreviewFrame({ url, alt, share, className = '' }: Props) {
   return (
     <div className={`relative w-full overflow-hidden bg-mount ${className}`} style={{ aspectRatio: PREVIEW_ASPECT }}>
       {url ? (
-        <img src={url} alt={alt} loading="lazy" decoding="async" draggable={false} className="size-full object-cover" />
+        <img
+          src={url}
+          srcSet={widthsOf(url)}
+          sizes="auto"
+          alt={alt}
+          loading="lazy"
+          decoding="async"
+          draggable={false}
+          className="size-full object-cover"
+        />
       ) : (
         <div className="flex size-full flex-col items-center justify-center gap-2 px-1 text-center text-xs text-quiet">
           {share === undefined ? 'waiting to be rendered' : `rendering, ${Math.round(share * 100)} %`}

@@ -1,5 +1,5 @@
 import { luminance } from '../../color/srgb'
-import { KernelMemory } from '../scene/kernel-memory'
+import { KernelMemory } from '../kernel/kernel-memory'
 import { TILE_FEATURES as FEATURES } from './tile'
 
 /**

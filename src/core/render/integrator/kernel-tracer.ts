@@ -1,7 +1,7 @@
 import { luminance } from '../../color/srgb'
 import type { Camera } from '../film/camera'
+import type { KernelMemory } from '../kernel/kernel-memory'
 import type { EnvironmentLight } from '../lights/environment-light'
-import type { KernelMemory } from '../scene/kernel-memory'
 import type { Scene } from '../scene/scene'
 import { SimdCaster } from '../scene/simd-caster'
 import { packScene, packView } from './kernel-scene'

@@ -1,5 +1,5 @@
+import { KERNEL_END, KernelMemory } from '../kernel/kernel-memory'
 import { buildBvh } from './build-bvh'
-import { KERNEL_END, KernelMemory } from './kernel-memory'
 import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
 
 /**

@@ -28,8 +28,13 @@ export interface ComputeTasks {
   }
   preview: {
     input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
-    /** The picture display-encoded as WebP, and linear as OpenEXR. */
-    output: { bytes: Uint8Array; linear: Uint8Array; stats: PreviewStats }
+    /** The picture display-encoded as WebP, at smaller widths too, and linear as OpenEXR. */
+    output: {
+      bytes: Uint8Array
+      reduced: { width: number; bytes: Uint8Array }[]
+      linear: Uint8Array
+      stats: PreviewStats
+    }
   }
   /** An animated WebP. */
   turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }

@@ -15,6 +15,7 @@ import { encodeExr } from '#files/writing/encode-exr'
 import { encodePicture } from '#files/writing/encode-picture'
 import { reducePicture } from '#files/writing/reduce-picture'
 import { savePictures } from '#files/writing/save-pictures'
+import { REDUCED_WIDTHS } from '#shared/picture-widths'
 import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
 
 type Runner<T extends TaskName> = (
@@ -34,7 +35,10 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     })
     // Never null: nothing above stops the rendering.
     const { picture, linear, stats } = result!
-    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
+    const reduced = []
+    for (const width of REDUCED_WIDTHS)
+      if (width < picture.width) reduced.push({ width, bytes: new Uint8Array(await encodePicture(picture, 'webp', { width })) })
+    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), reduced, linear: encodeExr(linear), stats }
   },
   turntable: async ({ source, rig }, onProgress) =>
     new Uint8Array(

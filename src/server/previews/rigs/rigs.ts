@@ -121,7 +121,7 @@ async function listWork(
   ]
 }
 
-const GUESSED_SECONDS = { draft: 8, final: 240 }
+const GUESSED_SECONDS = { draft: 4, final: 60 }
 
 async function computeStake(db: Connection, touched: readonly Touched[]): Promise<Stake> {
   const work = await listWork(db, touched)

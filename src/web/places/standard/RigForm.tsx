@@ -127,8 +127,9 @@ export function RigForm({ view, mayEdit }: { view: RigView; mayEdit: boolean }) 
           </div>
         )}
         <p className="text-xs text-quiet">
-          Every picture has the aspect <span className="figures">4 : 3</span>; a draft is filtered for noise, a final never is. At{' '}
-          <span className="figures">{formatNumber(rig.final.noiseSteps)}</span> steps a final's noise cannot be seen.
+          Every picture has the aspect <span className="figures">4 : 3</span>; both are filtered for noise, and a tile is done
+          when the error that is left is estimated to be below the target. At{' '}
+          <span className="figures">{formatNumber(rig.final.noiseSteps)}</span> steps it cannot be seen.
         </p>
       </fieldset>
     </form>

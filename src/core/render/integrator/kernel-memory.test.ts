@@ -2,11 +2,11 @@ import { describe, expect, it } from 'vitest'
 import { createSphere } from '../../geometry/shapes'
 import { createMaterial } from '../../material/open-pbr'
 import { createCamera } from '../film/camera'
-import { packScene, packView } from '../integrator/kernel-scene'
-import { createTracer } from '../integrator/kernel-tracer'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'
-import { createScene } from './scene'
-import type { SimdCaster } from './simd-caster'
+import { createScene } from '../scene/scene'
+import type { SimdCaster } from '../scene/simd-caster'
+import { packScene, packView } from './kernel-scene'
+import { createTracer } from './kernel-tracer'
 
 const sceneOf = (ior: number) =>
   createScene([

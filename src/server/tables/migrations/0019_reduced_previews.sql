@@ -1,0 +1,1 @@
+ALTER TABLE "previews" ADD COLUMN "reduced" jsonb DEFAULT '[]'::jsonb NOT NULL;

@@ -1,0 +1,10 @@
+/** Widths besides its own at which a rendered picture is kept, so that each place takes what it shows, on screens of one and two pixels a point. */
+export const REDUCED_WIDTHS = [192, 384] as const
+
+const FINAL_WIDTH = 768
+
+/** The widths of a rendered picture's address, as an image's `srcset`; undefined for pictures that have one width only. */
+export const widthsOf = (url: string): string | undefined =>
+  url.startsWith('/api/previews/')
+    ? [...REDUCED_WIDTHS.map(w => `${url}?w=${w} ${w}w`), `${url} ${FINAL_WIDTH}w`].join(', ')
+    : undefined
