@@ -2,7 +2,7 @@ import type { Benchmark } from './benchmark'
 import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.bench'
 import { importBenchmark } from './import.bench'
 import { intakeBenchmark } from './intake.bench'
-import { raysBenchmark } from './rays.bench'
+import { buildBenchmark, raysBenchmark } from './rays.bench'
 import {
   batchBenchmark,
   memoryBenchmark,
@@ -16,6 +16,7 @@ import { serveBenchmark } from './serve.bench'
 
 const BENCHMARKS: readonly Benchmark[] = [
   raysBenchmark,
+  buildBenchmark,
   pathBenchmark,
   threadsBenchmark,
   previewBenchmark,

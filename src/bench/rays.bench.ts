@@ -1,25 +1,44 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
-import { MeshBVH } from 'three-mesh-bvh'
-import { mergeMeshes, placeMesh } from '#core/geometry/mesh'
+import { MeshBVH, SAH } from 'three-mesh-bvh'
+import { type Mesh, mergeMeshes, placeMesh } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
 import { createRandom } from '#core/math/random'
 import { Bvh } from '#core/render/scene/bvh'
 import type { RayCaster, RayHit } from '#core/render/scene/ray-caster'
 import { SimdCaster } from '#core/render/scene/simd-caster'
-import { type Benchmark, bestSecondsOf, round } from './benchmark'
+import { type Benchmark, bestSecondsOf, round, secondsOf } from './benchmark'
 
 const RAYS = 1_000_000
 
-/** 200,000 triangles in a heap of balls, and rays from anywhere to anywhere: incoherent, most of them hits. */
-function makeScene() {
+/** A heap of balls of about so many triangles. */
+function makeHeap(triangles: number) {
   const random = createRandom(4)
   const ball = createSphere(1, [0, 0, 0], 64)
-  const count = Math.round(200_000 / (ball.indices.length / 3))
-  const mesh = mergeMeshes(
+  const count = Math.round(triangles / (ball.indices.length / 3))
+  return mergeMeshes(
     Array.from({ length: count }, () =>
       placeMesh(ball, [random.between(-6, 6), random.between(-6, 6), random.between(-6, 6)], 0, random.between(0.3, 1)),
     ),
   )
+}
+
+function toSoup({ positions, indices }: Mesh): Float32Array {
+  const soup = new Float32Array(indices.length * 3)
+  for (let i = 0; i < indices.length; i++) soup.set(positions.subarray(indices[i] * 3, indices[i] * 3 + 3), i * 3)
+  return soup
+}
+
+function toGeometry({ positions, indices }: Mesh): BufferGeometry {
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('position', new BufferAttribute(positions, 3))
+  geometry.setIndex(new BufferAttribute(indices.slice(), 1))
+  return geometry
+}
+
+/** 200,000 triangles, and rays from anywhere to anywhere: incoherent, most of them hits. */
+function makeScene() {
+  const random = createRandom(4)
+  const mesh = makeHeap(200_000)
   const rays = new Float32Array(RAYS * 6)
   for (let r = 0; r < RAYS; r++) {
     for (let c = 0; c < 3; c++) rays[r * 6 + c] = random.between(-8, 8)
@@ -36,9 +55,7 @@ export const raysBenchmark: Benchmark = {
   run: async () => {
     const { mesh, rays } = makeScene()
     const triangles = mesh.indices.length / 3
-    const soup = new Float32Array(triangles * 9)
-    for (let i = 0; i < mesh.indices.length; i++)
-      soup.set(mesh.positions.subarray(mesh.indices[i] * 3, mesh.indices[i] * 3 + 3), i * 3)
+    const soup = toSoup(mesh)
     const hit: RayHit = { distance: 0, triangle: -1, u: 0, v: 0 }
     let ourHits = 0
     const castAll = (caster: RayCaster) => () => {
@@ -48,10 +65,7 @@ export const raysBenchmark: Benchmark = {
     }
     const ours = await bestSecondsOf(3, castAll(SimdCaster.build(soup)))
     const plain = await bestSecondsOf(2, castAll(Bvh.build(soup)))
-    const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-    geometry.setIndex(new BufferAttribute(mesh.indices, 1))
-    const other = new MeshBVH(geometry)
+    const other = new MeshBVH(toGeometry(mesh))
     const ray = new Ray(new Vector3(), new Vector3())
     let otherHits = 0
     const theirs = await bestSecondsOf(2, () => {
@@ -70,6 +84,33 @@ export const raysBenchmark: Benchmark = {
         baseline: round(RAYS / theirs / 1e6),
         unit: 'Mrays/s',
         note: `${triangles} triangles, ${RAYS} incoherent closest-hit rays, one thread; plain TypeScript ${round(RAYS / plain / 1e6)}; hits ${ourHits} against ${otherHits}`,
+      },
+    ]
+  },
+}
+
+const TREE_TRIANGLES = 1_000_000
+
+/** A tree over a million triangles, ready to be walked. */
+export const buildBenchmark: Benchmark = {
+  name: 'build-bvh',
+  run: async () => {
+    const mesh = makeHeap(TREE_TRIANGLES)
+    const soup = toSoup(mesh)
+    const ours = await bestSecondsOf(3, () => SimdCaster.build(soup))
+    let theirs = Number.POSITIVE_INFINITY
+    for (let k = 0; k < 2; k++) {
+      const geometry = toGeometry(mesh)
+      theirs = Math.min(theirs, await secondsOf(() => new MeshBVH(geometry, { strategy: SAH })))
+    }
+    return [
+      {
+        name: 'build-bvh',
+        ratio: round(theirs / ours),
+        ours: round(ours),
+        baseline: round(theirs),
+        unit: 's',
+        note: `${mesh.indices.length / 3} triangles by surface area, one thread, against three-mesh-bvh with SAH`,
       },
     ]
   },

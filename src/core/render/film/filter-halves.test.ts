@@ -126,7 +126,7 @@ function filterPlainly([own, other]: [Half, Half], variance: Float32Array): Floa
   const at = (plane: Float32Array, x: number, y: number) => plane[clamp(y) * SIZE + clamp(x)]
   const floors = [0.02, 0.02, 0.02, 0.03, 0.03, 0.03]
   const sums = new Float64Array(COUNT * 4)
-  const fit = (cx: number, cy: number) => {
+  const fitAt = (cx: number, cy: number) => {
     const kept: { p: number; w: number; terms: number[] }[] = []
     const middle = (cy * SIZE + cx) * 7
     for (let y = cy - 5; y <= cy + 6; y++)
@@ -165,8 +165,8 @@ function filterPlainly([own, other]: [Half, Half], variance: Float32Array): Floa
       sums[p * 4 + 3] += w
     }
   }
-  for (let y = 0; y < SIZE; y += 2) for (let x = 0; x < SIZE; x += 2) fit(x, y)
-  for (let p = 0; p < COUNT; p++) if (sums[p * 4 + 3] === 0) fit(p % SIZE, Math.floor(p / SIZE))
+  for (let y = 0; y < SIZE; y += 2) for (let x = 0; x < SIZE; x += 2) fitAt(x, y)
+  for (let p = 0; p < COUNT; p++) if (sums[p * 4 + 3] === 0) fitAt(p % SIZE, Math.floor(p / SIZE))
   return Float32Array.from({ length: COUNT * 3 }, (_, i) => {
     const [p, c] = [Math.floor(i / 3), i % 3]
     return Math.max(0, sums[p * 4 + c] / sums[p * 4 + 3])

@@ -172,11 +172,11 @@ class Planes {
     const forEach = (step: number, use: (x: number, y: number) => void) => {
       for (let y = 0; y < height; y += step) for (let x = 0; x < width; x += step) if (!wanted || wanted[y * width + x]) use(x, y)
     }
-    const fit = (x: number, y: number) => memory.kernel.fitWindow(x + MARGIN, y + MARGIN)
-    forEach(STRIDE, fit)
+    const fitAt = (x: number, y: number) => memory.kernel.fitWindow(x + MARGIN, y + MARGIN)
+    forEach(STRIDE, fitAt)
     // What is like nothing about it stands for itself.
     forEach(1, (x, y) => {
-      if (floats[out + this.at(x, y) + 3 * size] === 0) fit(x, y)
+      if (floats[out + this.at(x, y) + 3 * size] === 0) fitAt(x, y)
     })
     const filtered = new Float32Array(width * height * 3)
     forEach(1, (x, y) => {

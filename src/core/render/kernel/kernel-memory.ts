@@ -9,6 +9,8 @@ export interface Kernel {
   tracePixel(px: number, py: number, from: number, until: number, half: number): void
   closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, skipped: number): number
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
+  buildTree(address: number): number
+  writeTree(to: number, shift: number): number
   setFilter(address: number): void
   fitWindow(x: number, y: number): void
 }

@@ -11,6 +11,8 @@ import { PreviewFrame } from '../../components/PreviewFrame'
 import { useRenderFinalMutation } from '../../state/api'
 import { useAppSelector } from '../../state/hooks'
 import type { Left } from '../../state/live.slice'
+import { AddressLayer, PictureStage } from '../compare/PictureStage'
+import { WHOLE } from '../compare/view-state'
 import { OwnPictureView } from './OwnPictureView'
 import { TurnView } from './TurnView'
 
@@ -84,13 +86,23 @@ export function SheetPictures({ sheet }: { sheet: Sheet }) {
           </Suspense>
         </div>
       ) : (
-        <PreviewFrame url={preview?.url ?? null} alt={`Preview of ${sheet.name}`} share={share} />
+        <RenderedView key={sheet.version.id} url={preview?.url ?? null} name={sheet.name} share={share} />
       )}
     </section>
   )
 }
 
-/** How the picture was made, and whether it came to its noise target or only to its sample cap. */
+/** The rendered picture; a double click or a key comes closer to it. */
+function RenderedView({ url, name, share }: { url: string | null; name: string; share?: number }) {
+  const [view, setView] = useState(WHOLE)
+  if (!url) return <PreviewFrame url={null} alt="" share={share} />
+  return (
+    <PictureStage label={`Preview of ${name}`} view={view} onView={setView} spot={null} onSpot={() => {}} isOnPage>
+      <AddressLayer url={url} alt={`Preview of ${name}`} view={view} />
+    </PictureStage>
+  )
+}
+
 /** In steps of an 8-bit display, as a picture's own error is told. */
 function tellLeft(share: number, left: Left | undefined): string {
   const parts = ['rendering']
@@ -102,6 +114,7 @@ function tellLeft(share: number, left: Left | undefined): string {
 const formatWait = (seconds: number): string =>
   seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`
 
+/** How the picture was made, and whether it came to its target or only to its sample cap. */
 function describePreview({
   quality,
   width,

@@ -1,0 +1,407 @@
+/**
+ * Builds the tree that traverse.ts walks: binary, by binned surface area heuristic (Wald 2007), over 32-byte records of the triangles'
+ * boxes that are sorted as it goes; then drawn together to four children a node. core/render/scene/simd-caster.ts calls it and tells the rest.
+ *
+ * Record: min xyz f32, triangle u32 · max xyz f32, 0.
+ * Binary node: min xyz f32, link u32 · max xyz f32, count u32. Inner: link is the left child, the right one follows, count 0. Leaf: link is
+ * the first record. Whole numbers that share a vector with f32 carry TAG: as f32 they would be denormal, which a processor takes a hundred
+ * times as long over.
+ */
+
+const TAG: u32 = 0x40000000
+const UNTAG: u32 = 0x3fffffff
+
+// @ts-ignore: decorator
+@inline
+const BINS: i32 = 16
+// @ts-ignore: decorator
+@inline
+const MAX_LEAF: i32 = 4
+/** Depth from which a node is halved by count instead, so that a traversal's stack has a bound. */
+// @ts-ignore: decorator
+@inline
+const MAX_SAH_DEPTH: i32 = 60
+// @ts-ignore: decorator
+@inline
+const NODE_BYTES: usize = 128
+// @ts-ignore: decorator
+@inline
+const PACKET_BYTES: usize = 176
+
+let positions: usize = 0
+let flags: usize = 0
+let records: usize = 0
+let nodes: usize = 0
+let scratch: usize = 0
+let nodeCount: u32 = 0
+
+// In the scratch: bins of three axes, 32 bytes each; their counts; areas left of a bin; then stacks.
+const COUNTS: usize = 1536
+const AREAS: usize = 1728
+const STACK: usize = 2048
+
+// @ts-ignore: decorator
+@inline
+function leafCost(triangles: i32): f32 {
+  // A packet of up to four triangles costs about as much as two nodes of four boxes.
+  return <f32>(((triangles + 3) >> 2) << 1)
+}
+
+// @ts-ignore: decorator
+@inline
+function halfArea(low: v128, high: v128): f32 {
+  const d = f32x4.sub(high, low)
+  const x = f32x4.extract_lane(d, 0)
+  const y = f32x4.extract_lane(d, 1)
+  const z = f32x4.extract_lane(d, 2)
+  return x >= 0 ? x * y + y * z + z * x : 0
+}
+
+/** Coordinates of a corner, with what follows it in the fourth lane. The last triangle is followed by at least four bytes. */
+// @ts-ignore: decorator
+@inline
+function corner(at: usize): v128 {
+  return v128.load(at)
+}
+
+// What one node's measuring brings.
+let low: v128 = f32x4.splat(0)
+let high: v128 = f32x4.splat(0)
+let centreLow: v128 = f32x4.splat(0)
+let toBin: v128 = f32x4.splat(0)
+let splitAxis: i32 = -1
+let splitBin: i32 = 0
+
+/**
+ * Header, u32: positions (9 f32 a triangle, then 16 bytes) · a byte for each triangle, whose two bits go to its packet · triangles ·
+ * records · nodes (64 bytes a triangle) · scratch (16,384 bytes). Returns the bytes that the tree will take.
+ */
+export function buildTree(at: usize): usize {
+  positions = load<u32>(at)
+  flags = load<u32>(at, 4)
+  const count = <i32>load<u32>(at, 8)
+  records = load<u32>(at, 12)
+  nodes = load<u32>(at, 16)
+  scratch = load<u32>(at, 20)
+  nodeCount = 0
+  if (count == 0) return 0
+  for (let t = 0; t < count; t++) {
+    const p = positions + <usize>t * 36
+    const a = corner(p)
+    const b = corner(p + 12)
+    const c = corner(p + 24)
+    const record = records + ((<usize>t) << 5)
+    v128.store(record, i32x4.replace_lane(f32x4.pmin(f32x4.pmin(a, b), c), 3, t | <i32>TAG))
+    v128.store(record, i32x4.replace_lane(f32x4.pmax(f32x4.pmax(a, b), c), 3, 0), 16)
+  }
+  nodeCount = 1
+  let top = scratch + STACK
+  push(top, 0, 0, count, 0)
+  top += 16
+  while (top > scratch + STACK) {
+    top -= 16
+    const node = load<u32>(top)
+    const begin = load<i32>(top, 4)
+    const end = load<i32>(top, 8)
+    const depth = load<i32>(top, 12)
+    const size = end - begin
+    measure(begin, end, size)
+    const to = nodes + ((<usize>node) << 5)
+    v128.store(to, low)
+    v128.store(to, high, 16)
+    let middle = -1
+    if (size > 1 && depth < MAX_SAH_DEPTH) {
+      const bins = size > 48 ? BINS : size > 12 ? 8 : 4
+      fill(begin, end, bins)
+      chooseSplit(size > MAX_LEAF ? <f32>Infinity : leafCost(size), size, bins)
+      if (splitAxis >= 0) middle = partition(begin, end, bins)
+    }
+    if (middle < 0) {
+      if (size <= MAX_LEAF) {
+        setLinks(to, <u32>begin, <u32>size)
+        continue
+      }
+      // All centres in one place: any halving is as good as another.
+      middle = (begin + end) >> 1
+    }
+    const left = nodeCount
+    nodeCount += 2
+    setLinks(to, left, 0)
+    push(top, left + 1, middle, end, depth + 1)
+    push(top + 16, left, begin, middle, depth + 1)
+    top += 32
+  }
+  return drawTogether(0, 0)
+}
+
+// @ts-ignore: decorator
+@inline
+function setLinks(node: usize, link: u32, count: u32): void {
+  store<u32>(node, link | TAG, 12)
+  store<u32>(node, count | TAG, 28)
+}
+
+// @ts-ignore: decorator
+@inline
+function linkOf(node: usize): u32 {
+  return load<u32>(node, 12) & UNTAG
+}
+
+/** Of a leaf its triangles, of an inner node 0. */
+// @ts-ignore: decorator
+@inline
+function countOf(node: usize): u32 {
+  return load<u32>(node, 28) & UNTAG
+}
+
+// @ts-ignore: decorator
+@inline
+function push(top: usize, node: u32, begin: i32, end: i32, depth: i32): void {
+  store<u32>(top, node)
+  store<i32>(top, begin, 4)
+  store<i32>(top, end, 8)
+  store<i32>(top, depth, 12)
+}
+
+// @ts-ignore: decorator
+@inline
+function centreOf(record: usize): v128 {
+  return f32x4.mul(f32x4.add(v128.load(record), v128.load(record, 16)), f32x4.splat(0.5))
+}
+
+/** Box of the records, and of their centres. */
+function measure(begin: i32, end: i32, size: i32): void {
+  low = f32x4.splat(<f32>Infinity)
+  high = f32x4.splat(-<f32>Infinity)
+  centreLow = low
+  let centreHigh = high
+  const last = records + ((<usize>end) << 5)
+  for (let record = records + ((<usize>begin) << 5); record < last; record += 32) {
+    low = f32x4.pmin(low, v128.load(record))
+    high = f32x4.pmax(high, v128.load(record, 16))
+    const centre = centreOf(record)
+    centreLow = f32x4.pmin(centreLow, centre)
+    centreHigh = f32x4.pmax(centreHigh, centre)
+  }
+  const extent = f32x4.sub(centreHigh, centreLow)
+  const bins: f32 = size > 48 ? <f32>BINS : size > 12 ? 8 : 4
+  toBin = v128.and(f32x4.div(f32x4.splat(bins), extent), f32x4.gt(extent, f32x4.splat(0)))
+}
+
+/** Which bins of the three axes a centre falls into. */
+// @ts-ignore: decorator
+@inline
+function binsOf(record: usize, bins: i32): v128 {
+  const place = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.sub(centreOf(record), centreLow), toBin))
+  return i32x4.min_s(i32x4.max_s(place, i32x4.splat(0)), i32x4.splat(bins - 1))
+}
+
+// @ts-ignore: decorator
+@inline
+function growBin(bin: usize, min: v128, max: v128): void {
+  v128.store(bin, f32x4.pmin(v128.load(bin), min))
+  v128.store(bin, f32x4.pmax(v128.load(bin, 16), max), 16)
+}
+
+// @ts-ignore: decorator
+@inline
+function countUp(bin: i32): void {
+  const at = scratch + ((<usize>bin) << 2)
+  store<i32>(at, load<i32>(at, COUNTS) + 1, COUNTS)
+}
+
+function fill(begin: i32, end: i32, bins: i32): void {
+  const empty = f32x4.splat(<f32>Infinity)
+  const full = f32x4.splat(-<f32>Infinity)
+  for (let axis = 0; axis < 3; axis++)
+    for (let b = 0; b < bins; b++) {
+      const bin = scratch + ((<usize>(axis * BINS + b)) << 5)
+      v128.store(bin, empty)
+      v128.store(bin, full, 16)
+      store<i32>(scratch + ((<usize>(axis * BINS + b)) << 2), 0, COUNTS)
+    }
+  const last = records + ((<usize>end) << 5)
+  for (let record = records + ((<usize>begin) << 5); record < last; record += 32) {
+    const min = v128.load(record)
+    const max = v128.load(record, 16)
+    const place = binsOf(record, bins)
+    const x = i32x4.extract_lane(place, 0)
+    const y = BINS + i32x4.extract_lane(place, 1)
+    const z = 2 * BINS + i32x4.extract_lane(place, 2)
+    growBin(scratch + ((<usize>x) << 5), min, max)
+    growBin(scratch + ((<usize>y) << 5), min, max)
+    growBin(scratch + ((<usize>z) << 5), min, max)
+    countUp(x)
+    countUp(y)
+    countUp(z)
+  }
+}
+
+/** The cheapest split that costs less than `limit`; none where a leaf is cheaper. */
+function chooseSplit(limit: f32, size: i32, bins: i32): void {
+  const whole = max<f32>(halfArea(low, high), 1e-30)
+  let best = limit
+  splitAxis = -1
+  for (let axis = 0; axis < 3; axis++) {
+    const scale = axis == 0 ? f32x4.extract_lane(toBin, 0) : axis == 1 ? f32x4.extract_lane(toBin, 1) : f32x4.extract_lane(toBin, 2)
+    if (scale == 0) continue
+    const first = scratch + ((<usize>(axis * BINS)) << 5)
+    const counts = scratch + ((<usize>(axis * BINS)) << 2) + COUNTS
+    let a = f32x4.splat(<f32>Infinity)
+    let b = f32x4.splat(-<f32>Infinity)
+    for (let bin = 0; bin < bins; bin++) {
+      const at = first + ((<usize>bin) << 5)
+      a = f32x4.pmin(a, v128.load(at))
+      b = f32x4.pmax(b, v128.load(at, 16))
+      store<f32>(scratch + ((<usize>bin) << 2), halfArea(a, b), AREAS)
+    }
+    a = f32x4.splat(<f32>Infinity)
+    b = f32x4.splat(-<f32>Infinity)
+    let right = 0
+    for (let bin = bins - 1; bin > 0; bin--) {
+      const at = first + ((<usize>bin) << 5)
+      a = f32x4.pmin(a, v128.load(at))
+      b = f32x4.pmax(b, v128.load(at, 16))
+      right += load<i32>(counts + ((<usize>bin) << 2))
+      const left = size - right
+      if (right == 0 || left == 0) continue
+      const area = load<f32>(scratch + ((<usize>(bin - 1)) << 2), AREAS)
+      const cost: f32 = 1 + (area * leafCost(left) + halfArea(a, b) * leafCost(right)) / whole
+      if (cost < best) {
+        best = cost
+        splitAxis = axis
+        splitBin = bin
+      }
+    }
+  }
+}
+
+/** Puts what lies in bins below the chosen one first; the record where the rest begins. */
+function partition(begin: i32, end: i32, bins: i32): i32 {
+  let i = records + ((<usize>begin) << 5)
+  let j = records + ((<usize>(end - 1)) << 5)
+  while (i <= j) {
+    const place = binsOf(i, bins)
+    const bin =
+      splitAxis == 0 ? i32x4.extract_lane(place, 0) : splitAxis == 1 ? i32x4.extract_lane(place, 1) : i32x4.extract_lane(place, 2)
+    if (bin < splitBin) i += 32
+    else {
+      const min = v128.load(i)
+      const max = v128.load(i, 16)
+      v128.store(i, v128.load(j))
+      v128.store(i, v128.load(j, 16), 16)
+      v128.store(j, min)
+      v128.store(j, max, 16)
+      j -= 32
+    }
+  }
+  return <i32>((i - records) >> 5)
+}
+
+/** Writes the tree of four to `to`, with addresses as if it stood `shift` bytes before that. The address of its root. */
+export function writeTree(to: usize, shift: usize): usize {
+  if (nodeCount == 0) return 0
+  drawTogether(to, shift)
+  return to - shift + (countOf(nodes) > 0 ? 1 : 0)
+}
+
+/** Draws grandchildren up, largest box first, until a node has four children. Counts bytes alone where `to` is 0. */
+function drawTogether(to: usize, shift: usize): usize {
+  const stack = scratch + STACK
+  let end: usize = to
+  if (countOf(nodes) > 0) {
+    if (to) writePacket(end, nodes)
+    return PACKET_BYTES
+  }
+  let top = stack + 8
+  store<u32>(stack, 0)
+  store<u32>(stack, <u32>end, 4)
+  end += NODE_BYTES
+  while (top > stack) {
+    top -= 8
+    const inner = nodes + ((<usize>load<u32>(top)) << 5)
+    const at = <usize>load<u32>(top, 4)
+    const members = scratch
+    let count = 2
+    const left = linkOf(inner)
+    store<u32>(members, left)
+    store<u32>(members, left + 1, 4)
+    while (count < 4) {
+      let largest = -1
+      let area: f32 = -1
+      for (let k = 0; k < count; k++) {
+        const member = nodes + ((<usize>load<u32>(members + ((<usize>k) << 2))) << 5)
+        if (countOf(member) > 0) continue
+        const own = halfArea(v128.load(member), v128.load(member, 16))
+        if (largest < 0 || own > area) {
+          largest = k
+          area = own
+        }
+      }
+      if (largest < 0) break
+      const slot = members + ((<usize>largest) << 2)
+      const first = linkOf(nodes + ((<usize>load<u32>(slot)) << 5))
+      store<u32>(slot, first)
+      store<u32>(members + ((<usize>count) << 2), first + 1)
+      count++
+    }
+    for (let k = 0; k < 4; k++) {
+      const lane = at + ((<usize>k) << 2)
+      if (k >= count) {
+        if (to)
+          for (let c: usize = 0; c < 48; c += 16) {
+            store<f32>(lane + c, <f32>Infinity)
+            store<f32>(lane + c, -<f32>Infinity, 48)
+          }
+        if (to) store<u32>(lane, 0, 96)
+        continue
+      }
+      const index = load<u32>(members + ((<usize>k) << 2))
+      const member = nodes + ((<usize>index) << 5)
+      const isLeaf = countOf(member) > 0
+      if (to) {
+        for (let c: usize = 0; c < 3; c++) {
+          store<f32>(lane + (c << 4), load<f32>(member + (c << 2)))
+          store<f32>(lane + (c << 4), load<f32>(member + (c << 2), 16), 48)
+        }
+        store<u32>(lane, <u32>(end - shift) + (isLeaf ? 1 : 0), 96)
+        if (isLeaf) writePacket(end, member)
+      }
+      if (isLeaf) end += PACKET_BYTES
+      else {
+        store<u32>(top, index)
+        store<u32>(top, <u32>end, 4)
+        top += 8
+        end += NODE_BYTES
+      }
+    }
+  }
+  return end - to
+}
+
+function writePacket(at: usize, leaf: usize): void {
+  const first = linkOf(leaf)
+  const count = <i32>countOf(leaf)
+  for (let k = 0; k < 4; k++) {
+    const lane = at + ((<usize>k) << 2)
+    if (k >= count) {
+      for (let c: usize = 0; c < 176; c += 16) store<f32>(lane + c, 0)
+      store<f32>(lane, <f32>NaN, 144)
+      continue
+    }
+    const triangle = linkOf(records + ((<usize>(first + k)) << 5))
+    const p = positions + <usize>triangle * 36
+    let size: f64 = 0
+    for (let c: usize = 0; c < 3; c++) {
+      const from = <f64>load<f32>(p + (c << 2))
+      const e1 = <f64>load<f32>(p + (c << 2), 12) - from
+      const e2 = <f64>load<f32>(p + (c << 2), 24) - from
+      store<f32>(lane + (c << 4), <f32>from)
+      store<f32>(lane + (c << 4), <f32>e1, 48)
+      store<f32>(lane + (c << 4), <f32>e2, 96)
+      size += Math.abs(e1) + Math.abs(e2)
+    }
+    store<f32>(lane, <f32>size, 144)
+    store<u32>(lane, triangle | ((<u32>load<u8>(flags + <usize>triangle)) << 30), 160)
+  }
+}
