@@ -111,7 +111,7 @@ export function buildTree(at: usize): usize {
     v128.store(to, high, 16)
     let middle = -1
     if (size > 1 && depth < MAX_SAH_DEPTH) {
-      const bins = size > 48 ? BINS : size > 12 ? 8 : 4
+      const bins = size > 12 ? BINS : 8
       fill(begin, end, bins)
       chooseSplit(size > MAX_LEAF ? <f32>Infinity : leafCost(size), size, bins)
       if (splitAxis >= 0) middle = partition(begin, end, bins)
@@ -184,7 +184,7 @@ function measure(begin: i32, end: i32, size: i32): void {
     centreHigh = f32x4.pmax(centreHigh, centre)
   }
   const extent = f32x4.sub(centreHigh, centreLow)
-  const bins: f32 = size > 48 ? <f32>BINS : size > 12 ? 8 : 4
+  const bins: f32 = size > 12 ? <f32>BINS : 8
   toBin = v128.and(f32x4.div(f32x4.splat(bins), extent), f32x4.gt(extent, f32x4.splat(0)))
 }
 

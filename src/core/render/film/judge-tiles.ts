@@ -22,8 +22,9 @@ const MOST_GROWTH = 2
  * The error is estimated from the halves A and B (luminances, in display units at the filtered value): A filtered has nothing to do with
  * the noise of B, so that the mean of (A' − B)², less B's own variance, is the squared error of A', noise and blur together; the halves
  * tell that variance, (A − B)²/2. It is held to be no less than what A' and B' differ by.
+ * @returns the filtered picture where tiles were open; black elsewhere
  */
-export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): void {
+export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): FloatImage {
   const { width, noiseTarget, maxSamples } = settings
   const open = tiles.filter(t => !t.done)
   const { halves, filtered } = filterOpen(tiles, settings, open)
@@ -44,12 +45,16 @@ export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarge
     const growth = noiseTarget > 0 ? (tile.error / noiseTarget) ** FALL : MOST_GROWTH
     tile.goal = Math.min(maxSamples, Math.ceil(tile.count * Math.min(MOST_GROWTH, Math.max(LEAST_GROWTH, growth))))
   }
+  return meanOfHalves(filtered, settings)
 }
 
 /** The filtered picture, linear RGB. */
 export function filterTiles(tiles: readonly Tile[], size: Size): FloatImage {
-  const image = createFloatImage(size.width, size.height, 3)
-  const [a, b] = filterOpen(tiles, size, null).filtered
+  return meanOfHalves(filterOpen(tiles, size, null).filtered, size)
+}
+
+function meanOfHalves([a, b]: readonly [Float32Array, Float32Array], { width, height }: Size): FloatImage {
+  const image = createFloatImage(width, height, 3)
   for (let i = 0; i < image.data.length; i++) image.data[i] = (a[i] + b[i]) / 2
   return image
 }

@@ -51,10 +51,14 @@ const LEAST_SAMPLES = 8
 export class Rendering {
   readonly tiles: Tile[]
   private readonly tracer: Tracer
-  private readonly isWhole: boolean
+  private readonly judgesItself: boolean
   private next = 0
 
-  /** @param part this one takes every `count`th tile from `index` on; `kept` are tiles from an earlier run to go on with */
+  /**
+   * @param part this one takes every `count`th tile from `index` on
+   * @param kept tiles from an earlier run to go on with
+   * @param judgesItself false: it stops at the tiles' goals even where it has all of them
+   */
   constructor(
     scene: Scene,
     environment: EnvironmentLight,
@@ -62,11 +66,12 @@ export class Rendering {
     readonly settings: RenderSettings,
     part: { index: number; count: number } = { index: 0, count: 1 },
     kept: readonly Tile[] | null = null,
+    { judgesItself = part.count === 1 }: { judgesItself?: boolean } = {},
   ) {
     const { width, height, seed, background } = settings
     this.tracer = createTracer(scene, environment, camera, { background, width, height, seed })
     this.tiles = kept ? [...kept] : planTiles(settings).filter((_, i) => i % part.count === part.index)
-    this.isWhole = part.count === 1
+    this.judgesItself = judgesItself
   }
 
   /** Share of the work done: samples taken over those that are expected, by how the error of each tile has fallen so far. */
@@ -98,6 +103,24 @@ export class Rendering {
     return { taken: this.tracer.clampedLuminance, whole: this.tiles.reduce((s, t) => s + sumOfLuminance(t), 0) }
   }
 
+  /**
+   * A first look, before any pass: one sample for each block of so many pixels, which counts for nothing afterwards.
+   * @returns linear RGB of each tile, 3 a pixel, in the order of `tiles`
+   */
+  sketch(block: number): Float32Array<ArrayBuffer>[] {
+    const { tracer } = this
+    return this.tiles.map(({ x0, y0, width, height }) => {
+      const data = new Float32Array(width * height * 3)
+      for (let y = 0; y < height; y += block)
+        for (let x = 0; x < width; x += block) {
+          tracer.tracePixel(x0 + Math.min(width - 1, x + (block >> 1)), y0 + Math.min(height - 1, y + (block >> 1)), 0, 1)
+          for (let j = y; j < Math.min(height, y + block); j++)
+            for (let i = x; i < Math.min(width, x + block); i++) data.set(tracer.sums.radiance, (j * width + i) * 3)
+        }
+      return data
+    })
+  }
+
   /** One pass of the next tile that is not done; false when there is none. */
   step(): boolean {
     const { tiles, settings } = this
@@ -109,7 +132,7 @@ export class Rendering {
       if (!settings.denoised) judgeAlone(tile, settings)
       return true
     }
-    if (!settings.denoised || !this.isWhole || tiles.every(t => t.done)) return false
+    if (!settings.denoised || !this.judgesItself || tiles.every(t => t.done)) return false
     judgeTiles(tiles, settings)
     return this.step()
   }

@@ -59,6 +59,20 @@ const smooth = (distance: number): number => {
   return t * t * (3 - 2 * t)
 }
 
+const rigLights = new Map<string, EnvironmentLight>()
+const KEPT_LIGHTS = 8
+
+/** The house light as a rig has it; made once for each exposure and turn, and kept. */
+export function lightOfRig({ exposureEv, lightTurnDeg }: { exposureEv: number; lightTurnDeg: number }): EnvironmentLight {
+  const key = `${exposureEv}/${lightTurnDeg}`
+  const kept = rigLights.get(key)
+  if (kept) return kept
+  const light = createExposedLight(createHouseLightMap(), exposureEv, toRadians(lightTurnDeg))
+  if (rigLights.size >= KEPT_LIGHTS) rigLights.clear()
+  rigLights.set(key, light)
+  return light
+}
+
 /** A light of any map, exposed so that a white horizontal card reads 1 at 0 EV. */
 export function createExposedLight(map: FloatImage, exposureEv: number, rotationRad = 0): EnvironmentLight {
   const irradiance = luminance(...computeHorizontalIrradiance(map))

@@ -3,12 +3,11 @@ import { createSphere } from '../../geometry/shapes'
 import { createFloatImage, type FloatImage } from '../../image/image'
 import { reduceFloat } from '../../image/reduce'
 import { createMaterial } from '../../material/open-pbr'
-import { toRadians } from '../../math/angles'
 import type { CandelaWeb } from '../../photometry/candela-web'
 import { createCamera, frameSubject } from '../film/camera'
 import type { Tile } from '../film/tile'
 import { finishRendering, Rendering, type RenderResult, type RenderSettings } from '../integrator/render'
-import { createExposedLight, createHouseLightMap } from '../lights/house-light'
+import { createExposedLight, lightOfRig } from '../lights/house-light'
 import { PREVIEW_ASPECT, type Quality, type Rig } from '../rigs/rig'
 import { createScene, type MipCache, type SceneObject } from '../scene/scene'
 import { type BackdropChoice, chooseBackdrop } from '../stages/choose-backdrop'
@@ -41,7 +40,7 @@ export interface PreparedPreview {
   /** What the rig put behind the subject; null where nothing is. */
   backdrop: BackdropChoice | null
   /** Begins a rendering of every `count`th tile, or goes on with tiles kept from an earlier one. */
-  start(part?: { index: number; count: number }, kept?: readonly Tile[]): Rendering
+  start(part?: { index: number; count: number }, kept?: readonly Tile[] | null, judging?: { judgesItself: boolean }): Rendering
   /** The whole picture from what was rendered: a panorama stands above its balls. */
   compose(rendered: FloatImage): FloatImage
 }
@@ -92,7 +91,7 @@ function prepareStaged(item: StageableSubject, request: PreviewRequest): Prepare
   const { rig } = request
   const settings = settingsOf(request)
   const { subject, extras, camera, lamps, backdrop: shape } = stageSubject(item, rig)
-  const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
+  const light = lightOfRig(rig)
   const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
   const build = (albedo: number) =>
     createScene([...subject, ...extras, createBackdrop(around, camera, albedo, shape)], request.mipCache, lamps)
@@ -106,7 +105,7 @@ function prepareStaged(item: StageableSubject, request: PreviewRequest): Prepare
   return {
     settings,
     backdrop,
-    start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
+    start: (part, kept, judging) => new Rendering(scene, light, camera, settings, part, kept, judging),
     compose: image => image,
   }
 }
@@ -116,14 +115,14 @@ function prepareLightBay(web: CandelaWeb, request: PreviewRequest): PreparedPrev
   const { rig } = request
   const settings = settingsOf(request)
   const { bay, luminaire, lamp, framed } = createLightBay(web)
-  const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
+  const light = lightOfRig(rig)
   const { focalMm, coverage, framing } = rig.camera
   const camera = frameSubject(framed, directionToCamera(rig), focalMm, PREVIEW_ASPECT, coverage, framing)
   const scene = createScene([luminaire, ...bay], request.mipCache, [lamp])
   return {
     settings,
     backdrop: null,
-    start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
+    start: (part, kept, judging) => new Rendering(scene, light, camera, settings, part, kept, judging),
     compose: image => image,
   }
 }
@@ -161,7 +160,7 @@ function preparePanorama(
   return {
     settings,
     backdrop: null,
-    start: (part, kept) => new Rendering(scene, light, camera, settings, part, kept),
+    start: (part, kept, judging) => new Rendering(scene, light, camera, settings, part, kept, judging),
     compose: rendered => {
       const image = createFloatImage(width, height, 3)
       const strip = resizePanorama(map, width, stripHeight)

@@ -1,9 +1,8 @@
 import { computeBounds, mergeMeshes, placeMesh } from '../../geometry/mesh'
 import type { FloatImage } from '../../image/image'
-import { toRadians } from '../../math/angles'
 import { frameSubject } from '../film/camera'
 import { finishRendering, Rendering, type RenderSettings } from '../integrator/render'
-import { createExposedLight, createHouseLightMap } from '../lights/house-light'
+import { lightOfRig } from '../lights/house-light'
 import { HOUSE_RIGS } from '../rigs/house-rigs'
 import { PREVIEW_ASPECT, type Rig } from '../rigs/rig'
 import { createScene, type MipCache, type SceneObject } from '../scene/scene'
@@ -36,7 +35,7 @@ export function renderTurntable(
   const { focalMm, coverage, framing } = rig.camera
   const camera = frameSubject(reach, directionToCamera(rig), focalMm, PREVIEW_ASPECT, coverage, framing)
   const backdrop = createBackdrop(mergeMeshes(turned.flatMap(list => list.map(o => o.mesh))), camera, backdropAlbedo)
-  const light = createExposedLight(createHouseLightMap(), rig.exposureEv, toRadians(rig.lightTurnDeg))
+  const light = lightOfRig(rig)
   const settings: RenderSettings = {
     width: rig.draft.width,
     height: Math.round(rig.draft.width / PREVIEW_ASPECT),

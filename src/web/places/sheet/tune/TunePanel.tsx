@@ -11,7 +11,7 @@ import { PictureLayer } from '../../compare/PictureStage'
 import { WHOLE } from '../../compare/view-state'
 import { loadTunableMaterial, type TunableMaterial } from './load-material'
 import { ParameterFields } from './ParameterFields'
-import { useTunedPreview } from './use-tuned-preview'
+import { type TunedPicture, useTunedPreview } from './use-tuned-preview'
 
 /** The stored picture, and beside it the same material path-traced here and now with other parameters, on the same rig. */
 export default function TunePanel({ sheet }: { sheet: Sheet }) {
@@ -64,12 +64,7 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
           </div>
           <figcaption className="mt-1 text-xs text-quiet">
             {isChanged ? 'as tuned' : 'the same, traced here'}
-            {picture.image && (
-              <span className="figures">
-                , {formatNumber(picture.samplesAPixel, 0)} samples a pixel, {formatNumber(picture.seconds, 1)} s
-                {picture.share >= 1 ? ', done' : ''}
-              </span>
-            )}
+            {picture.image && <span className="figures">, {describePicture(picture)}</span>}
           </figcaption>
         </figure>
       </div>
@@ -87,6 +82,12 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
       <ParameterFields {...{ constants, original, mapped }} onChange={setConstants} />
     </div>
   )
+}
+
+function describePicture({ state, error, seconds, samplesAPixel }: TunedPicture): string {
+  const time = `${formatNumber(seconds, 1)} s`
+  if (error === null) return `first look, ${time}`
+  return `error ${formatNumber(error * 255, 1)} of 255, ${formatNumber(samplesAPixel, 0)} samples a pixel, ${time}${state === 'done' ? ', done' : ''}`
 }
 
 const knownConstants = (sheet: Sheet): Partial<OpenPbrParameters> =>

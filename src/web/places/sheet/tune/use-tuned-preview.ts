@@ -2,25 +2,34 @@ import { useEffect, useRef, useState } from 'react'
 import { createFloatImage } from '#core/image/image'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import { developForDisplay } from '#core/render/film/develop'
+import type { Tile } from '#core/render/film/tile'
 import type { Rig } from '#core/render/rigs/rig'
-import type { PreviewCommand, PreviewNews } from '../../../workers/preview.worker'
+import type { PicturedTile, PreviewCommand, PreviewNews } from '../../../workers/preview.worker'
 import { toImageData } from '../../compare/load-picture'
 import type { TunableMaterial } from './load-material'
 
 export interface TunedPicture {
   image: ImageData | null
-  /** 0..1 of the samples it may take. */
-  share: number
+  /** What it is: a first look, one pass after another, or filtered with an error that is known. */
+  state: 'rough' | 'filtered' | 'done'
+  /** Largest error of display luminance that is left, 0..1; null before it can be told. */
+  error: number | null
   seconds: number
   samplesAPixel: number
 }
 
-const WIDTH = 320
-const MAX_SAMPLES = 512
-/** One core stays for the page. */
-const threadCount = (): number => Math.min(4, Math.max(1, (navigator.hardwareConcurrency ?? 2) - 1))
+const NOTHING: TunedPicture = { image: null, state: 'rough', error: null, seconds: 0, samplesAPixel: 0 }
+const WIDTH = 512
+const MAX_SAMPLES = 256
+/** The error at which it is done, in steps of an 8-bit display. */
+const TARGET_STEPS = 3
+/** One core stays for the page where there are several; of two, the page needs one only for a moment now and then. */
+const threadCount = (): number => Math.min(4, Math.max(2, (navigator.hardwareConcurrency ?? 2) - 1))
 
-/** Path-traces the material in web workers, each with every nth tile; starts anew whenever the constants change. */
+/**
+ * Path-traces the material in web workers, each with every nth tile, and has one of them filter the whole between rounds; starts anew
+ * whenever the constants change.
+ */
 export function useTunedPreview(
   material: TunableMaterial | null,
   constants: Partial<OpenPbrParameters>,
@@ -29,22 +38,50 @@ export function useTunedPreview(
 ): TunedPicture {
   const workers = useRef<Worker[]>([])
   const run = useRef(0)
-  const parts = useRef<(PreviewNews | null)[]>([])
+  const round = useRef(new Round(0))
   const started = useRef(0)
-  const [picture, setPicture] = useState<TunedPicture>({ image: null, share: 0, seconds: 0, samplesAPixel: 0 })
+  const [picture, setPicture] = useState(NOTHING)
   useEffect(() => {
     if (!material) return
     const count = threadCount()
+    const order = (worker: Worker, command: PreviewCommand) => worker.postMessage(command)
+    const hear = (index: number, news: PreviewNews) => {
+      if (news.run !== run.current) return
+      const seconds = (performance.now() - started.current) / 1000
+      switch (news.kind) {
+        case 'part': {
+          const tiles = round.current.addPart(index, news.tiles)
+          // Only whole pictures are shown, so that nothing flickers.
+          if (tiles) setPicture({ ...NOTHING, image: assemble(tiles, news), seconds })
+          return
+        }
+        case 'round': {
+          const tiles = round.current.addRound(index, news.tiles)
+          if (tiles) order(made[0], { kind: 'judge', run: news.run, tiles, settings: news.settings })
+          return
+        }
+        case 'judged': {
+          const { verdicts, width, height, data, samples } = news
+          const isDone = verdicts.every(v => v.done)
+          setPicture({
+            image: toImageData(developForDisplay({ width, height, channels: 3, data })),
+            state: isDone ? 'done' : 'filtered',
+            error: verdicts.reduce((most, v) => Math.max(most, v.error), 0),
+            seconds,
+            samplesAPixel: samples / (width * height),
+          })
+          round.current = new Round(count)
+          if (!isDone) for (const worker of made) order(worker, { kind: 'goOn', run: news.run, verdicts })
+          return
+        }
+        default:
+          news satisfies never
+      }
+    }
     const made = Array.from({ length: count }, (_, index) => {
       const worker = new Worker(new URL('../../../workers/preview.worker.ts', import.meta.url), { type: 'module' })
-      worker.onmessage = ({ data }: MessageEvent<PreviewNews>) => {
-        if (data.run !== run.current) return
-        parts.current[index] = data
-        // Only whole pictures are shown, so that nothing flickers.
-        const news = parts.current.filter(p => p !== null)
-        if (news.length === count) setPicture(assemble(news, (performance.now() - started.current) / 1000))
-      }
-      worker.postMessage({ kind: 'images', images: material.images } satisfies PreviewCommand)
+      worker.onmessage = ({ data }: MessageEvent<PreviewNews>) => hear(index, data)
+      order(worker, { kind: 'images', images: material.images })
       return worker
     })
     workers.current = made
@@ -59,7 +96,7 @@ export function useTunedPreview(
     if (!material) return
     const list = workers.current
     run.current++
-    parts.current = list.map(() => null)
+    round.current = new Round(list.length)
     started.current = performance.now()
     for (const [index, worker] of list.entries())
       worker.postMessage({
@@ -70,24 +107,39 @@ export function useTunedPreview(
         backdropAlbedo,
         width: WIDTH,
         maxSamples: MAX_SAMPLES,
-        noiseTarget: rig.final.noiseSteps / 255,
+        noiseTarget: TARGET_STEPS / 255,
         part: { index, count: list.length },
       } satisfies PreviewCommand)
   }, [material, key, rig, backdropAlbedo])
   return picture
 }
 
-function assemble(parts: readonly PreviewNews[], seconds: number): TunedPicture {
-  const { width, height } = parts[0]
-  const image = createFloatImage(width, height, 3)
-  let share = 0
-  let samples = 0
-  for (const part of parts) {
-    share += part.share / parts.length
-    samples += part.samples
-    for (const tile of part.tiles)
-      for (let y = 0; y < tile.height; y++)
-        image.data.set(tile.data.subarray(y * tile.width * 3, (y + 1) * tile.width * 3), ((tile.y0 + y) * width + tile.x0) * 3)
+/** What the workers have sent of a round, until all have. */
+class Round {
+  private readonly parts: (PicturedTile[] | null)[]
+  private readonly rounds: (Tile[] | null)[]
+
+  constructor(count: number) {
+    this.parts = Array.from({ length: count }, () => null)
+    this.rounds = Array.from({ length: count }, () => null)
   }
-  return { image: toImageData(developForDisplay(image)), share, seconds, samplesAPixel: samples / (width * height) }
+
+  addPart(index: number, tiles: PicturedTile[]): PicturedTile[] | null {
+    this.parts[index] = tiles
+    return this.parts.every(p => p !== null) ? this.parts.flat() : null
+  }
+
+  /** The tiles of all, row by row. */
+  addRound(index: number, tiles: Tile[]): Tile[] | null {
+    this.rounds[index] = tiles
+    return this.rounds.every(r => r !== null) ? this.rounds.flat().sort((a, b) => a.y0 - b.y0 || a.x0 - b.x0) : null
+  }
+}
+
+function assemble(tiles: readonly PicturedTile[], { width, height }: { width: number; height: number }): ImageData {
+  const image = createFloatImage(width, height, 3)
+  for (const tile of tiles)
+    for (let y = 0; y < tile.height; y++)
+      image.data.set(tile.data.subarray(y * tile.width * 3, (y + 1) * tile.width * 3), ((tile.y0 + y) * width + tile.x0) * 3)
+  return toImageData(developForDisplay(image))
 }
