@@ -87,6 +87,30 @@ describe('filtering a picture by its halves', () => {
     }
   })
 
+  it('leaves no clouds where a window is too narrow to see them, and the edge as sharp as it was', () => {
+    const [width, height] = [160, 96]
+    const random = createRandom(8)
+    const halves = [0, 1].map(() => {
+      const half = { color: new Float32Array(width * height * 3), features: new Float32Array(width * height * 7) }
+      for (let p = 0; p < width * height; p++) {
+        half.color.fill((p % width < 100 ? 0.5 : 0.1) * random.between(0.4, 1.6), p * 3, p * 3 + 3)
+        half.features.set(p % width < 100 ? [0.5, 0.5, 0.5, 0, 0, 1, 2] : [0.5, 0.5, 0.5, 1, 0, 0, 2], p * 7)
+      }
+      return half
+    }) as [Half, Half]
+    const noise = new Float32Array(width * height).fill(0.03)
+    const flat = (data: Float32Array) =>
+      deviation(Float32Array.from({ length: 60 * 60 }, (_, i) => data[((18 + Math.floor(i / 60)) * width + 20 + (i % 60)) * 3]))
+    const at = (data: Float32Array, x: number) => mean(Array.from({ length: 60 }, (_, y) => data[((18 + y) * width + x) * 3]))
+    const [once] = filterHalves(halves, noise, width, height, null, 1)
+    const [thrice] = filterHalves(halves, noise, width, height)
+    expect(flat(thrice)).toBeLessThan(flat(once) * 0.6)
+    for (const filtered of [once, thrice]) {
+      expect(at(filtered, 99)).toBeGreaterThan(0.45)
+      expect(at(filtered, 100)).toBeLessThan(0.15)
+    }
+  })
+
   it('equals the plain regression, term for term', () => {
     const random = createRandom(9)
     const halves = createHalves(x => 0.3 + 0.2 * Math.sin(x))
@@ -95,7 +119,7 @@ describe('filtering a picture by its halves', () => {
         for (let k = 0; k < 6; k++) features[p * 7 + k] += random.between(-0.2, 0.2)
         features[p * 7 + 6] += random.between(0, 0.5)
       }
-    const ours = filterHalves(halves, variance(), SIZE, SIZE)
+    const ours = filterHalves(halves, variance(), SIZE, SIZE, null, 1)
     const plain = filterPlainly(halves, variance())
     for (let i = 0; i < COUNT * 3; i++) expect(Math.abs(ours[0][i] - plain[i])).toBeLessThan(2e-3)
   })

@@ -32,12 +32,16 @@ const AFTER = 12
 const PROPORTION_RADIUS = 5
 /** A pixel so many times as bright as anything that the other half shows there, or that its own shows beside it, is an outlier. */
 const FIREFLY = 2
+/** The full size, a half and a quarter; smaller pictures than that are not halved. */
+const SCALES = 3
+const LEAST_SIZE = 48
 const SCRATCH_BYTES = 10_240
 const OUT = 4
 
 /**
  * @param variance squared standard error of one half's luminance, told by its samples alone, 1 a pixel
  * @param wanted 1 for each pixel that is to be filtered; null for all
+ * @param scales how often it is done again at half the size, for noise that is slower than a window is wide
  * @returns both halves filtered, 3 a pixel, linear RGB; 0 where nothing was wanted
  */
 export function filterHalves(
@@ -46,6 +50,7 @@ export function filterHalves(
   width: number,
   height: number,
   wanted: Uint8Array | null = null,
+  scales = SCALES,
 ): [Float32Array, Float32Array] {
   const planes = new Planes(width, height)
   const luminances = halves.map(({ color }) => luminanceOf(color))
@@ -55,7 +60,93 @@ export function filterHalves(
     planes.set(halves[which], findFireflies(own, other, width, height), planes.pad(other), spread)
     return planes.fit(wanted)
   }
-  return [filter(0), filter(1)]
+  const filtered: [Float32Array, Float32Array] = [filter(0), filter(1)]
+  if (scales > 1 && Math.min(width, height) >= LEAST_SIZE)
+    mendSlowNoise(filtered, halves, variance, { width, height, wanted, scales })
+  return filtered
+}
+
+/**
+ * Noise slower than a window survives it as clouds. The halves are filtered at half their size too, where a window reaches twice as far, and
+ * what that says of the slow part of the picture replaces what the full size says (Delbracio et al. 2014, "Boosting Monte Carlo Rendering
+ * by Ray Histogram Fusion", section 5).
+ */
+function mendSlowNoise(
+  filtered: readonly [Float32Array, Float32Array],
+  halves: readonly [Half, Half],
+  variance: Float32Array,
+  { width, height, wanted, scales }: { width: number; height: number; wanted: Uint8Array | null; scales: number },
+): void {
+  const [w, h] = [width >> 1, height >> 1]
+  const reduce = (data: Float32Array, channels: number) => reduceByTwo(data, width, w, h, channels)
+  const small = halves.map(({ color, features }) => ({ color: reduce(color, 3), features: reduce(features, FEATURES) })) as [
+    Half,
+    Half,
+  ]
+  const smallVariance = reduce(variance, 1).map(v => v / 4)
+  const smallWanted =
+    wanted && Uint8Array.from({ length: w * h }, (_, p) => (isWhollyIn(wanted, width, p % w, Math.floor(p / w)) ? 1 : 0))
+  const slow = filterHalves(small, smallVariance, w, h, smallWanted, scales - 1)
+  for (const which of [0, 1] as const) {
+    const difference = reduce(filtered[which], 3)
+    for (let p = 0; p < w * h; p++)
+      for (let k = 0; k < 3; k++)
+        difference[p * 3 + k] = !smallWanted || smallWanted[p] ? slow[which][p * 3 + k] - difference[p * 3 + k] : 0
+    addEnlarged(filtered[which], difference, width, height, w, h, wanted)
+  }
+}
+
+const isWhollyIn = (mask: Uint8Array, width: number, x: number, y: number): boolean => {
+  const at = 2 * y * width + 2 * x
+  return mask[at] === 1 && mask[at + 1] === 1 && mask[at + width] === 1 && mask[at + width + 1] === 1
+}
+
+/** Means of 2 x 2 pixels. */
+function reduceByTwo(data: Float32Array, width: number, w: number, h: number, channels: number): Float32Array {
+  const out = new Float32Array(w * h * channels)
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const from = (2 * y * width + 2 * x) * channels
+      for (let k = 0; k < channels; k++)
+        out[(y * w + x) * channels + k] =
+          (data[from + k] +
+            data[from + channels + k] +
+            data[from + width * channels + k] +
+            data[from + (width + 1) * channels + k]) /
+          4
+    }
+  return out
+}
+
+/** Adds a picture of half the size, read between its pixels; nothing becomes negative by it. */
+function addEnlarged(
+  to: Float32Array,
+  small: Float32Array,
+  width: number,
+  height: number,
+  w: number,
+  h: number,
+  wanted: Uint8Array | null,
+): void {
+  const hold = (v: number, most: number) => Math.min(most, Math.max(0, v))
+  for (let y = 0; y < height; y++) {
+    const near = hold(y >> 1, h - 1) * w
+    const far = hold((y >> 1) + (y & 1 ? 1 : -1), h - 1) * w
+    for (let x = 0; x < width; x++) {
+      if (wanted && !wanted[y * width + x]) continue
+      const at = (y * width + x) * 3
+      const left = hold(x >> 1, w - 1)
+      const right = hold((x >> 1) + (x & 1 ? 1 : -1), w - 1)
+      for (let k = 0; k < 3; k++) {
+        const added =
+          (9 * small[(near + left) * 3 + k] +
+            3 * (small[(near + right) * 3 + k] + small[(far + left) * 3 + k]) +
+            small[(far + right) * 3 + k]) /
+          16
+        to[at + k] = Math.max(0, to[at + k] + added)
+      }
+    }
+  }
 }
 
 const luminanceOf = (color: Float32Array): Float32Array =>

@@ -16,7 +16,7 @@ import { displayLuminance } from './tile'
 const [WIDTH, HEIGHT] = [96, 64]
 const camera = createCamera([0.6, 0.9, 2.2], [0, 0.3, 0], 50, WIDTH / HEIGHT)
 const house = createExposedLight(createHouseLightMap(128), 0)
-const REFERENCE_SAMPLES = 200
+const REFERENCE_SAMPLES = 140
 
 function sceneOf(material: OpenPbrMaterial, images: readonly ByteImage[] = []): Scene {
   const of = (mesh: SceneObject['mesh']): SceneObject => ({ mesh, material, images })

@@ -9,7 +9,7 @@ interface Size {
 }
 
 /** The error that the estimate misses: both filtered halves are blurred alike where neither has seen enough. */
-const CAUTION = 1.2
+const CAUTION = 1.25
 /** Filtered, an error falls more slowly than by the root of the samples. */
 const FALL = 2.5
 const LEAST_GROWTH = 1.25
@@ -21,7 +21,8 @@ const MOST_GROWTH = 2
  *
  * The error is estimated from the halves A and B (luminances, in display units at the filtered value): A filtered has nothing to do with
  * the noise of B, so that the mean of (A' − B)², less B's own variance, is the squared error of A', noise and blur together; the halves
- * tell that variance, (A − B)²/2. It is held to be no less than what A' and B' differ by.
+ * tell that variance, (A − B)²/2. The picture is the mean of A' and B', which has less noise than either: half of (A' − B')²/4 is taken off,
+ * and not all of it, since both are guided by each other. It is held to be no less than that.
  * @returns the filtered picture where tiles were open; black elsewhere
  */
 export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): FloatImage {
@@ -40,7 +41,7 @@ export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarge
       left += squaredSlope * (((ra - lb) ** 2 + (rb - la) ** 2) / 2 - (la - lb) ** 2 / 2)
       noise += (displayLuminance(fa[i], fa[i + 1], fa[i + 2]) - displayLuminance(fb[i], fb[i + 1], fb[i + 2])) ** 2 / 4
     }
-    tile.error = CAUTION * Math.sqrt(Math.max(left, noise) / (tile.width * tile.height))
+    tile.error = CAUTION * Math.sqrt(Math.max(left - noise / 2, noise) / (tile.width * tile.height))
     tile.done = tile.count >= maxSamples || tile.error <= noiseTarget
     const growth = noiseTarget > 0 ? (tile.error / noiseTarget) ** FALL : MOST_GROWTH
     tile.goal = Math.min(maxSamples, Math.ceil(tile.count * Math.min(MOST_GROWTH, Math.max(LEAST_GROWTH, growth))))
