@@ -1,5 +1,6 @@
 import type { Benchmark } from './benchmark'
 import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.bench'
+import { draftBenchmark, finalBenchmark } from './finals.bench'
 import { importBenchmark } from './import.bench'
 import { intakeBenchmark } from './intake.bench'
 import { buildBenchmark, raysBenchmark } from './rays.bench'
@@ -23,6 +24,8 @@ const BENCHMARKS: readonly Benchmark[] = [
   sharesBenchmark,
   memoryBenchmark,
   batchBenchmark,
+  draftBenchmark,
+  finalBenchmark,
   environmentBenchmark,
   largeEnvironmentBenchmark,
   intakeBenchmark,

@@ -2,13 +2,13 @@ import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
 import { judgeTiles } from '#core/render/film/judge-tiles'
 import { type Tile, tileMeans } from '#core/render/film/tile'
-import type { Rendering, RenderSettings } from '#core/render/integrator/render'
+import { assembleTiles, type Rendering, type RenderSettings } from '#core/render/integrator/render'
 import { type PreparedPreview, preparePreview } from '#core/render/pictures/preview'
 import type { Rig } from '#core/render/rigs/rig'
 import type { MipCache } from '#core/render/scene/scene'
 
 /** How far a tile has come, as whoever has all of them says. */
-export type Verdict = Pick<Tile, 'x0' | 'y0' | 'error' | 'done' | 'goal'>
+export type Verdict = Pick<Tile, 'x0' | 'y0' | 'error' | 'done' | 'goal' | 'filtered'>
 
 /**
  * Images once; then a start for every change of the material. One worker renders every `count`th tile, up to the tiles' goals; when all
@@ -57,8 +57,6 @@ const SKETCH_BLOCK = 4
 let images: ByteImage[] = []
 let mipCache: MipCache = new Map()
 let current: { run: number; prepared: PreparedPreview; rendering: Rendering; isPictured: boolean } | null = null
-/** The filtered picture of a run so far, where this worker is the one that judges. */
-let judged: { run: number; data: Float32Array<ArrayBuffer> } | null = null
 let isScheduled = false
 
 self.onmessage = ({ data }: MessageEvent<PreviewCommand>) => {
@@ -86,19 +84,11 @@ self.onmessage = ({ data }: MessageEvent<PreviewCommand>) => {
     }
     case 'judge': {
       const { run, tiles, settings } = data
-      const open = tiles.filter(t => !t.done)
-      const { width, height, data: seen } = judgeTiles(tiles, settings)
-      if (judged?.run !== run) judged = { run, data: new Float32Array(seen.length) }
-      // What was done before stays as it was.
-      for (const { x0, y0, ...tile } of open)
-        for (let y = y0; y < y0 + tile.height; y++) {
-          const [from, to] = [(y * width + x0) * 3, (y * width + x0 + tile.width) * 3]
-          judged.data.set(seen.subarray(from, to), from)
-        }
-      const picture = judged.data.slice()
-      const verdicts = tiles.map(({ x0, y0, error, done, goal }) => ({ x0, y0, error, done, goal }))
+      judgeTiles(tiles, settings)
+      const { width, height, data: picture } = assembleTiles(tiles, settings)
+      const verdicts = tiles.map(({ x0, y0, error, done, goal, filtered }) => ({ x0, y0, error, done, goal, filtered }))
       const samples = tiles.reduce((sum, t) => sum + t.count * t.width * t.height, 0)
-      say({ run, width, height, kind: 'judged', data: picture, verdicts, samples }, [picture.buffer])
+      say({ run, width, height, kind: 'judged', data: picture as Float32Array<ArrayBuffer>, verdicts, samples }, [picture.buffer])
       return
     }
     case 'goOn': {

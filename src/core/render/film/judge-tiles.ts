@@ -1,5 +1,4 @@
 import { luminance } from '../../color/srgb'
-import { createFloatImage, type FloatImage } from '../../image/image'
 import { filterHalves, type Half } from './filter-halves'
 import { displayLuminance, samplesOfHalf, TILE_FEATURES, type Tile } from './tile'
 
@@ -16,16 +15,15 @@ const LEAST_GROWTH = 1.25
 const MOST_GROWTH = 2
 
 /**
- * Filters the picture as far as it has come and tells each tile that is not done what error is left, whether it is done with that, and
- * how many samples it shall have when it is judged next.
+ * Filters the picture as far as it has come and gives each tile that is not done its part of it, what error is left in that, whether it is
+ * done with it, and how many samples it shall have when it is judged next.
  *
  * The error is estimated from the halves A and B (luminances, in display units at the filtered value): A filtered has nothing to do with
  * the noise of B, so that the mean of (A' − B)², less B's own variance, is the squared error of A', noise and blur together; the halves
  * tell that variance, (A − B)²/2. The picture is the mean of A' and B', which has less noise than either: half of (A' − B')²/4 is taken off,
  * and not all of it, since both are guided by each other. It is held to be no less than that.
- * @returns the filtered picture where tiles were open; black elsewhere
  */
-export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): FloatImage {
+export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): void {
   const { width, noiseTarget, maxSamples } = settings
   const open = tiles.filter(t => !t.done)
   const { halves, filtered } = filterOpen(tiles, settings, open)
@@ -34,30 +32,21 @@ export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarge
   const at = (data: Float32Array, i: number) => Math.min(4, luminance(data[i], data[i + 1], data[i + 2]))
   for (const tile of open) {
     let [left, noise] = [0, 0]
+    const shown = new Float32Array(tile.width * tile.height * 3)
     for (let p = 0; p < tile.width * tile.height; p++) {
       const i = pixelOf(tile, p, width) * 3
+      for (let k = 0; k < 3; k++) shown[p * 3 + k] = (fa[i + k] + fb[i + k]) / 2
       const [la, lb, ra, rb] = [at(a, i), at(b, i), at(fa, i), at(fb, i)]
       const squaredSlope = slopeAt((ra + rb) / 2) ** 2
       left += squaredSlope * (((ra - lb) ** 2 + (rb - la) ** 2) / 2 - (la - lb) ** 2 / 2)
       noise += (displayLuminance(fa[i], fa[i + 1], fa[i + 2]) - displayLuminance(fb[i], fb[i + 1], fb[i + 2])) ** 2 / 4
     }
+    tile.filtered = shown
     tile.error = CAUTION * Math.sqrt(Math.max(left - noise / 2, noise) / (tile.width * tile.height))
     tile.done = tile.count >= maxSamples || tile.error <= noiseTarget
     const growth = noiseTarget > 0 ? (tile.error / noiseTarget) ** FALL : MOST_GROWTH
     tile.goal = Math.min(maxSamples, Math.ceil(tile.count * Math.min(MOST_GROWTH, Math.max(LEAST_GROWTH, growth))))
   }
-  return meanOfHalves(filtered, settings)
-}
-
-/** The filtered picture, linear RGB. */
-export function filterTiles(tiles: readonly Tile[], size: Size): FloatImage {
-  return meanOfHalves(filterOpen(tiles, size, null).filtered, size)
-}
-
-function meanOfHalves([a, b]: readonly [Float32Array, Float32Array], { width, height }: Size): FloatImage {
-  const image = createFloatImage(width, height, 3)
-  for (let i = 0; i < image.data.length; i++) image.data[i] = (a[i] + b[i]) / 2
-  return image
 }
 
 const slopeAt = (value: number): number => {
@@ -66,8 +55,8 @@ const slopeAt = (value: number): number => {
   return (displayLuminance(value + step, value + step, value + step) - displayLuminance(value, value, value)) / step
 }
 
-/** Filters where there are open tiles, or everywhere. */
-function filterOpen(tiles: readonly Tile[], { width, height }: Size, open: readonly Tile[] | null) {
+/** Filters where there are open tiles. */
+function filterOpen(tiles: readonly Tile[], { width, height }: Size, open: readonly Tile[]) {
   const createHalf = (): Half => ({
     color: new Float32Array(width * height * 3),
     features: new Float32Array(width * height * TILE_FEATURES),
@@ -75,7 +64,10 @@ function filterOpen(tiles: readonly Tile[], { width, height }: Size, open: reado
   const halves: [Half, Half] = [createHalf(), createHalf()]
   const variance = new Float32Array(width * height)
   for (const tile of tiles) addTile(tile, halves, variance, width)
-  return { halves, filtered: filterHalves(halves, variance, width, height, open && maskOf(open, width, height)) }
+  return {
+    halves,
+    filtered: filterHalves(halves, variance, width, height, open.length < tiles.length ? maskOf(open, width, height) : null),
+  }
 }
 
 /** The tiles, and one pixel about them whose windows reach in. */

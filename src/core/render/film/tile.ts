@@ -15,6 +15,8 @@ export interface Tile {
   error: number
   /** Every other sample belongs to the second half. */
   halves: [TileHalf, TileHalf]
+  /** Linear RGB, 3 a pixel, as it was when it was judged last; null before that, and where nobody filters. */
+  filtered: Float32Array<ArrayBuffer> | null
 }
 
 /** Sums over one half's samples. */
@@ -67,6 +69,7 @@ export function planTiles({
         done: false,
         error: Number.POSITIVE_INFINITY,
         halves: [createHalf(), createHalf()],
+        filtered: null,
       })
     }
   return tiles
@@ -76,7 +79,7 @@ export function planTiles({
 export const samplesOfHalf = (count: number, which: 0 | 1): number => (count + 1 - which) >> 1
 
 /** Mean linear RGB over all samples, 3 a pixel; black where nothing was traced. */
-export function tileMeans({ halves: [a, b], count }: Tile): Float32Array<ArrayBuffer> {
+export function tileMeans({ halves: [a, b], count }: Pick<Tile, 'halves' | 'count'>): Float32Array<ArrayBuffer> {
   return Float32Array.from(a.sums, (v, i) => (v + b.sums[i]) / Math.max(1, count))
 }
 

@@ -3,7 +3,7 @@ import type { FloatImage } from '../../image/image'
 import { createFloatImage } from '../../image/image'
 import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
-import { filterTiles, judgeTiles } from '../film/judge-tiles'
+import { judgeTiles } from '../film/judge-tiles'
 import { measureNoise, planTiles, samplesOfHalf, TILE_FEATURES, type Tile, tileMeans } from '../film/tile'
 import type { EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
@@ -154,7 +154,7 @@ export function render(
   return finishRendering(rendering.tiles, settings, rendering.rays, rendering.clamped)
 }
 
-/** Puts the tiles of all parts together, and filters them if the settings say so. */
+/** Puts the tiles of all parts together. */
 export function finishRendering(
   tiles: readonly Tile[],
   settings: RenderSettings,
@@ -163,7 +163,7 @@ export function finishRendering(
 ): RenderResult {
   const converged = tiles.filter(t => t.error <= settings.noiseTarget).length
   return {
-    image: settings.denoised ? filterTiles(tiles, settings) : assembleTiles(tiles, settings),
+    image: assembleTiles(tiles, settings),
     samples: tiles.reduce((sum, t) => sum + t.count * t.width * t.height, 0),
     rays,
     achievedError:
@@ -178,11 +178,11 @@ export function finishRendering(
   }
 }
 
-/** The picture as far as it has come; black where nothing was traced. */
+/** The picture as far as it has come, filtered where it has been; black where nothing was traced. */
 export function assembleTiles(tiles: readonly Tile[], { width, height }: { width: number; height: number }): FloatImage {
   const image = createFloatImage(width, height, 3)
   for (const tile of tiles) {
-    const means = tileMeans(tile)
+    const means = tile.filtered ?? tileMeans(tile)
     for (let y = 0; y < tile.height; y++)
       image.data.set(means.subarray(y * tile.width * 3, (y + 1) * tile.width * 3), ((tile.y0 + y) * width + tile.x0) * 3)
   }
