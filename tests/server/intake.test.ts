@@ -137,7 +137,7 @@ describe('previews', () => {
     await Promise.all([renderPreviewJob(work, sky), renderPreviewJob(work, sky)])
     const rows = await world.context.db.select().from(previews).where(eq(previews.inputKey, sky.inputKey))
     expect(rows).toHaveLength(1)
-    expect(rows[0]).toMatchObject({ rig: 'environment-strip', quality: 'draft', width: 256, height: 192 })
+    expect(rows[0]).toMatchObject({ rig: 'environment-strip', quality: 'draft', width: 384, height: 288 })
     const wall = await getWall(world.context, world.artist, everything)
     expect(wall.chips.filter(c => c.preview !== null).map(c => c.kind)).toEqual(['environment'])
   })

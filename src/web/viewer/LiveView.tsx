@@ -1,6 +1,6 @@
 import { OrbitControls, useGLTF } from '@react-three/drei'
 import { Canvas, useThree } from '@react-three/fiber'
-import { Component, type ReactNode, Suspense, use, useEffect, useMemo } from 'react'
+import { Component, type ReactNode, Suspense, use, useCallback, useEffect, useMemo } from 'react'
 import { Box3, type MeshPhysicalMaterial, NeutralToneMapping, PerspectiveCamera, Vector3 } from 'three'
 import { sourceOfBytes } from '#core/codecs/byte-source'
 import { openExr } from '#core/codecs/exr'
@@ -20,6 +20,7 @@ import { createBackdrop } from '#core/render/stages/surroundings'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { toBufferGeometry } from './core-geometry'
 import { createEnvironmentTexture, exposureGain } from './environment-texture'
+import { GroundShadow, trianglesOf } from './GroundShadow'
 import { loadSheetMaterial } from './material-from-sheet'
 
 /** The item in three dimensions, on the rig of its category: same light, camera and display transform as its preview. */
@@ -101,8 +102,16 @@ function RigCamera({ view, centre, reach }: { view: Camera; centre: [number, num
   return <OrbitControls makeDefault target={centre} minDistance={reach * 0.3} maxDistance={reach * 12} enableDamping={false} />
 }
 
-function Stage({ subject, rig, children }: { subject: Mesh; rig: Rig; children: ReactNode }) {
-  const { view, centre, reach, backdrop } = useMemo(() => {
+interface StageProps {
+  subject: Mesh
+  /** Its triangles, for the shadow. */
+  casters: () => Float32Array<ArrayBuffer>
+  rig: Rig
+  children: ReactNode
+}
+
+function Stage({ subject, casters, rig, children }: StageProps) {
+  const { view, centre, reach, backdrop, ground } = useMemo(() => {
     const camera = frameSubject(
       subject.positions,
       directionToCamera(rig),
@@ -119,6 +128,12 @@ function Stage({ subject, rig, children }: { subject: Mesh; rig: Rig; children: 
       view: camera,
       centre: add(camera.position, scale(camera.forward, away)),
       reach: Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]),
+      ground: {
+        x: middle[0],
+        y: min[1],
+        z: middle[2],
+        side: 2.4 * Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]),
+      },
       backdrop: toBufferGeometry(createBackdrop(subject, camera, rig.backdrops[0]).mesh),
     }
   }, [subject, rig])
@@ -129,10 +144,14 @@ function Stage({ subject, rig, children }: { subject: Mesh; rig: Rig; children: 
       <mesh geometry={backdrop}>
         <meshStandardMaterial color={[rig.backdrops[0], rig.backdrops[0], rig.backdrops[0]]} roughness={0.9} side={2} />
       </mesh>
+      <GroundShadow casters={casters} rig={rig} ground={ground} />
       {children}
     </>
   )
 }
+
+const toTriangles = ({ positions, indices }: Mesh): Float32Array<ArrayBuffer> =>
+  Float32Array.from({ length: indices.length * 3 }, (_, i) => positions[indices[Math.floor(i / 3)] * 3 + (i % 3)])
 
 /** Loading once for each version, so that React may ask as often as it likes. */
 const materials = new Map<number, Promise<MeshPhysicalMaterial>>()
@@ -148,12 +167,13 @@ function sheetMaterial(sheet: Sheet): Promise<MeshPhysicalMaterial> {
 function MaterialContent({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
   const material = use(sheetMaterial(sheet))
   const stage = useMemo(createMaterialStage, [])
+  const casters = useCallback(() => toTriangles(stage), [stage])
   const heightMm = sheet.facts.find(f => f.name === 'heightMm')?.value
   const widthM = (sheet.widthMm ?? 1000) / 1000
   const heightM = typeof heightMm === 'number' ? heightMm / 1000 : widthM
   const geometry = useMemo(() => toBufferGeometry(stage, [widthM, heightM]), [stage, widthM, heightM])
   return (
-    <Stage subject={stage} rig={rig}>
+    <Stage subject={stage} casters={casters} rig={rig}>
       <mesh geometry={geometry} material={material} />
     </Stage>
   )
@@ -162,6 +182,7 @@ function MaterialContent({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
 function ModelContent({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
   const file = sheet.files.find(f => f.role === 'model')
   const { scene } = useGLTF(file?.url ?? '', false, false)
+  const casters = useCallback(() => trianglesOf(scene), [scene])
   const subject = useMemo((): Mesh => {
     const box = new Box3().setFromObject(scene)
     const corners = [0, 1, 2, 3, 4, 5, 6, 7].flatMap(i => {
@@ -176,7 +197,7 @@ function ModelContent({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
     }
   }, [scene])
   return (
-    <Stage subject={subject} rig={rig}>
+    <Stage subject={subject} casters={casters} rig={rig}>
       <primitive object={scene} />
     </Stage>
   )

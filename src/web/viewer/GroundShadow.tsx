@@ -1,0 +1,85 @@
+import { useThree } from '@react-three/fiber'
+import { useEffect, useState } from 'react'
+import { DataTexture, LinearFilter, type Object3D, RGBAFormat, Mesh as ThreeMesh, UnsignedByteType, Vector3 } from 'three'
+import { encodeSrgb } from '#core/color/srgb'
+import type { Ground } from '#core/render/pictures/ground-shadow'
+import type { Rig } from '#core/render/rigs/rig'
+import type { ShadowAnswer, ShadowOrder } from '../workers/shadow.worker'
+
+const SIZE_PX = 128
+/** The shadow lies so far above the ground, in shares of its side, that the two do not fight for a pixel. */
+const GAP = 0.001
+
+interface Props {
+  /** Everything that throws a shadow, 9 floats for each triangle; asked for once. */
+  casters: () => Float32Array<ArrayBuffer>
+  rig: Rig
+  ground: Ground
+}
+
+/** The shadow of the rig's light on the ground, traced in a worker while the view is there already. */
+export function GroundShadow({ casters, rig, ground }: Props) {
+  const invalidate = useThree(s => s.invalidate)
+  const [texture, setTexture] = useState<DataTexture | null>(null)
+  useEffect(() => {
+    const worker = new Worker(new URL('../workers/shadow.worker.ts', import.meta.url), { type: 'module' })
+    let made: DataTexture | null = null
+    worker.onmessage = ({ data }: MessageEvent<ShadowAnswer>) => {
+      made = toTexture(data)
+      setTexture(made)
+      invalidate()
+      worker.terminate()
+    }
+    const positions = casters()
+    const order: ShadowOrder = { positions, rig, ground, sizePx: SIZE_PX }
+    worker.postMessage(order, [positions.buffer])
+    return () => {
+      worker.terminate()
+      made?.dispose()
+    }
+  }, [casters, rig, ground, invalidate])
+  return (
+    texture && (
+      <mesh position={[ground.x, ground.y + ground.side * GAP, ground.z]} rotation={[-Math.PI / 2, 0, 0]}>
+        <planeGeometry args={[ground.side, ground.side]} />
+        <meshBasicMaterial map={texture} transparent depthWrite={false} />
+      </mesh>
+    )
+  )
+}
+
+/** Black, as dense as the light is missing; what is drawn over is encoded for display already. */
+function toTexture(shares: Float32Array): DataTexture {
+  const data = new Uint8Array(SIZE_PX * SIZE_PX * 4)
+  for (let p = 0; p < shares.length; p++) {
+    // Rows go down in z, and up in the plane's picture.
+    const to = (SIZE_PX - 1 - Math.floor(p / SIZE_PX)) * SIZE_PX + (p % SIZE_PX)
+    data[to * 4 + 3] = Math.round(255 * (1 - encodeSrgb(Math.min(1, shares[p]))))
+  }
+  const texture = new DataTexture(data, SIZE_PX, SIZE_PX, RGBAFormat, UnsignedByteType)
+  texture.magFilter = LinearFilter
+  texture.minFilter = LinearFilter
+  texture.needsUpdate = true
+  return texture
+}
+
+/** All triangles below a node, in the world's metres. */
+export function trianglesOf(root: Object3D): Float32Array<ArrayBuffer> {
+  const meshes: ThreeMesh[] = []
+  root.updateWorldMatrix(true, true)
+  root.traverse(node => {
+    if (node instanceof ThreeMesh) meshes.push(node)
+  })
+  const countOf = ({ geometry }: ThreeMesh) => (geometry.index ?? geometry.attributes.position).count
+  const out = new Float32Array(meshes.reduce((sum, m) => sum + Math.floor(countOf(m) / 3) * 9, 0))
+  const corner = new Vector3()
+  let at = 0
+  for (const mesh of meshes) {
+    const { position } = mesh.geometry.attributes
+    for (let i = 0; i < Math.floor(countOf(mesh) / 3) * 3; i++, at += 3) {
+      corner.fromBufferAttribute(position, mesh.geometry.index?.getX(i) ?? i).applyMatrix4(mesh.matrixWorld)
+      corner.toArray(out, at)
+    }
+  }
+  return out
+}
