@@ -49,7 +49,7 @@ describe('ComputePool', () => {
     expect((await second).facts.parts).toBe(2)
     expect(order).toEqual(['preview', 'inspect'])
     expect(bytes.length).toBeGreaterThan(500)
-    expect(stats).toMatchObject({ quality: 'draft', width: 256 })
+    expect(stats).toMatchObject({ quality: 'draft', width: 384 })
     expect(shares.at(-1)).toBe(1)
     expect([...shares].sort((a, b) => a - b)).toEqual(shares)
   })

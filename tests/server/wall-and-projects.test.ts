@@ -159,12 +159,12 @@ describe('previews of many qualities', () => {
     const draft = world.sent.find(s => s.queue.startsWith('render-'))!.job as PreviewJob
     await renderPreviewJob(work, { ...draft, quality: 'draft' })
     const shown = async () => (await getSheet(world.pool, world.artist, 'TIM-0001', null)).preview
-    expect(await shown()).toMatchObject({ quality: 'draft', width: 256 })
+    expect(await shown()).toMatchObject({ quality: 'draft', width: 384 })
     await db.execute(sql`
       insert into previews (input_key, rig, rig_revision, renderer_revision, quality, seed, hash, width, height, samples, achieved_error, seconds)
-      select input_key, rig, rig_revision, renderer_revision, 'final', seed, hash, 512, 384, samples, achieved_error, seconds from previews
+      select input_key, rig, rig_revision, renderer_revision, 'final', seed, hash, 768, 576, samples, achieved_error, seconds from previews
       where input_key = ${draft.inputKey}`)
-    expect(await shown()).toMatchObject({ quality: 'final', width: 512 })
+    expect(await shown()).toMatchObject({ quality: 'final', width: 768 })
   })
 
   it('a wish for inputs that nobody has any more is dropped', async () => {
@@ -232,10 +232,20 @@ describe('what says that it waits, and has no job', () => {
     expect(world.sent).toContainEqual({ queue: 'sort-batch', job: { batchId: sorting } })
     expect(world.sent).toContainEqual({ queue: 'measure-item', job: { batchItemId: row.id } })
     expect(world.sent).toContainEqual({ queue: 'write-export', job: { exportId: waiting.id } })
-    const wished = world.sent.filter(s => s.queue.startsWith('render-')).map(s => (s.job as PreviewJob).rig)
-    expect(wished).toContain('environment-strip')
-    // The oak has its picture.
-    expect(wished).not.toContain('material-stage')
+    const wished = (queue: string) => world.sent.filter(s => s.queue === queue).map(s => s.job as PreviewJob)
+    const drafts = wished('render-draft').map(job => job.rig)
+    expect(drafts).toContain('environment-strip')
+    // The oak has its draft.
+    expect(drafts).not.toContain('material-stage')
+    const { rows: approved } = await db.execute<{ inputKey: string; hasFinal: boolean }>(sql`
+      select v.input_key as "inputKey",
+        exists (select from previews p where p.input_key = v.input_key and p.quality = 'final') as "hasFinal"
+      from items i join versions v on v.id = i.approved_version_id where i.state = 'approved'`)
+    expect(approved.length).toBeGreaterThan(0)
+    // What is approved has its final, or one is wished for.
+    expect(new Set(wished('render-final').map(job => job.inputKey))).toEqual(
+      new Set(approved.filter(a => !a.hasFinal).map(a => a.inputKey)),
+    )
   })
 })
 

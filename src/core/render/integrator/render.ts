@@ -130,11 +130,17 @@ export class Rendering {
       if (tile.done || tile.count >= tile.goal) continue
       tracePass(this.tracer, tile)
       if (!settings.denoised) judgeAlone(tile, settings)
+      else if (this.judgesItself) this.judgeAtGoals()
       return true
     }
+    // Tiles that somebody else brought to their goals are still to be judged.
     if (!settings.denoised || !this.judgesItself || tiles.every(t => t.done)) return false
-    judgeTiles(tiles, settings)
+    this.judgeAtGoals()
     return this.step()
+  }
+
+  private judgeAtGoals(): void {
+    if (this.tiles.every(t => t.done || t.count >= t.goal)) judgeTiles(this.tiles, this.settings)
   }
 }
 

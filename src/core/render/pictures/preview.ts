@@ -72,7 +72,12 @@ export function renderPreview(
 ): PreviewResult | null {
   const prepared = preparePreview(subject, request)
   const rendering = prepared.start()
-  while (rendering.step()) if (!onProgress(rendering.doneShare, rendering.error)) return null
+  let furthest = 0
+  while (rendering.step()) {
+    // What is expected changes with what is seen; nobody is told that it goes back.
+    furthest = Math.max(furthest, rendering.doneShare)
+    if (!onProgress(furthest, rendering.error)) return null
+  }
   const result = finishRendering(rendering.tiles, prepared.settings, rendering.rays, rendering.clamped)
   return { ...result, image: prepared.compose(result.image), backdrop: prepared.backdrop }
 }
