@@ -70,7 +70,7 @@ function filterOpen(tiles: readonly Tile[], { width, height }: Size, open: reado
   }
 }
 
-/** The tiles, and one pixel about them whose windows reach in. */
+/** The tiles, and two pixels about them, from which windows reach in. */
 function maskOf(tiles: readonly Tile[], width: number, height: number): Uint8Array {
   const mask = new Uint8Array(width * height)
   for (const { x0, y0, width: w, height: h } of tiles)
