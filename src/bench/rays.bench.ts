@@ -4,7 +4,7 @@ import { type Mesh, mergeMeshes, placeMesh } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
 import { createRandom } from '#core/math/random'
 import { Bvh } from '#core/render/scene/bvh'
-import type { RayCaster, RayHit } from '#core/render/scene/ray-caster'
+import { createRayHit, type RayCaster } from '#core/render/scene/ray-caster'
 import { SimdCaster } from '#core/render/scene/simd-caster'
 import { type Benchmark, bestSecondsOf, round, secondsOf } from './benchmark'
 
@@ -56,15 +56,15 @@ export const raysBenchmark: Benchmark = {
     const { mesh, rays } = makeScene()
     const triangles = mesh.indices.length / 3
     const soup = toSoup(mesh)
-    const hit: RayHit = { distance: 0, triangle: -1, u: 0, v: 0 }
+    const hit = createRayHit()
     let ourHits = 0
     const castAll = (caster: RayCaster) => () => {
       ourHits = 0
       for (let r = 0; r < RAYS * 6; r += 6)
         if (caster.closestHit(rays[r], rays[r + 1], rays[r + 2], rays[r + 3], rays[r + 4], rays[r + 5], 1e30, hit)) ourHits++
     }
-    const ours = await bestSecondsOf(3, castAll(SimdCaster.build(soup)))
-    const plain = await bestSecondsOf(2, castAll(Bvh.build(soup)))
+    const ours = await bestSecondsOf(3, castAll(SimdCaster.build({ positions: soup })))
+    const plain = await bestSecondsOf(2, castAll(Bvh.build({ positions: soup })))
     const other = new MeshBVH(toGeometry(mesh))
     const ray = new Ray(new Vector3(), new Vector3())
     let otherHits = 0
@@ -97,7 +97,7 @@ export const buildBenchmark: Benchmark = {
   run: async () => {
     const mesh = makeHeap(TREE_TRIANGLES)
     const soup = toSoup(mesh)
-    const ours = await bestSecondsOf(3, () => SimdCaster.build(soup))
+    const ours = await bestSecondsOf(3, () => SimdCaster.build({ positions: soup }))
     let theirs = Number.POSITIVE_INFINITY
     for (let k = 0; k < 2; k++) {
       const geometry = toGeometry(mesh)

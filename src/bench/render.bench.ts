@@ -17,7 +17,7 @@ import { createExposedLight, createHouseLightMap } from '#core/render/lights/hou
 import { renderPreview } from '#core/render/pictures/preview'
 import { HOUSE_RIGS } from '#core/render/rigs/house-rigs'
 import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
-import type { RayCaster, RayHit } from '#core/render/scene/ray-caster'
+import { createRayHit, type RayCaster } from '#core/render/scene/ray-caster'
 import { createScene } from '#core/render/scene/scene'
 import { directionToCamera, stageSubject } from '#core/render/stages/stage-subject'
 import { createMaterialStage } from '#core/render/stages/stages'
@@ -123,7 +123,7 @@ export const sharesBenchmark: Benchmark = {
     const recorder = new RayRecorder(caster)
     render({ ...oak.scene, caster: recorder }, oak.light, oak.camera, settings)
     const rays = Float64Array.from(recorder.rays)
-    const hit: RayHit = { distance: 0, triangle: -1, u: 0, v: 0 }
+    const hit = createRayHit()
     const traversal = await bestSecondsOf(3, () => {
       for (let r = 0; r < rays.length; r += 8)
         if (rays[r] === 0)

@@ -72,28 +72,60 @@ let toBin: v128 = f32x4.splat(0)
 let splitAxis: i32 = -1
 let splitBin: i32 = 0
 
+/** Bits of a triangle's flags: what a ray may pass at a hole of, and what casts no shadow. */
+const MASKED: u32 = 2
+const CLEAR: u32 = 1
+/** Of a tree over placements, what stands for each of them in a node; 0 of a tree over triangles. */
+let words: usize = 0
+let firstTriangle: u32 = 0
+
 /**
- * Header, u32: positions (9 f32 a triangle, then 16 bytes) · a byte for each triangle, whose two bits go to its packet · triangles ·
- * records · nodes (64 bytes a triangle) · scratch (16,384 bytes). Returns the bytes that the tree will take.
+ * Header, u32: positions (9 f32 a triangle, then 16 bytes) · a byte of flags for each triangle · triangles · records · nodes (64 bytes a
+ * triangle) · scratch (16,384 bytes) · whether what is clear is left out · what the first triangle is called. Returns the bytes that the
+ * tree will take.
  */
 export function buildTree(at: usize): usize {
   positions = load<u32>(at)
   flags = load<u32>(at, 4)
-  const count = <i32>load<u32>(at, 8)
-  records = load<u32>(at, 12)
-  nodes = load<u32>(at, 16)
-  scratch = load<u32>(at, 20)
-  nodeCount = 0
-  if (count == 0) return 0
-  for (let t = 0; t < count; t++) {
+  const triangles = <i32>load<u32>(at, 8)
+  takeRoom(at)
+  const leavesOutClear = load<u32>(at, 24) != 0
+  firstTriangle = load<u32>(at, 28)
+  words = 0
+  let count = 0
+  for (let t = 0; t < triangles; t++) {
+    if (leavesOutClear && load<u8>(flags + <usize>t) & CLEAR) continue
     const p = positions + <usize>t * 36
     const a = corner(p)
     const b = corner(p + 12)
     const c = corner(p + 24)
-    const record = records + ((<usize>t) << 5)
+    const record = records + ((<usize>count) << 5)
+    count++
     v128.store(record, i32x4.replace_lane(f32x4.pmin(f32x4.pmin(a, b), c), 3, t | <i32>TAG))
     v128.store(record, i32x4.replace_lane(f32x4.pmax(f32x4.pmax(a, b), c), 3, 0), 16)
   }
+  return build(count, MAX_LEAF)
+}
+
+/**
+ * A tree over placements. Header as that of `buildTree`, but that it begins with what stands for each placement in a node (u32), that
+ * the records are there already, and that the second and the last two are not read.
+ */
+export function buildTop(at: usize): usize {
+  words = load<u32>(at)
+  takeRoom(at)
+  return build(<i32>load<u32>(at, 8), 1)
+}
+
+function takeRoom(at: usize): void {
+  records = load<u32>(at, 12)
+  nodes = load<u32>(at, 16)
+  scratch = load<u32>(at, 20)
+}
+
+function build(count: i32, maxLeaf: i32): usize {
+  nodeCount = 0
+  if (count == 0) return 0
   nodeCount = 1
   let top = scratch + STACK
   push(top, 0, 0, count, 0)
@@ -113,11 +145,11 @@ export function buildTree(at: usize): usize {
     if (size > 1 && depth < MAX_SAH_DEPTH) {
       const bins = size > 12 ? BINS : 8
       fill(begin, end, bins)
-      chooseSplit(size > MAX_LEAF ? <f32>Infinity : leafCost(size), size, bins)
+      chooseSplit(size > maxLeaf ? <f32>Infinity : leafCost(size), size, bins)
       if (splitAxis >= 0) middle = partition(begin, end, bins)
     }
     if (middle < 0) {
-      if (size <= MAX_LEAF) {
+      if (size <= maxLeaf) {
         setLinks(to, <u32>begin, <u32>size)
         continue
       }
@@ -298,11 +330,17 @@ function partition(begin: i32, end: i32, bins: i32): i32 {
   return <i32>((i - records) >> 5)
 }
 
-/** Writes the tree of four to `to`, with addresses as if it stood `shift` bytes before that. The address of its root. */
+/** Writes the tree of four to `to`, with addresses as if it stood `shift` bytes before that. Its root, as a node has it for a child. */
 export function writeTree(to: usize, shift: usize): usize {
   if (nodeCount == 0) return 0
+  if (words && countOf(nodes) > 0) return wordOf(nodes)
   drawTogether(to, shift)
   return to - shift + (countOf(nodes) > 0 ? 1 : 0)
+}
+
+/** What stands in a node for the placement of a leaf. */
+function wordOf(leaf: usize): u32 {
+  return load<u32>(words + ((<usize>linkOf(records + ((<usize>linkOf(leaf)) << 5))) << 2))
 }
 
 /** Draws grandchildren up, largest box first, until a node has four children. Counts bytes alone where `to` is 0. */
@@ -310,6 +348,7 @@ function drawTogether(to: usize, shift: usize): usize {
   const stack = scratch + STACK
   let end: usize = to
   if (countOf(nodes) > 0) {
+    if (words) return 0
     if (to) writePacket(end, nodes)
     return PACKET_BYTES
   }
@@ -364,10 +403,13 @@ function drawTogether(to: usize, shift: usize): usize {
           store<f32>(lane + (c << 4), load<f32>(member + (c << 2)))
           store<f32>(lane + (c << 4), load<f32>(member + (c << 2), 16), 48)
         }
-        store<u32>(lane, <u32>(end - shift) + (isLeaf ? 1 : 0), 96)
-        if (isLeaf) writePacket(end, member)
+        if (isLeaf && words) store<u32>(lane, wordOf(member), 96)
+        else {
+          store<u32>(lane, <u32>(end - shift) + (isLeaf ? 1 : 0), 96)
+          if (isLeaf) writePacket(end, member)
+        }
       }
-      if (isLeaf) end += PACKET_BYTES
+      if (isLeaf) end += words ? 0 : PACKET_BYTES
       else {
         store<u32>(top, index)
         store<u32>(top, <u32>end, 4)
@@ -402,6 +444,7 @@ function writePacket(at: usize, leaf: usize): void {
       size += Math.abs(e1) + Math.abs(e2)
     }
     store<f32>(lane, <f32>size, 144)
-    store<u32>(lane, triangle | ((<u32>load<u8>(flags + <usize>triangle)) << 30), 160)
+    const isMasked = (load<u8>(flags + <usize>triangle) & MASKED) != 0
+    store<u32>(lane, (firstTriangle + triangle) | (isMasked ? 0x80000000 : 0), 160)
   }
 }

@@ -22,9 +22,10 @@ let gain: f64 = 0
 let sine: f64 = 0
 let cosine: f64 = 1
 
-/** Where in the map the direction lies that was drawn last. */
-let drawnU: f64 = 0
-let drawnV: f64 = 0
+/** Where in the map the direction lies that was drawn last: share of its width, sine and cosine of its elevation. */
+export let drawnU: f64 = 0
+export let drawnSine: f64 = 0
+export let drawnCosine: f64 = 1
 
 /** Written by `sampleEnvironment`. */
 export let lightX: f64 = 0
@@ -82,11 +83,13 @@ export function sampleEnvironment(u1: f64, u2: f64): void {
   turnOf(drawnU - 0.5)
   const ex = across * turnSine
   const ez = -across * turnCosine
-  drawnV = 0.5 - angleOf(y, across) / Math.PI
+  drawnSine = y
+  drawnCosine = across
   lightX = cosine * ex - sine * ez
   lightY = y
   lightZ = sine * ex + cosine * ez
-  lightPdf = load<f32>(density + ((<usize>(j * w + i)) << 2))
+  // Of the table of densities this cell would be read for nothing else.
+  lightPdf = (rowSpan * columnSpan * <f64>w) / ((top - load<f64>(sineAt, 8)) * (2 * Math.PI))
 }
 
 /** Direction in the map as shares of its width, and of its height from the top. */
@@ -116,10 +119,10 @@ export function environmentRadiance(x: f64, y: f64, z: f64): f64 {
   return densityHere()
 }
 
-/** Radiance from the direction that was drawn last. */
-export function drawnRadiance(): void {
-  mapU = drawnU
-  mapV = drawnV
+/** Radiance from a direction that was drawn, into LIGHT. */
+export function drawnRadiance(u: f64, sine: f64, cosine: f64): void {
+  mapU = u
+  mapV = 0.5 - angleOf(sine, cosine) / Math.PI
   readMap()
 }
 

@@ -141,18 +141,33 @@ export function readMean(table: usize, roughness: f64): f64 {
 
 // @ts-ignore: decorator
 @inline
-function fitA(c: f64, r: f64): f64 {
+export function fitA(c: f64, r: f64): f64 {
   return ((2.58126 * c + 0.813703 * r) * r) / (1 + 0.310327 * c * c + 2.60994 * c * r)
 }
 // @ts-ignore: decorator
 @inline
-function fitB(c: f64, r: f64): f64 {
+export function fitB(c: f64, r: f64): f64 {
   return (Math.sqrt(1 - c) * (r - 1) * r * r * r) / (0.0000254053 + 1.71228 * c - 1.71506 * c * r + 1.34174 * r * r)
 }
-function fitAlbedo(c: f64, r: f64): f64 {
-  const s = (r * (0.0206607 + 1.58491 * r)) / (0.0379424 + r * (1.32227 + r))
-  const m = (r * (-0.193854 + r * (-1.14885 + r * (1.7932 - 0.95943 * r * r)))) / (0.046391 + r)
-  const o = (r * (0.000654023 + (-0.0207818 + 0.119681 * r) * r)) / (1.26264 + r * (-1.92021 + r))
+// @ts-ignore: decorator
+@inline
+export function fitAlbedoSpread(r: f64): f64 {
+  return (r * (0.0206607 + 1.58491 * r)) / (0.0379424 + r * (1.32227 + r))
+}
+// @ts-ignore: decorator
+@inline
+export function fitAlbedoCenter(r: f64): f64 {
+  return (r * (-0.193854 + r * (-1.14885 + r * (1.7932 - 0.95943 * r * r)))) / (0.046391 + r)
+}
+// @ts-ignore: decorator
+@inline
+export function fitAlbedoOffset(r: f64): f64 {
+  return (r * (0.000654023 + (-0.0207818 + 0.119681 * r) * r)) / (1.26264 + r * (-1.92021 + r))
+}
+export function fitAlbedo(c: f64, r: f64): f64 {
+  const s = fitAlbedoSpread(r)
+  const m = fitAlbedoCenter(r)
+  const o = fitAlbedoOffset(r)
   return Math.min(1, Math.max(0, Math.exp(-0.5 * square((c - m) / s)) / (s * Math.sqrt(2 * Math.PI)) + o))
 }
 // @ts-ignore: decorator

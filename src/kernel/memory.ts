@@ -39,8 +39,13 @@ export const SERIES: usize = 4760
 export const BASE: usize = 4832
 export const BARE: usize = 4856
 
+/** Corners and normals of a placed triangle, 18 f32. */
+export const PLACED: usize = 5120
 /** What a pixel's samples add up to. */
 export const SUMS: usize = 4880
+
+/** Four light samples, see first-light.ts. */
+export const FOUR: usize = 5376
 
 // Tables that never change.
 /** 257. */

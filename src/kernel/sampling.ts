@@ -40,7 +40,7 @@ function permute(value: u32, seed: u32): u32 {
   return x
 }
 
-const TO_UNIT: f64 = 1.0 / 4294967296.0
+export const TO_UNIT: f64 = 1.0 / 4294967296.0
 
 /** First coordinate of point `index` of the pair of dimensions chosen by `seed`. */
 export function sobolX(index: u32, seed: u32): f64 {
@@ -73,4 +73,39 @@ export function filterOffset(u: f64): f64 {
   const at = FILTER + ((<usize>i) << 3)
   const low = load<f64>(at)
   return low + (load<f64>(at, 8) - low) * (x - i)
+}
+
+// @ts-ignore: decorator
+@inline
+function reverseFour(v: v128): v128 {
+  let x = v
+  x = v128.or(v128.and(i32x4.shr_u(x, 1), i32x4.splat(0x55555555)), i32x4.shl(v128.and(x, i32x4.splat(0x55555555)), 1))
+  x = v128.or(v128.and(i32x4.shr_u(x, 2), i32x4.splat(0x33333333)), i32x4.shl(v128.and(x, i32x4.splat(0x33333333)), 2))
+  x = v128.or(v128.and(i32x4.shr_u(x, 4), i32x4.splat(0x0f0f0f0f)), i32x4.shl(v128.and(x, i32x4.splat(0x0f0f0f0f)), 4))
+  return v128.shuffle<u8>(x, x, 3, 2, 1, 0, 7, 6, 5, 4, 11, 10, 9, 8, 15, 14, 13, 12)
+}
+
+// @ts-ignore: decorator
+@inline
+function permuteFour(v: v128, seed: u32): v128 {
+  let x = v
+  x = v128.xor(x, i32x4.mul(x, i32x4.splat(0x3d20adea)))
+  x = i32x4.add(x, i32x4.splat(seed))
+  x = i32x4.mul(x, i32x4.splat((seed >> 16) | 1))
+  x = v128.xor(x, i32x4.mul(x, i32x4.splat(0x05526c56)))
+  return v128.xor(x, i32x4.mul(x, i32x4.splat(0x53a22864)))
+}
+
+/** Both coordinates of points `index` to `index` + 3, eight u32 of which 2³² would be 1, to `dst`. */
+export function sobolFour(index: u32, seed: u32, dst: usize): void {
+  const four = i32x4.add(i32x4.splat(index), i32x4(0, 1, 2, 3))
+  const shuffled = reverseFour(permuteFour(reverseFour(four), seed))
+  v128.store(dst, reverseFour(permuteFour(shuffled, hash32(seed ^ 0x68bc21eb))))
+  let bits = shuffled
+  bits = v128.xor(bits, i32x4.shr_u(bits, 16))
+  bits = v128.xor(bits, i32x4.shr_u(v128.and(bits, i32x4.splat(0xff00ff00)), 8))
+  bits = v128.xor(bits, i32x4.shr_u(v128.and(bits, i32x4.splat(0xf0f0f0f0)), 4))
+  bits = v128.xor(bits, i32x4.shr_u(v128.and(bits, i32x4.splat(0xcccccccc)), 2))
+  bits = v128.xor(bits, i32x4.shr_u(v128.and(bits, i32x4.splat(0xaaaaaaaa)), 1))
+  v128.store(dst, reverseFour(permuteFour(bits, hash32(seed ^ 0x02e5be93))), 16)
 }

@@ -58,8 +58,8 @@ import {
 @external('env', 'makeTable')
 declare function makeTable(key: i32, which: i32): u32
 
-let mirrorTable: usize = 0
-let fuzzTable: usize = 0
+export let mirrorTable: usize = 0
+export let fuzzTable: usize = 0
 
 export function setTables(mirror: usize, fuzz: usize): void {
   mirrorTable = mirror
@@ -77,57 +77,57 @@ function tableOf(list: usize, ior: f64, which: i32): usize {
   return table
 }
 
-let diffuseRoughness: f64 = 0
-let metalness: f64 = 0
+export let diffuseRoughness: f64 = 0
+export let metalness: f64 = 0
 export let roughness: f64 = 0.5
 let anisotropy: f64 = 0
-let specularWeight: f64 = 1
+export let specularWeight: f64 = 1
 let ior: f64 = 1.5
-let transmission: f64 = 0
-let thinWalled: bool = false
-let translucency: f64 = 0
+export let transmission: f64 = 0
+export let thinWalled: bool = false
+export let translucency: f64 = 0
 let coatWeight: f64 = 0
-let coatRoughness: f64 = 0
-let coatIor: f64 = 1.6
+export let coatRoughness: f64 = 0
+export let coatIor: f64 = 1.6
 let coatDarkening: f64 = 1
 let fuzzWeight: f64 = 0
-let fuzzRoughness: f64 = 0.5
-let filmWeight: f64 = 0
+export let fuzzRoughness: f64 = 0.5
+export let filmWeight: f64 = 0
 let filmThickness: f64 = 0.5
 let filmIor: f64 = 1.4
 
-let side: f64 = 1
-let alphaX: f64 = 0.25
-let alphaY: f64 = 0.25
-let coatAlpha: f64 = 0.25
+export let side: f64 = 1
+export let alphaX: f64 = 0.25
+export let alphaY: f64 = 0.25
+export let coatAlpha: f64 = 0.25
 let tableRoughness: f64 = 0.5
 let meanRoughness: f64 = 0.5
-let lambdaO: f64 = 0
-let coatLambdaO: f64 = 0
-let eta: f64 = 1.5
-let etaFresnel: f64 = 1.5
-let glass: f64 = 0
-let diffuse: f64 = 0
-let coat: f64 = 0
-let fuzz: f64 = 0
-let baseTable: usize = 0
-let coatTable: usize = 0
+export let lambdaO: f64 = 0
+export let coatLambdaO: f64 = 0
+export let eta: f64 = 1.5
+export let etaFresnel: f64 = 1.5
+export let glass: f64 = 0
+export let diffuse: f64 = 0
+export let coat: f64 = 0
+export let fuzz: f64 = 0
+export let baseTable: usize = 0
+export let coatTable: usize = 0
 let reflectedOut: f64 = 0
-let mirrorOut: f64 = 0
-let mirrorMean: f64 = 1
-let coatOut: f64 = 0
-let coatMean: f64 = 0
-let fuzzOut: f64 = 0
-let fuzzMean: f64 = 0
-let glassSame: usize = 0
+export let mirrorOut: f64 = 0
+export let mirrorMean: f64 = 1
+export let coatOut: f64 = 0
+export let coatMean: f64 = 0
+export let fuzzOut: f64 = 0
+export let fuzzMean: f64 = 0
+export let glassSame: usize = 0
 let glassOther: usize = 0
-let glassMultipleBack: f64 = 0
+export let glassMultipleBack: f64 = 0
 let glassMultipleThrough: f64 = 0
-let probabilityFuzz: f64 = 0
-let probabilityCoat: f64 = 0
-let probabilitySpecular: f64 = 0
-let probabilityDiffuse: f64 = 0
-let probabilityThrough: f64 = 0
+export let probabilityFuzz: f64 = 0
+export let probabilityCoat: f64 = 0
+export let probabilitySpecular: f64 = 0
+export let probabilityDiffuse: f64 = 0
+export let probabilityThrough: f64 = 0
 let probabilityGlass: f64 = 0
 
 /** Written by `evaluate` and `sample`. */
@@ -281,7 +281,7 @@ function setRoughness(ox: f64, oy: f64, co: f64): void {
   lambdaO = smithLambda(ox, oy, co, alphaX, alphaY)
 }
 
-function roughnessTowards(x: f64, y: f64): f64 {
+export function roughnessTowards(x: f64, y: f64): f64 {
   if (alphaX == alphaY) return Math.sqrt(alphaX)
   const mean = 0.5 * (alphaX * alphaX + alphaY * alphaY)
   const s2 = x * x + y * y
@@ -577,6 +577,18 @@ function addRefracted(ox: f64, oy: f64, co: f64, ix: f64, iy: f64, ci: f64): voi
     for (let k: usize = 0; k < 24; k += 8)
       addTo(VALUE + k, v * load<f64>(TINT + k) * (1 - reflected - (load<f64>(FILM + k) - reflected) * filmWeight))
   } else for (let k: usize = 0; k < 24; k += 8) addTo(VALUE + k, v * load<f64>(TINT + k) * (1 - reflected))
+}
+
+/** The lanes of four in which light inside a solid is reflected whole. */
+export function dielectricReflectsAll(oh: v128): v128 {
+  if (!(eta < 1)) return i32x4.splat(0)
+  return f32x4.ge(f32x4.sub(f32x4.splat(1), f32x4.mul(oh, oh)), f32x4.splat(<f32>(eta * eta)))
+}
+
+/** Whether what it scatters lies in a direction or two, which light drawn by itself never meets. */
+export function isPureMirror(roughest: f64): bool {
+  if (roughness > roughest || (coat > 0 && coatRoughness > roughest)) return false
+  return probabilityDiffuse + probabilityThrough + probabilityFuzz < 1e-3
 }
 
 function dielectricReflectance(oh: f64): f64 {

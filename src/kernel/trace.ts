@@ -1,5 +1,6 @@
 import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
-import { drawnRadiance, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
+import { drawnCosine, drawnRadiance, drawnSine, drawnU, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
+import { gatheredB, gatheredG, gatheredR, gatherFour } from './first-light'
 import { bend, buildFrame, bx, by, bz, leanTowards, nx, ny, nz, turn, tx, ty, tz } from './frame'
 import {
   BASE,
@@ -10,6 +11,7 @@ import {
   LIGHT,
   Material,
   P,
+  PLACED,
   RADIANCE,
   RAYS,
   SUMS,
@@ -22,6 +24,7 @@ import {
   blur,
   evaluate,
   isMirror,
+  isPureMirror,
   ownColorShare,
   passesThrough,
   pdf,
@@ -36,7 +39,7 @@ import {
 } from './surface'
 import { lampCount, lamps, MATERIAL_BYTES, materialOf, materials, normals, positions, uvDensity, uvs } from './scene'
 import { lookUp, sizeOf } from './texture'
-import { CLEAR, closestHit, isOccluded, RESULT } from './traverse'
+import { closestHit, hitPlacement, isOccluded, Placement, RESULT } from './traverse'
 
 /** Paths from the camera, as core/render/integrator/path-tracer.ts has them: the same samples by the same numbers. */
 
@@ -45,6 +48,8 @@ const ROULETTE_FROM: i32 = 2
 /** At the first surface that is not so sharp a mirror that only what it reflects counts. */
 const LIGHT_SAMPLES: i32 = 4
 const SHARP_ROUGHNESS: f64 = 0.1
+/** A mirror so sharp is met by its own directions alone. */
+const PURE_ROUGHNESS: f64 = 0.05
 const MIRROR_ROUGHNESS: f64 = 0.35
 const BLURRED_ROUGHNESS: f64 = 0.4
 const INDIRECT_LIMIT: f64 = 24
@@ -147,6 +152,29 @@ function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
   if (rotation != 0) turn(rotation * 2 * Math.PI)
 }
 
+/** Corners and normals of a triangle of the placement that was hit, as they lie in the world, at PLACED. */
+function putCorners(corners: usize, directions: usize): void {
+  const back = hitPlacement
+  const there = hitPlacement + Placement.TO_WORLD
+  for (let c: usize = 0; c < 36; c += 12) {
+    const x = <f64>load<f32>(corners + c)
+    const y = <f64>load<f32>(corners + c, 4)
+    const z = <f64>load<f32>(corners + c, 8)
+    const mx = <f64>load<f32>(directions + c)
+    const my = <f64>load<f32>(directions + c, 4)
+    const mz = <f64>load<f32>(directions + c, 8)
+    for (let k: usize = 0; k < 3; k++) {
+      const row = there + (k << 5)
+      const moved = load<f64>(row) * x + load<f64>(row, 8) * y + load<f64>(row, 16) * z + load<f64>(row, 24)
+      store<f32>(PLACED + c + (k << 2), <f32>moved)
+      // A normal goes by the map back, transposed.
+      const column = back + (k << 3)
+      const turned = load<f64>(column) * mx + load<f64>(column, 32) * my + load<f64>(column, 64) * mz
+      store<f32>(PLACED + c + (k << 2), <f32>turned, 36)
+    }
+  }
+}
+
 /** Traces one sample of one half of a pixel; what it brings back stands at RADIANCE and FEATURE. */
 export function trace(px: i32, py: i32, index: u32, half: u32): void {
   pixelSeed = hashCombine(seed, <u32>py * <u32>width + <u32>px) ^ half
@@ -192,7 +220,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
 
   for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
     countRay()
-    const t = closestHit(ox, oy, oz, dx, dy, dz, 1e30, afterDiffuse ? CLEAR : 0)
+    const t = closestHit(ox, oy, oz, dx, dy, dz, 1e30, afterDiffuse ? 1 : 0)
     if (t < 0) {
       if (seesBackground && hasBackground) {
         r += tr * load<f64>(cameraAt, 112)
@@ -224,7 +252,15 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     const materialIndex = <usize>load<u16>(materialOf + (triangle << 1))
     const material = materials + materialIndex * MATERIAL_BYTES
     const w = 1 - u - v
-    const p = positions + triangle * 36
+    let p = positions + triangle * 36
+    let q = normals + triangle * 36
+    let density = <f64>load<f32>(uvDensity + (triangle << 2))
+    if (hitPlacement) {
+      putCorners(p, q)
+      p = PLACED
+      q = PLACED + 36
+      density *= load<f64>(hitPlacement, Placement.DENSITY)
+    }
     const ax = <f64>load<f32>(p)
     const ay = <f64>load<f32>(p, 4)
     const az = <f64>load<f32>(p, 8)
@@ -251,7 +287,6 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     gx /= area
     gy /= area
     gz /= area
-    const q = normals + triangle * 36
     let mx = <f64>load<f32>(q) * w + <f64>load<f32>(q, 12) * u + <f64>load<f32>(q, 24) * v
     let my = <f64>load<f32>(q, 4) * w + <f64>load<f32>(q, 16) * u + <f64>load<f32>(q, 28) * v
     let mz = <f64>load<f32>(q, 8) * w + <f64>load<f32>(q, 20) * u + <f64>load<f32>(q, 32) * v
@@ -276,7 +311,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     const tu = <f64>load<f32>(uv) * w + <f64>load<f32>(uv, 8) * u + <f64>load<f32>(uv, 16) * v
     const tv = <f64>load<f32>(uv, 4) * w + <f64>load<f32>(uv, 12) * u + <f64>load<f32>(uv, 20) * v
     const grazing = Math.max(0.15, Math.abs(gx * dx + gy * dy + gz * dz))
-    const footprint = (<f64>load<f32>(uvDensity + (triangle << 2)) * coneWidth) / Math.sqrt(grazing)
+    const footprint = (density * coneWidth) / Math.sqrt(grazing)
     buildFrame(uv, mx, my, mz, e1x, e1y, e1z, e2x, e2y, e2z)
     readSurface(material, tu, tv, footprint)
     let loz = -(dx * nx + dy * ny + dz * nz)
@@ -307,10 +342,14 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     const eps = 2e-6 * Math.max(Math.max(1, Math.abs(x)), Math.max(Math.abs(y), Math.abs(z)))
 
     s = pair()
-    lightSamples = afterDiffuse || isMirror(SHARP_ROUGHNESS) ? 1 : LIGHT_SAMPLES
-    for (let k = 0; k < lightSamples; k++) {
-      const at = index * <u32>lightSamples + <u32>k
-      sobolPair(at, s)
+    lightSamples = isPureMirror(PURE_ROUGHNESS) ? 0 : afterDiffuse || isMirror(SHARP_ROUGHNESS) ? 1 : LIGHT_SAMPLES
+    if (lightSamples == LIGHT_SAMPLES) {
+      gatherFour(index * LIGHT_SAMPLES, s, x, y, z, gx, gy, gz, eps, lox, loy, loz)
+      r += tr * gatheredR
+      g += tg * gatheredG
+      b += tb * gatheredB
+    } else if (lightSamples > 0) {
+      sobolPair(index, s)
       sampleEnvironment(pointX, pointY)
       const lx = lightX
       const ly = lightY
@@ -318,23 +357,24 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       const density = lightPdf
       const liz = lx * nx + ly * ny + lz * nz
       const geometric = lx * gx + ly * gy + lz * gz
-      if (!(density > 0 && liz * geometric > 0)) continue
-      if (!answers(lox, loy, loz, lx, ly, lz, liz)) continue
-      const vr = load<f64>(VALUE)
-      const vg = load<f64>(VALUE, 8)
-      const vb = load<f64>(VALUE, 16)
-      const away = geometric > 0 ? eps : -eps
-      countRay()
-      if (isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) continue
-      drawnRadiance()
-      const weight = 1 / (<f64>lightSamples * density + pdf)
-      const cr = tr * vr * load<f64>(LIGHT) * weight
-      const cg = tg * vg * load<f64>(LIGHT, 8) * weight
-      const cb = tb * vb * load<f64>(LIGHT, 16) * weight
-      const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
-      r += cr * limit
-      g += cg * limit
-      b += cb * limit
+      if (density > 0 && liz * geometric > 0 && answers(lox, loy, loz, lx, ly, lz, liz)) {
+        const vr = load<f64>(VALUE)
+        const vg = load<f64>(VALUE, 8)
+        const vb = load<f64>(VALUE, 16)
+        const away = geometric > 0 ? eps : -eps
+        countRay()
+        if (!isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) {
+          drawnRadiance(drawnU, drawnSine, drawnCosine)
+          const weight = 1 / (density + pdf)
+          const cr = tr * vr * load<f64>(LIGHT) * weight
+          const cg = tg * vg * load<f64>(LIGHT, 8) * weight
+          const cb = tb * vb * load<f64>(LIGHT, 16) * weight
+          const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
+          r += cr * limit
+          g += cg * limit
+          b += cb * limit
+        }
+      }
     }
 
     for (let i = 0; i < lampCount; i++) {

@@ -9,12 +9,14 @@
  * Memory, in bytes (addresses below 2^31, all of it multiples of 16):
  *   0   distance f64 · 8 u f64 · 16 v f64             the last hit
  *   32  four f32                                      scratch
- *   64  stack: (child u32, near f32)                  to STACK_END
+ *   64  stack: (child u32, near f32), to 4096: two trees deep it takes less than half of that
  *   node, 128 bytes:   min x ×4 · min y ×4 · min z ×4 · max x ×4 · max y ×4 · max z ×4 · child u32 ×4 · 16 unused
- *     child: address of a node, or address of a packet + 1. Unused children have empty boxes.
+ *     child: address of a node, address of a packet + 1, or of a placement + 2. Unused children have empty boxes.
  *   packet, 176 bytes: first corner x ×4 · y · z · first edge x ×4 · y · z · second edge x ×4 · y · z · size f32 ×4 · id u32 ×4
  *     size: sum of the absolute edge components; NaN for an unused lane, which then passes no comparison
- *     id: triangle index, with MASKED and CLEAR in the top bits
+ *     id: triangle index, with MASKED in the top bit
+ *   placement, 224 bytes: world to shape f64, 3 rows of 4 · shape to world f64, 3 rows of 4 · root of the shape's tree u32 · root without what
+ *     is clear u32 · whether it stands as it is, untransformed, u32 · its number u32 · factor of the density of texture coordinates f64
  */
 
 import { hasScene, passesAlpha } from './scene'
@@ -23,8 +25,8 @@ export const RESULT: usize = 0
 const SCRATCH: usize = 32
 const STACK: usize = 64
 const MASKED: u32 = 0x80000000
-export const CLEAR: u32 = 0x40000000
 const INDEX: u32 = 0x3fffffff
+const PLACED: u32 = 2
 /** Bound on the relative rounding error of the few f32 operations behind one comparison. */
 const SLACK: f32 = 1e-6
 
@@ -34,10 +36,41 @@ const SLACK: f32 = 1e-6
 declare function accept(triangle: i32, u: f64, v: f64): i32
 
 let root: u32 = 0
+let solidRoot: u32 = 0
 
-/** Sets the address of the root: a node, a packet + 1, or 0 for an empty scene. */
-export function setRoot(address: u32): void {
-  root = address
+/** Sets the roots of everything, and of what is not clear: a child as a node has it, or 0 where there is nothing. */
+export function setRoots(all: u32, solid: u32): void {
+  root = all
+  solidRoot = solid
+}
+
+/** Shapes stand in the memory at these offsets of a placement. */
+export namespace Placement {
+  // @ts-ignore: decorator
+  @inline export const TO_WORLD: usize = 96
+  // @ts-ignore: decorator
+  @inline export const ROOT: usize = 192
+  // @ts-ignore: decorator
+  @inline export const SOLID_ROOT: usize = 196
+  // @ts-ignore: decorator
+  @inline export const AS_IT_IS: usize = 200
+  // @ts-ignore: decorator
+  @inline export const NUMBER: usize = 204
+  // @ts-ignore: decorator
+  @inline export const DENSITY: usize = 208
+}
+
+/** The placement that the last hit belongs to; 0 when what was hit stands in the world as it is. */
+export let hitPlacement: usize = 0
+/** Its number, −1 for none. */
+export function hitPlacementNumber(): i32 {
+  return hitPlacement ? <i32>load<u32>(hitPlacement, Placement.NUMBER) : -1
+}
+
+// @ts-ignore: decorator
+@inline
+function row(at: usize, x: f64, y: f64, z: f64): f64 {
+  return load<f64>(at) * x + load<f64>(at, 8) * y + load<f64>(at, 16) * z
 }
 
 // @ts-ignore: decorator
@@ -135,10 +168,27 @@ function candidates(
 
 /**
  * Nearest hit with 0 < distance < far: its triangle, or −1. Distance and barycentric weights are left at RESULT.
- * `skipped`: CLEAR to pass through what is clear, 0 to stop at it.
+ * `solid`: 1 to pass through what is clear, 0 to stop at it.
  */
-export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64, skipped: u32): i32 {
-  if (root == 0) return -1
+export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64, solid: u32): i32 {
+  const from = solid ? solidRoot : root
+  hitPlacement = 0
+  return from == 0 ? -1 : findClosest(from, STACK, ox, oy, oz, dx, dy, dz, far, solid)
+}
+
+/** @param bottom where on the stack the walk begins; what lies below belongs to the walk that called this one */
+function findClosest(
+  from: u32,
+  bottom: usize,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  far: f64,
+  solid: u32,
+): i32 {
   const ix = inverse(dx)
   const iy = inverse(dy)
   const iz = inverse(dz)
@@ -176,8 +226,8 @@ export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
   let nearestUp = <f32>far * <f32>1.000001
   let nearest4 = f32x4.splat(nearestUp)
   let found: i32 = -1
-  let top = STACK
-  let node = root
+  let top = bottom
+  let node = from
   while (true) {
     if (node & 1) {
       const packet: usize = node - 1
@@ -185,12 +235,40 @@ export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
       while (lanes) {
         const lane = packet + ((<usize>ctz(lanes)) << 2)
         lanes &= lanes - 1
-        if (load<u32>(lane, 160) & skipped) continue
         if (!hitsLane(lane, ox, oy, oz, dx, dy, dz, nearest)) continue
         nearest = load<f64>(RESULT)
         nearestUp = <f32>nearest * <f32>1.000001
         nearest4 = f32x4.splat(nearestUp)
         found = load<u32>(lane, 160) & INDEX
+        hitPlacement = 0
+      }
+    } else if (node & PLACED) {
+      const placement: usize = node - PLACED
+      const inner = load<u32>(placement + (solid ? Placement.SOLID_ROOT : Placement.ROOT))
+      if (inner != 0) {
+        if (load<u32>(placement, Placement.AS_IT_IS)) {
+          node = inner
+          continue
+        }
+        const triangle = findClosest(
+          inner,
+          top,
+          row(placement, ox, oy, oz) + load<f64>(placement, 24),
+          row(placement + 32, ox, oy, oz) + load<f64>(placement, 56),
+          row(placement + 64, ox, oy, oz) + load<f64>(placement, 88),
+          row(placement, dx, dy, dz),
+          row(placement + 32, dx, dy, dz),
+          row(placement + 64, dx, dy, dz),
+          nearest,
+          solid,
+        )
+        if (triangle >= 0) {
+          nearest = load<f64>(RESULT)
+          nearestUp = <f32>nearest * <f32>1.000001
+          nearest4 = f32x4.splat(nearestUp)
+          found = triangle
+          hitPlacement = placement
+        }
       }
     } else {
       const x0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), nearOx), ix4)
@@ -241,7 +319,7 @@ export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
       }
     }
     do {
-      if (top == STACK) return found
+      if (top == bottom) return found
       top -= 8
     } while (load<f32>(top, 4) > nearestUp)
     node = load<u32>(top)
@@ -250,7 +328,10 @@ export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
 
 /** Whether anything that casts a shadow lies within 0 < distance < far. */
 export function isOccluded(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): i32 {
-  if (root == 0) return 0
+  return solidRoot == 0 ? 0 : findAny(solidRoot, STACK, ox, oy, oz, dx, dy, dz, far)
+}
+
+function findAny(from: u32, bottom: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): i32 {
   const ix = inverse(dx)
   const iy = inverse(dy)
   const iz = inverse(dz)
@@ -284,8 +365,8 @@ export function isOccluded(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
   const zero = f32x4.splat(0)
   const outwards = f32x4.splat(1.000001)
   const far4 = f32x4.splat(<f32>far * <f32>1.000001)
-  let top = STACK
-  let node = root
+  let top = bottom
+  let node = from
   while (true) {
     if (node & 1) {
       const packet: usize = node - 1
@@ -293,8 +374,28 @@ export function isOccluded(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
       while (lanes) {
         const lane = packet + ((<usize>ctz(lanes)) << 2)
         lanes &= lanes - 1
-        if (load<u32>(lane, 160) & CLEAR) continue
         if (hitsLane(lane, ox, oy, oz, dx, dy, dz, far)) return 1
+      }
+    } else if (node & PLACED) {
+      const placement: usize = node - PLACED
+      const inner = load<u32>(placement, Placement.SOLID_ROOT)
+      if (inner != 0) {
+        if (load<u32>(placement, Placement.AS_IT_IS)) {
+          node = inner
+          continue
+        }
+        const isHit = findAny(
+          inner,
+          top,
+          row(placement, ox, oy, oz) + load<f64>(placement, 24),
+          row(placement + 32, ox, oy, oz) + load<f64>(placement, 56),
+          row(placement + 64, ox, oy, oz) + load<f64>(placement, 88),
+          row(placement, dx, dy, dz),
+          row(placement + 32, dx, dy, dz),
+          row(placement + 64, dx, dy, dz),
+          far,
+        )
+        if (isHit) return 1
       }
     } else {
       const x0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), nearOx), ix4)
@@ -312,7 +413,7 @@ export function isOccluded(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64,
         top += 4
       }
     }
-    if (top == STACK) return 0
+    if (top == bottom) return 0
     top -= 4
     node = load<u32>(top)
   }

@@ -3,6 +3,7 @@ import { createSphere } from '../../geometry/shapes'
 import { createMaterial } from '../../material/open-pbr'
 import { createCamera } from '../film/camera'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'
+import { createRayHit } from '../scene/ray-caster'
 import { createScene } from '../scene/scene'
 import type { SimdCaster } from '../scene/simd-caster'
 import { packScene, packView } from './kernel-scene'
@@ -33,7 +34,7 @@ describe('the memory of a scene', () => {
   it('keeps what rays need when it grows under them', () => {
     const scene = sceneOf(1.5)
     const memory = memoryOf(scene)
-    const hit = { distance: 0, triangle: -1, u: 0, v: 0 }
+    const hit = createRayHit()
     const cast = () => scene.caster.closestHit(0, 0, 3, 0, 0, -1, 1e30, hit) && hit.distance
     const before = cast()
     expect(before).toBeCloseTo(2.5, 2)

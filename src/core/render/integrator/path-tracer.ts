@@ -1,11 +1,12 @@
 import { luminance } from '../../color/srgb'
 import { EMISSION_WHITE_NITS } from '../../material/emission'
+import { type Affine, determinantOf, invertAffine, movePointInPlace } from '../../math/affine'
 import { hashCombine } from '../../math/random'
 import { sobolX, sobolY } from '../../math/sobol'
 import type { Camera } from '../film/camera'
 import { sampleFilter } from '../film/pixel-filter'
 import type { EnvironmentLight } from '../lights/environment-light'
-import type { RayHit } from '../scene/ray-caster'
+import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
 import { Surface } from '../surface/surface'
 import { ShadingFrame } from './shading-frame'
@@ -21,6 +22,11 @@ const ROULETTE_FROM = 2
 const LIGHT_SAMPLES = 4
 /** Of a mirror so smooth, what it reflects is all that counts, and the surface after it is the first. */
 const SHARP_ROUGHNESS = 0.1
+/**
+ * A mirror so sharp is met by its own directions alone: light drawn by itself hardly ever lies in them, and then weighs nothing. In
+ * glass it saves a third of the rays.
+ */
+const PURE_ROUGHNESS = 0.05
 /** A surface so smooth that mostly reflects or lets through is looked along as if it were not there. */
 const MIRROR_ROUGHNESS = 0.35
 /** Least roughness of what is seen by way of something diffuse. */
@@ -34,7 +40,10 @@ const INDIRECT_LIMIT = 24
  */
 export class PathTracer {
   private readonly surface = new Surface()
-  private readonly hit: RayHit = { distance: 0, triangle: -1, u: 0, v: 0 }
+  private readonly hit = createRayHit()
+  /** Corners and normals of the triangle at hand, in the world. */
+  private readonly corners = new Float32Array(9)
+  private readonly cornerNormals = new Float32Array(9)
   private readonly light = new Float64Array(3)
   private readonly offset = new Float64Array(2)
   /** Linear RGB of the last sample. */
@@ -132,11 +141,21 @@ export class PathTracer {
       const t = hit.triangle
       const material = scene.materials[scene.materialOf[t]]
       const p = material.source.parameters
-      const at = t * 9
+      let at = t * 9
+      let { positions, normals } = scene
+      let density = scene.uvDensity[t]
+      if (hit.placement >= 0) {
+        const { toWorld } = scene.placements[hit.placement]
+        this.putCorners(toWorld, at)
+        positions = this.corners
+        normals = this.cornerNormals
+        at = 0
+        density /= Math.cbrt(Math.abs(determinantOf(toWorld)))
+      }
       const u = hit.u
       const v = hit.v
       const w = 1 - u - v
-      const { positions, normals, uvs } = scene
+      const { uvs } = scene
       const x = positions[at] * w + positions[at + 3] * u + positions[at + 6] * v
       const y = positions[at + 1] * w + positions[at + 4] * u + positions[at + 7] * v
       const z = positions[at + 2] * w + positions[at + 5] * u + positions[at + 8] * v
@@ -179,7 +198,7 @@ export class PathTracer {
       const tu = uvs[q] * w + uvs[q + 2] * u + uvs[q + 4] * v
       const tv = uvs[q + 1] * w + uvs[q + 3] * u + uvs[q + 5] * v
       const grazing = Math.max(0.15, Math.abs(gx * dx + gy * dy + gz * dz))
-      const footprint = (scene.uvDensity[t] * coneWidth) / Math.sqrt(grazing)
+      const footprint = (density * coneWidth) / Math.sqrt(grazing)
       frame.build(uvs, t, nx, ny, nz, e1x, e1y, e1z, e2x, e2y, e2z)
       reader.read(material, tu, tv, footprint)
       const { tangent, bitangent, normal } = frame
@@ -221,7 +240,11 @@ export class PathTracer {
 
       // Light straight from the environment.
       s = pair()
-      lightSamples = afterDiffuse || isMirror(surface, SHARP_ROUGHNESS) ? 1 : LIGHT_SAMPLES
+      lightSamples = surface.isPureMirror(PURE_ROUGHNESS)
+        ? 0
+        : afterDiffuse || isMirror(surface, SHARP_ROUGHNESS)
+          ? 1
+          : LIGHT_SAMPLES
       for (let k = 0; k < lightSamples; k++) {
         const index = sample * lightSamples + k
         environment.sample(sobolX(index, s), sobolY(index, s))
@@ -335,6 +358,21 @@ export class PathTracer {
     radiance[0] = Number.isFinite(r) ? r : 0
     radiance[1] = Number.isFinite(g) ? g : 0
     radiance[2] = Number.isFinite(b) ? b : 0
+  }
+
+  /** Corners and normals of a placed triangle as they lie in the world. */
+  private putCorners(toWorld: Affine, at: number): void {
+    const { positions, normals } = this.scene
+    const back = invertAffine(toWorld)!
+    for (let c = 0; c < 9; c += 3) {
+      for (let k = 0; k < 3; k++) {
+        this.corners[c + k] = positions[at + c + k]
+        const [x, y, z] = [normals[at + c], normals[at + c + 1], normals[at + c + 2]]
+        // A normal goes by the map back, transposed.
+        this.cornerNormals[c + k] = back[k] * x + back[4 + k] * y + back[8 + k] * z
+      }
+      movePointInPlace(toWorld, this.corners, c)
+    }
   }
 
   /** Evaluates the surface for light from a direction in the world; whether it sends anything on. */

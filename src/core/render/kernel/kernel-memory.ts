@@ -2,14 +2,16 @@ import { kernelBytes } from '#kernel'
 
 /** What the WebAssembly module of src/kernel can do. */
 export interface Kernel {
-  setRoot(address: number): void
+  setRoots(all: number, solid: number): void
   setScene(address: number): void
   setView(address: number): void
   trace(px: number, py: number, sample: number, half: number): void
   tracePixel(px: number, py: number, from: number, until: number, half: number): void
-  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, skipped: number): number
+  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, solid: number): number
+  hitPlacementNumber(): number
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
   buildTree(address: number): number
+  buildTop(address: number): number
   writeTree(to: number, shift: number): number
   setFilter(address: number): void
   fitWindow(x: number, y: number): void

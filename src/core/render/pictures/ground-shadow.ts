@@ -28,7 +28,7 @@ export function measureGroundShadow(
   ground: Ground,
   sizePx: number,
 ): Float32Array {
-  const caster = SimdCaster.build(positions)
+  const caster = SimdCaster.build({ positions })
   const { x, y, z, side } = ground
   const radiance = new Float64Array(3)
   const shares = new Float32Array(sizePx * sizePx)

@@ -1,5 +1,6 @@
 import { type BvhTree, buildBvh } from './build-bvh'
 import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
+import type { Triangles } from './simd-caster'
 
 /**
  * Traversal in plain TypeScript and doubles, nearest child first: the slow reference that the SIMD kernel must equal.
@@ -20,17 +21,7 @@ export class Bvh implements RayCaster {
     private readonly clear: Uint8Array | null,
   ) {}
 
-  /**
-   * @param positions corner positions, 9 floats for each triangle
-   * @param masked 1 for each triangle whose hits must be put to `accept`
-   * @param clear 1 for each triangle that does not occlude
-   */
-  static build(
-    positions: Float32Array,
-    masked: Uint8Array | null = null,
-    accept: AcceptHit | null = null,
-    clear: Uint8Array | null = null,
-  ): Bvh {
+  static build({ positions, masked = null, accept = null, clear = null }: Omit<Triangles, 'shapes'>): Bvh {
     const tree = buildBvh(positions, triangles => triangles)
     const { order } = tree
     const corners = new Float32Array(order.length * 9)
@@ -89,6 +80,7 @@ export class Bvh implements RayCaster {
           if (masked !== null && masked[triangle] === 1 && !accept!(triangle, met[0], met[1])) continue
           nearest = t
           hit.triangle = triangle
+          hit.placement = -1
           hit.distance = t
           hit.u = met[0]
           hit.v = met[1]

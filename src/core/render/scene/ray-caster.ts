@@ -6,7 +6,11 @@ export interface RayHit {
   /** Barycentric weights of the second and third corner. */
   u: number
   v: number
+  /** Index into the caller's placements; −1 where the triangle stands in the world as it is. */
+  placement: number
 }
+
+export const createRayHit = (): RayHit => ({ distance: 0, triangle: -1, u: 0, v: 0, placement: -1 })
 
 /** Decides whether a candidate hit counts, for surfaces with holes. */
 export type AcceptHit = (triangle: number, u: number, v: number) => boolean

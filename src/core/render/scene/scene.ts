@@ -10,9 +10,10 @@ import {
   type TextureBinding,
   type TextureSlot,
 } from '../../material/open-pbr'
+import type { Affine } from '../../math/affine'
 import type { Lamp } from './lamp'
 import type { RayCaster } from './ray-caster'
-import { SimdCaster } from './simd-caster'
+import { type Placement, SimdCaster } from './simd-caster'
 import { createMipTexture, type MipTexture, readTexture } from './texture'
 
 export interface TextureRead {
@@ -43,9 +44,17 @@ export interface SceneObject {
   images: readonly ByteImage[]
 }
 
-/** Everything the integrator reads, flat. Index t is a triangle. */
+/** Things that are kept once and drawn wherever they are placed. */
+export interface PlacedObjects {
+  objects: readonly SceneObject[]
+  placements: readonly Affine[]
+}
+
+/** Everything the integrator reads, flat. Index t is a triangle; those of placed things lie in their own space. */
 export interface Scene {
   caster: RayCaster
+  /** What a hit's placement refers to. */
+  placements: readonly Placement[]
   triangleCount: number
   /** 9 per triangle. */
   positions: Float32Array
@@ -76,8 +85,15 @@ export type MipCache = Map<ByteImage, MipTexture>
  * @param objects in metres, y up; texture coordinates in metres where the material has a tile size, else in repeats
  * @param mipCache kept by whoever renders the same pictures again
  * @param lamps lights of the objects' own; the light around comes with the rendering
+ * @param placed what is drawn more than once, in metres of its own space
  */
-export function createScene(objects: readonly SceneObject[], mipCache: MipCache = new Map(), lamps: readonly Lamp[] = []): Scene {
+export function createScene(
+  loose: readonly SceneObject[],
+  mipCache: MipCache = new Map(),
+  lamps: readonly Lamp[] = [],
+  placed: readonly PlacedObjects[] = [],
+): Scene {
+  const objects = [...loose, ...placed.flatMap(p => p.objects)]
   const triangleCount = objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
   const positions = new Float32Array(triangleCount * 9)
   const normals = new Float32Array(triangleCount * 9)
@@ -123,8 +139,20 @@ export function createScene(objects: readonly SceneObject[], mipCache: MipCache 
     )
     return scratch[slot.binding.channel] >= 0.5
   }
-  const caster = SimdCaster.build(positions, masked, accept, clear)
-  return { caster, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
+  const placements = placed.flatMap(({ placements }, shape) => placements.map(toWorld => ({ shape, toWorld })))
+  const caster = SimdCaster.build({ positions, masked, accept, clear, shapes: rangesOf(loose, placed) }, placements)
+  return { caster, placements, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
+}
+
+/** Which triangles belong to which of the placed things. */
+function rangesOf(loose: readonly SceneObject[], placed: readonly PlacedObjects[]) {
+  const countOf = (objects: readonly SceneObject[]) => objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
+  let first = countOf(loose)
+  return placed.map(({ objects }) => {
+    const range = { first, count: countOf(objects) }
+    first += range.count
+    return range
+  })
 }
 
 /** What is no number, or no colour a surface can have, becomes the nearest thing that is: a broken file gives a picture all the same. */

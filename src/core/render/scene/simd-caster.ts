@@ -1,47 +1,145 @@
+import { type Affine, determinantOf, invertAffine, moveBox } from '../../math/affine'
 import { KERNEL_END, KernelMemory } from '../kernel/kernel-memory'
 import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
 
 /**
- * Traversal by the WebAssembly kernel in src/kernel, of which traverse.ts draws the memory layout packed here.
- * One instance, with its own memory, for each scene.
+ * Traversal by the WebAssembly kernel in src/kernel, of which traverse.ts draws the memory layout packed here. One memory for each scene.
+ *
+ * Two levels: a tree over the triangles that stand in the world as they are, one over each shape, and above them one over the placements
+ * of shapes. What casts no shadow is left out of a second tree of the same triangles, so that shadow rays never meet it.
  */
 
 const HEADER_BYTES = 32
 const RECORD_BYTES = 32
 const SCRATCH_BYTES = 16_384
-/** As the kernel has them in a triangle's top bits; also what a hit may skip. */
+const PLACEMENT_BYTES = 224
+const NODE_BYTES = 128
 const MASKED = 2
 const CLEAR = 1
-const SKIP_CLEAR = 0x40000000
+const PLACED = 2
+/** See src/kernel/build.ts. */
+const TAG = 0x40000000
+
+/** Triangles that are placed together, as a range of all. */
+export interface TriangleRange {
+  first: number
+  count: number
+}
+
+/** A use of a shape, by its index. */
+export interface Placement {
+  shape: number
+  toWorld: Affine
+}
+
+export interface Triangles {
+  /** 9 floats for each triangle, of a shape in its own space. Fewer than 2^30 triangles. */
+  positions: Float32Array
+  /** 1 for each triangle whose hits must be put to `accept`. */
+  masked?: Uint8Array | null
+  accept?: AcceptHit | null
+  /** 1 for each triangle that does not occlude. */
+  clear?: Uint8Array | null
+  /** What lies in no shape stands in the world as it is, and comes first. */
+  shapes?: readonly TriangleRange[]
+}
+
+/** Trees over one range of triangles: children as a node has them, 0 for nothing; and the box around them. */
+interface Tree {
+  root: number
+  solidRoot: number
+  box: Float32Array
+}
 
 export class SimdCaster implements RayCaster {
   /** Distance, u, v of the last hit. */
   private result: Float64Array
+  private placementsAt = 0
+  private topAt = 0
+  private room = 0
 
-  private constructor(readonly memory: KernelMemory) {
+  private constructor(
+    readonly memory: KernelMemory,
+    private readonly loose: Tree,
+    private readonly shapes: readonly Tree[],
+  ) {
     this.result = new Float64Array(memory.buffer, 0, 3)
+    memory.kernel.setRoots(loose.root, loose.solidRoot)
   }
 
   get bytes(): number {
     return this.memory.bytes
   }
 
-  /** Parameters as of `Bvh.build`. Triangles: fewer than 2^30. */
-  static build(
-    positions: Float32Array,
-    masked: Uint8Array | null = null,
-    accept: AcceptHit | null = null,
-    clear: Uint8Array | null = null,
-  ): SimdCaster {
+  /** @throws RangeError when the positions are no whole triangles */
+  static build({ positions, masked, accept, clear, shapes = [] }: Triangles, placements: readonly Placement[] = []): SimdCaster {
     if (positions.length % 9 !== 0) throw new RangeError(`positions: ${positions.length} is not a multiple of 9`)
     const count = positions.length / 9
     const flags = new Uint8Array(count)
     for (let t = 0; t < count; t++) flags[t] = (accept && masked?.[t] === 1 ? MASKED : 0) + (clear?.[t] === 1 ? CLEAR : 0)
-    const { tree, root } = buildTree(positions, flags)
-    const memory = KernelMemory.open(KERNEL_END + tree.length, (triangle, u, v) => (accept!(triangle, u, v) ? 1 : 0))
-    new Uint8Array(memory.buffer).set(tree, KERNEL_END)
-    memory.kernel.setRoot(root)
-    return new SimdCaster(memory)
+    const memory = KernelMemory.open(KERNEL_END, (triangle, u, v) => (accept!(triangle, u, v) ? 1 : 0))
+    const loose = { first: 0, count: shapes.length > 0 ? shapes[0].first : count }
+    const [first, ...rest] = [loose, ...shapes].map(range => buildTrees(memory, positions, flags, range))
+    const caster = new SimdCaster(memory, first, rest)
+    if (shapes.length > 0) caster.place(placements)
+    return caster
+  }
+
+  /** Puts the shapes elsewhere, or other ones: the upper tree alone is built anew. A placement without extent is left out. */
+  place(placements: readonly Placement[]): void {
+    const { memory, loose, shapes } = this
+    const uses = placements
+      .map(({ shape, toWorld }, number) => ({ tree: shapes[shape], toWorld, number, back: invertAffine(toWorld) }))
+      .filter(use => use.back !== null && use.tree.root !== 0)
+    const entries = uses.length + 1
+    if (entries > this.room) {
+      this.room = entries
+      this.placementsAt = memory.allocate(entries * PLACEMENT_BYTES)
+      this.topAt = memory.allocate(entries * NODE_BYTES)
+    }
+    const doubles = new Float64Array(memory.buffer, this.placementsAt, (entries * PLACEMENT_BYTES) / 8)
+    const ints = new Uint32Array(memory.buffer, this.placementsAt, (entries * PLACEMENT_BYTES) / 4)
+    const boxes = new Float32Array(entries * (RECORD_BYTES / 4))
+    const words = new Uint32Array(entries)
+    const write = (entry: number, { root, solidRoot }: Tree, box: ArrayLike<number>, isAsItIs: boolean, number: number) => {
+      const at = entry * (PLACEMENT_BYTES / 4)
+      ints.set([root, solidRoot, isAsItIs ? 1 : 0, number], at + 48)
+      words[entry] = this.placementsAt + entry * PLACEMENT_BYTES + PLACED
+      // A little wider, so that rounding loses nothing.
+      for (let c = 0; c < 3; c++) {
+        const slack = 1e-6 * Math.max(Math.abs(box[c]), Math.abs(box[3 + c]), 1e-6)
+        boxes[entry * 8 + c] = box[c] - slack
+        boxes[entry * 8 + 4 + c] = box[3 + c] + slack
+      }
+    }
+    let used = 0
+    if (loose.root !== 0) write(used++, loose, loose.box, true, 0)
+    for (const { tree, toWorld, number, back } of uses) {
+      doubles.set(back as number[], used * (PLACEMENT_BYTES / 8))
+      doubles.set(toWorld, used * (PLACEMENT_BYTES / 8) + 12)
+      doubles[used * (PLACEMENT_BYTES / 8) + 26] = 1 / Math.cbrt(Math.abs(determinantOf(toWorld)))
+      write(used++, tree, moveBox(toWorld, tree.box), false, number)
+    }
+    const root = this.buildTop(boxes.subarray(0, used * 8), words.subarray(0, used))
+    memory.kernel.setRoots(root, root)
+  }
+
+  /** The tree over the placements, at its own place in the memory; its root. */
+  private buildTop(boxes: Float32Array, words: Uint32Array): number {
+    const builder = KernelMemory.open()
+    const at = builder.allocate(HEADER_BYTES)
+    const [list, records] = [builder.allocate(words.byteLength), builder.allocate(boxes.byteLength)]
+    const [nodes, scratch] = [builder.allocate(words.length * 2 * RECORD_BYTES), builder.allocate(SCRATCH_BYTES)]
+    new Uint32Array(builder.buffer, list, words.length).set(words)
+    new Float32Array(builder.buffer, records, boxes.length).set(boxes)
+    const ints = new Uint32Array(builder.buffer, records, boxes.length)
+    for (let i = 0; i < words.length; i++) ints[i * 8 + 3] = i | TAG
+    new Uint32Array(builder.buffer, at, 6).set([list, 0, words.length, records, nodes, scratch])
+    const bytes = builder.kernel.buildTop(at)
+    const to = builder.allocate(bytes)
+    const root = builder.kernel.writeTree(to, to - this.topAt)
+    new Uint8Array(this.memory.buffer).set(new Uint8Array(builder.buffer, to, bytes), this.topAt)
+    return root
   }
 
   closestHit(
@@ -55,7 +153,8 @@ export class SimdCaster implements RayCaster {
     hit: RayHit,
     throughClear = false,
   ): boolean {
-    const triangle = this.memory.kernel.closestHit(ox, oy, oz, dx, dy, dz, far, throughClear ? SKIP_CLEAR : 0)
+    const { kernel } = this.memory
+    const triangle = kernel.closestHit(ox, oy, oz, dx, dy, dz, far, throughClear ? 1 : 0)
     hit.triangle = triangle
     if (triangle < 0) {
       hit.distance = far
@@ -66,6 +165,7 @@ export class SimdCaster implements RayCaster {
     hit.distance = result[0]
     hit.u = result[1]
     hit.v = result[2]
+    hit.placement = kernel.hitPlacementNumber()
     return true
   }
 
@@ -74,23 +174,32 @@ export class SimdCaster implements RayCaster {
   }
 }
 
-/**
- * The tree as it stands from {@link KERNEL_END} on, and the address of its root. It is built in a memory of its own, which takes several
- * times as much as what comes out.
- */
-function buildTree(positions: Float32Array, flags: Uint8Array): { tree: Uint8Array; root: number } {
+/** Trees over a range of the triangles, put at the end of the memory. */
+function buildTrees(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, { first, count }: TriangleRange): Tree {
+  const own = positions.subarray(first * 9, (first + count) * 9)
+  const bits = flags.subarray(first, first + count)
+  const all = buildTree(memory, own, bits, first, false)
+  const hasClear = bits.some(f => (f & CLEAR) !== 0)
+  return { ...all, solidRoot: hasClear ? buildTree(memory, own, bits, first, true).root : all.root }
+}
+
+/** A tree, built in a memory of its own, which takes several times as much as what comes out. */
+function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, first: number, leavesOutClear: boolean) {
   const count = flags.length
-  const memory = KernelMemory.open()
-  const at = memory.allocate(HEADER_BYTES)
+  const builder = KernelMemory.open()
+  const at = builder.allocate(HEADER_BYTES)
   // The last corner is read with what follows it.
-  const [corners, bits] = [memory.allocate(positions.byteLength + 16), memory.allocate(count)]
-  const [records, nodes] = [memory.allocate(count * RECORD_BYTES), memory.allocate(count * 2 * RECORD_BYTES)]
-  const scratch = memory.allocate(SCRATCH_BYTES)
-  new Float32Array(memory.buffer, corners, positions.length).set(positions)
-  new Uint8Array(memory.buffer, bits, count).set(flags)
-  new Uint32Array(memory.buffer, at, 6).set([corners, bits, count, records, nodes, scratch])
-  const bytes = memory.kernel.buildTree(at)
+  const [corners, bits] = [builder.allocate(positions.byteLength + 16), builder.allocate(count)]
+  const [records, nodes] = [builder.allocate(count * RECORD_BYTES), builder.allocate(count * 2 * RECORD_BYTES)]
+  const scratch = builder.allocate(SCRATCH_BYTES)
+  new Float32Array(builder.buffer, corners, positions.length).set(positions)
+  new Uint8Array(builder.buffer, bits, count).set(flags)
+  new Uint32Array(builder.buffer, at, 8).set([corners, bits, count, records, nodes, scratch, leavesOutClear ? 1 : 0, first])
+  const bytes = builder.kernel.buildTree(at)
+  const from = builder.allocate(bytes)
   const to = memory.allocate(bytes)
-  const root = memory.kernel.writeTree(to, to - KERNEL_END)
-  return { tree: new Uint8Array(memory.buffer, to, bytes), root }
+  const root = builder.kernel.writeTree(from, from - to)
+  new Uint8Array(memory.buffer).set(new Uint8Array(builder.buffer, from, bytes), to)
+  const box = new Float32Array(builder.buffer, nodes, 8)
+  return { root, box: bytes > 0 ? Float32Array.of(box[0], box[1], box[2], box[4], box[5], box[6]) : new Float32Array(6) }
 }

@@ -246,6 +246,12 @@ export class Surface extends PreparedSurface {
     }
   }
 
+  /** Whether what it scatters lies in a direction or two, which light drawn by itself never meets. */
+  isPureMirror(roughest: number): boolean {
+    if (this.roughness > roughest || (this.coat > 0 && this.coatRoughness > roughest)) return false
+    return this.probabilityDiffuse + this.probabilityThrough + this.probabilityFuzz < 1e-3
+  }
+
   /** Draws a direction into wix, wiy, wiz, with its `pdf` and `weight`. False when the draw is absorbed. */
   sample(ox: number, oy: number, oz: number, choice: number, u1: number, u2: number): boolean {
     const { side, normal } = this
