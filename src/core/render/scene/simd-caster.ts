@@ -9,7 +9,7 @@ import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
  * of shapes. What casts no shadow is left out of a second tree of the same triangles, so that shadow rays never meet it.
  */
 
-const HEADER_BYTES = 32
+const HEADER_BYTES = 48
 const RECORD_BYTES = 32
 const SCRATCH_BYTES = 16_384
 const PLACEMENT_BYTES = 224
@@ -17,6 +17,8 @@ const NODE_BYTES = 128
 const MASKED = 2
 const CLEAR = 1
 const PLACED = 2
+/** Into how many more large triangles may be cut, beside a quarter of all. */
+const MOST_CUTS = 16_384
 /** See src/kernel/build.ts. */
 const TAG = 0x40000000
 
@@ -186,15 +188,16 @@ function buildTrees(memory: KernelMemory, positions: Float32Array, flags: Uint8A
 /** A tree, built in a memory of its own, which takes several times as much as what comes out. */
 function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, first: number, leavesOutClear: boolean) {
   const count = flags.length
+  const room = count + Math.min(count * 16, MOST_CUTS) + (count >> 2)
   const builder = KernelMemory.open()
   const at = builder.allocate(HEADER_BYTES)
   // The last corner is read with what follows it.
   const [corners, bits] = [builder.allocate(positions.byteLength + 16), builder.allocate(count)]
-  const [records, nodes] = [builder.allocate(count * RECORD_BYTES), builder.allocate(count * 2 * RECORD_BYTES)]
+  const [records, nodes] = [builder.allocate(room * RECORD_BYTES), builder.allocate(room * 2 * RECORD_BYTES)]
   const scratch = builder.allocate(SCRATCH_BYTES)
   new Float32Array(builder.buffer, corners, positions.length).set(positions)
   new Uint8Array(builder.buffer, bits, count).set(flags)
-  new Uint32Array(builder.buffer, at, 8).set([corners, bits, count, records, nodes, scratch, leavesOutClear ? 1 : 0, first])
+  new Uint32Array(builder.buffer, at, 9).set([corners, bits, count, records, nodes, scratch, leavesOutClear ? 1 : 0, first, room])
   const bytes = builder.kernel.buildTree(at)
   const from = builder.allocate(bytes)
   const to = memory.allocate(bytes)
