@@ -1,5 +1,15 @@
-import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
+import {
+  angleOf,
+  cosineFour,
+  elevationFour,
+  sineFour,
+  cosine as turnCosine,
+  turnFour,
+  turnOf,
+  sine as turnSine,
+} from './angles'
 import { LIGHT } from './memory'
+import { TO_UNIT } from './sampling'
 
 /**
  * Light from all around, as core/render/lights/environment-light.ts has it.
@@ -21,11 +31,6 @@ let rowSine: usize = 0
 let gain: f64 = 0
 let sine: f64 = 0
 let cosine: f64 = 1
-
-/** Where in the map the direction lies that was drawn last: share of its width, sine and cosine of its elevation. */
-export let drawnU: f64 = 0
-export let drawnSine: f64 = 0
-export let drawnCosine: f64 = 1
 
 /** Written by `sampleEnvironment`. */
 export let lightX: f64 = 0
@@ -59,6 +64,26 @@ function findInterval(cdf: usize, count: i32, u: f64, start: i32): i32 {
 }
 
 export function sampleEnvironment(u1: f64, u2: f64): void {
+  drawCell(u1, u2)
+  const across = Math.sqrt(Math.max(0, drawnBelow * (2 - drawnBelow)))
+  // The middle of the map looks towards −Z.
+  turnOf(drawnU - 0.5)
+  const ex = across * turnSine
+  const ez = -across * turnCosine
+  mapU = drawnU
+  mapV = 0.5 - angleOf(1 - drawnBelow, across) / Math.PI
+  lightX = cosine * ex - sine * ez
+  lightY = 1 - drawnBelow
+  lightZ = sine * ex + cosine * ez
+  lightPdf = drawnPdf
+}
+
+/** A direction as a share of the map's width, as what its sine lacks of 1, and its density; written by `drawCell`. */
+let drawnU: f64 = 0
+let drawnBelow: f64 = 0
+let drawnPdf: f64 = 0
+
+function drawCell(u1: f64, u2: f64): void {
   const w = tableWidth
   const h = tableHeight
   const rowBucket = min<i32>(h - 1, <i32>(u1 * <f64>h))
@@ -76,20 +101,40 @@ export function sampleEnvironment(u1: f64, u2: f64): void {
   const fx = columnSpan > 0 ? (u2 - columnStart) / columnSpan : 0.5
   const sineAt = rowSine + ((<usize>j) << 3)
   const top = load<f64>(sineAt)
-  const y = top + (load<f64>(sineAt, 8) - top) * fy
-  const across = Math.sqrt(Math.max(0, 1 - y * y))
+  const bottom = load<f64>(sineAt, 8)
   drawnU = (<f64>i + fx) / <f64>w
-  // The middle of the map looks towards −Z.
-  turnOf(drawnU - 0.5)
-  const ex = across * turnSine
-  const ez = -across * turnCosine
-  drawnSine = y
-  drawnCosine = across
-  lightX = cosine * ex - sine * ez
-  lightY = y
-  lightZ = sine * ex + cosine * ez
+  drawnBelow = 1 - top + (top - bottom) * fy
   // Of the table of densities this cell would be read for nothing else.
-  lightPdf = (rowSpan * columnSpan * <f64>w) / ((top - load<f64>(sineAt, 8)) * (2 * Math.PI))
+  drawnPdf = (rowSpan * columnSpan * <f64>w) / ((top - bottom) * (2 * Math.PI))
+}
+
+/** Four directions, from eight u32 of which 2³² would be 1: written by `sampleFour`, with their densities and places in the map. */
+export let fourX: v128 = f32x4.splat(0)
+export let fourY: v128 = f32x4.splat(0)
+export let fourZ: v128 = f32x4.splat(0)
+
+/** Densities to DENSITY, places in the map to MAP_U and MAP_V, f64 and f32 ×4; LANES is scratch, f32 ×4 twice. */
+export function sampleFour(points: usize, densities: usize, mapUs: usize, mapVs: usize, lanes: usize): void {
+  for (let k: usize = 0; k < 4; k++) {
+    const point = points + (k << 2)
+    drawCell(<f64>load<u32>(point) * TO_UNIT, <f64>load<u32>(point, 16) * TO_UNIT)
+    store<f64>(densities + (k << 3), drawnPdf)
+    store<f64>(mapUs + (k << 3), drawnU)
+    store<f32>(lanes + (k << 2), <f32>(drawnU - 0.5))
+    store<f32>(lanes + (k << 2), <f32>drawnBelow, 16)
+  }
+  const below = v128.load(lanes, 16)
+  const y = f32x4.sub(f32x4.splat(1), below)
+  const across = f32x4.sqrt(f32x4.pmax(f32x4.splat(0), f32x4.mul(below, f32x4.sub(f32x4.splat(2), below))))
+  turnFour(v128.load(lanes))
+  const ex = f32x4.mul(across, sineFour)
+  const ez = f32x4.neg(f32x4.mul(across, cosineFour))
+  const s = f32x4.splat(<f32>sine)
+  const c = f32x4.splat(<f32>cosine)
+  fourX = f32x4.sub(f32x4.mul(c, ex), f32x4.mul(s, ez))
+  fourY = y
+  fourZ = f32x4.add(f32x4.mul(s, ex), f32x4.mul(c, ez))
+  v128.store(mapVs, f32x4.sub(f32x4.splat(0.5), f32x4.mul(elevationFour(y, across), f32x4.splat(0.318309886))))
 }
 
 /** Direction in the map as shares of its width, and of its height from the top. */
@@ -119,10 +164,15 @@ export function environmentRadiance(x: f64, y: f64, z: f64): f64 {
   return densityHere()
 }
 
-/** Radiance from a direction that was drawn, into LIGHT. */
-export function drawnRadiance(u: f64, sine: f64, cosine: f64): void {
+/** Radiance at a place of the map, into LIGHT. */
+export function radianceAt(u: f64, v: f64): void {
   mapU = u
-  mapV = 0.5 - angleOf(sine, cosine) / Math.PI
+  mapV = v
+  readMap()
+}
+
+/** Radiance from the direction that `sampleEnvironment` drew, into LIGHT. */
+export function drawnRadiance(): void {
   readMap()
 }
 

@@ -1,35 +1,22 @@
-import {
-  drawnCosine,
-  drawnRadiance,
-  drawnSine,
-  drawnU,
-  lightPdf,
-  lightX,
-  lightY,
-  lightZ,
-  sampleEnvironment,
-} from './environment'
+import { fourX, fourY, fourZ, radianceAt, sampleFour } from './environment'
 import { bx, by, bz, nx, ny, nz, tx, ty, tz } from './frame'
 import { FOUR, LIGHT, RAYS, VALUE } from './memory'
-import { sobolFour, TO_UNIT } from './sampling'
+import { sobolFour } from './sampling'
 import { evaluate, filmWeight, glass, pdf, side, translucency } from './surface'
 import { density, reflectFour, valueB, valueG, valueR } from './surface-four'
 import { isOccluded } from './traverse'
 
 /** Light from all around at the first surface: four directions drawn, answered and traced together. */
 
-// From FOUR on: points u32 x ×4 · y ×4 · then f64 ×4 each: direction x, y, z · density · what of the map.
+// From FOUR on: points u32 x ×4 · y ×4 · f64 ×4 each: density, place in the map across · f32 ×4 each: place in the map down, then scratch.
 const POINTS: usize = FOUR
-const X: usize = FOUR + 32
-const Y: usize = FOUR + 64
-const Z: usize = FOUR + 96
-const DENSITY: usize = FOUR + 128
-const MAP_U: usize = FOUR + 160
-const MAP_SINE: usize = FOUR + 192
-const MAP_COSINE: usize = FOUR + 224
+const DENSITY: usize = FOUR + 32
+const MAP_U: usize = FOUR + 64
+const MAP_V: usize = FOUR + 96
+const SCRATCH: usize = FOUR + 112
 // f32 ×4 each: direction, then value by colour and density of the surface's answer.
-const LANES: usize = FOUR + 256
-const ANSWER: usize = FOUR + 304
+const LANES: usize = FOUR + 144
+const ANSWER: usize = FOUR + 192
 
 /** What came, by colour; written by `gatherFour`. */
 export let gatheredR: f64 = 0
@@ -58,25 +45,13 @@ export function gatherFour(
   gatheredG = 0
   gatheredB = 0
   sobolFour(index, seed, POINTS)
-  for (let k: usize = 0; k < 4; k++) {
-    const point = POINTS + (k << 2)
-    sampleEnvironment(<f64>load<u32>(point) * TO_UNIT, <f64>load<u32>(point, 16) * TO_UNIT)
-    const at = k << 3
-    store<f64>(X + at, lightX)
-    store<f64>(Y + at, lightY)
-    store<f64>(Z + at, lightZ)
-    store<f64>(DENSITY + at, lightPdf)
-    store<f64>(MAP_U + at, drawnU)
-    store<f64>(MAP_SINE + at, drawnSine)
-    store<f64>(MAP_COSINE + at, drawnCosine)
-    const lane = LANES + (k << 2)
-    store<f32>(lane, <f32>lightX)
-    store<f32>(lane, <f32>lightY, 16)
-    store<f32>(lane, <f32>lightZ, 32)
-  }
-  const lx = v128.load(LANES)
-  const ly = v128.load(LANES, 16)
-  const lz = v128.load(LANES, 32)
+  sampleFour(POINTS, DENSITY, MAP_U, MAP_V, SCRATCH)
+  const lx = fourX
+  const ly = fourY
+  const lz = fourZ
+  v128.store(LANES, lx)
+  v128.store(LANES, ly, 16)
+  v128.store(LANES, lz, 32)
   const iz = along(lx, ly, lz, nx, ny, nz)
   const geometric = along(lx, ly, lz, gx, gy, gz)
   const agrees = f32x4.gt(f32x4.mul(iz, geometric), f32x4.splat(0))
@@ -97,10 +72,10 @@ export function gatherFour(
   while (others) {
     const k = <usize>ctz(others)
     others &= others - 1
-    const at = k << 3
-    const x = load<f64>(X + at)
-    const y = load<f64>(Y + at)
-    const z = load<f64>(Z + at)
+    const lane = LANES + (k << 2)
+    const x = <f64>load<f32>(lane)
+    const y = <f64>load<f32>(lane, 16)
+    const z = <f64>load<f32>(lane, 32)
     evaluate(ox, oy, oz, x * tx + y * ty + z * tz, x * bx + y * by + z * bz, x * nx + y * ny + z * nz)
     const answer = ANSWER + (k << 2)
     store<f32>(answer, <f32>load<f64>(VALUE))
@@ -123,8 +98,12 @@ export function gatherFour(
     if (!(vr + vg + vb > 0 && drawn > 0)) continue
     const step = away & (1 << (<i32>k)) ? eps : -eps
     rays++
-    if (isOccluded(x + gx * step, y + gy * step, z + gz * step, load<f64>(X + at), load<f64>(Y + at), load<f64>(Z + at), 1e30)) continue
-    drawnRadiance(load<f64>(MAP_U + at), load<f64>(MAP_SINE + at), load<f64>(MAP_COSINE + at))
+    const lane = LANES + (k << 2)
+    const dx = <f64>load<f32>(lane)
+    const dy = <f64>load<f32>(lane, 16)
+    const dz = <f64>load<f32>(lane, 32)
+    if (isOccluded(x + gx * step, y + gy * step, z + gz * step, dx, dy, dz, 1e30)) continue
+    radianceAt(load<f64>(MAP_U + at), <f64>load<f32>(MAP_V + (k << 2)))
     const weight = 1 / (4 * drawn + <f64>load<f32>(answer, 48))
     gatheredR += vr * load<f64>(LIGHT) * weight
     gatheredG += vg * load<f64>(LIGHT, 8) * weight

@@ -1,5 +1,5 @@
 import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
-import { drawnCosine, drawnRadiance, drawnSine, drawnU, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
+import { drawnRadiance, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
 import { gatheredB, gatheredG, gatheredR, gatherFour } from './first-light'
 import { bend, buildFrame, bx, by, bz, leanTowards, nx, ny, nz, turn, tx, ty, tz } from './frame'
 import {
@@ -364,7 +364,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
         const away = geometric > 0 ? eps : -eps
         countRay()
         if (!isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) {
-          drawnRadiance(drawnU, drawnSine, drawnCosine)
+          drawnRadiance()
           const weight = 1 / (density + pdf)
           const cr = tr * vr * load<f64>(LIGHT) * weight
           const cg = tg * vg * load<f64>(LIGHT, 8) * weight
