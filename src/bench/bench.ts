@@ -3,7 +3,7 @@ import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.b
 import { draftBenchmark, finalBenchmark } from './finals.bench'
 import { importBenchmark } from './import.bench'
 import { intakeBenchmark } from './intake.bench'
-import { buildBenchmark, raysBenchmark } from './rays.bench'
+import { buildBenchmark, placementsBenchmark, raysBenchmark } from './rays.bench'
 import {
   batchBenchmark,
   memoryBenchmark,
@@ -18,6 +18,7 @@ import { serveBenchmark } from './serve.bench'
 const BENCHMARKS: readonly Benchmark[] = [
   raysBenchmark,
   buildBenchmark,
+  placementsBenchmark,
   pathBenchmark,
   threadsBenchmark,
   previewBenchmark,
@@ -42,4 +43,4 @@ if (unknown.length > 0) {
 } else
   for (const benchmark of BENCHMARKS)
     if (wanted.length === 0 || wanted.includes(benchmark.name))
-      for (const line of await benchmark.run()) process.stdout.write(`${JSON.stringify(line)}\n`)
+      for await (const line of await benchmark.run()) process.stdout.write(`${JSON.stringify(line)}\n`)

@@ -11,7 +11,8 @@ export interface BenchmarkLine {
 
 export interface Benchmark {
   name: string
-  run: () => Promise<BenchmarkLine[]>
+  /** Lines all at the end, or each as soon as it is there. */
+  run: () => Promise<BenchmarkLine[]> | AsyncIterable<BenchmarkLine>
 }
 
 export const secondsOf = async (work: () => unknown): Promise<number> => {

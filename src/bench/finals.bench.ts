@@ -12,7 +12,7 @@ import { DEMO_PIECES, makePiece } from '#demo/make-file'
 import { loadItem, toPreviewSubject } from '#files/items/load-item'
 import { collectSources } from '#files/reading/collect-sources'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
-import { type Benchmark, type BenchmarkLine, round } from './benchmark'
+import { type Benchmark, round } from './benchmark'
 
 /** A timber, brushed metal, glass, cloth, a chair, a tree and a sky of the demo world. */
 const CASES = [
@@ -21,7 +21,7 @@ const CASES = [
   'Glass_Clear_Low_Iron',
   'Linen_Weave_Flax',
   'Slat_Back_Chair',
-  'Cornus_Alba',
+  'Cornus_alba',
   'Broken_Cloud_Afternoon',
 ]
 const GIVEN_SECONDS = { draft: 2.5, final: 40 } as const satisfies Record<QualityName, number>
@@ -29,7 +29,8 @@ const GIVEN_SECONDS = { draft: 2.5, final: 40 } as const satisfies Record<Qualit
 const CHECKED_TILES = 16
 const REFERENCE_SAMPLES = 256
 
-async function loadPiece(stem: string) {
+/** A piece of the demo world, as it is previewed. */
+export async function loadPiece(stem: string) {
   const piece = DEMO_PIECES.find(p => p.stem === stem)
   if (!piece) throw new Error(`There is no ${stem} in the demo world; there are ${DEMO_PIECES.map(p => p.stem).join(', ')}`)
   const folder = await mkdtemp(join(tmpdir(), 'muscovite-final-'))
@@ -83,22 +84,20 @@ function render(subject: PreviewSubject, request: PreviewRequest) {
 
 const benchmarkOf = (quality: QualityName): Benchmark => ({
   name: `${quality}-seconds`,
-  run: async () => {
-    const lines: BenchmarkLine[] = []
+  run: async function* () {
     for (const stem of CASES) {
       const { subject, rig } = await loadPiece(stem)
       const { result, seconds, truth } = render(subject, { rig, quality: qualityOf(rig, quality), seed: 1 })
       const { width, height } = result.image
-      lines.push({
+      yield {
         name: `${quality}-seconds`,
         ratio: round(GIVEN_SECONDS[quality] / (seconds / 2)),
         ours: round(seconds / 2),
         baseline: GIVEN_SECONDS[quality],
         unit: 's',
         note: `${stem.replaceAll('_', ' ')}, ${width} x ${height}, a picture's time with two at once, each on its thread (alone ${round(seconds)} s); ${round(result.samples / width / height)} samples a pixel; error of 255 estimated ${round(result.achievedError * 255)}, true ${round(truth * 255)}`,
-      })
+      }
     }
-    return lines
   },
 })
 

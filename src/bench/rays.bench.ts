@@ -2,7 +2,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three
 import { MeshBVH, SAH } from 'three-mesh-bvh'
 import { type Mesh, mergeMeshes, placeMesh } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
-import { createRandom } from '#core/math/random'
+import { affineOf, affineOf } from '#core/math/affine'
 import { Bvh } from '#core/render/scene/bvh'
 import { createRayHit, type RayCaster } from '#core/render/scene/ray-caster'
 import { SimdCaster } from '#core/render/scene/simd-caster'
@@ -111,6 +111,42 @@ export const buildBenchmark: Benchmark = {
         baseline: round(theirs),
         unit: 's',
         note: `${mesh.indices.length / 3} triangles by surface area, one thread, against three-mesh-bvh with SAH`,
+      },
+    ]
+  },
+}
+
+const SHRUBS = 10_000
+const SHRUB_TRIANGLES = 90_000
+
+/** Ten thousand shrubs of one shape, ready to be walked; against the tree over one of them alone. */
+export const placementsBenchmark: Benchmark = {
+  name: 'build-placements',
+  run: async () => {
+    const positions = toSoup(makeHeap(SHRUB_TRIANGLES))
+    const random = createRandom(4)
+    const shapes = [{ first: 0, count: positions.length / 9 }]
+    const placements = Array.from({ length: SHRUBS }, () => ({
+      shape: 0,
+      toWorld: affineOf(
+        [random.between(-300, 300), random.between(-2, 2), random.between(-300, 300)],
+        random.between(0, 2 * Math.PI),
+        random.between(0.7, 1.3),
+      ),
+    }))
+    const alone = SimdCaster.build({ positions })
+    const one = await bestSecondsOf(2, () => SimdCaster.build({ positions }))
+    const all = await bestSecondsOf(2, () => SimdCaster.build({ positions, shapes }, placements))
+    const caster = SimdCaster.build({ positions, shapes }, placements)
+    const again = await bestSecondsOf(3, () => caster.place(placements))
+    return [
+      {
+        name: 'build-placements',
+        ratio: round(one / all),
+        ours: round(all),
+        baseline: round(one),
+        unit: 's',
+        note: `${SHRUBS} placements of ${positions.length / 9} triangles against the tree over them once; ${round(caster.bytes / 1e6)} MB against ${round(alone.bytes / 1e6)}; put elsewhere in ${round(again * 1000)} ms`,
       },
     ]
   },

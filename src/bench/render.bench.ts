@@ -16,15 +16,16 @@ import { render } from '#core/render/integrator/render'
 import { createExposedLight, createHouseLightMap } from '#core/render/lights/house-light'
 import { renderPreview } from '#core/render/pictures/preview'
 import { HOUSE_RIGS } from '#core/render/rigs/house-rigs'
-import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
+import { PREVIEW_ASPECT, type Rig } from '#core/render/rigs/rig'
 import { createRayHit, type RayCaster } from '#core/render/scene/ray-caster'
 import { createScene } from '#core/render/scene/scene'
-import { directionToCamera, stageSubject } from '#core/render/stages/stage-subject'
+import { directionToCamera, type StageableSubject, stageSubject } from '#core/render/stages/stage-subject'
 import { createMaterialStage } from '#core/render/stages/stages'
 import { createBackdrop } from '#core/render/stages/surroundings'
 import { TEXTURE_RECIPES } from '#demo/materials'
 import { makeMaps } from '#demo/texture-set'
 import { type Benchmark, bestSecondsOf, round, secondsOf } from './benchmark'
+import { loadPiece } from './finals.bench'
 
 const SAMPLES = 8
 
@@ -240,19 +241,23 @@ export const threadsBenchmark: Benchmark = {
   },
 }
 
-/** What the two tracers are timed on: three maps; a coat and fuzz; glass with water in it. */
-function listPathCases() {
+/** What the two tracers are timed on: three maps; a coat and fuzz; glass with water in it; a plant with holes in its leaves. */
+async function listPathCases(): Promise<[string, Rig, StageableSubject][]> {
   const oak = makeOak()
+  const plant = await loadPiece('Cornus_alba')
+  const ofMaterial = (name: string, rig: keyof typeof HOUSE_RIGS, material: OpenPbrMaterial, images: ByteImage[]) =>
+    [name, HOUSE_RIGS[rig], { kind: 'material', material, images }] as [string, Rig, StageableSubject]
   return [
-    ['three maps', 'material-stage', oak.material, oak.images],
-    [
+    ofMaterial('three maps', 'material-stage', oak.material, oak.images),
+    ofMaterial(
       'coat and fuzz',
       'cloth-drape',
       createMaterial('cloth', { baseColor: [0.3, 0.1, 0.1], fuzzWeight: 0.6, coatWeight: 0.5 }),
       [],
-    ],
-    ['glass', 'glass-vessel', createMaterial('glass', { transmissionWeight: 1, transmissionDepth: 0.05 }), []],
-  ] as const
+    ),
+    ofMaterial('glass', 'glass-vessel', createMaterial('glass', { transmissionWeight: 1, transmissionDepth: 0.05 }), []),
+    ['a plant', plant.rig, plant.subject as StageableSubject],
+  ]
 }
 
 const PATH_WIDTH = 96
@@ -262,11 +267,8 @@ const PATH_ROUNDS = 24
 export const pathBenchmark: Benchmark = {
   name: 'path-vs-typescript',
   run: async () =>
-    listPathCases().map(([name, rigName, material, images]) => {
-      const { subject, extras, camera, lamps, backdrop } = stageSubject(
-        { kind: 'material', material, images },
-        HOUSE_RIGS[rigName],
-      )
+    (await listPathCases()).map(([name, rig, item]) => {
+      const { subject, extras, camera, lamps, backdrop } = stageSubject(item, rig)
       const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
       const scene = createScene([...subject, ...extras, createBackdrop(around, camera, 0.5, backdrop)], new Map(), lamps)
       const light = createExposedLight(createHouseLightMap(), 0)

@@ -4,6 +4,7 @@ import { createBox, createSheet, createSphere } from '../../geometry/shapes'
 import type { ByteImage, FloatImage } from '../../image/image'
 import { createFloatImage } from '../../image/image'
 import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters } from '../../material/open-pbr'
+import { affineOf } from '../../math/affine'
 import { createRandom } from '../../math/random'
 import { createCamera } from '../film/camera'
 import { EnvironmentLight } from '../lights/environment-light'
@@ -162,6 +163,32 @@ describe('the tracer in WebAssembly traces what the plain one does', () => {
     })
     const lamps = [lamp(null), lamp((_, y) => Math.max(0, -y) ** 2)]
     expectSame(compare(sceneOf(createMaterial('plain'), [], lamps), light))
+  })
+
+  it('things that are placed, turned, stretched and mirrored, some of them glass, beside what stands as it is', () => {
+    const ball = { mesh: createSphere(0.2, [0, 0.2, 0], 24), images: [pictureOf(3, (x, y, c) => (c === 0 ? x : y))] }
+    const wood = createMaterial('wood', {}, { tileSizeM: [0.3, 0.3], textures: { baseColor: { image: 0, channel: 0 } } })
+    const placed = [
+      {
+        objects: [
+          { ...ball, material: wood },
+          { mesh: createBox(0.1, 0.3, 0.1, 0.01), material: createMaterial('vase', GLASS), images: [] },
+        ],
+        placements: [affineOf([-0.5, 0, 0], 0.4), affineOf([0.5, 0.1, 0.2], 2, [1.5, 0.8, -1]), affineOf([0, 0.4, -0.4], 1, 0.5)],
+      },
+    ]
+    const floor = placeMesh(createBox(6, 0.1, 6), [0, -0.1, 0])
+    const loose: SceneObject[] = [{ mesh: floor, material: createMaterial('floor', { baseColor: [0.4, 0.4, 0.4] }), images: [] }]
+    expectSame(compare(createScene(loose, new Map(), [], placed)))
+    expectSame(compare(createScene([], new Map(), [], placed)))
+
+    // What is placed is what would be seen if it were written out there.
+    const at = (offset: [number, number, number], yaw: number, scale: number) => affineOf(offset, yaw, scale)
+    const once = createScene(loose, new Map(), [], [{ ...placed[0], placements: [at([0.1, 0, 0.3], 0.7, 1.2)] }])
+    const out = placed[0].objects.map(o => ({ ...o, mesh: placeMesh(o.mesh, [0.1, 0, 0.3], 0.7, 1.2) }))
+    const written = createScene([...loose, ...out])
+    const seen = [once, written].map(scene => compare(scene).ours)
+    expect(seen[0] / seen[1]).toBeCloseTo(1, 3)
   })
 
   it('adds up the same over samples, and takes turns with another view of the same scene', () => {
