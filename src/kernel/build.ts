@@ -81,7 +81,7 @@ let firstTriangle: u32 = 0
 
 /**
  * Header, u32: positions (9 f32 a triangle, then 16 bytes) · a byte of flags for each triangle · triangles · records · nodes (64 bytes a
- * record) · scratch (16,384 bytes) · whether what is clear is left out · what the first triangle is called · records that there is room
+ * record) · scratch (16,384 bytes) · 0 for all, 1 for what is not clear, 2 for what is · what the first triangle is called · records that there is room
  * for, as many as triangles or more. Returns the bytes that the tree will take.
  *
  * With room for more records, triangles that lie aslant in a large box are cut, as far as their boxes go ("early split clipping", Ernst and
@@ -92,14 +92,14 @@ export function buildTree(at: usize): usize {
   flags = load<u32>(at, 4)
   const triangles = <i32>load<u32>(at, 8)
   takeRoom(at)
-  const leavesOutClear = load<u32>(at, 24) != 0
+  const among = load<u32>(at, 24)
   firstTriangle = load<u32>(at, 28)
   words = 0
   const room = <i32>load<u32>(at, 32)
   let kept = 0
   let excess: f64 = 0
   for (let t = 0; t < triangles; t++) {
-    if (leavesOutClear && load<u8>(flags + <usize>t) & CLEAR) continue
+    if (isLeftOut(t, among)) continue
     kept++
     excess += measureTriangle(t)
   }
@@ -107,7 +107,7 @@ export function buildTree(at: usize): usize {
   const share: f64 = excess > 0 && isFinite(excess) ? <f64>(room - kept) / excess : 0
   let count = 0
   for (let t = 0; t < triangles; t++) {
-    if (leavesOutClear && load<u8>(flags + <usize>t) & CLEAR) continue
+    if (isLeftOut(t, among)) continue
     const pieces = min<i32>(MOST_PIECES, 1 + <i32>Math.min(<f64>MOST_PIECES, measureTriangle(t) * share))
     const to = records + ((<usize>count) << 5)
     if (pieces > 1) count += cutTriangle(t, pieces, to)
@@ -127,6 +127,12 @@ export function buildTop(at: usize): usize {
   words = load<u32>(at)
   takeRoom(at)
   return build(<i32>load<u32>(at, 8), 1)
+}
+
+// @ts-ignore: decorator
+@inline
+function isLeftOut(t: i32, among: u32): bool {
+  return among != 0 && (load<u8>(flags + <usize>t) & CLEAR ? 2 : 1) != among
 }
 
 let triangleLow: v128 = f32x4.splat(0)

@@ -1,6 +1,7 @@
+import { tintThrough } from './clear'
 import { fourX, fourY, fourZ, radianceAt, sampleFour } from './environment'
 import { bx, by, bz, nx, ny, nz, tx, ty, tz } from './frame'
-import { FOUR, LIGHT, RAYS, VALUE } from './memory'
+import { FOUR, LIGHT, RAYS, TINT_THROUGH, VALUE } from './memory'
 import { sobolFour } from './sampling'
 import { evaluate, filmWeight, glass, pdf, side, translucency } from './surface'
 import { density, reflectFour, valueB, valueG, valueR } from './surface-four'
@@ -103,11 +104,12 @@ export function gatherFour(
     const dy = <f64>load<f32>(lane, 16)
     const dz = <f64>load<f32>(lane, 32)
     if (isOccluded(x + gx * step, y + gy * step, z + gz * step, dx, dy, dz, 1e30)) continue
+    tintThrough(x + gx * step, y + gy * step, z + gz * step, dx, dy, dz, 1e30)
     radianceAt(load<f64>(MAP_U + at), <f64>load<f32>(MAP_V + (k << 2)))
     const weight = 1 / (4 * drawn + <f64>load<f32>(answer, 48))
-    gatheredR += vr * load<f64>(LIGHT) * weight
-    gatheredG += vg * load<f64>(LIGHT, 8) * weight
-    gatheredB += vb * load<f64>(LIGHT, 16) * weight
+    gatheredR += vr * load<f64>(LIGHT) * weight * load<f64>(TINT_THROUGH)
+    gatheredG += vg * load<f64>(LIGHT, 8) * weight * load<f64>(TINT_THROUGH, 8)
+    gatheredB += vb * load<f64>(LIGHT, 16) * weight * load<f64>(TINT_THROUGH, 16)
   }
   store<f64>(RAYS, load<f64>(RAYS) + <f64>rays)
 }

@@ -44,6 +44,8 @@ export const PLACED: usize = 5120
 /** What a pixel's samples add up to. */
 export const SUMS: usize = 4880
 
+/** What of a ray's light gets through what is clear, by colour. */
+export const TINT_THROUGH: usize = 5312
 /** Four light samples, see first-light.ts. */
 export const FOUR: usize = 5376
 

@@ -1,5 +1,6 @@
 import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
 import { drawnRadiance, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
+import { tintThrough } from './clear'
 import { gatheredB, gatheredG, gatheredR, gatherFour } from './first-light'
 import { bend, buildFrame, bx, by, bz, leanTowards, nx, ny, nz, turn, tx, ty, tz } from './frame'
 import {
@@ -16,6 +17,7 @@ import {
   RAYS,
   SUMS,
   TEXEL,
+  TINT_THROUGH,
   VALUE,
   WEIGHT,
 } from './memory'
@@ -39,7 +41,7 @@ import {
 } from './surface'
 import { lampCount, lamps, MATERIAL_BYTES, materialOf, materials, normals, positions, uvDensity, uvs } from './scene'
 import { lookUp, sizeOf } from './texture'
-import { closestHit, hitPlacement, isOccluded, Placement, RESULT } from './traverse'
+import { clearRoot, closestHit, EVERYTHING, hitPlacement, isOccluded, Placement, RESULT, SOLID } from './traverse'
 
 /** Paths from the camera, as core/render/integrator/path-tracer.ts has them: the same samples by the same numbers. */
 
@@ -153,9 +155,8 @@ function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
 }
 
 /** Corners and normals of a triangle of the placement that was hit, as they lie in the world, at PLACED. */
-function putCorners(corners: usize, directions: usize): void {
-  const back = hitPlacement
-  const there = hitPlacement + Placement.TO_WORLD
+function putCorners(corners: usize, directions: usize, back: usize): void {
+  const there = back + Placement.TO_WORLD
   for (let c: usize = 0; c < 36; c += 12) {
     const x = <f64>load<f32>(corners + c)
     const y = <f64>load<f32>(corners + c, 4)
@@ -220,7 +221,17 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
 
   for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
     countRay()
-    const t = closestHit(ox, oy, oz, dx, dy, dz, 1e30, afterDiffuse ? 1 : 0)
+    const t = closestHit(ox, oy, oz, dx, dy, dz, 1e30, afterDiffuse ? SOLID : EVERYTHING)
+    const distance = load<f64>(RESULT)
+    const u = load<f64>(RESULT, 8)
+    const v = load<f64>(RESULT, 16)
+    const placement = hitPlacement
+    if (afterDiffuse && clearRoot) {
+      tintThrough(ox, oy, oz, dx, dy, dz, t < 0 ? 1e30 : distance)
+      tr *= load<f64>(TINT_THROUGH)
+      tg *= load<f64>(TINT_THROUGH, 8)
+      tb *= load<f64>(TINT_THROUGH, 16)
+    }
     if (t < 0) {
       if (seesBackground && hasBackground) {
         r += tr * load<f64>(cameraAt, 112)
@@ -239,9 +250,6 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       b += cb * limit
       break
     }
-    const distance = load<f64>(RESULT)
-    const u = load<f64>(RESULT, 8)
-    const v = load<f64>(RESULT, 16)
     if (absorbR > 0 || absorbG > 0 || absorbB > 0) {
       tr *= Math.exp(-absorbR * distance)
       tg *= Math.exp(-absorbG * distance)
@@ -255,11 +263,11 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     let p = positions + triangle * 36
     let q = normals + triangle * 36
     let density = <f64>load<f32>(uvDensity + (triangle << 2))
-    if (hitPlacement) {
-      putCorners(p, q)
+    if (placement) {
+      putCorners(p, q, placement)
       p = PLACED
       q = PLACED + 36
-      density *= load<f64>(hitPlacement, Placement.DENSITY)
+      density *= load<f64>(placement, Placement.DENSITY)
     }
     const ax = <f64>load<f32>(p)
     const ay = <f64>load<f32>(p, 4)
@@ -364,11 +372,12 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
         const away = geometric > 0 ? eps : -eps
         countRay()
         if (!isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) {
+          tintThrough(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)
           drawnRadiance()
           const weight = 1 / (density + pdf)
-          const cr = tr * vr * load<f64>(LIGHT) * weight
-          const cg = tg * vg * load<f64>(LIGHT, 8) * weight
-          const cb = tb * vb * load<f64>(LIGHT, 16) * weight
+          const cr = tr * vr * load<f64>(LIGHT) * weight * load<f64>(TINT_THROUGH)
+          const cg = tg * vg * load<f64>(LIGHT, 8) * weight * load<f64>(TINT_THROUGH, 8)
+          const cb = tb * vb * load<f64>(LIGHT, 16) * weight * load<f64>(TINT_THROUGH, 16)
           const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
           r += cr * limit
           g += cg * limit
@@ -417,9 +426,10 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       const away = geometric > 0 ? eps : -eps
       countRay()
       if (isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, reach * (1 - 1e-4))) continue
-      const cr = tr * vr * load<f64>(lamp, 40) * strength
-      const cg = tg * vg * load<f64>(lamp, 48) * strength
-      const cb = tb * vb * load<f64>(lamp, 56) * strength
+      tintThrough(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, reach * (1 - 1e-4))
+      const cr = tr * vr * load<f64>(lamp, 40) * strength * load<f64>(TINT_THROUGH)
+      const cg = tg * vg * load<f64>(lamp, 48) * strength * load<f64>(TINT_THROUGH, 8)
+      const cb = tb * vb * load<f64>(lamp, 56) * strength * load<f64>(TINT_THROUGH, 16)
       const limit = afterDiffuse ? clampFactor(cr, cg, cb) : 1
       r += cr * limit
       g += cg * limit

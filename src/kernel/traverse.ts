@@ -15,8 +15,9 @@
  *   packet, 176 bytes: first corner x ×4 · y · z · first edge x ×4 · y · z · second edge x ×4 · y · z · size f32 ×4 · id u32 ×4
  *     size: sum of the absolute edge components; NaN for an unused lane, which then passes no comparison
  *     id: triangle index, with MASKED in the top bit
- *   placement, 224 bytes: world to shape f64, 3 rows of 4 · shape to world f64, 3 rows of 4 · root of the shape's tree u32 · root without what
- *     is clear u32 · whether it stands as it is, untransformed, u32 · its number u32 · factor of the density of texture coordinates f64
+ *   placement, 224 bytes: world to shape f64, 3 rows of 4 · shape to world f64, 3 rows of 4 · roots of the shape's trees
+ *     of everything, of what is solid, of what is clear u32 · whether it stands as it is, untransformed, u32 · factor of the density of
+ *     texture coordinates f64 · its number u32
  */
 
 import { hasScene, passesAlpha } from './scene'
@@ -37,12 +38,25 @@ declare function accept(triangle: i32, u: f64, v: f64): i32
 
 let root: u32 = 0
 let solidRoot: u32 = 0
+export let clearRoot: u32 = 0
 
-/** Sets the roots of everything, and of what is not clear: a child as a node has it, or 0 where there is nothing. */
-export function setRoots(all: u32, solid: u32): void {
+/** Sets the roots of everything, of what is solid and of what is clear: a child as a node has it, or 0 where there is nothing. */
+export function setRoots(all: u32, solid: u32, clear: u32): void {
   root = all
   solidRoot = solid
+  clearRoot = clear
 }
+
+/** What a ray may meet. */
+// @ts-ignore: decorator
+@inline
+export const EVERYTHING: u32 = 0
+// @ts-ignore: decorator
+@inline
+export const SOLID: u32 = 1
+// @ts-ignore: decorator
+@inline
+export const CLEAR: u32 = 2
 
 /** Shapes stand in the memory at these offsets of a placement. */
 export namespace Placement {
@@ -53,11 +67,11 @@ export namespace Placement {
   // @ts-ignore: decorator
   @inline export const SOLID_ROOT: usize = 196
   // @ts-ignore: decorator
-  @inline export const AS_IT_IS: usize = 200
-  // @ts-ignore: decorator
-  @inline export const NUMBER: usize = 204
+  @inline export const AS_IT_IS: usize = 204
   // @ts-ignore: decorator
   @inline export const DENSITY: usize = 208
+  // @ts-ignore: decorator
+  @inline export const NUMBER: usize = 216
 }
 
 /** The placement that the last hit belongs to; 0 when what was hit stands in the world as it is. */
@@ -172,12 +186,11 @@ function candidates(
 
 /**
  * Nearest hit with 0 < distance < far: its triangle, or −1. Distance and barycentric weights are left at RESULT.
- * `solid`: 1 to pass through what is clear, 0 to stop at it.
  */
-export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64, solid: u32): i32 {
-  const from = solid ? solidRoot : root
+export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64, among: u32): i32 {
+  const from = among == EVERYTHING ? root : among == SOLID ? solidRoot : clearRoot
   hitPlacement = 0
-  return from == 0 ? -1 : findClosest(from, STACK, ox, oy, oz, dx, dy, dz, far, solid)
+  return from == 0 ? -1 : findClosest(from, STACK, ox, oy, oz, dx, dy, dz, far, among)
 }
 
 /** @param bottom where on the stack the walk begins; what lies below belongs to the walk that called this one */
@@ -191,7 +204,7 @@ function findClosest(
   dy: f64,
   dz: f64,
   far: f64,
-  solid: u32,
+  among: u32,
 ): i32 {
   const ix = inverse(dx)
   const iy = inverse(dy)
@@ -248,7 +261,7 @@ function findClosest(
       }
     } else if (node & PLACED) {
       const placement: usize = node - PLACED
-      const inner = load<u32>(placement + (solid ? Placement.SOLID_ROOT : Placement.ROOT))
+      const inner = load<u32>(placement + (<usize>among << 2), Placement.ROOT)
       if (inner != 0) {
         if (load<u32>(placement, Placement.AS_IT_IS)) {
           node = inner
@@ -264,7 +277,7 @@ function findClosest(
           row(placement + 32, dx, dy, dz),
           row(placement + 64, dx, dy, dz),
           nearest,
-          solid,
+          among,
         )
         if (triangle >= 0) {
           nearest = load<f64>(RESULT)

@@ -1,6 +1,6 @@
 import { luminance } from '../../color/srgb'
 import { EMISSION_WHITE_NITS } from '../../material/emission'
-import { type Affine, determinantOf, invertAffine, movePointInPlace } from '../../math/affine'
+import { determinantOf, movePointInPlace } from '../../math/affine'
 import { hashCombine } from '../../math/random'
 import { sobolX, sobolY } from '../../math/sobol'
 import type { Camera } from '../film/camera'
@@ -9,6 +9,7 @@ import type { EnvironmentLight } from '../lights/environment-light'
 import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
 import { Surface } from '../surface/surface'
+import { ClearLight } from './clear-light'
 import { ShadingFrame } from './shading-frame'
 import { SurfaceReader } from './surface-reader'
 
@@ -56,6 +57,7 @@ export class PathTracer {
   /** Luminance taken off fireflies so far, summed over samples. */
   clampedLuminance = 0
 
+  private readonly clear: ClearLight
   private readonly frame = new ShadingFrame()
   private readonly reader = new SurfaceReader(this.surface, this.frame)
 
@@ -68,12 +70,14 @@ export class PathTracer {
     private readonly width: number,
     private readonly height: number,
     private readonly seed: number,
-  ) {}
+  ) {
+    this.clear = new ClearLight(scene)
+  }
 
   /** Traces one camera sample of one half of pixel (px, py) into `radiance`. */
   trace(px: number, py: number, sample: number, half: 0 | 1 = 0): void {
     const pixelSeed = hashCombine(this.seed, py * this.width + px) ^ half
-    const { camera, offset, radiance, light, environment, scene, surface, hit, frame, reader } = this
+    const { camera, offset, radiance, light, environment, scene, surface, hit, frame, reader, clear } = this
     let dimension = 0
     const pair = () => hashCombine(pixelSeed, dimension++)
     let s = pair()
@@ -117,7 +121,14 @@ export class PathTracer {
 
     for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
       this.rays++
-      if (!scene.caster.closestHit(ox, oy, oz, dx, dy, dz, 1e30, hit, afterDiffuse)) {
+      const isHit = scene.caster.closestHit(ox, oy, oz, dx, dy, dz, 1e30, hit, afterDiffuse ? 'solid' : 'everything')
+      if (afterDiffuse) {
+        clear.trace(ox, oy, oz, dx, dy, dz, isHit ? hit.distance : 1e30)
+        tr *= clear.tint[0]
+        tg *= clear.tint[1]
+        tb *= clear.tint[2]
+      }
+      if (!isHit) {
         if (seesBackground && this.background) {
           r += tr * this.background[0]
           g += tg * this.background[1]
@@ -145,12 +156,11 @@ export class PathTracer {
       let { positions, normals } = scene
       let density = scene.uvDensity[t]
       if (hit.placement >= 0) {
-        const { toWorld } = scene.placements[hit.placement]
-        this.putCorners(toWorld, at)
+        this.putCorners(hit.placement, at)
         positions = this.corners
         normals = this.cornerNormals
         at = 0
-        density /= Math.cbrt(Math.abs(determinantOf(toWorld)))
+        density /= Math.cbrt(Math.abs(determinantOf(scene.placements[hit.placement].toWorld)))
       }
       const u = hit.u
       const v = hit.v
@@ -261,11 +271,12 @@ export class PathTracer {
         const away = geometric > 0 ? eps : -eps
         this.rays++
         if (scene.caster.isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) continue
+        clear.trace(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)
         environment.radiance(lx, ly, lz, light)
         const weight = 1 / (lightSamples * lightPdf + surface.pdf)
-        const cr = tr * value[0] * light[0] * weight
-        const cg = tg * value[1] * light[1] * weight
-        const cb = tb * value[2] * light[2] * weight
+        const cr = tr * value[0] * light[0] * weight * clear.tint[0]
+        const cg = tg * value[1] * light[1] * weight * clear.tint[1]
+        const cb = tb * value[2] * light[2] * weight * clear.tint[2]
         const limit = afterDiffuse ? this.clampFactor(cr, cg, cb) : 1
         r += cr * limit
         g += cg * limit
@@ -308,9 +319,10 @@ export class PathTracer {
         const away = geometric > 0 ? eps : -eps
         this.rays++
         if (scene.caster.isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, distance * (1 - 1e-4))) continue
-        const cr = tr * value[0] * lamp.intensity[0] * strength
-        const cg = tg * value[1] * lamp.intensity[1] * strength
-        const cb = tb * value[2] * lamp.intensity[2] * strength
+        clear.trace(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, distance * (1 - 1e-4))
+        const cr = tr * value[0] * lamp.intensity[0] * strength * clear.tint[0]
+        const cg = tg * value[1] * lamp.intensity[1] * strength * clear.tint[1]
+        const cb = tb * value[2] * lamp.intensity[2] * strength * clear.tint[2]
         const limit = afterDiffuse ? this.clampFactor(cr, cg, cb) : 1
         r += cr * limit
         g += cg * limit
@@ -361,9 +373,10 @@ export class PathTracer {
   }
 
   /** Corners and normals of a placed triangle as they lie in the world. */
-  private putCorners(toWorld: Affine, at: number): void {
-    const { positions, normals } = this.scene
-    const back = invertAffine(toWorld)!
+  private putCorners(placement: number, at: number): void {
+    const { positions, normals, placements, backOf } = this.scene
+    const { toWorld } = placements[placement]
+    const back = backOf[placement]
     for (let c = 0; c < 9; c += 3) {
       for (let k = 0; k < 3; k++) {
         this.corners[c + k] = positions[at + c + k]

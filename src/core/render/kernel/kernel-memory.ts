@@ -2,12 +2,12 @@ import { kernelBytes } from '#kernel'
 
 /** What the WebAssembly module of src/kernel can do. */
 export interface Kernel {
-  setRoots(all: number, solid: number): void
+  setRoots(all: number, solid: number, clear: number): void
   setScene(address: number): void
   setView(address: number): void
   trace(px: number, py: number, sample: number, half: number): void
   tracePixel(px: number, py: number, from: number, until: number, half: number): void
-  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, solid: number): number
+  closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, among: number): number
   hitPlacementNumber(): number
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
   buildTree(address: number): number

@@ -117,8 +117,8 @@ function expectEqualAnswers(triangles: Float32Array, rays: readonly (readonly nu
     // Where edges meet, either triangle may win by a last bit.
     if (expected && a.triangle === b.triangle) expect([b.distance, b.u, b.v], where).toEqual([a.distance, a.u, a.v])
     else if (expected) expect(Math.abs(b.distance - a.distance) / a.distance, where).toBeLessThan(1e-12)
-    const passed = reference.closestHit(ox, oy, oz, dx, dy, dz, far, a, true)
-    expect(kernel.closestHit(ox, oy, oz, dx, dy, dz, far, b, true), where).toBe(passed)
+    const passed = reference.closestHit(ox, oy, oz, dx, dy, dz, far, a, 'solid')
+    expect(kernel.closestHit(ox, oy, oz, dx, dy, dz, far, b, 'solid'), where).toBe(passed)
     if (passed) expect(Math.abs(b.distance - a.distance) / a.distance, where).toBeLessThan(1e-12)
     if (expected) hits++
     const occluded = reference.isOccluded(ox, oy, oz, dx, dy, dz, far)
@@ -216,10 +216,10 @@ describe('shapes that are placed', () => {
     for (let k = 0; k < 3000; k++) {
       const o = [random.between(-35, 35), random.between(-8, 8), random.between(-35, 35)]
       const d = [random.between(-1, 1), random.between(-0.3, 0.3), random.between(-1, 1)]
-      for (const throughClear of [false, true]) {
-        const expected = reference.closestHit(o[0], o[1], o[2], d[0], d[1], d[2], 1e30, a, throughClear)
-        const found = caster.closestHit(o[0], o[1], o[2], d[0], d[1], d[2], 1e30, b, throughClear)
-        if (throughClear) expect(caster.isOccluded(o[0], o[1], o[2], d[0], d[1], d[2], 1e30)).toBe(found)
+      for (const among of ['everything', 'solid', 'clear'] as const) {
+        const expected = reference.closestHit(o[0], o[1], o[2], d[0], d[1], d[2], 1e30, a, among)
+        const found = caster.closestHit(o[0], o[1], o[2], d[0], d[1], d[2], 1e30, b, among)
+        if (among === 'solid') expect(caster.isOccluded(o[0], o[1], o[2], d[0], d[1], d[2], 1e30)).toBe(found)
         const isSame =
           expected === found &&
           (!found ||

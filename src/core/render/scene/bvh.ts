@@ -1,5 +1,5 @@
 import { type BvhTree, buildBvh } from './build-bvh'
-import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
+import type { AcceptHit, Among, RayCaster, RayHit } from './ray-caster'
 import type { Triangles } from './simd-caster'
 
 /**
@@ -37,6 +37,10 @@ export class Bvh implements RayCaster {
     return new Bvh(tree, corners, anyMasked, anyMasked ? accept : null, clear?.some(c => c === 1) ? clear : null)
   }
 
+  get hasClear(): boolean {
+    return this.clear !== null
+  }
+
   closestHit(
     ox: number,
     oy: number,
@@ -46,14 +50,15 @@ export class Bvh implements RayCaster {
     dz: number,
     far: number,
     hit: RayHit,
-    throughClear = false,
+    among: Among = 'everything',
   ): boolean {
     const { corners, stack, stackNear, masked, accept } = this
-    const clear = throughClear ? this.clear : null
+    const clear = among === 'everything' ? null : this.clear
+    const skipped = among === 'clear' ? 0 : 1
     const { bounds, links, order } = this.tree
     hit.triangle = -1
     hit.distance = far
-    if (order.length === 0) return false
+    if (order.length === 0 || (among === 'clear' && clear === null)) return false
     const ix = inverse(dx)
     const iy = inverse(dy)
     const iz = inverse(dz)
@@ -76,7 +81,7 @@ export class Bvh implements RayCaster {
           const t = meetTriangle(corners, at, ox, oy, oz, dx, dy, dz, nearest, met)
           if (t < 0) continue
           const triangle = order[s]
-          if (clear !== null && clear[triangle] === 1) continue
+          if (clear !== null && clear[triangle] === skipped) continue
           if (masked !== null && masked[triangle] === 1 && !accept!(triangle, met[0], met[1])) continue
           nearest = t
           hit.triangle = triangle

@@ -15,11 +15,13 @@ export const createRayHit = (): RayHit => ({ distance: 0, triangle: -1, u: 0, v:
 /** Decides whether a candidate hit counts, for surfaces with holes. */
 export type AcceptHit = (triangle: number, u: number, v: number) => boolean
 
+/** What a ray may meet: clear is what does not occlude, solid is the rest. */
+export type Among = 'everything' | 'solid' | 'clear'
+
 export interface RayCaster {
-  /**
-   * Nearest hit with 0 < distance < `far`; false for none. Direction need not be unit; distance is in its lengths.
-   * `throughClear` passes through what casts no shadow.
-   */
+  /** Whether there is anything clear. */
+  readonly hasClear: boolean
+  /** Nearest hit with 0 < distance < `far`; false for none. Direction need not be unit; distance is in its lengths. */
   closestHit(
     ox: number,
     oy: number,
@@ -29,8 +31,8 @@ export interface RayCaster {
     dz: number,
     far: number,
     hit: RayHit,
-    throughClear?: boolean,
+    among?: Among,
   ): boolean
-  /** Whether anything lies within 0 < distance < `far`. */
+  /** Whether anything solid lies within 0 < distance < `far`. */
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): boolean
 }

@@ -10,7 +10,7 @@ import {
   type TextureBinding,
   type TextureSlot,
 } from '../../material/open-pbr'
-import type { Affine } from '../../math/affine'
+import { type Affine, IDENTITY, invertAffine } from '../../math/affine'
 import type { Lamp } from './lamp'
 import type { RayCaster } from './ray-caster'
 import { type Placement, SimdCaster } from './simd-caster'
@@ -53,8 +53,9 @@ export interface PlacedObjects {
 /** Everything the integrator reads, flat. Index t is a triangle; those of placed things lie in their own space. */
 export interface Scene {
   caster: RayCaster
-  /** What a hit's placement refers to. */
+  /** What a hit's placement refers to; and their maps back, where there are any. */
   placements: readonly Placement[]
+  backOf: readonly Affine[]
   triangleCount: number
   /** 9 per triangle. */
   positions: Float32Array
@@ -70,8 +71,8 @@ export interface Scene {
 }
 
 /**
- * Glass is not there for light on its way to or from something diffuse: that passes straight through, unbent, untinted and
- * unreflected. Traced truly, such light is found by chance only, as fireflies over a black shadow.
+ * Glass bends no light on its way to or from something diffuse: that passes straight through, less what is reflected and absorbed (see
+ * integrator/clear-light.ts). Traced truly, such light is found by chance only, as fireflies over a black shadow.
  */
 export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
   material.parameters.transmissionWeight > 0.5 && material.parameters.baseMetalness < 0.5
@@ -141,7 +142,8 @@ export function createScene(
   }
   const placements = placed.flatMap(({ placements }, shape) => placements.map(toWorld => ({ shape, toWorld })))
   const caster = SimdCaster.build({ positions, masked, accept, clear, shapes: rangesOf(loose, placed) }, placements)
-  return { caster, placements, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
+  const backOf = placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
+  return { caster, placements, backOf, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
 }
 
 /** Which triangles belong to which of the placed things. */

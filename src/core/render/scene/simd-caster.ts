@@ -1,12 +1,12 @@
 import { type Affine, determinantOf, invertAffine, moveBox } from '../../math/affine'
 import { KERNEL_END, KernelMemory } from '../kernel/kernel-memory'
-import type { AcceptHit, RayCaster, RayHit } from './ray-caster'
+import type { AcceptHit, Among, RayCaster, RayHit } from './ray-caster'
 
 /**
  * Traversal by the WebAssembly kernel in src/kernel, of which traverse.ts draws the memory layout packed here. One memory for each scene.
  *
  * Two levels: a tree over the triangles that stand in the world as they are, one over each shape, and above them one over the placements
- * of shapes. What casts no shadow is left out of a second tree of the same triangles, so that shadow rays never meet it.
+ * of shapes. What is clear and what is solid have trees of their own beside that of both, so that shadow rays never meet glass.
  */
 
 const HEADER_BYTES = 48
@@ -14,6 +14,7 @@ const RECORD_BYTES = 32
 const SCRATCH_BYTES = 16_384
 const PLACEMENT_BYTES = 224
 const NODE_BYTES = 128
+const AMONG: Record<Among, number> = { everything: 0, solid: 1, clear: 2 }
 const MASKED = 2
 const CLEAR = 1
 const PLACED = 2
@@ -50,6 +51,7 @@ export interface Triangles {
 interface Tree {
   root: number
   solidRoot: number
+  clearRoot: number
   box: Float32Array
 }
 
@@ -60,13 +62,16 @@ export class SimdCaster implements RayCaster {
   private topAt = 0
   private room = 0
 
+  readonly hasClear: boolean
+
   private constructor(
     readonly memory: KernelMemory,
     private readonly loose: Tree,
     private readonly shapes: readonly Tree[],
   ) {
     this.result = new Float64Array(memory.buffer, 0, 3)
-    memory.kernel.setRoots(loose.root, loose.solidRoot)
+    this.hasClear = [loose, ...shapes].some(tree => tree.clearRoot !== 0)
+    memory.kernel.setRoots(loose.root, loose.solidRoot, loose.clearRoot)
   }
 
   get bytes(): number {
@@ -103,9 +108,16 @@ export class SimdCaster implements RayCaster {
     const ints = new Uint32Array(memory.buffer, this.placementsAt, (entries * PLACEMENT_BYTES) / 4)
     const boxes = new Float32Array(entries * (RECORD_BYTES / 4))
     const words = new Uint32Array(entries)
-    const write = (entry: number, { root, solidRoot }: Tree, box: ArrayLike<number>, isAsItIs: boolean, number: number) => {
+    const write = (
+      entry: number,
+      { root, solidRoot, clearRoot }: Tree,
+      box: ArrayLike<number>,
+      isAsItIs: boolean,
+      number: number,
+    ) => {
       const at = entry * (PLACEMENT_BYTES / 4)
-      ints.set([root, solidRoot, isAsItIs ? 1 : 0, number], at + 48)
+      ints.set([root, solidRoot, clearRoot, isAsItIs ? 1 : 0], at + 48)
+      ints[at + 54] = number
       words[entry] = this.placementsAt + entry * PLACEMENT_BYTES + PLACED
       // A little wider, so that rounding loses nothing.
       for (let c = 0; c < 3; c++) {
@@ -123,7 +135,7 @@ export class SimdCaster implements RayCaster {
       write(used++, tree, moveBox(toWorld, tree.box), false, number)
     }
     const root = this.buildTop(boxes.subarray(0, used * 8), words.subarray(0, used))
-    memory.kernel.setRoots(root, root)
+    memory.kernel.setRoots(root, root, this.hasClear ? root : 0)
   }
 
   /** The tree over the placements, at its own place in the memory; its root. */
@@ -153,10 +165,10 @@ export class SimdCaster implements RayCaster {
     dz: number,
     far: number,
     hit: RayHit,
-    throughClear = false,
+    among: Among = 'everything',
   ): boolean {
     const { kernel } = this.memory
-    const triangle = kernel.closestHit(ox, oy, oz, dx, dy, dz, far, throughClear ? 1 : 0)
+    const triangle = kernel.closestHit(ox, oy, oz, dx, dy, dz, far, AMONG[among])
     hit.triangle = triangle
     if (triangle < 0) {
       hit.distance = far
@@ -180,13 +192,15 @@ export class SimdCaster implements RayCaster {
 function buildTrees(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, { first, count }: TriangleRange): Tree {
   const own = positions.subarray(first * 9, (first + count) * 9)
   const bits = flags.subarray(first, first + count)
-  const all = buildTree(memory, own, bits, first, false)
+  const treeOf = (among: Among) => buildTree(memory, own, bits, first, among)
+  const all = treeOf('everything')
   const hasClear = bits.some(f => (f & CLEAR) !== 0)
-  return { ...all, solidRoot: hasClear ? buildTree(memory, own, bits, first, true).root : all.root }
+  if (!hasClear) return { ...all, solidRoot: all.root, clearRoot: 0 }
+  return { ...all, solidRoot: treeOf('solid').root, clearRoot: treeOf('clear').root }
 }
 
 /** A tree, built in a memory of its own, which takes several times as much as what comes out. */
-function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, first: number, leavesOutClear: boolean) {
+function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, first: number, among: Among) {
   const count = flags.length
   const room = count + Math.min(count * 16, MOST_CUTS) + (count >> 2)
   const builder = KernelMemory.open()
@@ -197,7 +211,7 @@ function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Ar
   const scratch = builder.allocate(SCRATCH_BYTES)
   new Float32Array(builder.buffer, corners, positions.length).set(positions)
   new Uint8Array(builder.buffer, bits, count).set(flags)
-  new Uint32Array(builder.buffer, at, 9).set([corners, bits, count, records, nodes, scratch, leavesOutClear ? 1 : 0, first, room])
+  new Uint32Array(builder.buffer, at, 9).set([corners, bits, count, records, nodes, scratch, AMONG[among], first, room])
   const bytes = builder.kernel.buildTree(at)
   const from = builder.allocate(bytes)
   const to = memory.allocate(bytes)

@@ -1,0 +1,77 @@
+import { fresnelDielectric, iorOfWeight } from './lobes'
+import { Material, P, TINT_THROUGH } from './memory'
+import { MATERIAL_BYTES, materialOf, materials, normals, positions } from './scene'
+import { CLEAR, clearRoot, closestHit, hitPlacement, Placement, RESULT } from './traverse'
+
+/** Light that goes straight through what is clear, as core/render/integrator/clear-light.ts has it. */
+
+const MOST_SURFACES: i32 = 16
+
+/** Leaves what gets through by colour at TINT_THROUGH. Overwrites the last hit. */
+export function tintThrough(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): void {
+  for (let k: usize = 0; k < 24; k += 8) store<f64>(TINT_THROUGH + k, 1)
+  if (clearRoot == 0) return
+  const step = 4e-6 * Math.max(Math.max(1, Math.abs(ox)), Math.max(Math.abs(oy), Math.abs(oz)))
+  let from: f64 = 0
+  let entered: f64 = 0
+  for (let i = 0; i < MOST_SURFACES; i++) {
+    const t = closestHit(ox + dx * from, oy + dy * from, oz + dz * from, dx, dy, dz, far - from, CLEAR)
+    if (t < 0) return
+    const at = from + load<f64>(RESULT)
+    const cos = cosineAt(<usize>t, dx, dy, dz)
+    const material = materials + <usize>load<u16>(materialOf + ((<usize>t) << 1)) * MATERIAL_BYTES
+    const f = fresnelDielectric(cos, iorOfWeight(clampIor(load<f64>(material, P.IOR)), Math.min(1, load<f64>(material, P.SPECULAR_WEIGHT))))
+    const isThin = load<f64>(material, P.THIN_WALLED) != 0
+    const depth = load<f64>(material, P.TRANSMISSION_DEPTH)
+    const passed = (isThin ? 1 - (2 * f) / (1 + f) : 1 - f) * Math.min(1, load<f64>(material, P.TRANSMISSION_WEIGHT))
+    for (let k: usize = 0; k < 24; k += 8) {
+      const color = load<f64>(material + k, P.TRANSMISSION_COLOR)
+      let share = passed
+      if (isThin || !(depth > 0)) share *= color
+      else if (cos > 0) share *= Math.exp((Math.log(Math.max(color, 1e-4)) / depth) * (at - entered))
+      store<f64>(TINT_THROUGH + k, load<f64>(TINT_THROUGH + k) * share)
+    }
+    if (cos < 0) entered = at
+    from = at + step
+    if (!(from < far)) return
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function clampIor(v: f64): f64 {
+  return v > 1 ? Math.min(v, 4) : 1.0001
+}
+
+/** Cosine between a direction and a triangle's outward side, which its normals tell. */
+function cosineAt(triangle: usize, dx: f64, dy: f64, dz: f64): f64 {
+  // The direction in the triangle's own space: sides and normals of a placement agree there as well.
+  let x = dx
+  let y = dy
+  let z = dz
+  let length: f64 = 1
+  if (hitPlacement) {
+    x = load<f64>(hitPlacement) * dx + load<f64>(hitPlacement, 8) * dy + load<f64>(hitPlacement, 16) * dz
+    y = load<f64>(hitPlacement, 32) * dx + load<f64>(hitPlacement, 40) * dy + load<f64>(hitPlacement, 48) * dz
+    z = load<f64>(hitPlacement, 64) * dx + load<f64>(hitPlacement, 72) * dy + load<f64>(hitPlacement, 80) * dz
+    length = Math.sqrt(x * x + y * y + z * z)
+  }
+  const p = positions + triangle * 36
+  const ax = <f64>load<f32>(p, 12) - <f64>load<f32>(p)
+  const ay = <f64>load<f32>(p, 16) - <f64>load<f32>(p, 4)
+  const az = <f64>load<f32>(p, 20) - <f64>load<f32>(p, 8)
+  const bx = <f64>load<f32>(p, 24) - <f64>load<f32>(p)
+  const by = <f64>load<f32>(p, 28) - <f64>load<f32>(p, 4)
+  const bz = <f64>load<f32>(p, 32) - <f64>load<f32>(p, 8)
+  const gx = ay * bz - az * by
+  const gy = az * bx - ax * bz
+  const gz = ax * by - ay * bx
+  const area = Math.sqrt(gx * gx + gy * gy + gz * gz)
+  if (!(area > 0)) return 1
+  const q = normals + triangle * 36
+  const mx = <f64>load<f32>(q) + <f64>load<f32>(q, 12) + <f64>load<f32>(q, 24)
+  const my = <f64>load<f32>(q, 4) + <f64>load<f32>(q, 16) + <f64>load<f32>(q, 28)
+  const mz = <f64>load<f32>(q, 8) + <f64>load<f32>(q, 20) + <f64>load<f32>(q, 32)
+  const sign: f64 = gx * mx + gy * my + gz * mz < 0 ? -1 : 1
+  return (sign * (x * gx + y * gy + z * gz)) / (area * length)
+}
