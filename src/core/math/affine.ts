@@ -1,5 +1,5 @@
 /** An affine map of space: three rows of four numbers, applied to columns. Lengths keep their unit. */
-export type Affine = readonly number[] | Float64Array
+export type Affine = readonly number[]
 
 export const IDENTITY: Affine = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 

@@ -10,10 +10,11 @@ import type { PictureRows } from '#core/image/picture-rows'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
 import type { MaterialMap } from '#core/material/material-subject'
-import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters, type Tiling } from '#core/material/open-pbr'
+import type { OpenPbrMaterial, OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import { readPhotometry } from '#core/photometry/analyse-photometry'
 import type { CandelaWeb } from '#core/photometry/candela-web'
+import { objectsOfModel } from '#core/render/pictures/model-objects'
 import type { PreviewSubject } from '#core/render/pictures/preview'
 import type { SceneObject } from '#core/render/scene/scene'
 import type { ItemKind } from '#core/standard/categories'
@@ -223,6 +224,5 @@ async function modelObjects(model: Model, maxTexture: number): Promise<SceneObje
       throw new FileError(failure.code, `The texture ${image.name || 'without a name'} inside the model: ${failure.message}`)
     }
   }
-  const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
-  return model.parts.map(part => ({ mesh: part.mesh, material: model.materials[part.material] ?? plain, images }))
+  return objectsOfModel(model, images)
 }

@@ -1,6 +1,15 @@
 import { useThree } from '@react-three/fiber'
 import { useEffect, useState } from 'react'
-import { DataTexture, LinearFilter, type Object3D, RGBAFormat, Mesh as ThreeMesh, UnsignedByteType, Vector3 } from 'three'
+import {
+  DataTexture,
+  LinearFilter,
+  type Material,
+  type Object3D,
+  RGBAFormat,
+  Mesh as ThreeMesh,
+  UnsignedByteType,
+  Vector3,
+} from 'three'
 import { encodeSrgb } from '#core/color/srgb'
 import type { Ground } from '#core/render/pictures/ground-shadow'
 import type { Rig } from '#core/render/rigs/rig'
@@ -65,21 +74,31 @@ function toTexture(shares: Float32Array): DataTexture {
 
 /** All triangles below a node, in the world's metres. */
 export function trianglesOf(root: Object3D): Float32Array<ArrayBuffer> {
+  const meshes = meshesOf(root)
+  const out = new Float32Array(meshes.reduce((sum, m) => sum + m.positions.length, 0))
+  let at = 0
+  for (const { positions } of meshes) {
+    out.set(positions, at)
+    at += positions.length
+  }
+  return out
+}
+
+/** The triangles of each mesh below a node, 9 floats each, in the world's metres. */
+export function meshesOf(root: Object3D): { positions: Float32Array<ArrayBuffer>; material: Material }[] {
   const meshes: ThreeMesh[] = []
   root.updateWorldMatrix(true, true)
   root.traverse(node => {
     if (node instanceof ThreeMesh) meshes.push(node)
   })
-  const countOf = ({ geometry }: ThreeMesh) => (geometry.index ?? geometry.attributes.position).count
-  const out = new Float32Array(meshes.reduce((sum, m) => sum + Math.floor(countOf(m) / 3) * 9, 0))
   const corner = new Vector3()
-  let at = 0
-  for (const mesh of meshes) {
-    const { position } = mesh.geometry.attributes
-    for (let i = 0; i < Math.floor(countOf(mesh) / 3) * 3; i++, at += 3) {
-      corner.fromBufferAttribute(position, mesh.geometry.index?.getX(i) ?? i).applyMatrix4(mesh.matrixWorld)
-      corner.toArray(out, at)
+  return meshes.map(({ geometry, material, matrixWorld }) => {
+    const count = Math.floor((geometry.index ?? geometry.attributes.position).count / 3) * 3
+    const positions = new Float32Array(count * 3)
+    for (let i = 0; i < count; i++) {
+      corner.fromBufferAttribute(geometry.attributes.position, geometry.index?.getX(i) ?? i).applyMatrix4(matrixWorld)
+      corner.toArray(positions, i * 3)
     }
-  }
-  return out
+    return { positions, material: Array.isArray(material) ? material[0] : material }
+  })
 }

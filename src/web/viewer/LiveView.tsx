@@ -1,31 +1,38 @@
-import { OrbitControls, useGLTF } from '@react-three/drei'
-import { Canvas, useThree } from '@react-three/fiber'
-import { Component, type ReactNode, Suspense, use, useCallback, useEffect, useMemo } from 'react'
-import { Box3, type MeshPhysicalMaterial, NeutralToneMapping, PerspectiveCamera, Vector3 } from 'three'
+import { useGLTF } from '@react-three/drei'
+import { Canvas, useFrame, useThree } from '@react-three/fiber'
+import { Component, type ReactNode, Suspense, use, useCallback, useEffect, useMemo, useRef } from 'react'
+import { type Material, type MeshPhysicalMaterial, MeshStandardMaterial, NeutralToneMapping, PerspectiveCamera } from 'three'
 import { sourceOfBytes } from '#core/codecs/byte-source'
 import { openExr } from '#core/codecs/exr'
 import { openHdr } from '#core/codecs/hdr'
-import { computeBounds, type Mesh } from '#core/geometry/mesh'
+import { computeBounds, type Mesh, mergeMeshes } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
 import type { FloatImage } from '#core/image/image'
 import { collectRows } from '#core/image/picture-rows'
 import { reduceRows } from '#core/image/row-reducer'
-import { add, dot, scale, subtract, type Vec3 } from '#core/math/vec3'
-import { type Camera, createCamera, frameSubject } from '#core/render/film/camera'
+import { createMaterial, type OpenPbrMaterial } from '#core/material/open-pbr'
+import { add, scale, subtract, type Vec3 } from '#core/math/vec3'
+import { type Camera, createCamera, type Orbit, orbitCamera, pivotBeside } from '#core/render/film/camera'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { PREVIEW_ASPECT, type Rig } from '#core/render/rigs/rig'
-import { directionToCamera } from '#core/render/stages/stage-subject'
-import { createMaterialStage } from '#core/render/stages/stages'
+import { type StagedSubject, stageSubject } from '#core/render/stages/stage-subject'
 import { createBackdrop } from '#core/render/stages/surroundings'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { toBufferGeometry } from './core-geometry'
 import { createEnvironmentTexture, exposureGain } from './environment-texture'
-import { GroundShadow, trianglesOf } from './GroundShadow'
+import { GroundShadow, meshesOf, trianglesOf } from './GroundShadow'
 import { loadSheetMaterial } from './material-from-sheet'
 
-/** The item in three dimensions, on the rig of its category: same light, camera and display transform as its preview. */
-export default function LiveView({ sheet }: { sheet: Sheet }) {
-  const { rig } = sheet
+interface ViewProps {
+  sheet: Sheet
+  /** How far one has gone round it from where the rig's camera stands. */
+  orbit: Orbit
+  /** Told once, when there is something to see. */
+  onDrawn: () => void
+}
+
+/** The item in three dimensions, on the rig of its category: same stage, light, camera and display transform as its preview. */
+export default function LiveView({ sheet, orbit, onDrawn }: ViewProps) {
   return (
     <LiveBoundary key={sheet.version.id}>
       <Canvas
@@ -34,26 +41,42 @@ export default function LiveView({ sheet }: { sheet: Sheet }) {
         frameloop="demand"
       >
         <Suspense fallback={null}>
-          <Content sheet={sheet} rig={rig} />
+          <Content sheet={sheet} orbit={orbit} />
+          <FirstFrame onDrawn={onDrawn} />
         </Suspense>
       </Canvas>
     </LiveBoundary>
   )
 }
 
-function Content({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
-  switch (sheet.kind) {
+/** The second frame is the first in which the light is there. */
+function FirstFrame({ onDrawn }: Pick<ViewProps, 'onDrawn'>) {
+  const frames = useRef(0)
+  const invalidate = useThree(three => three.invalidate)
+  useFrame(() => {
+    frames.current++
+    if (frames.current < 3) invalidate()
+    if (frames.current === 3) onDrawn()
+  })
+  return null
+}
+
+type ContentProps = Pick<ViewProps, 'sheet' | 'orbit'>
+
+function Content(props: ContentProps) {
+  const { kind } = props.sheet
+  switch (kind) {
     case 'material':
-      return <MaterialContent sheet={sheet} rig={rig} />
+      return <MaterialContent {...props} />
     case 'model':
-      return <ModelContent sheet={sheet} rig={rig} />
+      return <ModelContent {...props} />
     case 'environment':
-      return <EnvironmentContent sheet={sheet} rig={rig} />
+      return <EnvironmentContent {...props} />
     case 'light':
       // What a luminaire throws is drawn as its curve.
       return null
     default:
-      return sheet.kind satisfies never
+      return kind satisfies never
   }
 }
 
@@ -86,68 +109,67 @@ function Light({ map, rig, visible = false }: { map: FloatImage; rig: Rig; visib
   return null
 }
 
-/** Stands where the rig's camera stands, and turns about the middle of the subject. */
-function RigCamera({ view, centre, reach }: { view: Camera; centre: [number, number, number]; reach: number }) {
+/** Stands where the rig's camera stands, gone round the pivot. */
+function RigCamera({ rigCamera, pivot, orbit }: { rigCamera: Camera; pivot: Vec3; orbit: Orbit }) {
   const { camera, size, invalidate } = useThree()
   useEffect(() => {
     if (!(camera instanceof PerspectiveCamera)) return
-    camera.position.set(...view.position)
-    camera.fov = (2 * Math.atan(view.tanHalfHeight) * 180) / Math.PI
-    camera.near = reach / 200
-    camera.far = reach * 400
+    const seen = orbitCamera(rigCamera, pivot, orbit)
+    const reach = Math.hypot(...subtract(seen.position, pivot))
+    camera.position.set(...seen.position)
+    camera.lookAt(...add(seen.position, seen.forward))
+    camera.fov = (2 * Math.atan(seen.tanHalfHeight) * 180) / Math.PI
+    camera.near = reach / 400
+    camera.far = reach * 100
     camera.aspect = size.width / size.height
     camera.updateProjectionMatrix()
     invalidate()
-  }, [camera, view, reach, size, invalidate])
-  return <OrbitControls makeDefault target={centre} minDistance={reach * 0.3} maxDistance={reach * 12} enableDamping={false} />
+  }, [camera, rigCamera, pivot, orbit, size, invalidate])
+  return null
 }
 
 interface StageProps {
-  subject: Mesh
+  staged: StagedSubject
   /** Its triangles, for the shadow. */
   casters: () => Float32Array<ArrayBuffer>
   rig: Rig
+  orbit: Orbit
   children: ReactNode
 }
 
-function Stage({ subject, casters, rig, children }: StageProps) {
-  const { view, centre, reach, backdrop, ground } = useMemo(() => {
-    const camera = frameSubject(
-      subject.positions,
-      directionToCamera(rig),
-      rig.camera.focalMm,
-      PREVIEW_ASPECT,
-      rig.camera.coverage,
-      rig.camera.framing,
-    )
-    const { min, max } = computeBounds(subject.positions)
-    const middle: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
-    // The point on the rig's line of sight beside the middle, so that turning starts from the rig's own picture.
-    const away = dot(subtract(middle, camera.position), camera.forward)
+function Stage({ staged, casters, rig, orbit, children }: StageProps) {
+  const { pivot, centre, backdrop, ground } = useMemo(() => {
+    const around = mergeMeshes([...staged.subject, ...staged.extras].map(o => o.mesh))
+    const middle = middleOf(mergeMeshes(staged.subject.map(o => o.mesh)))
+    const { min, max } = computeBounds(around.positions)
+    const side = 2.4 * Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2])
     return {
-      view: camera,
-      centre: add(camera.position, scale(camera.forward, away)),
-      reach: Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]),
-      ground: {
-        x: middle[0],
-        y: min[1],
-        z: middle[2],
-        side: 2.4 * Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2]),
-      },
-      backdrop: toBufferGeometry(createBackdrop(subject, camera, rig.backdrops[0]).mesh),
+      pivot: pivotBeside(staged.camera, middle),
+      centre: [(min[0] + max[0]) / 2, 0, (min[2] + max[2]) / 2] as Vec3,
+      ground: { x: middle[0], y: min[1], z: middle[2], side },
+      backdrop: toBufferGeometry(createBackdrop(around, staged.camera, rig.backdrops[0], staged.backdrop).mesh),
     }
-  }, [subject, rig])
+  }, [staged, rig])
+  const grey = rig.backdrops[0]
   return (
     <>
       <Light map={houseLight()} rig={rig} />
-      <RigCamera view={view} centre={centre} reach={reach} />
-      <mesh geometry={backdrop}>
-        <meshStandardMaterial color={[rig.backdrops[0], rig.backdrops[0], rig.backdrops[0]]} roughness={0.9} side={2} />
-      </mesh>
-      <GroundShadow casters={casters} rig={rig} ground={ground} />
+      <RigCamera rigCamera={staged.camera} pivot={pivot} orbit={orbit} />
+      {/* Behind the subject, from wherever it is looked at. */}
+      <group position={centre} rotation-y={orbit.yawRad}>
+        <mesh geometry={backdrop} position={scale(centre, -1)}>
+          <meshStandardMaterial color={[grey, grey, grey]} roughness={0.9} side={2} />
+        </mesh>
+      </group>
+      {staged.backdrop.drop === 0 && <GroundShadow casters={casters} rig={rig} ground={ground} />}
       {children}
     </>
   )
+}
+
+function middleOf({ positions }: Mesh): Vec3 {
+  const { min, max } = computeBounds(positions)
+  return [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
 }
 
 const toTriangles = ({ positions, indices }: Mesh): Float32Array<ArrayBuffer> =>
@@ -164,41 +186,78 @@ function sheetMaterial(sheet: Sheet): Promise<MeshPhysicalMaterial> {
   return loading
 }
 
-function MaterialContent({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
+/** Stands for the item's own material among those of the stage. */
+const OWN = createMaterial('the item')
+
+function MaterialContent({ sheet, orbit }: ContentProps) {
+  const { rig } = sheet
   const material = use(sheetMaterial(sheet))
-  const stage = useMemo(createMaterialStage, [])
-  const casters = useCallback(() => toTriangles(stage), [stage])
+  const staged = useMemo(() => stageSubject({ kind: 'material', material: OWN, images: [] }, rig), [rig])
+  const objects = useMemo(() => [...staged.subject, ...staged.extras], [staged])
+  const casters = useCallback(() => toTriangles(mergeMeshes(objects.map(o => o.mesh))), [objects])
   const heightMm = sheet.facts.find(f => f.name === 'heightMm')?.value
   const widthM = (sheet.widthMm ?? 1000) / 1000
   const heightM = typeof heightMm === 'number' ? heightMm / 1000 : widthM
-  const geometry = useMemo(() => toBufferGeometry(stage, [widthM, heightM]), [stage, widthM, heightM])
+  const shown = useMemo(
+    () => objects.map(o => ({ geometry: toBufferGeometry(o.mesh, [widthM, heightM]), isOwn: o.material === OWN })),
+    [objects, widthM, heightM],
+  )
   return (
-    <Stage subject={stage} casters={casters} rig={rig}>
-      <mesh geometry={geometry} material={material} />
+    <Stage {...{ staged, casters, rig, orbit }}>
+      {shown.map(({ geometry, isOwn }) =>
+        isOwn ? (
+          <mesh key={geometry.uuid} geometry={geometry} material={material} />
+        ) : (
+          <mesh key={geometry.uuid} geometry={geometry}>
+            <meshPhysicalMaterial transmission={1} roughness={0} ior={1.4} thickness={0.01} side={2} />
+          </mesh>
+        ),
+      )}
     </Stage>
   )
 }
 
-function ModelContent({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
+/** As far as a rig asks: where it glows, and where it is thin or cut out. */
+function stageMaterialOf(material: Material): OpenPbrMaterial {
+  if (!(material instanceof MeshStandardMaterial)) return OWN
+  const glows = material.emissive.getHex() !== 0
+  const isLeaf = material.alphaTest > 0 || material.transparent
+  return createMaterial(material.name, {
+    ...(glows ? { emissionLuminance: 100, emissionColor: [1, 1, 1] } : {}),
+    geometryThinWalled: isLeaf,
+  })
+}
+
+function ModelContent({ sheet, orbit }: ContentProps) {
+  const { rig } = sheet
   const file = sheet.files.find(f => f.role === 'model')
   const { scene } = useGLTF(file?.url ?? '', false, false)
   const casters = useCallback(() => trianglesOf(scene), [scene])
-  const subject = useMemo((): Mesh => {
-    const box = new Box3().setFromObject(scene)
-    const corners = [0, 1, 2, 3, 4, 5, 6, 7].flatMap(i => {
-      const v = new Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z)
-      return [v.x, v.y, v.z]
-    })
-    return {
-      positions: new Float32Array(corners),
-      normals: new Float32Array(24),
-      uvs: new Float32Array(16),
-      indices: new Uint32Array(),
-    }
-  }, [scene])
+  const staged = useMemo(() => {
+    const objects = meshesOf(scene).map(({ positions, material }) => ({
+      mesh: {
+        positions,
+        normals: new Float32Array(positions.length),
+        uvs: new Float32Array((positions.length / 3) * 2),
+        indices: Uint32Array.from({ length: positions.length / 3 }, (_, i) => i),
+      },
+      material: stageMaterialOf(material),
+      images: [],
+    }))
+    return stageSubject({ kind: 'model', objects }, rig)
+  }, [scene, rig])
+  const extras = useMemo(
+    () => staged.extras.map(o => ({ geometry: toBufferGeometry(o.mesh), color: o.material.parameters.baseColor[0] })),
+    [staged],
+  )
   return (
-    <Stage subject={subject} casters={casters} rig={rig}>
+    <Stage {...{ staged, casters, rig, orbit }}>
       <primitive object={scene} />
+      {extras.map(({ geometry, color }) => (
+        <mesh key={geometry.uuid} geometry={geometry}>
+          <meshStandardMaterial color={[color, color, color]} roughness={0.6} />
+        </mesh>
+      ))}
     </Stage>
   )
 }
@@ -223,14 +282,17 @@ function sheetMap(sheet: Sheet): Promise<FloatImage> {
   return loading
 }
 
-function EnvironmentContent({ sheet, rig }: { sheet: Sheet; rig: Rig }) {
+const ORIGIN: Vec3 = [0, 0, 0]
+
+function EnvironmentContent({ sheet, orbit }: ContentProps) {
+  const { rig } = sheet
   const map = use(sheetMap(sheet))
   const balls = useMemo(() => [-1.35, 0, 1.35].map(x => toBufferGeometry(createSphere(0.5, [x, 0, 0]))), [])
   const view = useMemo(() => createCamera([0, 0.3, 6], [0, 0, 0], 35, PREVIEW_ASPECT), [])
   return (
     <>
       <Light map={map} rig={rig} visible />
-      <RigCamera view={view} centre={[0, 0, 0]} reach={3} />
+      <RigCamera rigCamera={view} pivot={ORIGIN} orbit={orbit} />
       <mesh geometry={balls[0]}>
         <meshStandardMaterial color={[0.5, 0.5, 0.5]} roughness={1} />
       </mesh>

@@ -1,4 +1,4 @@
-import { cross, dot, normalize, subtract, type Vec3 } from '../../math/vec3'
+import { add, cross, dot, normalize, scale, subtract, type Vec3 } from '../../math/vec3'
 
 /** A pinhole camera; `tanHalfHeight` is half the frame's height at distance 1. */
 export interface Camera {
@@ -97,4 +97,40 @@ export function frameSubject(
     ]
     return createCamera(position, at, focalMm, aspect)
   }
+}
+
+/** How far somebody has gone round a subject from where the rig's camera stands. */
+export interface Orbit {
+  /** About the vertical, counter-clockwise seen from above. */
+  yawRad: number
+  /** Upwards. */
+  pitchRad: number
+  /** From the pivot, as a share of the rig camera's own distance. */
+  distance: number
+}
+
+export const NO_ORBIT: Orbit = { yawRad: 0, pitchRad: 0, distance: 1 }
+
+const LOWEST_RAD = -0.02
+const HIGHEST_RAD = 1.53
+
+/** The point on a camera's line of sight beside another point: turned about it, the view begins as it was. */
+export function pivotBeside(camera: Camera, point: Vec3): Vec3 {
+  const away = dot(subtract(point, camera.position), camera.forward)
+  return add(camera.position, scale(camera.forward, away))
+}
+
+/** The camera after going round a pivot on its line of sight; it does not go over the top, nor under the floor. */
+export function orbitCamera(camera: Camera, pivot: Vec3, { yawRad, pitchRad, distance }: Orbit): Camera {
+  const from = subtract(camera.position, pivot)
+  const reach = Math.hypot(...from)
+  if (!(reach > 0)) return camera
+  const azimuth = Math.atan2(from[0], from[2]) + yawRad
+  const own = Math.asin(from[1] / reach)
+  const elevation = Math.min(Math.max(own + pitchRad, Math.min(own, LOWEST_RAD)), Math.max(own, HIGHEST_RAD))
+  const [c, r] = [Math.cos(elevation), reach * distance]
+  const position = add(pivot, [r * c * Math.sin(azimuth), r * Math.sin(elevation), r * c * Math.cos(azimuth)])
+  const forward = normalize(subtract(pivot, position))
+  const right = normalize(cross(forward, [0, 1, 0]))
+  return { ...camera, position, forward, right, up: cross(right, forward) }
 }

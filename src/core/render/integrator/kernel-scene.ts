@@ -43,7 +43,13 @@ const OFFSETS = (() => {
 
 /** What a scene's memory holds so far. */
 interface Packed {
-  scene: number
+  /** The scene whose materials were put there last, and the address of it. */
+  scene: Scene
+  address: number
+  /** What is the same whatever the materials are. */
+  words: readonly number[]
+  srgbTable: number
+  textures: Map<MipTexture, number>
   environments: Map<EnvironmentLight, number>
 }
 const packed = new WeakMap<KernelMemory, Packed>()
@@ -51,11 +57,15 @@ const packed = new WeakMap<KernelMemory, Packed>()
 /** The address of a scene in its own memory, put there when it is first asked for. */
 export function packScene(memory: KernelMemory, scene: Scene): number {
   const known = packed.get(memory)
-  if (known) return known.scene
+  if (known?.scene === scene) return known.address
+  if (known) {
+    known.scene = scene
+    known.address = putMaterials(memory, known)
+    return known.address
+  }
   putTables(memory)
   const triangles = scene.triangleCount
-  const at = memory.allocate(SCENE_BYTES)
-  const uint = [
+  const words = [
     putFloats(memory, scene.positions),
     putFloats(memory, scene.normals),
     putFloats(memory, scene.uvs),
@@ -63,7 +73,7 @@ export function packScene(memory: KernelMemory, scene: Scene): number {
     putFloats(memory, scene.uvDensity),
     0,
     scene.lamps.length,
-    0,
+    putLamps(memory, scene.lamps),
     putTable(memory, perfectMirrorTable()),
     putTable(memory, fuzzAlbedoTable()),
     putDoubles(
@@ -71,22 +81,28 @@ export function packScene(memory: KernelMemory, scene: Scene): number {
       Float64Array.from({ length: 256 }, (_, i) => Math.fround(i / 255)),
     ),
   ]
-  const srgb = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
-  const textures = new Map<MipTexture, number>()
+  memory.onTable = (key, which) => putTable(memory, tableOf(key / 100, which))
+  const srgbTable = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
+  const all: Packed = { scene, address: 0, words, srgbTable, textures: new Map(), environments: new Map() }
+  all.address = putMaterials(memory, all)
+  packed.set(memory, all)
+  return all.address
+}
+
+/** The materials of a scene, with what of its pictures is not there yet, and its header. */
+function putMaterials(memory: KernelMemory, { scene, words, srgbTable, textures }: Packed): number {
+  const plainTable = words[10]
   const addressOf = (texture: MipTexture): number => {
-    const put = textures.get(texture) ?? putTexture(memory, texture, texture.encoding === 'srgb' ? srgb : uint[10])
+    const put = textures.get(texture) ?? putTexture(memory, texture, texture.encoding === 'srgb' ? srgbTable : plainTable)
     textures.set(texture, put)
     return put
   }
+  const at = memory.allocate(SCENE_BYTES)
   const materials = memory.allocate(Math.max(1, scene.materials.length) * MATERIAL_BYTES)
   scene.materials.forEach((material, i) => {
     putMaterial(memory, material, materials + i * MATERIAL_BYTES, addressOf)
   })
-  uint[5] = materials
-  uint[7] = putLamps(memory, scene.lamps)
-  new Uint32Array(memory.buffer, at, uint.length).set(uint)
-  memory.onTable = (key, which) => putTable(memory, tableOf(key / 100, which))
-  packed.set(memory, { scene: at, environments: new Map() })
+  new Uint32Array(memory.buffer, at, words.length).set(words.with(5, materials))
   return at
 }
 

@@ -108,7 +108,7 @@ export function createScene(
   for (const { mesh, material, images } of objects) {
     const compiled = compileMaterial(withSoundParameters(material), images, mipCache)
     const index = materials.push(compiled) - 1
-    const hasHoles = compiled.opacity !== null || material.parameters.geometryOpacity < 1
+    const isCut = hasHoles(compiled)
     for (let i = 0; i < mesh.indices.length; i += 3, t++) {
       for (let c = 0; c < 3; c++) {
         const v = mesh.indices[i + c]
@@ -120,7 +120,7 @@ export function createScene(
         uvs[t * 6 + c * 2 + 1] = mesh.uvs[v * 2 + 1] * compiled.scaleV
       }
       materialOf[t] = index
-      masked[t] = hasHoles ? 1 : 0
+      masked[t] = isCut ? 1 : 0
       clear[t] = letsLightThrough(material) ? 1 : 0
       uvDensity[t] = measureUvDensity(positions, uvs, t)
     }
@@ -145,6 +145,32 @@ export function createScene(
   const backOf = placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
   return { caster, placements, backOf, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
 }
+
+/**
+ * The same triangles in other materials, without building anything anew: null where the materials cut them otherwise, let light through
+ * otherwise, or repeat their pictures at another size.
+ * @param materials one for each object, in the order of the scene
+ */
+export function withMaterials(
+  scene: Scene,
+  materials: readonly { material: OpenPbrMaterial; images: readonly ByteImage[] }[],
+  mipCache: MipCache,
+): Scene | null {
+  if (materials.length !== scene.materials.length) return null
+  const compiled = materials.map(({ material, images }) => compileMaterial(withSoundParameters(material), images, mipCache))
+  const isSame = compiled.every((own, i) => {
+    const before = scene.materials[i]
+    return (
+      own.scaleU === before.scaleU &&
+      own.scaleV === before.scaleV &&
+      hasHoles(own) === hasHoles(before) &&
+      letsLightThrough(own.source) === letsLightThrough(before.source)
+    )
+  })
+  return isSame ? { ...scene, materials: compiled } : null
+}
+
+const hasHoles = ({ opacity, source }: SceneMaterial): boolean => opacity !== null || source.parameters.geometryOpacity < 1
 
 /** Which triangles belong to which of the placed things. */
 function rangesOf(loose: readonly SceneObject[], placed: readonly PlacedObjects[]) {

@@ -1,4 +1,4 @@
-import { type Affine, determinantOf, invertAffine, moveBox } from '../../math/affine'
+import { type Affine, determinantOf, IDENTITY, invertAffine, moveBox } from '../../math/affine'
 import { KERNEL_END, KernelMemory } from '../kernel/kernel-memory'
 import type { AcceptHit, Among, RayCaster, RayHit } from './ray-caster'
 
@@ -29,7 +29,7 @@ export interface TriangleRange {
   count: number
 }
 
-/** A use of a shape, by its index. */
+/** A use of a shape, by its index. One that leaves it as it is costs a ray nothing, and its hits have no placement. */
 export interface Placement {
   shape: number
   toWorld: Affine
@@ -132,7 +132,13 @@ export class SimdCaster implements RayCaster {
       doubles.set(back as number[], used * (PLACEMENT_BYTES / 8))
       doubles.set(toWorld, used * (PLACEMENT_BYTES / 8) + 12)
       doubles[used * (PLACEMENT_BYTES / 8) + 26] = 1 / Math.cbrt(Math.abs(determinantOf(toWorld)))
-      write(used++, tree, moveBox(toWorld, tree.box), false, number)
+      write(
+        used++,
+        tree,
+        moveBox(toWorld, tree.box),
+        toWorld.every((v, i) => v === IDENTITY[i]),
+        number,
+      )
     }
     const root = this.buildTop(boxes.subarray(0, used * 8), words.subarray(0, used))
     memory.kernel.setRoots(root, root, this.hasClear ? root : 0)

@@ -7,23 +7,20 @@ import { formatNumber } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { Tabs } from '../../components/controls/Tabs'
-import { PreviewFrame } from '../../components/PreviewFrame'
 import { useRenderFinalMutation } from '../../state/api'
 import { useAppSelector } from '../../state/hooks'
 import type { Left } from '../../state/live.slice'
-import { AddressLayer, PictureStage } from '../compare/PictureStage'
-import { WHOLE } from '../compare/view-state'
+import { ItemView } from './ItemView'
 import { OwnPictureView } from './OwnPictureView'
 import { TurnView } from './TurnView'
 
-const LiveView = lazy(() => import('../../viewer/LiveView'))
 const TunePanel = lazy(() => import('./tune/TunePanel'))
 
-type Shown = 'own' | 'rendered' | 'live' | 'turn' | 'tune'
+type Shown = 'own' | 'picture' | 'loop' | 'tune'
 
-/** An item as it can be looked at: rendered, live, turned, tuned, as somebody else pictured it. */
+/** An item as it can be looked at: on its rig and from any side, as a loop, tuned, as somebody else pictured it. */
 export function SheetPictures({ sheet }: { sheet: Sheet }) {
-  const [shown, setShown] = useState<Shown>(sheet.ownPicture ? 'own' : 'rendered')
+  const [shown, setShown] = useState<Shown>(sheet.ownPicture ? 'own' : 'picture')
   const share = useAppSelector(s => s.live.byItem[sheet.id])
   const left = useAppSelector(s => s.live.leftByItem[sheet.id])
   const [renderFinal, { isLoading }] = useRenderFinalMutation()
@@ -35,71 +32,49 @@ export function SheetPictures({ sheet }: { sheet: Sheet }) {
   const { preview } = sheet
   const mayPicture = sheet.mayEdit && sheet.versions[0]?.id === sheet.version.id
   const views: [Shown, string][] = [
-    ['rendered', 'Rendered'],
-    ...(sheet.kind !== 'light' ? [['live', 'Live'] as [Shown, string]] : []),
-    ...(hasOutside(sheet.kind) ? [['turn', 'Turn'] as [Shown, string]] : []),
+    ['picture', 'Picture'],
+    ...(hasOutside(sheet.kind) ? [['loop', 'Loop'] as [Shown, string]] : []),
     ...(sheet.kind === 'material' ? [['tune', 'Tune'] as [Shown, string]] : []),
     ...(mayPicture || sheet.ownPicture ? [['own', 'Own picture'] as [Shown, string]] : []),
   ]
-  const live = shown === 'live'
+  const actions =
+    preview?.quality === 'final' ? (
+      <Link
+        to={`/compare?of=${sheet.code}.v${sheet.version.number}.draft,${sheet.code}.v${sheet.version.number}.final`}
+        className="text-xs underline"
+      >
+        Compare with the draft
+      </Link>
+    ) : share === undefined ? (
+      <Button onClick={askFinal} disabled={isLoading}>
+        Render final
+      </Button>
+    ) : null
   return (
     <section>
-      <div className="mb-2 flex min-h-8 items-center gap-4">
-        <Tabs label="Pictures of it" tabs={views.map(([value, text]) => ({ value, text }))} value={shown} onChange={setShown} />
-        <span className="figures ml-auto min-w-0 text-right text-2xs text-quiet">
-          {shown === 'tune' || shown === 'turn' || shown === 'own'
-            ? ''
-            : live
-              ? 'drag to turn, wheel to come closer'
-              : share !== undefined
-                ? tellLeft(share, left)
-                : preview
-                  ? describePreview(preview)
-                  : ''}
-        </span>
-        {shown === 'rendered' && preview?.quality === 'final' && (
-          <Link
-            to={`/compare?of=${sheet.code}.v${sheet.version.number}.draft,${sheet.code}.v${sheet.version.number}.final`}
-            className="text-xs underline"
-          >
-            Compare with the draft
-          </Link>
-        )}
-        {shown === 'rendered' && preview?.quality !== 'final' && share === undefined && (
-          <Button onClick={askFinal} disabled={isLoading}>
-            Render final
-          </Button>
-        )}
-      </div>
+      {views.length > 1 && (
+        <div className="mb-1 flex min-h-8 items-center">
+          <Tabs label="Pictures of it" tabs={views.map(([value, text]) => ({ value, text }))} value={shown} onChange={setShown} />
+        </div>
+      )}
       {shown === 'own' ? (
         <OwnPictureView sheet={sheet} mayChange={mayPicture} />
-      ) : shown === 'turn' ? (
+      ) : shown === 'loop' ? (
         <TurnView key={sheet.version.id} sheet={sheet} />
       ) : shown === 'tune' ? (
         <Suspense fallback={null}>
           <TunePanel sheet={sheet} />
         </Suspense>
-      ) : live ? (
-        <div className="aspect-[4/3] w-full bg-mount" data-live-view>
-          <Suspense fallback={null}>
-            <LiveView sheet={sheet} />
-          </Suspense>
-        </div>
       ) : (
-        <RenderedView key={sheet.version.id} url={preview?.url ?? null} name={sheet.name} share={share} />
+        <ItemView
+          key={sheet.version.id}
+          sheet={sheet}
+          share={share}
+          about={share !== undefined ? tellLeft(share, left) : preview ? describePreview(preview) : ''}
+          actions={actions}
+        />
       )}
     </section>
-  )
-}
-
-/** The rendered picture; a double click or a key comes closer to it. */
-function RenderedView({ url, name, share }: { url: string | null; name: string; share?: number }) {
-  const [view, setView] = useState(WHOLE)
-  if (!url) return <PreviewFrame url={null} alt="" share={share} />
-  return (
-    <PictureStage label={`Preview of ${name}`} view={view} onView={setView} spot={null} onSpot={() => {}} isOnPage>
-      <AddressLayer url={url} alt={`Preview of ${name}`} view={view} />
-    </PictureStage>
   )
 }
 

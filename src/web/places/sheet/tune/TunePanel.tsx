@@ -1,17 +1,19 @@
 import { useEffect, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
+import { NO_ORBIT } from '#core/render/film/camera'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { formatNumber } from '#shared/units'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import { useEditItemMutation } from '../../../state/api'
+import type { TracedSubject } from '../../../workers/preview.worker'
 import { PictureLayer } from '../../compare/PictureStage'
 import { WHOLE } from '../../compare/view-state'
+import { type TracedPicture, useTracedPicture } from '../traced/use-traced-picture'
 import { loadTunableMaterial, type TunableMaterial } from './load-material'
 import { ParameterFields } from './ParameterFields'
-import { type TunedPicture, useTunedPreview } from './use-tuned-preview'
 
 /** The stored picture, and beside it the same material path-traced here and now with other parameters, on the same rig. */
 export default function TunePanel({ sheet }: { sheet: Sheet }) {
@@ -36,7 +38,9 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
     }
   }, [versionId])
   const backdrop = sheet.preview?.backdropAlbedo ?? sheet.rig.backdrops[0]
-  const picture = useTunedPreview(material, constants, sheet.rig, backdrop)
+  const subject = useMemo((): TracedSubject | null => material && { kind: 'material', images: material.images }, [material])
+  const look = material && { material: material.build(constants), orbit: NO_ORBIT }
+  const picture = useTracedPicture(subject, look, sheet.rig, backdrop)
   const mapped = useMemo(() => new Set(material ? Object.keys(material.build({}).textures) : []), [material])
   const isChanged = JSON.stringify(constants) !== JSON.stringify(original)
   const save = async () => {
@@ -84,7 +88,7 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
   )
 }
 
-function describePicture({ state, error, seconds, samplesAPixel }: TunedPicture): string {
+function describePicture({ state, error, seconds, samplesAPixel }: TracedPicture): string {
   const time = `${formatNumber(seconds, 1)} s`
   if (error === null) return `first look, ${time}`
   return `error ${formatNumber(error * 255, 1)} of 255, ${formatNumber(samplesAPixel, 0)} samples a pixel, ${time}${state === 'done' ? ', done' : ''}`

@@ -4,9 +4,8 @@ import { decideHandedness } from '#core/material/decide-handedness'
 import type { OpenPbrMaterial, OpenPbrParameters } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { Sheet } from '#shared/contracts/items.contract'
+import { readPixels } from '../../../workers/read-pixels'
 
-/** At the size of the picture beside it no more texels can be told apart. */
-const LARGEST_TEXTURE = 1024
 const UNUSED: ReadonlySet<string> = new Set(['ambientOcclusion', 'specular'])
 
 export interface TunableMaterial {
@@ -42,15 +41,5 @@ export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial
 async function loadImage(url: string): Promise<ByteImage> {
   const response = await fetch(url)
   if (!response.ok) throw new Error(`map answered ${response.status}`)
-  const bitmap = await createImageBitmap(await response.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' })
-  const scale = Math.min(1, LARGEST_TEXTURE / Math.max(bitmap.width, bitmap.height))
-  const width = Math.max(1, Math.round(bitmap.width * scale))
-  const height = Math.max(1, Math.round(bitmap.height * scale))
-  const canvas = new OffscreenCanvas(width, height)
-  const context = canvas.getContext('2d', { willReadFrequently: true })!
-  context.imageSmoothingQuality = 'high'
-  context.drawImage(bitmap, 0, 0, width, height)
-  bitmap.close()
-  const { data } = context.getImageData(0, 0, width, height)
-  return { width, height, channels: 4, data: new Uint8Array(data.buffer) }
+  return readPixels(await response.blob())
 }

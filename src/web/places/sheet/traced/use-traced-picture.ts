@@ -1,14 +1,14 @@
 import { useEffect, useRef, useState } from 'react'
 import { createFloatImage } from '#core/image/image'
-import type { OpenPbrParameters } from '#core/material/open-pbr'
+import type { OpenPbrMaterial } from '#core/material/open-pbr'
+import type { Orbit } from '#core/render/film/camera'
 import { developForDisplay } from '#core/render/film/develop'
 import type { Tile } from '#core/render/film/tile'
 import type { Rig } from '#core/render/rigs/rig'
-import type { PicturedTile, PreviewCommand, PreviewNews } from '../../../workers/preview.worker'
+import type { PicturedTile, PreviewCommand, PreviewNews, TracedSubject } from '../../../workers/preview.worker'
 import { toImageData } from '../../compare/load-picture'
-import type { TunableMaterial } from './load-material'
 
-export interface TunedPicture {
+export interface TracedPicture {
   image: ImageData | null
   /** What it is: a first look, one pass after another, or filtered with an error that is known. */
   state: 'rough' | 'filtered' | 'done'
@@ -18,7 +18,10 @@ export interface TunedPicture {
   samplesAPixel: number
 }
 
-const NOTHING: TunedPicture = { image: null, state: 'rough', error: null, seconds: 0, samplesAPixel: 0 }
+/** With the look that it shows. */
+type KeyedPicture = TracedPicture & { key: string }
+
+const NOTHING: KeyedPicture = { image: null, state: 'rough', error: null, seconds: 0, samplesAPixel: 0, key: '' }
 const WIDTH = 512
 const MAX_SAMPLES = 256
 /** The error at which it is done, in steps of an 8-bit display. */
@@ -26,33 +29,47 @@ const TARGET_STEPS = 3
 /** One core stays for the page where there are several; of two, the page needs one only for a moment now and then. */
 const threadCount = (): number => Math.min(4, Math.max(2, (navigator.hardwareConcurrency ?? 2) - 1))
 
+export interface TracedLook {
+  /** Of a material: what it is at the moment. */
+  material: OpenPbrMaterial | null
+  orbit: Orbit
+}
+
 /**
- * Path-traces the material in web workers, each with every nth tile, and has one of them filter the whole between rounds; starts anew
- * whenever the constants change.
+ * Path-traces an item on its rig in web workers, each with every nth tile, and has one of them filter the whole between rounds; starts
+ * anew whenever the look at it changes.
+ * @param subject null as long as there is none to trace; another one sets the workers up anew
+ * @param look null stops the tracing and keeps the picture
  */
-export function useTunedPreview(
-  material: TunableMaterial | null,
-  constants: Partial<OpenPbrParameters>,
+export function useTracedPicture(
+  subject: TracedSubject | null,
+  look: TracedLook | null,
   rig: Rig,
   backdropAlbedo: number,
-): TunedPicture {
+  /** In pixels, multiple of 4. */
+  width = WIDTH,
+): TracedPicture & { isOfThisLook: boolean; hasFailed: boolean } {
   const workers = useRef<Worker[]>([])
   const run = useRef(0)
   const round = useRef(new Round(0))
   const started = useRef(0)
+  const asked = useRef('')
   const [picture, setPicture] = useState(NOTHING)
+  const [hasFailed, setFailed] = useState(false)
   useEffect(() => {
-    if (!material) return
+    if (!subject) return
+    setFailed(false)
     const count = threadCount()
     const order = (worker: Worker, command: PreviewCommand) => worker.postMessage(command)
     const hear = (index: number, news: PreviewNews) => {
-      if (news.run !== run.current) return
+      if (news.kind === 'failed') return setFailed(true)
+      if (news.kind === 'staged' || news.run !== run.current) return
       const seconds = (performance.now() - started.current) / 1000
       switch (news.kind) {
         case 'part': {
           const tiles = round.current.addPart(index, news.tiles)
           // Only whole pictures are shown, so that nothing flickers.
-          if (tiles) setPicture({ ...NOTHING, image: assemble(tiles, news), seconds })
+          if (tiles) setPicture({ ...NOTHING, image: assemble(tiles, news), seconds, key: asked.current })
           return
         }
         case 'round': {
@@ -69,6 +86,7 @@ export function useTunedPreview(
             error: verdicts.reduce((most, v) => Math.max(most, v.error), 0),
             seconds,
             samplesAPixel: samples / (width * height),
+            key: asked.current,
           })
           round.current = new Round(count)
           if (!isDone) for (const worker of made) order(worker, { kind: 'goOn', run: news.run, verdicts })
@@ -81,7 +99,7 @@ export function useTunedPreview(
     const made = Array.from({ length: count }, (_, index) => {
       const worker = new Worker(new URL('../../../workers/preview.worker.ts', import.meta.url), { type: 'module' })
       worker.onmessage = ({ data }: MessageEvent<PreviewNews>) => hear(index, data)
-      order(worker, { kind: 'images', images: material.images })
+      order(worker, { kind: 'subject', subject, rig, backdropAlbedo })
       return worker
     })
     workers.current = made
@@ -89,29 +107,33 @@ export function useTunedPreview(
       for (const worker of made) worker.terminate()
       workers.current = []
     }
-  }, [material])
-  const key = JSON.stringify(constants)
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for the constants
+  }, [subject, rig, backdropAlbedo])
+  const key = JSON.stringify(look)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for the look
   useEffect(() => {
-    if (!material) return
+    if (!subject) return
     const list = workers.current
     run.current++
+    asked.current = key
     round.current = new Round(list.length)
     started.current = performance.now()
     for (const [index, worker] of list.entries())
-      worker.postMessage({
-        kind: 'start',
-        run: run.current,
-        material: material.build(constants),
-        rig,
-        backdropAlbedo,
-        width: WIDTH,
-        maxSamples: MAX_SAMPLES,
-        noiseTarget: TARGET_STEPS / 255,
-        part: { index, count: list.length },
-      } satisfies PreviewCommand)
-  }, [material, key, rig, backdropAlbedo])
-  return picture
+      worker.postMessage(
+        (look
+          ? {
+              kind: 'start',
+              run: run.current,
+              ...look,
+              width: Math.max(64, Math.round(width / 4) * 4),
+              maxSamples: MAX_SAMPLES,
+              noiseTarget: TARGET_STEPS / 255,
+              part: { index, count: list.length },
+            }
+          : { kind: 'stop' }) satisfies PreviewCommand,
+      )
+  }, [subject, key, rig, backdropAlbedo])
+  // What shows another look is still there, for whoever has nothing better to show.
+  return { ...picture, isOfThisLook: picture.key === key, hasFailed }
 }
 
 /** What the workers have sent of a round, until all have. */
