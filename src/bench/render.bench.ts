@@ -94,8 +94,8 @@ export const previewBenchmark: Benchmark = {
 class RayRecorder implements RayCaster {
   readonly rays: number[] = []
   constructor(private readonly inner: RayCaster) {}
-  get hasClear(): boolean {
-    return this.inner.hasClear
+  get hasTinted(): boolean {
+    return this.inner.hasTinted
   }
   closestHit(...ray: Parameters<RayCaster['closestHit']>): boolean {
     this.rays.push(0, ...ray.slice(0, 7).map(Number))

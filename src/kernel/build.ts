@@ -72,16 +72,17 @@ let toBin: v128 = f32x4.splat(0)
 let splitAxis: i32 = -1
 let splitBin: i32 = 0
 
-/** Bits of a triangle's flags: what a ray may pass at a hole of, and what casts no shadow. */
+/** Bits of a triangle's flags: what a ray may pass at a hole of, what casts no shadow, and of that what tints light. */
 const MASKED: u32 = 2
 const CLEAR: u32 = 1
+const TINTS: u32 = 4
 /** Of a tree over placements, what stands for each of them in a node; 0 of a tree over triangles. */
 let words: usize = 0
 let firstTriangle: u32 = 0
 
 /**
  * Header, u32: positions (9 f32 a triangle, then 16 bytes) · a byte of flags for each triangle · triangles · records · nodes (64 bytes a
- * record) · scratch (16,384 bytes) · 0 for all, 1 for what is not clear, 2 for what is · what the first triangle is called · records that there is room
+ * record) · scratch (16,384 bytes) · 0 for all, 1 for what is not clear, 2 for what tints · what the first triangle is called · records that there is room
  * for, as many as triangles or more. Returns the bytes that the tree will take.
  *
  * With room for more records, triangles that lie aslant in a large box are cut, as far as their boxes go ("early split clipping", Ernst and
@@ -132,7 +133,9 @@ export function buildTop(at: usize): usize {
 // @ts-ignore: decorator
 @inline
 function isLeftOut(t: i32, among: u32): bool {
-  return among != 0 && (load<u8>(flags + <usize>t) & CLEAR ? 2 : 1) != among
+  if (among == 0) return false
+  const own = load<u8>(flags + <usize>t)
+  return among == 1 ? (own & CLEAR) != 0 : (own & TINTS) == 0
 }
 
 let triangleLow: v128 = f32x4.splat(0)

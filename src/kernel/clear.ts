@@ -1,40 +1,41 @@
 import { fresnelDielectric, iorOfWeight } from './lobes'
-import { Material, P, TINT_THROUGH } from './memory'
+import { ABSORBED, CROSSINGS, P, TINT_THROUGH } from './memory'
 import { MATERIAL_BYTES, materialOf, materials, normals, positions } from './scene'
-import { CLEAR, clearRoot, closestHit, hitPlacement, Placement, RESULT } from './traverse'
+import { crossTinted } from './traverse'
 
 /** Light that goes straight through what is clear, as core/render/integrator/clear-light.ts has it. */
 
-const MOST_SURFACES: i32 = 16
-
-/** Leaves what gets through by colour at TINT_THROUGH. Overwrites the last hit. */
+/**
+ * Leaves what gets through by colour at TINT_THROUGH. In whatever order surfaces are met, what they let pass is multiplied; and what lies
+ * between coming in and going out is the sum of the distances where a ray leaves, less those where it enters.
+ */
 export function tintThrough(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): void {
-  for (let k: usize = 0; k < 24; k += 8) store<f64>(TINT_THROUGH + k, 1)
-  if (clearRoot == 0) return
-  const step = 4e-6 * Math.max(Math.max(1, Math.abs(ox)), Math.max(Math.abs(oy), Math.abs(oz)))
-  let from: f64 = 0
-  let entered: f64 = 0
-  for (let i = 0; i < MOST_SURFACES; i++) {
-    const t = closestHit(ox + dx * from, oy + dy * from, oz + dz * from, dx, dy, dz, far - from, CLEAR)
-    if (t < 0) return
-    const at = from + load<f64>(RESULT)
-    const cos = cosineAt(<usize>t, dx, dy, dz)
-    const material = materials + <usize>load<u16>(materialOf + ((<usize>t) << 1)) * MATERIAL_BYTES
+  for (let k: usize = 0; k < 24; k += 8) {
+    store<f64>(TINT_THROUGH + k, 1)
+    store<f64>(ABSORBED + k, 0)
+  }
+  const count = crossTinted(ox, oy, oz, dx, dy, dz, far)
+  let passed: f64 = 1
+  for (let i = 0; i < count; i++) {
+    const at = CROSSINGS + ((<usize>i) << 4)
+    const triangle = <usize>load<u32>(at, 8)
+    const cos = cosineAt(triangle, <usize>load<u32>(at, 12), dx, dy, dz)
+    const material = materials + <usize>load<u16>(materialOf + (triangle << 1)) * MATERIAL_BYTES
     const f = fresnelDielectric(cos, iorOfWeight(clampIor(load<f64>(material, P.IOR)), Math.min(1, load<f64>(material, P.SPECULAR_WEIGHT))))
     const isThin = load<f64>(material, P.THIN_WALLED) != 0
     const depth = load<f64>(material, P.TRANSMISSION_DEPTH)
-    const passed = (isThin ? 1 - (2 * f) / (1 + f) : 1 - f) * Math.min(1, load<f64>(material, P.TRANSMISSION_WEIGHT))
+    passed *= (isThin ? 1 - (2 * f) / (1 + f) : 1 - f) * Math.min(1, load<f64>(material, P.TRANSMISSION_WEIGHT))
+    const isTinted = isThin || !(depth > 0)
+    const signed = isTinted ? 0 : (cos > 0 ? load<f64>(at) : -load<f64>(at)) / depth
     for (let k: usize = 0; k < 24; k += 8) {
       const color = load<f64>(material + k, P.TRANSMISSION_COLOR)
-      let share = passed
-      if (isThin || !(depth > 0)) share *= color
-      else if (cos > 0) share *= Math.exp((Math.log(Math.max(color, 1e-4)) / depth) * (at - entered))
-      store<f64>(TINT_THROUGH + k, load<f64>(TINT_THROUGH + k) * share)
+      if (isTinted) store<f64>(TINT_THROUGH + k, load<f64>(TINT_THROUGH + k) * color)
+      else store<f64>(ABSORBED + k, load<f64>(ABSORBED + k) - signed * Math.log(Math.max(color, 1e-4)))
     }
-    if (cos < 0) entered = at
-    from = at + step
-    if (!(from < far)) return
   }
+  if (count == 0) return
+  for (let k: usize = 0; k < 24; k += 8)
+    store<f64>(TINT_THROUGH + k, load<f64>(TINT_THROUGH + k) * passed * Math.exp(-Math.max(0, load<f64>(ABSORBED + k))))
 }
 
 // @ts-ignore: decorator
@@ -44,16 +45,16 @@ function clampIor(v: f64): f64 {
 }
 
 /** Cosine between a direction and a triangle's outward side, which its normals tell. */
-function cosineAt(triangle: usize, dx: f64, dy: f64, dz: f64): f64 {
+function cosineAt(triangle: usize, placement: usize, dx: f64, dy: f64, dz: f64): f64 {
   // The direction in the triangle's own space: sides and normals of a placement agree there as well.
   let x = dx
   let y = dy
   let z = dz
   let length: f64 = 1
-  if (hitPlacement) {
-    x = load<f64>(hitPlacement) * dx + load<f64>(hitPlacement, 8) * dy + load<f64>(hitPlacement, 16) * dz
-    y = load<f64>(hitPlacement, 32) * dx + load<f64>(hitPlacement, 40) * dy + load<f64>(hitPlacement, 48) * dz
-    z = load<f64>(hitPlacement, 64) * dx + load<f64>(hitPlacement, 72) * dy + load<f64>(hitPlacement, 80) * dz
+  if (placement) {
+    x = load<f64>(placement) * dx + load<f64>(placement, 8) * dy + load<f64>(placement, 16) * dz
+    y = load<f64>(placement, 32) * dx + load<f64>(placement, 40) * dy + load<f64>(placement, 48) * dz
+    z = load<f64>(placement, 64) * dx + load<f64>(placement, 72) * dy + load<f64>(placement, 80) * dz
     length = Math.sqrt(x * x + y * y + z * z)
   }
   const p = positions + triangle * 36

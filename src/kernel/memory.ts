@@ -46,6 +46,10 @@ export const SUMS: usize = 4880
 
 /** What of a ray's light gets through what is clear, by colour. */
 export const TINT_THROUGH: usize = 5312
+/** And what the media on its way take off, as logarithms. */
+export const ABSORBED: usize = 5336
+/** Surfaces of what is clear that a ray crosses, see traverse.ts. */
+export const CROSSINGS: usize = 5888
 /** Four light samples, see first-light.ts. */
 export const FOUR: usize = 5376
 

@@ -41,7 +41,7 @@ import {
 } from './surface'
 import { lampCount, lamps, MATERIAL_BYTES, materialOf, materials, normals, positions, uvDensity, uvs } from './scene'
 import { lookUp, sizeOf } from './texture'
-import { clearRoot, closestHit, EVERYTHING, hitPlacement, isOccluded, Placement, RESULT, SOLID } from './traverse'
+import { tintedRoot, closestHit, EVERYTHING, hitPlacement, isOccluded, Placement, RESULT, SOLID } from './traverse'
 
 /** Paths from the camera, as core/render/integrator/path-tracer.ts has them: the same samples by the same numbers. */
 
@@ -226,7 +226,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     const u = load<f64>(RESULT, 8)
     const v = load<f64>(RESULT, 16)
     const placement = hitPlacement
-    if (afterDiffuse && clearRoot) {
+    if (afterDiffuse && tintedRoot) {
       tintThrough(ox, oy, oz, dx, dy, dz, t < 0 ? 1e30 : distance)
       tr *= load<f64>(TINT_THROUGH)
       tg *= load<f64>(TINT_THROUGH, 8)

@@ -16,10 +16,11 @@
  *     size: sum of the absolute edge components; NaN for an unused lane, which then passes no comparison
  *     id: triangle index, with MASKED in the top bit
  *   placement, 224 bytes: world to shape f64, 3 rows of 4 · shape to world f64, 3 rows of 4 · roots of the shape's trees
- *     of everything, of what is solid, of what is clear u32 · whether it stands as it is, untransformed, u32 · factor of the density of
+ *     of everything, of what is solid, of what is tinted u32 · whether it stands as it is, untransformed, u32 · factor of the density of
  *     texture coordinates f64 · its number u32
  */
 
+import { CROSSINGS } from './memory'
 import { hasScene, passesAlpha } from './scene'
 
 export const RESULT: usize = 0
@@ -38,13 +39,13 @@ declare function accept(triangle: i32, u: f64, v: f64): i32
 
 let root: u32 = 0
 let solidRoot: u32 = 0
-export let clearRoot: u32 = 0
+export let tintedRoot: u32 = 0
 
-/** Sets the roots of everything, of what is solid and of what is clear: a child as a node has it, or 0 where there is nothing. */
-export function setRoots(all: u32, solid: u32, clear: u32): void {
+/** Sets the roots of everything, of what is solid and of what is tinted: a child as a node has it, or 0 where there is nothing. */
+export function setRoots(all: u32, solid: u32, tinted: u32): void {
   root = all
   solidRoot = solid
-  clearRoot = clear
+  tintedRoot = tinted
 }
 
 /** What a ray may meet. */
@@ -54,9 +55,6 @@ export const EVERYTHING: u32 = 0
 // @ts-ignore: decorator
 @inline
 export const SOLID: u32 = 1
-// @ts-ignore: decorator
-@inline
-export const CLEAR: u32 = 2
 
 /** Shapes stand in the memory at these offsets of a placement. */
 export namespace Placement {
@@ -66,6 +64,8 @@ export namespace Placement {
   @inline export const ROOT: usize = 192
   // @ts-ignore: decorator
   @inline export const SOLID_ROOT: usize = 196
+  // @ts-ignore: decorator
+  @inline export const TINTED_ROOT: usize = 200
   // @ts-ignore: decorator
   @inline export const AS_IT_IS: usize = 204
   // @ts-ignore: decorator
@@ -188,7 +188,7 @@ function candidates(
  * Nearest hit with 0 < distance < far: its triangle, or −1. Distance and barycentric weights are left at RESULT.
  */
 export function closestHit(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64, among: u32): i32 {
-  const from = among == EVERYTHING ? root : among == SOLID ? solidRoot : clearRoot
+  const from = among == EVERYTHING ? root : among == SOLID ? solidRoot : tintedRoot
   hitPlacement = 0
   return from == 0 ? -1 : findClosest(from, STACK, ox, oy, oz, dx, dy, dz, far, among)
 }
@@ -431,6 +431,125 @@ function findAny(from: u32, bottom: usize, ox: f64, oy: f64, oz: f64, dx: f64, d
       }
     }
     if (top == bottom) return 0
+    top -= 4
+    node = load<u32>(top)
+  }
+}
+
+/** Surfaces that a ray crosses, at CROSSINGS: distance f64 · triangle u32 · placement u32, 0 for none. */
+const MOST_CROSSINGS: i32 = 32
+let crossings: i32 = 0
+
+/** Every surface of what is tinted within 0 < distance < far, in no order; how many there are. */
+export function crossTinted(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): i32 {
+  crossings = 0
+  if (tintedRoot) findEach(tintedRoot, STACK, ox, oy, oz, dx, dy, dz, far, 0)
+  return crossings
+}
+
+function note(triangle: u32, placement: usize): void {
+  if (crossings == MOST_CROSSINGS) return
+  const at = CROSSINGS + ((<usize>crossings) << 4)
+  store<f64>(at, load<f64>(RESULT))
+  store<u32>(at, triangle, 8)
+  store<u32>(at, <u32>placement, 12)
+  crossings++
+}
+
+function findEach(
+  from: u32,
+  bottom: usize,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  far: f64,
+  inside: usize,
+): void {
+  const ix = inverse(dx)
+  const iy = inverse(dy)
+  const iz = inverse(dz)
+  const ix4 = f32x4.splat(<f32>ix)
+  const iy4 = f32x4.splat(<f32>iy)
+  const iz4 = f32x4.splat(<f32>iz)
+  const nearX: usize = ix < 0 ? 48 : 0
+  const nearY: usize = iy < 0 ? 64 : 16
+  const nearZ: usize = iz < 0 ? 80 : 32
+  const farX: usize = 48 - nearX
+  const farY: usize = 80 - nearY
+  const farZ: usize = 112 - nearZ
+  const pad = <f32>((Math.abs(ox) + Math.abs(oy) + Math.abs(oz)) * 1.2e-7)
+  const padX: f32 = ix < 0 ? -pad : pad
+  const padY: f32 = iy < 0 ? -pad : pad
+  const padZ: f32 = iz < 0 ? -pad : pad
+  const nearOx = f32x4.splat(<f32>ox + padX)
+  const nearOy = f32x4.splat(<f32>oy + padY)
+  const nearOz = f32x4.splat(<f32>oz + padZ)
+  const farOx = f32x4.splat(<f32>ox - padX)
+  const farOy = f32x4.splat(<f32>oy - padY)
+  const farOz = f32x4.splat(<f32>oz - padZ)
+  const ox4 = f32x4.splat(<f32>ox)
+  const oy4 = f32x4.splat(<f32>oy)
+  const oz4 = f32x4.splat(<f32>oz)
+  const dx4 = f32x4.splat(<f32>dx)
+  const dy4 = f32x4.splat(<f32>dy)
+  const dz4 = f32x4.splat(<f32>dz)
+  const originSize = f32x4.splat(<f32>((Math.abs(ox) + Math.abs(oy) + Math.abs(oz)) * 0.1))
+  const slack = f32x4.splat(<f32>(Math.abs(dx) + Math.abs(dy) + Math.abs(dz)) * SLACK)
+  const zero = f32x4.splat(0)
+  const outwards = f32x4.splat(1.000001)
+  const far4 = f32x4.splat(<f32>far * <f32>1.000001)
+  let top = bottom
+  let node = from
+  while (true) {
+    if (node & 1) {
+      const packet: usize = node - 1
+      let lanes = candidates(packet, ox4, oy4, oz4, dx4, dy4, dz4, far4, originSize, slack)
+      while (lanes) {
+        const lane = packet + ((<usize>ctz(lanes)) << 2)
+        lanes &= lanes - 1
+        if (hitsLane(lane, ox, oy, oz, dx, dy, dz, far)) note(load<u32>(lane, 160) & INDEX, inside)
+      }
+    } else if (node & PLACED) {
+      const placement: usize = node - PLACED
+      const inner = load<u32>(placement, Placement.TINTED_ROOT)
+      if (inner != 0) {
+        if (load<u32>(placement, Placement.AS_IT_IS)) {
+          node = inner
+          continue
+        }
+        findEach(
+          inner,
+          top,
+          row(placement, ox, oy, oz) + load<f64>(placement, 24),
+          row(placement + 32, ox, oy, oz) + load<f64>(placement, 56),
+          row(placement + 64, ox, oy, oz) + load<f64>(placement, 88),
+          row(placement, dx, dy, dz),
+          row(placement + 32, dx, dy, dz),
+          row(placement + 64, dx, dy, dz),
+          far,
+          placement,
+        )
+      }
+    } else {
+      const x0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), nearOx), ix4)
+      const y0 = f32x4.mul(f32x4.sub(v128.load(node + nearY), nearOy), iy4)
+      const z0 = f32x4.mul(f32x4.sub(v128.load(node + nearZ), nearOz), iz4)
+      const x1 = f32x4.mul(f32x4.sub(v128.load(node + farX), farOx), ix4)
+      const y1 = f32x4.mul(f32x4.sub(v128.load(node + farY), farOy), iy4)
+      const z1 = f32x4.mul(f32x4.sub(v128.load(node + farZ), farOz), iz4)
+      const near = f32x4.pmax(f32x4.pmax(x0, y0), f32x4.pmax(z0, zero))
+      const end = f32x4.pmin(f32x4.pmin(x1, y1), f32x4.pmin(z1, far4))
+      let lanes = i32x4.bitmask(f32x4.le(near, f32x4.mul(end, outwards)))
+      while (lanes) {
+        store<u32>(top, load<u32>(node + (ctz(lanes) << 2), 96))
+        lanes &= lanes - 1
+        top += 4
+      }
+    }
+    if (top == bottom) return
     top -= 4
     node = load<u32>(top)
   }

@@ -7,44 +7,48 @@ const MOST_SURFACES = 16
 
 /**
  * Light that goes straight through what is clear, on its way to or from something diffuse: unbent, so that it is found at all, but less
- * what each surface reflects, by Fresnel at the angle outside, and what the medium absorbs. What is reflected or bent aside is lost
- * instead of gathered into caustics: less light arrives than in truth, never more.
+ * what each surface reflects, by Fresnel at the angle outside, and what the medium absorbs over the distances at which the ray leaves it,
+ * less those at which it enters. What is reflected or bent aside is lost instead of gathered into caustics: less light arrives than in
+ * truth, never more.
  */
 export class ClearLight {
   /** What gets through, by colour; written by `trace`. */
   readonly tint = new Float64Array(3)
   private readonly hit = createRayHit()
+  /** What the media take off, as logarithms. */
+  private readonly absorbed = new Float64Array(3)
 
   constructor(private readonly scene: Scene) {}
 
   /** Along a ray of unit direction, up to `far`. */
   trace(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): void {
-    const { scene, tint, hit } = this
+    const { scene, tint, hit, absorbed } = this
     tint.fill(1)
-    if (!scene.caster.hasClear) return
+    absorbed.fill(0)
+    if (!scene.caster.hasTinted) return
     const step = 4e-6 * Math.max(1, Math.abs(ox), Math.abs(oy), Math.abs(oz))
     let from = 0
-    let entered = 0
     for (let i = 0; i < MOST_SURFACES; i++) {
-      if (!scene.caster.closestHit(ox + dx * from, oy + dy * from, oz + dz * from, dx, dy, dz, far - from, hit, 'clear')) return
+      if (!scene.caster.closestHit(ox + dx * from, oy + dy * from, oz + dz * from, dx, dy, dz, far - from, hit, 'tinted')) break
       const at = from + hit.distance
       const cos = this.cosineAt(hit.triangle, hit.placement, dx, dy, dz)
-      this.pass(scene.materials[scene.materialOf[hit.triangle]].source.parameters, cos, at - entered)
-      if (cos < 0) entered = at
+      this.pass(scene.materials[scene.materialOf[hit.triangle]].source.parameters, cos, at)
       from = at + step
-      if (!(from < far)) return
+      if (!(from < far)) break
     }
+    for (let k = 0; k < 3; k++) tint[k] *= Math.exp(-Math.max(0, absorbed[k]))
   }
 
-  private pass(p: OpenPbrParameters, cos: number, within: number): void {
-    const { tint } = this
+  private pass(p: OpenPbrParameters, cos: number, at: number): void {
+    const { tint, absorbed } = this
     const ior = p.specularIor > 1 ? Math.min(p.specularIor, 4) : 1.0001
     const f = fresnelDielectric(cos, iorOfWeight(ior, Math.min(1, p.specularWeight)))
     const passed = (p.geometryThinWalled ? 1 - (2 * f) / (1 + f) : 1 - f) * Math.min(1, p.transmissionWeight)
     for (let k = 0; k < 3; k++) {
       const color = p.transmissionColor[k]
-      if (p.geometryThinWalled || !(p.transmissionDepth > 0)) tint[k] *= passed * color
-      else tint[k] *= passed * (cos > 0 ? Math.exp((Math.log(Math.max(color, 1e-4)) / p.transmissionDepth) * within) : 1)
+      tint[k] *= passed
+      if (p.geometryThinWalled || !(p.transmissionDepth > 0)) tint[k] *= color
+      else absorbed[k] -= (Math.log(Math.max(color, 1e-4)) / p.transmissionDepth) * (cos > 0 ? at : -at)
     }
   }
 

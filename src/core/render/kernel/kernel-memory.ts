@@ -2,7 +2,7 @@ import { kernelBytes } from '#kernel'
 
 /** What the WebAssembly module of src/kernel can do. */
 export interface Kernel {
-  setRoots(all: number, solid: number, clear: number): void
+  setRoots(all: number, solid: number, tinted: number): void
   setScene(address: number): void
   setView(address: number): void
   trace(px: number, py: number, sample: number, half: number): void

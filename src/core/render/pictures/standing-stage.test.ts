@@ -21,7 +21,8 @@ function trace(rendering: Rendering): Float32Array {
   return assembleTiles(rendering.tiles, settings).data
 }
 const draw = (stage: StandingStage, look: Look) => trace(stage.start(settings, look))
-const meanOf = (data: Float32Array, c: number) => data.filter((_, i) => i % 3 === c).reduce((a, b) => a + b, 0) / (data.length / 3)
+const meanOf = (data: Float32Array, c: number) =>
+  data.filter((_, i) => i % 3 === c).reduce((a, b) => a + b, 0) / (data.length / 3)
 const difference = (a: Float32Array, b: Float32Array) => a.reduce((sum, v, i) => sum + Math.abs(v - b[i]), 0) / a.length
 
 describe('a stage that stands', () => {
@@ -42,7 +43,9 @@ describe('a stage that stands', () => {
     expect(difference(asRed, draw(stage, { material: red }))).toBeLessThan(1e-6)
     // What lets light through stands on other trees.
     const glass = createMaterial('glass', { transmissionWeight: 1 })
-    expect(difference(draw(stage, { material: glass }), draw(new StandingStage(ofMaterial(glass), RIG, 0.5), {}))).toBeLessThan(1e-4)
+    expect(difference(draw(stage, { material: glass }), draw(new StandingStage(ofMaterial(glass), RIG, 0.5), {}))).toBeLessThan(
+      1e-4,
+    )
   })
 
   it('is gone round, the backdrop always behind it', () => {

@@ -1,6 +1,6 @@
 import { type BvhTree, buildBvh } from './build-bvh'
 import type { AcceptHit, Among, RayCaster, RayHit } from './ray-caster'
-import type { Triangles } from './simd-caster'
+import { TINTED, type Triangles } from './simd-caster'
 
 /**
  * Traversal in plain TypeScript and doubles, nearest child first: the slow reference that the SIMD kernel must equal.
@@ -17,7 +17,7 @@ export class Bvh implements RayCaster {
     /** 1 where a triangle needs `accept`, by triangle index; null when none does. */
     private readonly masked: Uint8Array | null,
     private readonly accept: AcceptHit | null,
-    /** 1 where a triangle lets light through and so casts no shadow; null when none does. */
+    /** Where a triangle lets light through and so casts no shadow; null when none does. */
     private readonly clear: Uint8Array | null,
   ) {}
 
@@ -34,11 +34,11 @@ export class Bvh implements RayCaster {
       }
     }
     const anyMasked = masked?.some(m => m === 1) ? masked : null
-    return new Bvh(tree, corners, anyMasked, anyMasked ? accept : null, clear?.some(c => c === 1) ? clear : null)
+    return new Bvh(tree, corners, anyMasked, anyMasked ? accept : null, clear?.some(c => c !== 0) ? clear : null)
   }
 
-  get hasClear(): boolean {
-    return this.clear !== null
+  get hasTinted(): boolean {
+    return this.clear?.includes(TINTED) === true
   }
 
   closestHit(
@@ -54,11 +54,10 @@ export class Bvh implements RayCaster {
   ): boolean {
     const { corners, stack, stackNear, masked, accept } = this
     const clear = among === 'everything' ? null : this.clear
-    const skipped = among === 'clear' ? 0 : 1
     const { bounds, links, order } = this.tree
     hit.triangle = -1
     hit.distance = far
-    if (order.length === 0 || (among === 'clear' && clear === null)) return false
+    if (order.length === 0 || (among === 'tinted' && clear === null)) return false
     const ix = inverse(dx)
     const iy = inverse(dy)
     const iz = inverse(dz)
@@ -81,7 +80,7 @@ export class Bvh implements RayCaster {
           const t = meetTriangle(corners, at, ox, oy, oz, dx, dy, dz, nearest, met)
           if (t < 0) continue
           const triangle = order[s]
-          if (clear !== null && clear[triangle] === skipped) continue
+          if (clear !== null && (among === 'solid' ? clear[triangle] !== 0 : clear[triangle] !== TINTED)) continue
           if (masked !== null && masked[triangle] === 1 && !accept!(triangle, met[0], met[1])) continue
           nearest = t
           hit.triangle = triangle
@@ -156,7 +155,7 @@ export class Bvh implements RayCaster {
           const t = meetTriangle(corners, at, ox, oy, oz, dx, dy, dz, far, met)
           if (t < 0) continue
           const triangle = order[s]
-          if (clear !== null && clear[triangle] === 1) continue
+          if (clear !== null && clear[triangle] !== 0) continue
           if (masked === null || masked[triangle] === 0 || accept!(triangle, met[0], met[1])) return true
         }
       } else {

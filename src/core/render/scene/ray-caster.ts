@@ -15,12 +15,12 @@ export const createRayHit = (): RayHit => ({ distance: 0, triangle: -1, u: 0, v:
 /** Decides whether a candidate hit counts, for surfaces with holes. */
 export type AcceptHit = (triangle: number, u: number, v: number) => boolean
 
-/** What a ray may meet: clear is what does not occlude, solid is the rest. */
-export type Among = 'everything' | 'solid' | 'clear'
+/** What a ray may meet: solid is all that is not clear, tinted what of the clear takes light off. */
+export type Among = 'everything' | 'solid' | 'tinted'
 
 export interface RayCaster {
-  /** Whether there is anything clear. */
-  readonly hasClear: boolean
+  /** Whether there is anything tinted. */
+  readonly hasTinted: boolean
   /** Nearest hit with 0 < distance < `far`; false for none. Direction need not be unit; distance is in its lengths. */
   closestHit(
     ox: number,

@@ -13,7 +13,7 @@ import {
 import { type Affine, IDENTITY, invertAffine } from '../../math/affine'
 import type { Lamp } from './lamp'
 import type { RayCaster } from './ray-caster'
-import { type Placement, SimdCaster } from './simd-caster'
+import { type Placement, SimdCaster, TINTED } from './simd-caster'
 import { createMipTexture, type MipTexture, readTexture } from './texture'
 
 export interface TextureRead {
@@ -77,6 +77,19 @@ export interface Scene {
 export const letsLightThrough = (material: OpenPbrMaterial): boolean =>
   material.parameters.transmissionWeight > 0.5 && material.parameters.baseMetalness < 0.5
 
+/**
+ * Whether glass takes off so much of the light that goes straight through it that it is looked for. Of clear glass what is reflected and
+ * what is bent aside is neither lost nor gathered: the light arrives as if the glass were not there.
+ */
+export function tintsLight({ parameters }: OpenPbrMaterial): boolean {
+  const { transmissionColor, transmissionDepth, geometryThinWalled } = parameters
+  const lowest = Math.min(...transmissionColor)
+  if (geometryThinWalled || !(transmissionDepth > 0)) return lowest < LEAST_TINT
+  return Math.max(lowest, 1e-4) ** (TYPICAL_WALL_M / transmissionDepth) < LEAST_TINT
+}
+const LEAST_TINT = 0.95
+const TYPICAL_WALL_M = 0.01
+
 /** Mip levels by image, so that scenes of the same images need not make them again. */
 export type MipCache = Map<ByteImage, MipTexture>
 
@@ -121,7 +134,7 @@ export function createScene(
       }
       materialOf[t] = index
       masked[t] = isCut ? 1 : 0
-      clear[t] = letsLightThrough(material) ? 1 : 0
+      clear[t] = !letsLightThrough(material) ? 0 : tintsLight(material) ? TINTED : 1
       uvDensity[t] = measureUvDensity(positions, uvs, t)
     }
   }
@@ -164,7 +177,8 @@ export function withMaterials(
       own.scaleU === before.scaleU &&
       own.scaleV === before.scaleV &&
       hasHoles(own) === hasHoles(before) &&
-      letsLightThrough(own.source) === letsLightThrough(before.source)
+      letsLightThrough(own.source) === letsLightThrough(before.source) &&
+      tintsLight(own.source) === tintsLight(before.source)
     )
   })
   return isSame ? { ...scene, materials: compiled } : null

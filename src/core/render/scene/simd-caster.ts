@@ -6,7 +6,8 @@ import type { AcceptHit, Among, RayCaster, RayHit } from './ray-caster'
  * Traversal by the WebAssembly kernel in src/kernel, of which traverse.ts draws the memory layout packed here. One memory for each scene.
  *
  * Two levels: a tree over the triangles that stand in the world as they are, one over each shape, and above them one over the placements
- * of shapes. What is clear and what is solid have trees of their own beside that of both, so that shadow rays never meet glass.
+ * of shapes. What is solid and what tints light have trees of their own, so that shadow rays never meet glass, and coloured glass
+ * alone where they look for it.
  */
 
 const HEADER_BYTES = 48
@@ -14,9 +15,12 @@ const RECORD_BYTES = 32
 const SCRATCH_BYTES = 16_384
 const PLACEMENT_BYTES = 224
 const NODE_BYTES = 128
-const AMONG: Record<Among, number> = { everything: 0, solid: 1, clear: 2 }
+const AMONG: Record<Among, number> = { everything: 0, solid: 1, tinted: 2 }
 const MASKED = 2
 const CLEAR = 1
+const TINTS = 4
+/** See {@link Triangles.clear}. */
+export const TINTED = 2
 const PLACED = 2
 /** Into how many more large triangles may be cut, beside a quarter of all. */
 const MOST_CUTS = 16_384
@@ -41,7 +45,7 @@ export interface Triangles {
   /** 1 for each triangle whose hits must be put to `accept`. */
   masked?: Uint8Array | null
   accept?: AcceptHit | null
-  /** 1 for each triangle that does not occlude. */
+  /** For each triangle 0 where it occludes, 1 where it is clear, {@link TINTED} where what passes it is less than what came. */
   clear?: Uint8Array | null
   /** What lies in no shape stands in the world as it is, and comes first. */
   shapes?: readonly TriangleRange[]
@@ -51,7 +55,7 @@ export interface Triangles {
 interface Tree {
   root: number
   solidRoot: number
-  clearRoot: number
+  tintedRoot: number
   box: Float32Array
 }
 
@@ -62,7 +66,7 @@ export class SimdCaster implements RayCaster {
   private topAt = 0
   private room = 0
 
-  readonly hasClear: boolean
+  readonly hasTinted: boolean
 
   private constructor(
     readonly memory: KernelMemory,
@@ -70,8 +74,8 @@ export class SimdCaster implements RayCaster {
     private readonly shapes: readonly Tree[],
   ) {
     this.result = new Float64Array(memory.buffer, 0, 3)
-    this.hasClear = [loose, ...shapes].some(tree => tree.clearRoot !== 0)
-    memory.kernel.setRoots(loose.root, loose.solidRoot, loose.clearRoot)
+    this.hasTinted = [loose, ...shapes].some(tree => tree.tintedRoot !== 0)
+    memory.kernel.setRoots(loose.root, loose.solidRoot, loose.tintedRoot)
   }
 
   get bytes(): number {
@@ -83,7 +87,8 @@ export class SimdCaster implements RayCaster {
     if (positions.length % 9 !== 0) throw new RangeError(`positions: ${positions.length} is not a multiple of 9`)
     const count = positions.length / 9
     const flags = new Uint8Array(count)
-    for (let t = 0; t < count; t++) flags[t] = (accept && masked?.[t] === 1 ? MASKED : 0) + (clear?.[t] === 1 ? CLEAR : 0)
+    for (let t = 0; t < count; t++)
+      flags[t] = (accept && masked?.[t] === 1 ? MASKED : 0) + (clear?.[t] ? CLEAR : 0) + (clear?.[t] === TINTED ? TINTS : 0)
     const memory = KernelMemory.open(KERNEL_END, (triangle, u, v) => (accept!(triangle, u, v) ? 1 : 0))
     const loose = { first: 0, count: shapes.length > 0 ? shapes[0].first : count }
     const [first, ...rest] = [loose, ...shapes].map(range => buildTrees(memory, positions, flags, range))
@@ -110,13 +115,13 @@ export class SimdCaster implements RayCaster {
     const words = new Uint32Array(entries)
     const write = (
       entry: number,
-      { root, solidRoot, clearRoot }: Tree,
+      { root, solidRoot, tintedRoot }: Tree,
       box: ArrayLike<number>,
       isAsItIs: boolean,
       number: number,
     ) => {
       const at = entry * (PLACEMENT_BYTES / 4)
-      ints.set([root, solidRoot, clearRoot, isAsItIs ? 1 : 0], at + 48)
+      ints.set([root, solidRoot, tintedRoot, isAsItIs ? 1 : 0], at + 48)
       ints[at + 54] = number
       words[entry] = this.placementsAt + entry * PLACEMENT_BYTES + PLACED
       // A little wider, so that rounding loses nothing.
@@ -141,7 +146,7 @@ export class SimdCaster implements RayCaster {
       )
     }
     const root = this.buildTop(boxes.subarray(0, used * 8), words.subarray(0, used))
-    memory.kernel.setRoots(root, root, this.hasClear ? root : 0)
+    memory.kernel.setRoots(root, root, this.hasTinted ? root : 0)
   }
 
   /** The tree over the placements, at its own place in the memory; its root. */
@@ -200,15 +205,17 @@ function buildTrees(memory: KernelMemory, positions: Float32Array, flags: Uint8A
   const bits = flags.subarray(first, first + count)
   const treeOf = (among: Among) => buildTree(memory, own, bits, first, among)
   const all = treeOf('everything')
-  const hasClear = bits.some(f => (f & CLEAR) !== 0)
-  if (!hasClear) return { ...all, solidRoot: all.root, clearRoot: 0 }
-  return { ...all, solidRoot: treeOf('solid').root, clearRoot: treeOf('clear').root }
+  const hasTinted = bits.some(f => (f & CLEAR) !== 0)
+  if (!hasTinted) return { ...all, solidRoot: all.root, tintedRoot: 0 }
+  const isTinted = bits.some(f => (f & TINTS) !== 0)
+  return { ...all, solidRoot: treeOf('solid').root, tintedRoot: isTinted ? treeOf('tinted').root : 0 }
 }
 
 /** A tree, built in a memory of its own, which takes several times as much as what comes out. */
 function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, first: number, among: Among) {
   const count = flags.length
-  const room = count + Math.min(count * 16, MOST_CUTS) + (count >> 2)
+  // Every surface that tints is to be met once.
+  const room = among === 'tinted' ? count : count + Math.min(count * 16, MOST_CUTS) + (count >> 2)
   const builder = KernelMemory.open()
   const at = builder.allocate(HEADER_BYTES)
   // The last corner is read with what follows it.
