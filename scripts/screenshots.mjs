@@ -17,7 +17,15 @@ async function choose(page, label, entry) {
 const VIEWS = [
   ['wall', '/wall'],
   ['sheet-material', '/items/TIM-0004'],
-  ['sheet-live', '/items/CHR-0002', async page => page.getByRole('tab', { name: 'Live' }).click()],
+  [
+    'sheet-live',
+    '/items/CHR-0002',
+    async page => {
+      await page.getByRole('button', { name: 'Turn it' }).click()
+      for (let k = 0; k < 3; k++) await page.keyboard.press('ArrowLeft')
+      await page.getByText(/traced here, error/).waitFor({ timeout: 60_000 })
+    },
+  ],
   ['sheet-environment', '/items/SKY-0002'],
   ['intake', '/intake'],
   ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],

@@ -1,6 +1,6 @@
 /** What the host may call. */
 export { setRoots, closestHit, hitPlacementNumber, isOccluded } from './traverse'
 export { setScene } from './scene'
-export { setView, trace, tracePixel } from './trace'
+export { setView, trace, traceArea, tracePixel } from './trace'
 export { fitWindow, setFilter } from './filter'
 export { buildTree, buildTop, writeTree } from './build'

@@ -493,6 +493,17 @@ export function tracePixel(px: i32, py: i32, from: u32, until: u32, half: u32): 
   }
 }
 
+/** The same for each pixel of an area, row by row: eleven numbers each to `dst`. */
+export function traceArea(x0: i32, y0: i32, across: i32, down: i32, from: u32, until: u32, half: u32, dst: usize): void {
+  let to = dst
+  for (let y = y0; y < y0 + down; y++)
+    for (let x = x0; x < x0 + across; x++, to += 88) {
+      memory.fill(SUMS, 0, 88)
+      tracePixel(x, y, from, until, half)
+      memory.copy(to, SUMS, 88)
+    }
+}
+
 /** A lamp: position 3 · radius · nearest · intensity 3 · profile u32 · 4 unused. */
 const LAMP_BYTES: usize = 72
 

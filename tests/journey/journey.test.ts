@@ -164,7 +164,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await expectAccessible(page, 'sheet')
     for (const code of ['TIM-0001', 'CHR-0001', 'SKY-0001']) {
       await page.goto(`${app.base}/items/${code}`)
-      await page.getByRole('tab', { name: 'Live' }).click()
+      await page.getByRole('button', { name: 'Turn it' }).click()
       const canvas = page.locator('[data-live-view] canvas')
       await see(canvas).toBeVisible()
       // Something is drawn: the picture has a spread of values, not one flat colour.
@@ -172,12 +172,45 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
         .poll(async () => (await sharp(await canvas.screenshot()).stats()).channels[1].stdev, { timeout: 60_000, interval: 1000 })
         .toBeGreaterThan(8)
     }
+    await turnsAndIsTraced('TIM-0001')
+    await turnsAndIsTraced('CHR-0001')
     await page.goto(`${app.base}/items/TIM-0001`)
     await page.getByRole('button', { name: 'Approve', exact: true }).first().click()
     await see(page.getByText('Oak test is approved.')).toBeVisible()
     await page.keyboard.press('Escape')
     await see(page.locator('[data-chip]')).toHaveCount(4)
-  })
+  }, 240_000)
+
+  /** Turned by a drag it is drawn, traced where one stops, and goes back to its picture. */
+  async function turnsAndIsTraced(code: string): Promise<void> {
+    await page.goto(`${app.base}/items/${code}`)
+    const picture = page.locator('[data-item-view]')
+    await see(picture.locator('img')).toBeVisible()
+    const { x, y, width, height } = (await picture.boundingBox())!
+    await page.mouse.move(x + width / 2, y + height / 2)
+    await page.mouse.down()
+    await page.mouse.move(x + width / 4, y + height / 2, { steps: 5 })
+    await page.mouse.up()
+    await see(page.locator('[data-item-view="filtered"], [data-item-view="done"]')).toBeVisible({ timeout: 120_000 })
+    await see(page.getByText(/traced here, error/)).toBeVisible()
+    await page.getByRole('button', { name: 'Back to its picture' }).click()
+    await see(page.locator('[data-item-view="rig"]')).toBeVisible()
+  }
+
+  it('waits for a final and comes closer to its pixels', async () => {
+    await page.goto(`${app.base}/items/TIM-0001`)
+    await page.getByRole('button', { name: 'Render final' }).click()
+    await see(page.getByText(/^final.*768 × 576 px/)).toBeVisible({ timeout: 280_000 })
+    const image = page.getByRole('img', { name: 'Preview of Oak test' })
+    const widthOf = async () => (await image.boundingBox())!.width
+    const whole = await widthOf()
+    await image.dblclick()
+    await expect.poll(widthOf).toBeGreaterThan(whole * 2)
+    await image.dblclick()
+    await expect.poll(widthOf).toBeCloseTo(whole, 0)
+    await page.keyboard.press('Escape')
+    await see(page.locator('[data-chip]')).toHaveCount(4)
+  }, 320_000)
 
   it('approves the rest from the tray at once', async () => {
     await page.getByRole('button', { name: 'All to tray' }).click()

@@ -133,11 +133,15 @@ interface StageProps {
   /** Its triangles, for the shadow. */
   casters: () => Float32Array<ArrayBuffer>
   rig: Rig
+  /** Of the backdrop: as in the item's picture. */
+  albedo: number
   orbit: Orbit
   children: ReactNode
 }
 
-function Stage({ staged, casters, rig, orbit, children }: StageProps) {
+const albedoOf = ({ preview, rig }: Sheet): number => preview?.backdropAlbedo ?? rig.backdrops[0]
+
+function Stage({ staged, casters, rig, albedo, orbit, children }: StageProps) {
   const { pivot, centre, backdrop, ground } = useMemo(() => {
     const around = mergeMeshes([...staged.subject, ...staged.extras].map(o => o.mesh))
     const middle = middleOf(mergeMeshes(staged.subject.map(o => o.mesh)))
@@ -147,10 +151,9 @@ function Stage({ staged, casters, rig, orbit, children }: StageProps) {
       pivot: pivotBeside(staged.camera, middle),
       centre: [(min[0] + max[0]) / 2, 0, (min[2] + max[2]) / 2] as Vec3,
       ground: { x: middle[0], y: min[1], z: middle[2], side },
-      backdrop: toBufferGeometry(createBackdrop(around, staged.camera, rig.backdrops[0], staged.backdrop).mesh),
+      backdrop: toBufferGeometry(createBackdrop(around, staged.camera, albedo, staged.backdrop).mesh),
     }
-  }, [staged, rig])
-  const grey = rig.backdrops[0]
+  }, [staged, albedo])
   return (
     <>
       <Light map={houseLight()} rig={rig} />
@@ -158,7 +161,7 @@ function Stage({ staged, casters, rig, orbit, children }: StageProps) {
       {/* Behind the subject, from wherever it is looked at. */}
       <group position={centre} rotation-y={orbit.yawRad}>
         <mesh geometry={backdrop} position={scale(centre, -1)}>
-          <meshStandardMaterial color={[grey, grey, grey]} roughness={0.9} side={2} />
+          <meshStandardMaterial color={[albedo, albedo, albedo]} roughness={0.9} side={2} />
         </mesh>
       </group>
       {staged.backdrop.drop === 0 && <GroundShadow casters={casters} rig={rig} ground={ground} />}
@@ -203,7 +206,7 @@ function MaterialContent({ sheet, orbit }: ContentProps) {
     [objects, widthM, heightM],
   )
   return (
-    <Stage {...{ staged, casters, rig, orbit }}>
+    <Stage {...{ staged, casters, rig, orbit }} albedo={albedoOf(sheet)}>
       {shown.map(({ geometry, isOwn }) =>
         isOwn ? (
           <mesh key={geometry.uuid} geometry={geometry} material={material} />
@@ -251,7 +254,7 @@ function ModelContent({ sheet, orbit }: ContentProps) {
     [staged],
   )
   return (
-    <Stage {...{ staged, casters, rig, orbit }}>
+    <Stage {...{ staged, casters, rig, orbit }} albedo={albedoOf(sheet)}>
       <primitive object={scene} />
       {extras.map(({ geometry, color }) => (
         <mesh key={geometry.uuid} geometry={geometry}>

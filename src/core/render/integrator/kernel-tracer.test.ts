@@ -12,7 +12,7 @@ import { createExposedLight, createHouseLightMap } from '../lights/house-light'
 import type { Lamp } from '../scene/lamp'
 import { createScene, type SceneObject } from '../scene/scene'
 import { SimdCaster } from '../scene/simd-caster'
-import { createTracer, KernelTracer, PlainTracer } from './kernel-tracer'
+import { AREA_NUMBERS, createTracer, KernelTracer, PlainTracer } from './kernel-tracer'
 import { PathTracer } from './path-tracer'
 
 const [WIDTH, HEIGHT] = [24, 18]
@@ -201,6 +201,9 @@ describe('the tracer in WebAssembly traces what the plain one does', () => {
     for (let p = 0; p < 40; p++)
       for (const [plain, kernel] of tracers) {
         for (const tracer of [plain, kernel]) tracer.tracePixel(p % WIDTH, 6 + (p >> 3), 2, 11, 1)
+        const { radiance, squares, feature } = kernel.sums
+        const area = kernel.traceArea({ x0: (p % WIDTH) - 1, y0: 5 + (p >> 3), width: 3, height: 2 }, 2, 11, 1)
+        expect([...area.subarray(4 * AREA_NUMBERS, 5 * AREA_NUMBERS)]).toEqual([...radiance, squares, ...feature])
         for (const [a, b] of [
           [plain.sums.squares, kernel.sums.squares],
           [plain.sums.radiance[0], kernel.sums.radiance[0]],

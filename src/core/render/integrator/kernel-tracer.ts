@@ -30,7 +30,20 @@ export interface Tracer {
    * each other: how far they are apart tells the error of both.
    */
   tracePixel(px: number, py: number, from: number, until: number, half?: 0 | 1): void
+  /**
+   * Traces samples of each pixel of an area.
+   * @returns {@link AREA_NUMBERS} for each, row by row: radiance 3, squares, feature 7; good until the next call
+   */
+  traceArea(area: Area, from: number, until: number, half: 0 | 1): Float64Array
 }
+
+export interface Area {
+  x0: number
+  y0: number
+  width: number
+  height: number
+}
+export const AREA_NUMBERS = 11
 
 export const createPixelSums = (): PixelSums => ({
   radiance: new Float64Array(3),
@@ -81,6 +94,16 @@ export class PlainTracer implements Tracer {
       sums.squares += Math.min(luminance(radiance[0], radiance[1], radiance[2]), 4) ** 2
     }
   }
+
+  traceArea({ x0, y0, width, height }: Area, from: number, until: number, half: 0 | 1): Float64Array {
+    const out = new Float64Array(width * height * AREA_NUMBERS)
+    for (let p = 0; p < width * height; p++) {
+      this.tracePixel(x0 + (p % width), y0 + Math.floor(p / width), from, until, half)
+      const { radiance, squares, feature } = this.sums
+      out.set([...radiance, squares, ...feature], p * AREA_NUMBERS)
+    }
+    return out
+  }
 }
 
 const FIRST_MATERIAL = 4176
@@ -118,14 +141,33 @@ export class KernelTracer implements Tracer {
     return this.words[0]
   }
 
-  tracePixel(px: number, py: number, from: number, until: number, half: 0 | 1 = 0): void {
-    const { memory, sums } = this
+  traceArea({ x0, y0, width, height }: Area, from: number, until: number, half: 0 | 1): Float64Array {
+    const { memory } = this
+    this.takeTurn()
+    const count = width * height * AREA_NUMBERS
+    const at = memory.lend(count * 8)
+    if (this.numbers.buffer !== memory.buffer) this.look()
+    this.counts.fill(0)
+    memory.kernel.traceArea(x0, y0, width, height, from, until, half, at)
+    if (this.numbers.buffer !== memory.buffer) this.look()
+    this.rays += this.counts[0]
+    this.clampedLuminance += this.counts[1]
+    return new Float64Array(memory.buffer, at, count)
+  }
+
+  private takeTurn(): void {
+    const { memory } = this
     if (memory.user !== this) {
       memory.kernel.setScene(this.scene)
       memory.kernel.setView(this.view)
       memory.user = this
     }
     if (this.numbers.buffer !== memory.buffer) this.look()
+  }
+
+  tracePixel(px: number, py: number, from: number, until: number, half: 0 | 1 = 0): void {
+    const { memory, sums } = this
+    this.takeTurn()
     this.numbers.fill(0)
     this.counts.fill(0)
     memory.kernel.tracePixel(px, py, from, until, half)

@@ -7,7 +7,7 @@ import { judgeTiles } from '../film/judge-tiles'
 import { measureNoise, planTiles, samplesOfHalf, TILE_FEATURES, type Tile, tileMeans } from '../film/tile'
 import type { EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
-import { createTracer, type Tracer } from './kernel-tracer'
+import { AREA_NUMBERS, createTracer, type Tracer } from './kernel-tracer'
 
 export interface RenderSettings {
   width: number
@@ -202,13 +202,12 @@ function tracePass(tracer: Tracer, tile: Tile): void {
     const [from, to] = [samplesOfHalf(tile.count, which), samplesOfHalf(until, which)]
     if (from === to) continue
     const { sums, squares, features } = tile.halves[which]
-    for (let p = 0; p < pixels; p++) {
-      tracer.tracePixel(tile.x0 + (p % tile.width), tile.y0 + Math.floor(p / tile.width), from, to, which)
-      const { radiance, feature } = tracer.sums
-      for (let k = 0; k < 3; k++) sums[p * 3 + k] += radiance[k]
+    const traced = tracer.traceArea(tile, from, to, which)
+    for (let p = 0, at = 0; p < pixels; p++, at += AREA_NUMBERS) {
+      for (let k = 0; k < 3; k++) sums[p * 3 + k] += traced[at + k]
       if (!features) continue
-      squares[p] += tracer.sums.squares
-      for (let k = 0; k < TILE_FEATURES; k++) features[p * TILE_FEATURES + k] += feature[k]
+      squares[p] += traced[at + 3]
+      for (let k = 0; k < TILE_FEATURES; k++) features[p * TILE_FEATURES + k] += traced[at + 4 + k]
     }
   }
   tile.count = until

@@ -7,6 +7,7 @@ export interface Kernel {
   setView(address: number): void
   trace(px: number, py: number, sample: number, half: number): void
   tracePixel(px: number, py: number, from: number, until: number, half: number): void
+  traceArea(x0: number, y0: number, width: number, height: number, from: number, until: number, half: number, dst: number): void
   closestHit(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number, among: number): number
   hitPlacementNumber(): number
   isOccluded(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, far: number): number
@@ -30,6 +31,8 @@ export class KernelMemory {
   /** Makes a table that the kernel asks for while it traces: hundredths of an index of refraction, and which of its tables. */
   onTable: (key: number, which: number) => number = () => 0
   readonly kernel: Kernel
+  private lentAt = 0
+  private lentBytes = 0
 
   private constructor(
     private readonly memory: WebAssembly.Memory,
@@ -63,6 +66,15 @@ export class KernelMemory {
     const missing = this.end - this.memory.buffer.byteLength
     if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE))
     return at
+  }
+
+  /** The address of so many bytes for whoever is at work; the next one who asks gets the same ones. */
+  lend(bytes: number): number {
+    if (bytes > this.lentBytes) {
+      this.lentBytes = bytes
+      this.lentAt = this.allocate(bytes)
+    }
+    return this.lentAt
   }
 
   get bytes(): number {

@@ -38,15 +38,18 @@ export function useOrbit(onBegin: () => void) {
     onPointerDown: (event: PointerEvent) => {
       if (event.button !== 0) return
       drag.current = { x: event.clientX, y: event.clientY, from: orbit, isDrag: false }
-      event.currentTarget.setPointerCapture(event.pointerId)
     },
     onPointerMove: (event: PointerEvent) => {
       const held = drag.current
-      if (!held) return
+      // Let go of outside, before it was a drag.
+      if (held && event.buttons === 0) drag.current = null
+      if (!held || event.buttons === 0) return
       const [dx, dy] = [event.clientX - held.x, event.clientY - held.y]
       if (!held.isDrag && Math.hypot(dx, dy) < SLOP) return
       if (!held.isDrag) {
         held.isDrag = true
+        // Not before: a double click belongs to what lies within.
+        event.currentTarget.setPointerCapture(event.pointerId)
         setMoving(true)
         onBegin()
       }
