@@ -15,13 +15,14 @@ import { add, scale, subtract, type Vec3 } from '#core/math/vec3'
 import { type Camera, createCamera, type Orbit, orbitCamera, pivotBeside } from '#core/render/film/camera'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { PREVIEW_ASPECT, type Rig } from '#core/render/rigs/rig'
+import { letsLightThrough } from '#core/render/scene/scene'
 import { type StagedSubject, stageSubject } from '#core/render/stages/stage-subject'
 import { createBackdrop } from '#core/render/stages/surroundings'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { toBufferGeometry } from './core-geometry'
 import { createEnvironmentTexture, exposureGain } from './environment-texture'
 import { GroundShadow, meshesOf, trianglesOf } from './GroundShadow'
-import { loadSheetMaterial } from './material-from-sheet'
+import { GLASS, loadSheetMaterial } from './material-from-sheet'
 
 interface ViewProps {
   sheet: Sheet
@@ -197,7 +198,11 @@ function MaterialContent({ sheet, orbit }: ContentProps) {
   const material = use(sheetMaterial(sheet))
   const staged = useMemo(() => stageSubject({ kind: 'material', material: OWN, images: [] }, rig), [rig])
   const objects = useMemo(() => [...staged.subject, ...staged.extras], [staged])
-  const casters = useCallback(() => toTriangles(mergeMeshes(objects.map(o => o.mesh))), [objects])
+  const isGlass = Number(sheet.constants.transmissionWeight ?? 0) > 0.5
+  const casters = useCallback(() => {
+    const solid = objects.filter(o => (o.material === OWN ? !isGlass : !letsLightThrough(o.material)))
+    return toTriangles(mergeMeshes(solid.map(o => o.mesh)))
+  }, [objects, isGlass])
   const heightMm = sheet.facts.find(f => f.name === 'heightMm')?.value
   const widthM = (sheet.widthMm ?? 1000) / 1000
   const heightM = typeof heightMm === 'number' ? heightMm / 1000 : widthM
@@ -212,7 +217,7 @@ function MaterialContent({ sheet, orbit }: ContentProps) {
           <mesh key={geometry.uuid} geometry={geometry} material={material} />
         ) : (
           <mesh key={geometry.uuid} geometry={geometry}>
-            <meshPhysicalMaterial transmission={1} roughness={0} ior={1.4} thickness={0.01} side={2} />
+            <meshPhysicalMaterial {...GLASS} roughness={0} ior={1.4} side={2} />
           </mesh>
         ),
       )}

@@ -24,6 +24,12 @@ const loadTexture = (url: string, isColor: boolean, wrapping: Wrapping): Promise
     return texture
   })
 
+/**
+ * Glass as it is drawn while it moves: seen through, not refracted. True transmission draws the scene again for every glass, which takes a
+ * computer without a graphics card seconds; it is traced as soon as it rests.
+ */
+export const GLASS = { transparent: true, opacity: 0.3, depthWrite: false }
+
 /** A gloss map turned into roughness. */
 function invert(texture: Texture): Texture {
   const image = texture.image as HTMLImageElement
@@ -70,15 +76,12 @@ export async function loadSheetMaterial(sheet: Sheet): Promise<MeshPhysicalMater
     roughness: roughnessMap ? 1 : p.specularRoughness,
     metalness: metalnessMap ? 1 : p.baseMetalness,
     ior: p.specularIor,
-    transmission: p.transmissionWeight,
-    thickness: p.transmissionWeight > 0 ? 0.02 : 0,
     side: DoubleSide,
+    ...(p.transmissionWeight > 0.5 ? GLASS : {}),
   })
   if (!color) material.color.setRGB(...p.baseColor, LinearSRGBColorSpace)
-  if (p.transmissionWeight > 0) {
-    material.color.setRGB(1, 1, 1)
-    material.attenuationColor.setRGB(...p.transmissionColor, LinearSRGBColorSpace)
-    material.attenuationDistance = p.transmissionDepth > 0 ? p.transmissionDepth : Number.POSITIVE_INFINITY
+  if (p.transmissionWeight > 0.5) {
+    material.color.setRGB(...p.transmissionColor, LinearSRGBColorSpace)
   }
   // v runs down and green points up, unless the map is of the other convention.
   if (normal) material.normalScale = new Vector2(1, handednessOf(sheet) === 'directX' ? 1 : -1)
