@@ -1,10 +1,10 @@
 // Pictures of the main views at 1280 x 800, and one of each rig, from the demo data of a running application:
-// npm run screenshots [-- ADDRESS]
+// npm run screenshots [-- ADDRESS] [NAME...]
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureDebianPackages, ensurePackages, findChromium, SetupError } from './setup.mjs'
 
-const base = process.argv[2] ?? `http://127.0.0.1:${process.env.PORT ?? 5170}`
+const base = process.argv.slice(2).find(word => word.startsWith('http')) ?? `http://127.0.0.1:${process.env.PORT ?? 5170}`
 const folder = join(import.meta.dirname, '../docs/screenshots')
 
 /** Chooses in a list: by its label, and what the entry says. */
@@ -122,6 +122,9 @@ async function takeRigs(request) {
   }
 }
 
+/** Names of the views to take again; none for all. */
+const wanted = process.argv.slice(2).filter(word => !word.startsWith('http'))
+
 try {
   await ensurePackages()
   ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium')
@@ -152,13 +155,14 @@ try {
   await page.getByRole('button', { name: /Ines Quist/ }).click()
   await page.getByRole('link', { name: 'Wall', exact: true }).waitFor()
   for (const [name, address, prepare] of VIEWS) {
+    if (wanted.length > 0 && !wanted.includes(name)) continue
     await page.goto(base + address)
     await prepare?.(page)
     await take(name)
     // What was only tried for its picture is dropped again.
     if (name === 'rig') await page.getByRole('button', { name: 'Discard' }).click()
   }
-  await takeRigs(page.context().request)
+  if (wanted.length === 0) await takeRigs(page.context().request)
   await browser.close()
 } catch (error) {
   console.error(error instanceof SetupError ? error.message : error)
