@@ -9,7 +9,7 @@ import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import { batches, batchItems } from '../tables/intake.table'
 import { previews } from '../tables/library.table'
-import { PREVIEW_SEED, withoutPreview } from './previews'
+import { PREVIEW_SEED, putCheapFinalsFirst, withoutPreview } from './previews'
 import { finishRerenderItem } from './rerenders'
 
 /** Renders a picture and keeps it under its key; done twice, the second result is dropped. */
@@ -85,6 +85,7 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
       seconds,
     })
     .onConflictDoNothing()
+  if (job.quality === 'draft') await putCheapFinalsFirst(db, [job.inputKey])
   await tell(1)
 }
 

@@ -149,27 +149,28 @@ function addEnlarged(
   }
 }
 
-const luminanceOf = (color: Float32Array): Float32Array =>
-  Float32Array.from({ length: color.length / 3 }, (_, p) =>
-    Math.min(luminance(color[p * 3], color[p * 3 + 1], color[p * 3 + 2]), 4),
-  )
+function luminanceOf(color: Float32Array): Float32Array {
+  const out = new Float32Array(color.length / 3)
+  for (let p = 0, i = 0; p < out.length; p++, i += 3) out[p] = Math.min(luminance(color[i], color[i + 1], color[i + 2]), 4)
+  return out
+}
 
 /** The samples' variance, evened out over neighbours and brought to the size of the difference between the halves. */
 function proportionate(variance: Float32Array, [a, b]: Float32Array[], width: number, height: number): Float32Array {
-  const seen = boxMean(
-    Float32Array.from(a, (v, p) => (v - b[p]) ** 2 / 2),
-    width,
-    height,
-    PROPORTION_RADIUS,
-  )
+  const squared = new Float32Array(a.length)
+  for (let p = 0; p < squared.length; p++) squared[p] = (a[p] - b[p]) ** 2 / 2
+  const seen = boxMean(squared, width, height, PROPORTION_RADIUS)
   const told = boxMean(variance, width, height, PROPORTION_RADIUS)
-  return boxMean(variance, width, height, 1).map((v, p) => (v * seen[p]) / Math.max(told[p], 1e-12))
+  const out = boxMean(variance, width, height, 1)
+  for (let p = 0; p < out.length; p++) out[p] = (out[p] * seen[p]) / Math.max(told[p], 1e-12)
+  return out
 }
 
 /** What a pixel's light is to be held to, as a factor: 1 unless it is alone in being so bright. */
 function findFireflies(own: Float32Array, other: Float32Array, width: number, height: number): Float32Array {
-  return own.map((light, p) => {
-    if (light <= other[p] * FIREFLY) return 1
+  const held = new Float32Array(own.length).fill(1)
+  for (let p = 0; p < own.length; p++) {
+    if (own[p] <= other[p] * FIREFLY) continue
     const [x, y] = [p % width, Math.floor(p / width)]
     let brightest = 1e-6
     for (let j = Math.max(0, y - 1); j <= Math.min(height - 1, y + 1); j++)
@@ -177,8 +178,9 @@ function findFireflies(own: Float32Array, other: Float32Array, width: number, he
         const q = j * width + i
         brightest = Math.max(brightest, other[q], q === p ? 0 : own[q])
       }
-    return Math.min(1, (brightest * FIREFLY) / light)
-  })
+    held[p] = Math.min(1, (brightest * FIREFLY) / own[p])
+  }
+  return held
 }
 
 /** Mean over the pixels at most `radius` away in x and in y. */
@@ -247,12 +249,13 @@ class Planes {
     const floats = new Float32Array(this.memory.buffer)
     floats.set(guide, this.guide)
     floats.set(spread, this.guide + size)
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const p = y * width + x
-        const to = own + this.at(x, y)
-        for (let k = 0; k < 3; k++) floats[to + k * size] = color[p * 3 + k] * held[p]
-        for (let k = 0; k < FEATURES; k++) floats[to + (3 + k) * size] = features[p * FEATURES + k]
+    // A plane after the other: each is written in one go.
+    for (let k = 0; k < 3 + FEATURES; k++)
+      for (let y = 0; y < height; y++) {
+        let to = own + k * size + this.at(0, y)
+        let p = y * width
+        if (k < 3) for (const end = p + width; p < end; p++, to++) floats[to] = color[p * 3 + k] * held[p]
+        else for (const end = p + width; p < end; p++, to++) floats[to] = features[p * FEATURES + k - 3]
       }
     floats.fill(0, this.out, this.out + OUT * size)
   }

@@ -80,20 +80,25 @@ function maskOf(tiles: readonly Tile[], width: number, height: number): Uint8Arr
 }
 
 function addTile({ halves: sums, count, ...tile }: Tile, halves: [Half, Half], variance: Float32Array, width: number): void {
-  for (let p = 0; p < tile.width * tile.height; p++) {
-    const at = pixelOf(tile, p, width)
-    let [mean, squares] = [0, 0]
-    for (const which of [0, 1] as const) {
-      const n = Math.max(1, samplesOfHalf(count, which))
-      const from = sums[which]
-      const to = halves[which]
-      for (let k = 0; k < 3; k++) to.color[at * 3 + k] = from.sums[p * 3 + k] / n
-      for (let k = 0; k < TILE_FEATURES; k++) to.features[at * TILE_FEATURES + k] = from.features![p * TILE_FEATURES + k] / n
-      mean += Math.min(4, luminance(to.color[at * 3], to.color[at * 3 + 1], to.color[at * 3 + 2])) / 2
-      squares += from.squares[p] / n / 2
+  const pixels = tile.width * tile.height
+  const means = new Float64Array(pixels)
+  const squares = new Float64Array(pixels)
+  for (const which of [0, 1] as const) {
+    const share = 1 / Math.max(1, samplesOfHalf(count, which))
+    const from = sums[which]
+    const features = from.features!
+    const to = halves[which]
+    for (let p = 0; p < pixels; p++) {
+      const at = pixelOf(tile, p, width)
+      const i = at * 3
+      for (let k = 0; k < 3; k++) to.color[i + k] = from.sums[p * 3 + k] * share
+      for (let k = 0; k < TILE_FEATURES; k++) to.features[at * TILE_FEATURES + k] = features[p * TILE_FEATURES + k] * share
+      means[p] += Math.min(4, luminance(to.color[i], to.color[i + 1], to.color[i + 2])) / 2
+      squares[p] += (from.squares[p] * share) / 2
     }
-    variance[at] = Math.max(0, squares - mean * mean) / Math.max(1, count / 2 - 1)
   }
+  for (let p = 0; p < pixels; p++)
+    variance[pixelOf(tile, p, width)] = Math.max(0, squares[p] - means[p] * means[p]) / Math.max(1, count / 2 - 1)
 }
 
 const pixelOf = (tile: { x0: number; y0: number; width: number }, p: number, width: number): number =>
