@@ -53,7 +53,7 @@ describe('a worker that is killed in the middle of a rendering', () => {
     expect(await count()).toBe(0)
     running = await startWorker()
     await expect.poll(count, { timeout: 120_000, interval: 500 }).toBe(1)
-    expect(shares.at(-1)).toBe(1)
+    await expect.poll(() => shares.at(-1), { timeout: 10_000 }).toBe(1)
     running.kill('SIGTERM')
     await stopListening()
     await boss.stop({ graceful: false, wait: false, close: true })

@@ -9,6 +9,7 @@ import type { ByteImage, Image } from '#core/image/image'
 import type { PictureRows } from '#core/image/picture-rows'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
+import { withEstimatedRelief } from '#core/material/estimate-relief'
 import type { MaterialMap } from '#core/material/material-subject'
 import type { OpenPbrMaterial, OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
@@ -160,7 +161,7 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
   const roleImages: Parameters<typeof buildMaterialFromMaps>[1][number][] = []
   for (const { file, role, byContentOnly, handednessHint } of source.files) {
     if (!isMapRole(role)) continue
-    if (purpose === 'preview' && !isDrawn(role, source)) continue
+    if (purpose === 'preview' && !isDrawn(role)) continue
     try {
       const header = await readImageHeader(file.diskPath)
       const image: Image =
@@ -180,13 +181,13 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
     }
   }
   if (maps.length === 0 && failures.length > 0) throw new FileError(failures[0].code, failures[0].message)
-  const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants, source.tiling)
+  const plain = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants, source.tiling)
+  const material = purpose === 'preview' ? withEstimatedRelief(plain, images) : plain
   return { loaded: { kind: 'material' as const, material, images, maps }, failures }
 }
 
-/** Occlusion is baked shadow and a specular map of another workflow; heights are drawn only where no normal map says the same better. */
-const isDrawn = (role: MapRole, { files }: ItemSource): boolean =>
-  role !== 'ambientOcclusion' && role !== 'specular' && !(role === 'height' && files.some(f => f.role === 'normal'))
+/** Occlusion is baked shadow, and a specular map is of another workflow. */
+const isDrawn = (role: MapRole): boolean => role !== 'ambientOcclusion' && role !== 'specular'
 
 function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {
   const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000

@@ -1,6 +1,6 @@
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
-import { createMaterial, type OpenPbrMaterial } from '#core/material/open-pbr'
+import type { OpenPbrMaterial } from '#core/material/open-pbr'
 import type { Camera, Orbit } from '#core/render/film/camera'
 import { judgeTiles } from '#core/render/film/judge-tiles'
 import { type Tile, tileMeans } from '#core/render/film/tile'
@@ -15,7 +15,7 @@ import { readPixels } from './read-pixels'
 export type Verdict = Pick<Tile, 'x0' | 'y0' | 'error' | 'done' | 'goal' | 'filtered'>
 
 /** What is looked at; a model is fetched and read by the worker itself. */
-export type TracedSubject = { kind: 'material'; images: ByteImage[] } | { kind: 'model'; url: string }
+export type TracedSubject = { kind: 'material'; images: ByteImage[]; material: OpenPbrMaterial } | { kind: 'model'; url: string }
 
 /**
  * The subject once; then a start for every change of the material or the point of view. One worker renders every `count`th tile, up to the tiles' goals; when all
@@ -114,7 +114,7 @@ async function setUp(subject: TracedSubject, rig: Rig, backdropAlbedo: number): 
 }
 
 async function open(subject: TracedSubject): Promise<StageableSubject> {
-  if (subject.kind === 'material') return { ...subject, material: createMaterial('not known yet') }
+  if (subject.kind === 'material') return subject
   const response = await fetch(subject.url)
   if (!response.ok) throw new Error(`the model answered ${response.status}`)
   const model = await parseGlb(new Uint8Array(await response.arrayBuffer()))

@@ -38,7 +38,10 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
     }
   }, [versionId])
   const backdrop = sheet.preview?.backdropAlbedo ?? sheet.rig.backdrops[0]
-  const subject = useMemo((): TracedSubject | null => material && { kind: 'material', images: material.images }, [material])
+  const subject = useMemo(
+    (): TracedSubject | null => material && { kind: 'material', images: material.images, material: material.build({}) },
+    [material],
+  )
   const look = material && { material: material.build(constants), orbit: NO_ORBIT }
   const picture = useTracedPicture(subject, look, sheet.rig, backdrop)
   const mapped = useMemo(() => new Set(material ? Object.keys(material.build({}).textures) : []), [material])
