@@ -345,10 +345,23 @@ function findClosest(
 
 /** Whether anything that casts a shadow lies within 0 < distance < far. */
 export function isOccluded(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): i32 {
-  return solidRoot == 0 ? 0 : findAny(solidRoot, STACK, ox, oy, oz, dx, dy, dz, far)
+  return solidRoot == 0 ? 0 : findAny(solidRoot, STACK, ox, oy, oz, dx, dy, dz, far, false, 0)
 }
 
-function findAny(from: u32, bottom: usize, ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): i32 {
+/** Ends at the first hit there is; of what is tinted, it notes each and goes on. `inside` is the placement that it is in. */
+function findAny(
+  from: u32,
+  bottom: usize,
+  ox: f64,
+  oy: f64,
+  oz: f64,
+  dx: f64,
+  dy: f64,
+  dz: f64,
+  far: f64,
+  isTinted: bool,
+  inside: usize,
+): i32 {
   const ix = inverse(dx)
   const iy = inverse(dy)
   const iz = inverse(dz)
@@ -391,11 +404,13 @@ function findAny(from: u32, bottom: usize, ox: f64, oy: f64, oz: f64, dx: f64, d
       while (lanes) {
         const lane = packet + ((<usize>ctz(lanes)) << 2)
         lanes &= lanes - 1
-        if (hitsLane(lane, ox, oy, oz, dx, dy, dz, far)) return 1
+        if (!hitsLane(lane, ox, oy, oz, dx, dy, dz, far)) continue
+        if (!isTinted) return 1
+        note(load<u32>(lane, 160) & INDEX, inside)
       }
     } else if (node & PLACED) {
       const placement: usize = node - PLACED
-      const inner = load<u32>(placement, Placement.SOLID_ROOT)
+      const inner = load<u32>(placement + (isTinted ? Placement.TINTED_ROOT : Placement.SOLID_ROOT))
       if (inner != 0) {
         if (load<u32>(placement, Placement.AS_IT_IS)) {
           node = inner
@@ -411,6 +426,8 @@ function findAny(from: u32, bottom: usize, ox: f64, oy: f64, oz: f64, dx: f64, d
           row(placement + 32, dx, dy, dz),
           row(placement + 64, dx, dy, dz),
           far,
+          isTinted,
+          placement,
         )
         if (isHit) return 1
       }
@@ -443,7 +460,7 @@ let crossings: i32 = 0
 /** Every surface of what is tinted within 0 < distance < far, in no order; how many there are. */
 export function crossTinted(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64, far: f64): i32 {
   crossings = 0
-  if (tintedRoot) findEach(tintedRoot, STACK, ox, oy, oz, dx, dy, dz, far, 0)
+  if (tintedRoot) findAny(tintedRoot, STACK, ox, oy, oz, dx, dy, dz, far, true, 0)
   return crossings
 }
 
@@ -454,103 +471,4 @@ function note(triangle: u32, placement: usize): void {
   store<u32>(at, triangle, 8)
   store<u32>(at, <u32>placement, 12)
   crossings++
-}
-
-function findEach(
-  from: u32,
-  bottom: usize,
-  ox: f64,
-  oy: f64,
-  oz: f64,
-  dx: f64,
-  dy: f64,
-  dz: f64,
-  far: f64,
-  inside: usize,
-): void {
-  const ix = inverse(dx)
-  const iy = inverse(dy)
-  const iz = inverse(dz)
-  const ix4 = f32x4.splat(<f32>ix)
-  const iy4 = f32x4.splat(<f32>iy)
-  const iz4 = f32x4.splat(<f32>iz)
-  const nearX: usize = ix < 0 ? 48 : 0
-  const nearY: usize = iy < 0 ? 64 : 16
-  const nearZ: usize = iz < 0 ? 80 : 32
-  const farX: usize = 48 - nearX
-  const farY: usize = 80 - nearY
-  const farZ: usize = 112 - nearZ
-  const pad = <f32>((Math.abs(ox) + Math.abs(oy) + Math.abs(oz)) * 1.2e-7)
-  const padX: f32 = ix < 0 ? -pad : pad
-  const padY: f32 = iy < 0 ? -pad : pad
-  const padZ: f32 = iz < 0 ? -pad : pad
-  const nearOx = f32x4.splat(<f32>ox + padX)
-  const nearOy = f32x4.splat(<f32>oy + padY)
-  const nearOz = f32x4.splat(<f32>oz + padZ)
-  const farOx = f32x4.splat(<f32>ox - padX)
-  const farOy = f32x4.splat(<f32>oy - padY)
-  const farOz = f32x4.splat(<f32>oz - padZ)
-  const ox4 = f32x4.splat(<f32>ox)
-  const oy4 = f32x4.splat(<f32>oy)
-  const oz4 = f32x4.splat(<f32>oz)
-  const dx4 = f32x4.splat(<f32>dx)
-  const dy4 = f32x4.splat(<f32>dy)
-  const dz4 = f32x4.splat(<f32>dz)
-  const originSize = f32x4.splat(<f32>((Math.abs(ox) + Math.abs(oy) + Math.abs(oz)) * 0.1))
-  const slack = f32x4.splat(<f32>(Math.abs(dx) + Math.abs(dy) + Math.abs(dz)) * SLACK)
-  const zero = f32x4.splat(0)
-  const outwards = f32x4.splat(1.000001)
-  const far4 = f32x4.splat(<f32>far * <f32>1.000001)
-  let top = bottom
-  let node = from
-  while (true) {
-    if (node & 1) {
-      const packet: usize = node - 1
-      let lanes = candidates(packet, ox4, oy4, oz4, dx4, dy4, dz4, far4, originSize, slack)
-      while (lanes) {
-        const lane = packet + ((<usize>ctz(lanes)) << 2)
-        lanes &= lanes - 1
-        if (hitsLane(lane, ox, oy, oz, dx, dy, dz, far)) note(load<u32>(lane, 160) & INDEX, inside)
-      }
-    } else if (node & PLACED) {
-      const placement: usize = node - PLACED
-      const inner = load<u32>(placement, Placement.TINTED_ROOT)
-      if (inner != 0) {
-        if (load<u32>(placement, Placement.AS_IT_IS)) {
-          node = inner
-          continue
-        }
-        findEach(
-          inner,
-          top,
-          row(placement, ox, oy, oz) + load<f64>(placement, 24),
-          row(placement + 32, ox, oy, oz) + load<f64>(placement, 56),
-          row(placement + 64, ox, oy, oz) + load<f64>(placement, 88),
-          row(placement, dx, dy, dz),
-          row(placement + 32, dx, dy, dz),
-          row(placement + 64, dx, dy, dz),
-          far,
-          placement,
-        )
-      }
-    } else {
-      const x0 = f32x4.mul(f32x4.sub(v128.load(node + nearX), nearOx), ix4)
-      const y0 = f32x4.mul(f32x4.sub(v128.load(node + nearY), nearOy), iy4)
-      const z0 = f32x4.mul(f32x4.sub(v128.load(node + nearZ), nearOz), iz4)
-      const x1 = f32x4.mul(f32x4.sub(v128.load(node + farX), farOx), ix4)
-      const y1 = f32x4.mul(f32x4.sub(v128.load(node + farY), farOy), iy4)
-      const z1 = f32x4.mul(f32x4.sub(v128.load(node + farZ), farOz), iz4)
-      const near = f32x4.pmax(f32x4.pmax(x0, y0), f32x4.pmax(z0, zero))
-      const end = f32x4.pmin(f32x4.pmin(x1, y1), f32x4.pmin(z1, far4))
-      let lanes = i32x4.bitmask(f32x4.le(near, f32x4.mul(end, outwards)))
-      while (lanes) {
-        store<u32>(top, load<u32>(node + (ctz(lanes) << 2), 96))
-        lanes &= lanes - 1
-        top += 4
-      }
-    }
-    if (top == bottom) return
-    top -= 4
-    node = load<u32>(top)
-  }
 }

@@ -26,6 +26,9 @@ import { type FailedFile, readBytes, readHead, type SourceFile } from '../readin
 import { toPanorama } from '../writing/house-panorama'
 import { hashRows } from './hash-rows'
 
+/** Checks want all maps at full depth; pictures 8 bits of what is drawn; exports of what a material says. */
+export type Purpose = 'checks' | 'preview' | 'export'
+
 /** What is needed to open an item, whether it is still in a batch or stored as a version. */
 export interface ItemSource {
   kind: ItemKind
@@ -64,11 +67,11 @@ const ASSUMED_WIDTH_MM = 1000
 
 /**
  * Reads an item's files. A broken map is left out and named; a broken model or environment fails the item.
- * @param purpose checks want full depth, previews want 8 bits
+ * @param purpose what it is loaded for
  */
 export async function loadItem(
   source: ItemSource,
-  purpose: 'checks' | 'preview',
+  purpose: Purpose,
   maxTexture: number,
 ): Promise<{ loaded: LoadedItem; failures: FailedFile[] }> {
   switch (source.kind) {
@@ -154,14 +157,14 @@ export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readon
 export const isShownRole = (role: string): boolean =>
   isMapRole(role) || role === 'model' || role === 'environment' || role === 'photometry'
 
-async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
+async function loadMaterial(source: ItemSource, purpose: Purpose, maxTexture: number) {
   const failures: FailedFile[] = []
   const images: ByteImage[] = []
   const maps: MaterialMap[] = []
   const roleImages: Parameters<typeof buildMaterialFromMaps>[1][number][] = []
   for (const { file, role, byContentOnly, handednessHint } of source.files) {
     if (!isMapRole(role)) continue
-    if (purpose === 'preview' && !isDrawn(role)) continue
+    if (purpose !== 'checks' && !isUsed(role, source, purpose)) continue
     try {
       const header = await readImageHeader(file.diskPath)
       const image: Image =
@@ -174,7 +177,7 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
       roleImages.push({
         role,
         image: index,
-        ...(role === 'normal' && purpose === 'preview' ? { handedness: decideHandedness(image, handednessHint) } : {}),
+        ...(role === 'normal' && purpose !== 'checks' ? { handedness: decideHandedness(image, handednessHint) } : {}),
       })
     } catch (error) {
       failures.push({ path: file.path, ...toFailure(error) })
@@ -186,8 +189,11 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
   return { loaded: { kind: 'material' as const, material, images, maps }, failures }
 }
 
-/** Occlusion is baked shadow, and a specular map is of another workflow. */
-const isDrawn = (role: MapRole): boolean => role !== 'ambientOcclusion' && role !== 'specular'
+/** Occlusion is baked shadow, and a specular map is of another workflow; what is exported has heights beside its material, not in it. */
+const isUsed = (role: MapRole, { files }: ItemSource, purpose: 'preview' | 'export'): boolean =>
+  role !== 'ambientOcclusion' &&
+  role !== 'specular' &&
+  !(purpose === 'export' && role === 'height' && files.some(f => f.role === 'normal'))
 
 function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {
   const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000

@@ -24,6 +24,9 @@ const KEYS: [string, [string, string][]][] = [
       ['J', 'next item'],
       ['K', 'item before'],
       ['Space', 'into the tray, or out of it'],
+      ['← ↑ → ↓', 'turn it, once it is turned'],
+      ['+ −', 'come closer, go back'],
+      ['0', 'back to its picture'],
     ],
   ],
   [
