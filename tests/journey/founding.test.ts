@@ -179,7 +179,7 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await ada.getByRole('button', { name: 'Into project' }).click()
     await ada.getByRole('menuitem', { name: /FERRY/ }).click()
     await see(ada.getByText('1 item pinned in Ferry hall.')).toBeVisible()
-    await see(ada.locator('main li img').first()).toBeVisible({ timeout: 60_000 })
+    await see(ada.locator('main li img').first()).toBeVisible({ timeout: 120_000 })
     await di.reload()
     await di.getByRole('link', { name: /Ferry hall/ }).click()
     await see(di.getByRole('button', { name: /^Larger: / })).toHaveCount(1)
@@ -190,7 +190,7 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await di.goto(`${app.base}/wall`)
     await see(di.getByRole('heading', { name: 'Projects' })).toBeVisible()
     await see(di.getByRole('link', { name: 'Wall', exact: true })).toHaveCount(0)
-  })
+  }, 180_000)
 
   it('nothing in the browsers complained', () => {
     expect(trouble).toEqual([])
