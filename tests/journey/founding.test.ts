@@ -171,7 +171,10 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await ada.getByRole('button', { name: 'Begin', exact: true }).click()
     await see(ada.getByText('Nothing is pinned yet.')).toBeVisible()
     await ada.getByRole('button', { name: /^Guests it is shown to/ }).click()
+    // A page that is left takes what it was sending with it.
+    const saved = ada.waitForResponse(response => response.request().method() !== 'GET' && /projects/.test(response.url()))
     await ada.getByRole('option', { name: 'Di Vale' }).click()
+    expect((await saved).ok()).toBe(true)
     await ada.keyboard.press('Escape')
     await ada.goto(`${app.base}/items/CHR-0001`)
     await ada.getByRole('button', { name: 'Into the tray' }).click()

@@ -92,7 +92,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await see(page.getByLabel('Name of Cube stool')).toBeVisible()
     await see(page.getByLabel('Name of Clear test sky')).toBeVisible()
     await see(page.getByText(/\d triangles/)).toBeVisible()
-    await see(page.getByText(/clear 35°/)).toBeVisible()
+    await see(page.getByText(/clear 35°/)).toBeVisible({ timeout: 40_000 })
     for (const sentence of [
       'The picture breaks off before its end',
       'The file has 0 bytes',
@@ -101,7 +101,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     ])
       await see(page.getByText(sentence).first()).toBeVisible()
     await expectAccessible(page, 'batch')
-  })
+  }, 120_000)
 
   it('gives the missing width and files what is ready', async () => {
     const width = page.getByLabel('Repeat width of Oak test, mm')
