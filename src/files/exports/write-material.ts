@@ -25,7 +25,7 @@ interface MaterialFiles {
 }
 
 async function openMaterial(source: ItemSource, fileName: string): Promise<MaterialFiles> {
-  const { loaded, failures } = await loadItem(source, 'export', PROBE_SIZE)
+  const { loaded, failures } = await loadItem(source, 'preview', PROBE_SIZE)
   if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material can be written as one.')
   if (failures.length > 0) throw new FileError(failures[0].code, `${failures[0].path}: ${failures[0].message}`)
   const fileOf = (path: string) => source.files.find(f => f.file.path === path)!.file

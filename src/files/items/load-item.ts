@@ -9,7 +9,6 @@ import type { ByteImage, Image } from '#core/image/image'
 import type { PictureRows } from '#core/image/picture-rows'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
-import { withEstimatedRelief } from '#core/material/estimate-relief'
 import type { MaterialMap } from '#core/material/material-subject'
 import type { OpenPbrMaterial, OpenPbrParameters, Tiling } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
@@ -25,9 +24,6 @@ import { decodeByteImage, decodeFullDepth, readImageHeader } from '../reading/de
 import { type FailedFile, readBytes, readHead, type SourceFile } from '../reading/source-file'
 import { toPanorama } from '../writing/house-panorama'
 import { hashRows } from './hash-rows'
-
-/** Checks want all maps at full depth; pictures 8 bits of what is drawn; exports of what a material says. */
-export type Purpose = 'checks' | 'preview' | 'export'
 
 /** What is needed to open an item, whether it is still in a batch or stored as a version. */
 export interface ItemSource {
@@ -67,11 +63,11 @@ const ASSUMED_WIDTH_MM = 1000
 
 /**
  * Reads an item's files. A broken map is left out and named; a broken model or environment fails the item.
- * @param purpose what it is loaded for
+ * @param purpose checks want full depth, previews want 8 bits
  */
 export async function loadItem(
   source: ItemSource,
-  purpose: Purpose,
+  purpose: 'checks' | 'preview',
   maxTexture: number,
 ): Promise<{ loaded: LoadedItem; failures: FailedFile[] }> {
   switch (source.kind) {
@@ -157,14 +153,14 @@ export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readon
 export const isShownRole = (role: string): boolean =>
   isMapRole(role) || role === 'model' || role === 'environment' || role === 'photometry'
 
-async function loadMaterial(source: ItemSource, purpose: Purpose, maxTexture: number) {
+async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
   const failures: FailedFile[] = []
   const images: ByteImage[] = []
   const maps: MaterialMap[] = []
   const roleImages: Parameters<typeof buildMaterialFromMaps>[1][number][] = []
   for (const { file, role, byContentOnly, handednessHint } of source.files) {
     if (!isMapRole(role)) continue
-    if (purpose !== 'checks' && !isUsed(role, source, purpose)) continue
+    if (purpose === 'preview' && !isDrawn(role, source)) continue
     try {
       const header = await readImageHeader(file.diskPath)
       const image: Image =
@@ -177,23 +173,20 @@ async function loadMaterial(source: ItemSource, purpose: Purpose, maxTexture: nu
       roleImages.push({
         role,
         image: index,
-        ...(role === 'normal' && purpose !== 'checks' ? { handedness: decideHandedness(image, handednessHint) } : {}),
+        ...(role === 'normal' && purpose === 'preview' ? { handedness: decideHandedness(image, handednessHint) } : {}),
       })
     } catch (error) {
       failures.push({ path: file.path, ...toFailure(error) })
     }
   }
   if (maps.length === 0 && failures.length > 0) throw new FileError(failures[0].code, failures[0].message)
-  const plain = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants, source.tiling)
-  const material = purpose === 'preview' ? withEstimatedRelief(plain, images) : plain
+  const material = buildMaterialFromMaps(source.name, roleImages, tileSize(source, maps), source.constants, source.tiling)
   return { loaded: { kind: 'material' as const, material, images, maps }, failures }
 }
 
-/** Occlusion is baked shadow, and a specular map is of another workflow; what is exported has heights beside its material, not in it. */
-const isUsed = (role: MapRole, { files }: ItemSource, purpose: 'preview' | 'export'): boolean =>
-  role !== 'ambientOcclusion' &&
-  role !== 'specular' &&
-  !(purpose === 'export' && role === 'height' && files.some(f => f.role === 'normal'))
+/** Occlusion is baked shadow and a specular map of another workflow; heights are drawn only where no normal map says the same better. */
+const isDrawn = (role: MapRole, { files }: ItemSource): boolean =>
+  role !== 'ambientOcclusion' && role !== 'specular' && !(role === 'height' && files.some(f => f.role === 'normal'))
 
 function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {
   const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000

@@ -95,7 +95,7 @@ const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({
 function prepareStaged(item: StageableSubject, request: PreviewRequest): PreparedPreview {
   const { rig } = request
   const settings = settingsOf(request)
-  const { subject, extras, camera, lamps, backdrop: shape } = stageSubject(item, rig, request.quality.width)
+  const { subject, extras, camera, lamps, backdrop: shape } = stageSubject(item, rig)
   const light = lightOfRig(rig)
   const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
   const build = (albedo: number) =>

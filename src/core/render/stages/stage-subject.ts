@@ -1,5 +1,4 @@
-import { displaceMesh } from '../../geometry/displace'
-import { computeBounds, largestExtent, type Mesh, mergeMeshes } from '../../geometry/mesh'
+import { computeBounds, type Mesh, mergeMeshes } from '../../geometry/mesh'
 import type { ByteImage } from '../../image/image'
 import { createMaterial, type OpenPbrMaterial } from '../../material/open-pbr'
 import { toRadians } from '../../math/angles'
@@ -10,7 +9,6 @@ import { PREVIEW_ASPECT, type Rig, type Stage } from '../rigs/rig'
 import { findLamps, hangs } from '../scene/find-lamps'
 import type { Lamp } from '../scene/lamp'
 import type { SceneObject } from '../scene/scene'
-import { createMipTexture, readTexture } from '../scene/texture'
 import { createCloseUpStage, createClothStage, createMaterialStage, createVesselStage, createWallStage } from './stages'
 import { type BackdropShape, createScaleBar, NEAR_WALL, NEAR_WALL_BELOW, radiusOf, SEAMLESS } from './surroundings'
 
@@ -63,47 +61,16 @@ function stageMaterial(stage: Stage, material: OpenPbrMaterial, images: readonly
   }
 }
 
-/** Of the largest extent of a stage: the least depth that is worth a displaced mesh. */
-const LEAST_DEPTH_SHARE = 1 / 400
-/** An edge of it is so many pixels long, in a picture that it fills. */
-const EDGE_PX = 2.5
-const MOST_TRIANGLES = 250_000
-
-/**
- * A surface whose height map has a known depth, as deep as that, about its mean: joints cast their shadows and an outline shows its relief.
- * What is shallower than a pixel of a draft is left to the normals.
- */
-function withDepth({ mesh, material, images }: SceneObject, widthPx: number): SceneObject {
-  const { textures, reliefM, tileSizeM, tiling } = material
-  const binding = textures.displacement
-  const extent = largestExtent(computeBounds(mesh.positions))
-  if (!binding || !tileSizeM || !(reliefM && reliefM >= extent * LEAST_DEPTH_SHARE)) return { mesh, material, images }
-  const maxEdge = (extent * EDGE_PX) / widthPx
-  const texture = createMipTexture(images[binding.image], 'linear', tiling !== 'once')
-  const { width, height } = images[binding.image]
-  const level = Math.max(0, Math.log2((maxEdge * Math.max(width, height)) / Math.max(...tileSizeM)))
-  const read = new Float64Array(4)
-  const valueAt = (u: number, v: number, at: number): number => {
-    readTexture(texture, u, v, at, read)
-    return read[binding.channel]
-  }
-  const mean = valueAt(0.5, 0.5, texture.maxLevel)
-  const heightAt = (u: number, v: number) => (valueAt(u / tileSizeM[0], v / tileSizeM[1], level) - mean) * reliefM
-  return { mesh: displaceMesh(mesh, heightAt, { maxEdge, maxTriangles: MOST_TRIANGLES }), material, images }
-}
-
 /**
  * Puts an item on its rig: a material on the rig's stage, a model as it is, with a scale bar or its lamps lit where the rig asks for
  * them, and the camera where the subject fills the frame as the rig says.
  * @param item a model in metres, y up
- * @param widthPx of the picture: how fine its relief must be
  */
-export function stageSubject(item: StageableSubject, rig: Rig, widthPx = rig.draft.width): StagedSubject {
+export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
   if (item.kind === 'material') {
     const staged = stageMaterial(rig.stage, item.material, item.images)
     return {
       ...staged,
-      subject: staged.subject.map(object => withDepth(object, widthPx)),
       lamps: [],
       backdrop: SEAMLESS,
       camera: frame(hullPoints(mergeMeshes(staged.subject.map(o => o.mesh))), rig),

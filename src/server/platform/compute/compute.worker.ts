@@ -49,7 +49,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     ),
   reduce: ({ diskPath, name }) => reducePicture(diskPath, name),
   fidelity: async ({ source, rig }, onProgress) => {
-    const { loaded } = await loadItem(source, 'export', FIDELITY_TEXTURE_SIZE)
+    const { loaded } = await loadItem(source, 'preview', FIDELITY_TEXTURE_SIZE)
     if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material has a target fidelity.')
     const measured = await measureFidelity(loaded.material, loaded.images, rig, share => {
       onProgress(share)

@@ -1,7 +1,6 @@
 import type { ByteImage } from '#core/image/image'
 import { buildMaterialFromMaps, type RoleImage } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
-import { withEstimatedRelief } from '#core/material/estimate-relief'
 import type { OpenPbrMaterial, OpenPbrParameters } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { Sheet } from '#shared/contracts/items.contract'
@@ -21,7 +20,8 @@ const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly stri
 export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial> {
   const images: ByteImage[] = []
   const roles: RoleImage[] = []
-  const used = sheet.files.filter(f => isMapRole(f.role) && !UNUSED.has(f.role))
+  const hasNormal = sheet.files.some(f => f.role === 'normal')
+  const used = sheet.files.filter(f => isMapRole(f.role) && !UNUSED.has(f.role) && !(f.role === 'height' && hasNormal))
   const loaded = await Promise.all(used.map(f => loadImage(f.url)))
   used.forEach((file, k) => {
     images.push(loaded[k])
@@ -35,11 +35,7 @@ export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial
   const widthM = (sheet.widthMm ?? 1000) / 1000
   const first = images[0]
   const tile: [number, number] = [widthM, first ? (widthM * first.height) / first.width : widthM]
-  const { reliefM } = withEstimatedRelief(buildMaterialFromMaps(sheet.name, roles, tile), images)
-  return {
-    images,
-    build: constants => ({ ...buildMaterialFromMaps(sheet.name, roles, tile, constants, sheet.tiling), reliefM }),
-  }
+  return { images, build: constants => buildMaterialFromMaps(sheet.name, roles, tile, constants, sheet.tiling) }
 }
 
 async function loadImage(url: string): Promise<ByteImage> {
