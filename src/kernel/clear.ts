@@ -1,5 +1,6 @@
 import { fresnelDielectric, iorOfWeight } from './lobes'
 import { ABSORBED, CROSSINGS, P, TINT_THROUGH } from './memory'
+import { clampIor } from './surface'
 import { MATERIAL_BYTES, materialOf, materials, normals, positions } from './scene'
 import { crossTinted } from './traverse'
 
@@ -36,12 +37,6 @@ export function tintThrough(ox: f64, oy: f64, oz: f64, dx: f64, dy: f64, dz: f64
   if (count == 0) return
   for (let k: usize = 0; k < 24; k += 8)
     store<f64>(TINT_THROUGH + k, load<f64>(TINT_THROUGH + k) * passed * Math.exp(-Math.max(0, load<f64>(ABSORBED + k))))
-}
-
-// @ts-ignore: decorator
-@inline
-function clampIor(v: f64): f64 {
-  return v > 1 ? Math.min(v, 4) : 1.0001
 }
 
 /** Cosine between a direction and a triangle's outward side, which its normals tell. */

@@ -139,7 +139,7 @@ export let transmitted: bool = false
 
 // @ts-ignore: decorator
 @inline
-function clampIor(v: f64): f64 {
+export function clampIor(v: f64): f64 {
   return v > 1 ? Math.min(v, 4) : 1.0001
 }
 

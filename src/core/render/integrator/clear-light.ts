@@ -3,7 +3,7 @@ import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
 import { fresnelDielectric, iorOfWeight } from '../surface/fresnel'
 
-const MOST_SURFACES = 16
+const MOST_SURFACES = 32
 
 /**
  * Light that goes straight through what is clear, on its way to or from something diffuse: unbent, so that it is found at all, but less

@@ -58,11 +58,9 @@ export class StandingStage {
    */
   start(settings: RenderSettings, { material, orbit = NO_ORBIT }: Look, part?: { index: number; count: number }): Rendering {
     if (material && this.subject.kind === 'material') this.wear(material)
-    // The backdrop stays behind the subject, whoever looks from where.
-    const { caster } = this.scene
-    if (caster instanceof SimdCaster) caster.place(this.placementsAt(orbit.yawRad).map((toWorld, shape) => ({ shape, toWorld })))
+    this.putBackdropBehind(orbit.yawRad)
     const camera = orbitCamera(this.camera, this.pivot, orbit)
-    return new Rendering(this.turned(orbit.yawRad), this.light, camera, settings, part, null, { judgesItself: false })
+    return new Rendering(this.scene, this.light, camera, settings, part, null, { judgesItself: false })
   }
 
   private wear(material: OpenPbrMaterial): void {
@@ -77,15 +75,14 @@ export class StandingStage {
     return createScene([], this.mipCache, this.lamps, shapes)
   }
 
-  private placementsAt(yawRad: number) {
-    const { floorCentre } = this
+  /** The backdrop stays behind the subject, whoever looks from where. */
+  private putBackdropBehind(yawRad: number): void {
+    const { floorCentre, scene } = this
     const about = multiplyAffine(affineOf(floorCentre, yawRad), affineOf([-floorCentre[0], 0, -floorCentre[2]]))
-    return [IDENTITY, yawRad === 0 ? IDENTITY : about]
-  }
-
-  private turned(yawRad: number): Scene {
-    const placements = this.placementsAt(yawRad).map((toWorld, shape) => ({ shape, toWorld }))
-    return Object.assign(this.scene, { placements, backOf: placements.map(p => invertAffine(p.toWorld) ?? IDENTITY) })
+    const placements = [IDENTITY, yawRad === 0 ? IDENTITY : about].map((toWorld, shape) => ({ shape, toWorld }))
+    if (scene.caster instanceof SimdCaster) scene.caster.place(placements)
+    scene.placements = placements
+    scene.backOf = placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
   }
 }
 
