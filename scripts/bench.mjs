@@ -12,12 +12,28 @@ try {
   const { buildNode, root } = await import('./build.mjs')
   await buildNode()
   const wanted = process.argv.slice(2)
-  const onDatabase = ['search-50k-vs-select1', 'serve-vs-health', 'import-vs-decode']
+  const onDatabase = [
+    'search-50k-vs-select1',
+    'serve-vs-health',
+    'import-vs-decode',
+    'wall-50k-http',
+    'suggest-50k',
+    'similar-50k',
+    'wall-100-artists',
+    'wall-scroll-50k',
+  ]
   if (wanted.length === 0 || wanted.some(name => onDatabase.includes(name))) {
     const { startPostgres } = await import('./postgres.mjs')
     postgres = await startPostgres(folder)
     process.env.MUSCOVITE_BENCH_DATABASE_URL = postgres.url
     process.env.MUSCOVITE_ROOT = root
+  }
+  if (wanted.length === 0 || wanted.includes('wall-scroll-50k')) {
+    const { ensureDebianPackages, findChromium } = await import('./setup.mjs')
+    ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium')
+    process.env.MUSCOVITE_CHROMIUM = findChromium()
+    const { buildWeb } = await import('./build.mjs')
+    await buildWeb()
   }
   await import('../dist/node/bench.js')
 } catch (error) {

@@ -16,6 +16,15 @@ async function choose(page, label, entry) {
 /** Name, address, and what to do before the picture. */
 const VIEWS = [
   ['wall', '/wall'],
+  [
+    'narrow',
+    '/wall?kind=material&color=b98d5c~14',
+    async page => {
+      await page.locator('[data-chip]').first().waitFor()
+      await page.keyboard.press('n')
+      await page.getByRole('region', { name: 'Narrow the view' }).waitFor()
+    },
+  ],
   ['sheet-material', '/items/TIM-0004'],
   [
     'sheet-live',
@@ -151,7 +160,6 @@ try {
   }
   await page.goto(base)
   await page.getByRole('button', { name: /Ines Quist/ }).waitFor()
-  await take('sign-in')
   await page.getByRole('button', { name: /Ines Quist/ }).click()
   await page.getByRole('link', { name: 'Wall', exact: true }).waitFor()
   for (const [name, address, prepare] of VIEWS) {

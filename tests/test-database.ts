@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import pg from 'pg'
+import { LibraryFinder } from '../src/server/find/library-finder'
 import { prepareCategories } from '../src/server/house/prepare-categories'
 import { addPerson } from '../src/server/people/people'
 import type { Context } from '../src/server/platform/context'
@@ -64,6 +65,7 @@ export async function createTestWorld(base = process.env.MUSCOVITE_TEST_DATABASE
       storage: new DiskStorage(join(folder, 'files')),
       // Suppliers of tests stand on this machine.
       fetchOutside: createFetchOutside(['127.0.0.1', 'localhost']),
+      finder: new LibraryFinder(db),
       queue: {
         send: async (_tx, queue, jobs) => {
           for (const job of jobs) sent.push({ queue, job })

@@ -12,8 +12,10 @@ import {
   sharesBenchmark,
   threadsBenchmark,
 } from './render.bench'
+import { scrollBenchmark } from './scroll.bench'
 import { searchBenchmark } from './search.bench'
 import { serveBenchmark } from './serve.bench'
+import { artistsBenchmark, similarBenchmark, suggestBenchmark, wallBenchmark } from './wall.bench'
 
 const BENCHMARKS: readonly Benchmark[] = [
   raysBenchmark,
@@ -33,6 +35,11 @@ const BENCHMARKS: readonly Benchmark[] = [
   importBenchmark,
   serveBenchmark,
   searchBenchmark,
+  wallBenchmark,
+  suggestBenchmark,
+  similarBenchmark,
+  artistsBenchmark,
+  scrollBenchmark,
 ]
 
 const wanted = process.argv.slice(2)

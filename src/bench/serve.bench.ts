@@ -141,8 +141,8 @@ export async function fillLibrary({ db, dataFolder, libraryId, personId }: Insta
     with given as (
       select * from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb) g(category text, code text, name text, input text, hash text)
     ), made as (
-      insert into items (library_id, category, kind, code, name, state, document)
-      select ${libraryId}, g.category::ltree, 'material', g.code, g.name, 'approved', setweight(to_tsvector('simple', g.code || ' ' || g.name), 'A')
+      insert into items (library_id, category, kind, code, name, state)
+      select ${libraryId}, g.category::ltree, 'material', g.code, g.name, 'approved'
       from given g returning id, code
     ), stated as (
       insert into versions (item_id, number, author_id, input_key, width_mm, note, key_facts)
@@ -152,7 +152,8 @@ export async function fillLibrary({ db, dataFolder, libraryId, personId }: Insta
       insert into facts (version_id, name, position, number, text)
       select s.id, f.name, f.position, f.number, f.text from stated s
       cross join (values ('widthMm', 0, 600, null), ('widthPx', 1, 2048, null), ('heightPx', 2, 2048, null), ('texelsPerM', 3, 3413, null),
-        ('meanColor', 4, null, '#a08060'), ('maker', 5, null, 'Oddmere Surfaces'), ('licence', 6, null, 'All projects'),
+        ('meanColor', 4, null, '#a08060'), ('palette', 9, null, '#a08060 0.700, #604020 0.300'),
+        ('appearance', 10, null, '6 0.2 0.4 0.7 90 0.12 0 0.5 0.1 0.1 0.2 0.3 0.2 0.1 0 0'), ('maker', 5, null, 'Oddmere Surfaces'), ('licence', 6, null, 'All projects'),
         ('tags', 7, null, 'oak, plank'), ('sourcePath', 8, null, 'Timber/Oak_BaseColor.png')) f(name, position, number, text)
     ), findings_made as (
       insert into findings (version_id, code, severity, evidence) select id, 'fewLevels', 'note', '{"levels": 200}'::jsonb from stated
@@ -169,5 +170,9 @@ export async function fillLibrary({ db, dataFolder, libraryId, personId }: Insta
   await db.execute(
     sql`update items i set current_version_id = v.id, approved_version_id = v.id from versions v where v.item_id = i.id`,
   )
+  // As if the codes had been given out one by one.
+  await db.execute(sql`
+    insert into code_numbers (library_id, prefix, last)
+    select ${libraryId}, r.prefix, r.last from jsonb_to_recordset(${JSON.stringify([...numbers].map(([prefix, last]) => ({ prefix, last })))}::jsonb) r(prefix text, last int)`)
   await db.execute(sql`vacuum analyze`)
 }

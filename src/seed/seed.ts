@@ -7,6 +7,7 @@ import { DEMO_PIECES, type DemoPiece, statedWidthMm } from '../demo/make-file'
 import { makePieces } from '../demo/make-pieces'
 import { SUPPLIER } from '../feed/feed-app'
 import { addFeed } from '../server/feeds/feeds'
+import { LibraryFinder } from '../server/find/library-finder'
 import { acceptRows } from '../server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../server/intake/batches'
 import { editBatchItems } from '../server/intake/edit-rows'
@@ -101,6 +102,7 @@ async function seed(): Promise<void> {
     storage: openStorage(settings.storageUrl),
     queue: toJobQueue(boss),
     fetchOutside: createFetchOutside(settings.feedHosts),
+    finder: new LibraryFinder(db),
   }
   const root = join(settings.dataFolder, 'temporary', 'demo')
   await mkdir(root, { recursive: true })

@@ -4,6 +4,7 @@ import { sql } from 'drizzle-orm'
 import express, { type Express } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
+import { mountBulkRoutes } from './bulk/bulk.routes'
 import { mountFeedRoutes } from './feeds/feed.routes'
 import { mountLive } from './http/live'
 import { describeInterface } from './http/openapi'
@@ -16,6 +17,7 @@ import { mountPictureRoutes } from './library/picture.routes'
 import { mountOutsideSignIn } from './people/outside-sign-in.routes'
 import { mountPeopleRoutes } from './people/people.routes'
 import { mountSessionRoutes } from './people/session.routes'
+import { mountPersonalRoutes } from './personal/personal.routes'
 import type { ComputePool } from './platform/compute/compute-pool'
 import type { Context } from './platform/context'
 import type { Settings } from './platform/settings'
@@ -93,9 +95,11 @@ export async function createApp({
   mountIntakeRoutes(app, context, uploads)
   mountFeedRoutes(app, context)
   mountStandardRoutes(app, context, settings)
+  mountPersonalRoutes(app, context)
   mountProjectRoutes(app, context)
+  mountBulkRoutes(app, context)
   mountRigRoutes(app, context)
-  mountPictureRoutes(app, context, settings)
+  mountPictureRoutes(app, context, settings, compute)
   mountUpkeepRoutes(app, context)
   app.use('/api', (_req, res) => sendProblem(res, { code: 'notFound', message: 'There is nothing at this address.' }))
   if (existsSync(webFolder)) {

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import pino from 'pino'
 import { createApp } from './app'
+import { LibraryFinder } from './find/library-finder'
 import { prepareCategories } from './house/prepare-categories'
 import { ComputePool } from './platform/compute/compute-pool'
 import { migrateDatabase, openDatabase } from './platform/database'
@@ -25,8 +26,11 @@ await storage.check()
 const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
 const compute = new ComputePool(1, new URL('./compute.worker.js', import.meta.url))
 const hashes = new RunningHashes(new URL('./running-hashes.worker.js', import.meta.url))
+const finder = new LibraryFinder(db)
+// Before anybody asks; where the database is away by then, the first who asks waits for it.
+await finder.current().catch(error => log.warn({ error: String(error) }, 'search'))
 const { app, stop } = await createApp({
-  context: { db, pool, storage, queue: toJobQueue(boss), fetchOutside: createFetchOutside(settings.feedHosts) },
+  context: { db, pool, storage, queue: toJobQueue(boss), fetchOutside: createFetchOutside(settings.feedHosts), finder },
   compute,
   hashes,
   databaseUrl: settings.databaseUrl,

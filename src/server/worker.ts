@@ -2,7 +2,9 @@ import { mkdir } from 'node:fs/promises'
 import { setPriority } from 'node:os'
 import { join } from 'node:path'
 import pino from 'pino'
+import { runBulkJob } from './bulk/run-bulk.job'
 import { fetchFeedJob } from './feeds/fetch-feed.job'
+import { LibraryFinder } from './find/library-finder'
 import { measureItemJob } from './intake/measure-item.job'
 import { sortBatchJob } from './intake/sort-batch.job'
 import { watchFolder } from './intake/watch-folder'
@@ -45,6 +47,7 @@ const context: WorkContext = {
   storage: openStorage(settings.storageUrl),
   queue: toJobQueue(boss),
   fetchOutside: createFetchOutside(settings.feedHosts),
+  finder: new LibraryFinder(db),
   intakePool: new ComputePool(settings.threads, entry),
   previewPool: new ComputePool(settings.threads, entry),
   exportPool: new ComputePool(1, entry),
@@ -75,6 +78,7 @@ const WORK: { [Q in QueueName]: Work<Q> } = {
   'reduce-picture': { run: reducePictureJob, lanes: 1 },
   'fix-item': { run: fixItemJob, lanes: 1 },
   'check-item': { run: checkItemJob, lanes: 1 },
+  'run-bulk': { run: runBulkJob, lanes: 1 },
 }
 
 const toLane = <Q extends QueueName>(queue: Q): Lane<Q> => {

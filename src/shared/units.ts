@@ -48,6 +48,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   meanColor: { label: 'Mean colour', unit: '', digits: 0 },
   palette: { label: 'Palette', unit: '', digits: 0 },
   meanRoughness: { label: 'Mean roughness', unit: '', digits: 2 },
+  appearance: { label: 'Appearance', unit: '', digits: 0 },
   metalShare: { label: 'Metal share', unit: '', digits: 2 },
   triangles: { label: 'Triangles', unit: '', digits: 0 },
   vertices: { label: 'Vertices', unit: '', digits: 0 },
@@ -95,6 +96,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   maker: { label: 'Maker', unit: '', digits: 0 },
   licence: { label: 'Licence', unit: '', digits: 0 },
   tags: { label: 'Tags', unit: '', digits: 0 },
+  uses: { label: 'Rooms and uses', unit: '', digits: 0 },
   materialName: { label: 'Its name in the file', unit: '', digits: 0 },
   deliveredAs: { label: 'Delivered under', unit: '', digits: 0 },
   luminousFluxLm: { label: 'Luminous flux', unit: 'lm', digits: 0 },
@@ -123,6 +125,7 @@ export const GIVEN_FACTS = [
   'specifiedColor',
   'materialName',
   'tags',
+  'uses',
 ]
 
 /** Whether a person may say it: one of those, or one of the studio's own. */

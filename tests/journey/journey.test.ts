@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { chmod, mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type Browser, type Page, expect as pageExpect } from '@playwright/test'
+import { type Browser, type Locator, type Page, expect as pageExpect } from '@playwright/test'
 import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -55,6 +55,16 @@ async function findFeed(after: number): Promise<string> {
 async function choose(label: string, entry: string | RegExp): Promise<void> {
   await page.getByRole('button', { name: new RegExp(`^${label}: `) }).click()
   await page.getByRole('option', { name: entry }).click()
+}
+
+/** Goes on by the tabulator until something has the focus; whatever can be done with the mouse is reached so. */
+async function tabTo(target: Locator): Promise<void> {
+  await see(target).toBeVisible()
+  for (let step = 0; step < 150; step++) {
+    if (await target.evaluate(element => element === document.activeElement)) return
+    await page.keyboard.press('Tab')
+  }
+  throw new Error(`${target} is not reached by the tabulator.`)
 }
 
 /** Command lines of processes that work in this run's folder. */
@@ -213,7 +223,8 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
   }, 320_000)
 
   it('approves the rest from the tray at once', async () => {
-    await page.getByRole('button', { name: 'All to tray' }).click()
+    await page.getByRole('button', { name: 'All', exact: true }).click()
+    await page.getByRole('menuitem', { name: /^All to tray/ }).click()
     await page.getByRole('region', { name: 'Tray' }).getByRole('button', { name: 'Approve' }).click()
     await see(page.getByText('4 items approved.')).toBeVisible()
     await choose('State', /^approved/)
@@ -249,7 +260,8 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
   it('compares two skies: side by side, wiper, difference in numbers; a picture is saved', async () => {
     await page.goto(`${app.base}/wall?category=environments`)
     await see(page.locator('[data-chip]')).toHaveCount(2)
-    await page.getByRole('button', { name: 'All to tray' }).click()
+    await page.getByRole('button', { name: 'All', exact: true }).click()
+    await page.getByRole('menuitem', { name: /^All to tray/ }).click()
     await page.getByRole('region', { name: 'Tray' }).getByRole('button', { name: 'Compare' }).click()
     await see(page.locator('[data-compared] canvas')).toHaveCount(2, { timeout: 60_000 })
     await page.locator('[data-compared] canvas').first().hover()
@@ -583,6 +595,65 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       await see(tabs[1].getByRole('button', { name: 'Sign in', exact: true })).toBeVisible()
       await context.close()
     }
+  })
+
+  it('finds, narrows, compares, dots, saves the view and sends the tray without a mouse', async () => {
+    await page.goto(`${app.base}/wall`)
+    await see(page.locator('[data-chip]').first()).toBeVisible()
+    const press = async (...keys: string[]) => {
+      for (const key of keys) await page.keyboard.press(key)
+    }
+    const chip = page.locator('[data-chip-button]')
+    await press('/')
+    await page.keyboard.type('sky')
+    await press('Enter')
+    await see(chip).toHaveCount(2)
+    await see(chip.first()).toBeFocused()
+    // Both get a dot and go into the tray.
+    await press('3', 'Space', 'ArrowRight')
+    await see(chip.nth(1)).toBeFocused()
+    await press('3', 'Space')
+    const tray = page.getByRole('region', { name: 'Tray' })
+    await see(tray).toContainText('2')
+    await see(page.getByRole('img', { name: 'Dots: dot 3' })).toHaveCount(2)
+    await press('c')
+    await see(page).toHaveURL(/compare\?of=/)
+    await see(page.getByRole('group', { name: 'Way of comparing' })).toBeVisible()
+    await tabTo(page.getByRole('link', { name: 'Wall', exact: true }))
+    await press('Enter')
+    await see(chip.first()).toBeVisible()
+    await press('n')
+    await tabTo(page.getByRole('checkbox', { name: 'Only dot 3' }))
+    await press('Space')
+    await see(chip).toHaveCount(2)
+    // The panel closes, and the keyboard is at what was found.
+    await press('n')
+    await see(chip.first()).toBeFocused()
+    await press('m')
+    await see(page.getByRole('menu')).toBeVisible()
+    await page.keyboard.type('save')
+    await press('Enter')
+    await see(page.getByRole('dialog').getByRole('textbox').first()).toBeFocused()
+    await page.keyboard.type('Skies to try')
+    await press('Enter')
+    await see(page.getByText('Skies to try is among your views.')).toBeVisible()
+    await tabTo(tray.getByRole('button').first())
+    await press('Enter')
+    await see(page.getByRole('menu')).toBeVisible()
+    await page.keyboard.type('send')
+    await press('Enter')
+    const dialog = page.getByRole('dialog')
+    await tabTo(dialog.getByRole('button', { name: /^To: / }))
+    await press('ArrowDown')
+    await see(page.getByRole('option').first()).toBeVisible()
+    await press('Home', 'Enter', 'Escape')
+    await see(page.getByRole('option')).toHaveCount(0)
+    await tabTo(dialog.getByRole('button', { name: 'Send', exact: true }))
+    await press('Enter')
+    await see(page.getByText(/has a copy of it among their trays/)).toBeVisible()
+    await tabTo(tray.getByRole('button', { name: 'Empty' }))
+    await press('Enter')
+    await see(tray).toHaveCount(0)
   })
 
   it('an artist sees the items but decides nothing, and knows of no other library', async () => {

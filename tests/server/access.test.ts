@@ -10,7 +10,7 @@ import { getPreviewFile } from '../../src/server/previews/previews'
 import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
 import { createProject, getProject, listProjects, pinItems } from '../../src/server/projects/projects'
 import { getUpkeep } from '../../src/server/upkeep/upkeep'
-import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { refused } from './refused'
 import { createWork, takeIn } from './take-in'
@@ -31,7 +31,7 @@ beforeAll(async () => {
   const client = await takeIn(world, work, 'client', /Seating/)
   await client.file()
   clientBatch = client.batchId
-  const { chips } = await getWall(world.context, world.lead, { ...everything, library: 'client' })
+  const { chips } = await getWall(world.context, world.lead, { ...everything, library: ['client'] })
   const sheet = await getSheet(world.pool, world.lead, chips[0].code, null)
   clientItem = { id: sheet.id, code: sheet.code, versionId: sheet.version.id }
   const wish = world.sent.findLast(s => s.queue.startsWith('render-'))!.job as Parameters<typeof renderPreviewJob>[1]
@@ -51,9 +51,10 @@ describe("a client's library, for somebody outside its team", () => {
     expect(inside.total).toBe(2)
     expect(outside.total).toBe(1)
     expect(outside.chips.map(c => c.code)).not.toContain(clientItem.code)
-    expect(outside.facets.kinds).toEqual({ environment: 1 })
+    expect(Object.keys(outside.facets!.categories)).toEqual(['environments', 'environments.skies'])
+    expect(JSON.stringify(outside.facets)).not.toMatch(/client|furniture/)
     const chairs = async (who: typeof world.artist) =>
-      (await listCategories(db, who)).find(c => c.path === 'furniture.chairs')!.count
+      (await listCategories(world.context, who)).find(c => c.path === 'furniture.chairs')!.count
     expect(await chairs(world.insider)).toBe(1)
     expect(await chairs(world.artist)).toBe(0)
     expect((await getUpkeep(db, world.artist)).items).toBe(1)
@@ -66,9 +67,9 @@ describe("a client's library, for somebody outside its team", () => {
     expect(await getWall(world.context, world.artist, words)).toMatchObject({
       total: 0,
       chips: [],
-      facets: { categories: {}, kinds: {}, states: {} },
+      facets: { categories: {}, terms: {}, figures: {} },
     })
-    expect((await getWall(world.context, world.artist, { ...everything, library: 'client' })).total).toBe(0)
+    expect((await getWall(world.context, world.artist, { ...everything, library: ['client'] })).total).toBe(0)
   })
 
   it('gives no sheet, no file and no picture, as if it did not exist', async () => {

@@ -6,7 +6,7 @@ import { getSheet } from '../../src/server/library/sheet'
 import { getWall } from '../../src/server/library/wall'
 import { createProject, pinItems } from '../../src/server/projects/projects'
 import { items } from '../../src/server/tables/library.table'
-import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import type { Person } from '../../src/shared/contracts/session.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { refused } from './refused'
@@ -74,7 +74,7 @@ describe('a copy', () => {
 describe('a move', () => {
   it('takes the item with its versions, counts and words; its former code leads to it; coming back it has that again', async () => {
     const sky = await sheetOf('SKY-0001')
-    const counts = async (who: Person) => (await getWall(world.context, who, { ...everything, kind: 'environment' })).total
+    const counts = async (who: Person) => (await getWall(world.context, who, { ...everything, kind: ['environment'] })).total
     expect(await counts(world.artist)).toBe(2)
     expect((await carryItems(work, world.lead, { ids: [sky.id], library: 'client', as: 'move' })).changed).toEqual([sky.id])
     expect(await counts(world.artist)).toBe(1)

@@ -5,11 +5,13 @@ import { acceptRows } from '../../src/server/intake/accept-rows'
 import { editBatchItems, renameBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { checkItemJob } from '../../src/server/library/check-item.job'
+import { renameItems } from '../../src/server/library/rename-items'
 import { getWall } from '../../src/server/library/wall'
 import type { Jobs } from '../../src/server/platform/queue'
-import { listOffStandard, listRules, renameItems, setRules } from '../../src/server/standard/rules/category-rules'
+import { listOffStandard, listRules, setRules } from '../../src/server/standard/rules/category-rules'
 import { batchItems } from '../../src/server/tables/intake.table'
 import { findings, items } from '../../src/server/tables/library.table'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 import { getBatch } from './whole-batch'
@@ -96,7 +98,7 @@ describe('the rules of a category', () => {
       changed: [off[0].id],
       refused: [{ id: 999_999 }],
     })
-    const found = await getWall(world.context, world.artist, { words: 'old barn oak', limit: 5, offset: 0 } as never)
+    const found = await getWall(world.context, world.artist, wallQuerySchema.parse({ words: 'old barn oak', limit: 5 }))
     expect(found.chips.map(c => c.name)).toEqual(['Old barn oak test'])
     expect((await listOffStandard(world.context.db, world.lead, 'surfaces'))[0].proposedName).toBeNull()
     await renameItems(

@@ -11,6 +11,7 @@ import { listRules, setRules } from '../../src/server/standard/rules/category-ru
 import { changeTree, countMatching, undoTree } from '../../src/server/standard/tree/category-tree'
 import { batchItems } from '../../src/server/tables/intake.table'
 import { items } from '../../src/server/tables/library.table'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import type { ChangeTree } from '../../src/shared/contracts/standard.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -35,20 +36,9 @@ afterAll(async () => {
 
 const NO_RULE = { words: '', fact: '', is: 'equal' as const, value: '' }
 const send = (wish: ChangeTree) => changeTree(world.context, world.lead, wish)
-const paths = async () => (await listCategories(world.context.db, world.lead)).map(c => c.path)
+const paths = async () => (await listCategories(world.context, world.lead)).map(c => c.path)
 const wall = async (query: object) =>
-  (
-    await getWall(world.context, world.artist, {
-      words: '',
-      category: '',
-      kind: '',
-      state: '',
-      library: '',
-      limit: 20,
-      offset: 0,
-      ...query,
-    } as never)
-  ).chips
+  (await getWall(world.context, world.artist, wallQuerySchema.parse({ limit: 20, ...query }))).chips
 const skies = async () => (await wall({ kind: 'environment' })).map(c => [c.name, c.category, c.code])
 
 const idsOf = async (code: string) =>
@@ -92,7 +82,7 @@ describe('the house tree', () => {
 
   it('is split by words: what is found by them moves, its code and sheet stay, and back again', async () => {
     const before = await skies()
-    expect(await countMatching(world.context.db, 'environments.skies', { ...NO_RULE, words: 'other' })).toBe(1)
+    expect(await countMatching(world.context.db, world.lead, 'environments.skies', { ...NO_RULE, words: 'other' })).toBe(1)
     const { undo, moved } = await send({
       action: 'split',
       path: 'environments.skies',
@@ -115,7 +105,7 @@ describe('the house tree', () => {
 
   it('is split by a fact that things have, compared as a figure or as a word', async () => {
     const { db } = world.context
-    const count = (rule: object) => countMatching(db, 'environments.skies', { ...NO_RULE, ...rule })
+    const count = (rule: object) => countMatching(db, world.lead, 'environments.skies', { ...NO_RULE, ...rule })
     expect(await count({ fact: 'maker', value: 'test MAKERS' })).toBe(2)
     expect(await count({ fact: 'maker', value: 'test makers', words: 'other' })).toBe(1)
     const stops = (await db.execute<{ number: number }>(sql`select number from facts where name = 'dynamicRangeStops'`)).rows
@@ -150,7 +140,7 @@ describe('the house tree', () => {
     expect((await wall({ category: 'environments.skies' })).map(c => c.code)).toEqual(before.map(b => b[2]))
     const rules = (await listRules(db)).find(r => r.path === 'environments.studio.skies')!
     expect(rules.own.requiredFacts).toEqual(['maker'])
-    const listed = await listCategories(db, world.lead)
+    const listed = await listCategories(world.context, world.lead)
     const rigOf = (path: string) => listed.find(c => c.path === path)?.rig
     expect(rigOf('environments.studio.skies')).toBe('environment-strip')
     const rows = await db.select().from(batchItems).where(eq(batchItems.batchId, waiting))

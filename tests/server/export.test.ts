@@ -24,7 +24,7 @@ import {
   updatePins,
 } from '../../src/server/projects/projects'
 import { writeExportJob } from '../../src/server/projects/write-export.job'
-import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'

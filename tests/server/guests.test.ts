@@ -8,7 +8,7 @@ import { changeGuests } from '../../src/server/projects/guests'
 import { createProject, pinItems, unpinItems } from '../../src/server/projects/projects'
 import { libraries } from '../../src/server/tables/people.table'
 import { ENDPOINTS, type Endpoint } from '../../src/shared/contracts/endpoints'
-import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import type { Project, ProjectSummary } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { refused } from './refused'
@@ -84,7 +84,7 @@ describe('a guest', () => {
     expect(await read<ProjectSummary[]>('/api/projects')).toEqual([])
     expect((await ask(`/api/projects/${project.id}`)).status).toBe(404)
     expect((await getWall(world.context, world.guest, wallQuerySchema.parse({}))).total).toBe(0)
-    expect((await listCategories(world.context.db, world.guest)).every(c => c.count === 0)).toBe(true)
+    expect((await listCategories(world.context, world.guest)).every(c => c.count === 0)).toBe(true)
   })
 
   it('sees what is shown, with its pictures, and nothing beside it', async () => {

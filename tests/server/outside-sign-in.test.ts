@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { changePerson, invitePerson } from '../../src/server/people/members'
 import type { Session } from '../../src/shared/contracts/session.contract'
@@ -99,6 +100,17 @@ describe('the studio’s sign-in service', () => {
     expect((await browser.session()).person?.name).toBe('Mira Holt')
     service.accounts['x-99'] = { email: 'mira@studio.example', email_verified: true }
     expect((await createBrowser().signIn('x-99')).end).toBe('/?refused=unknown')
+  })
+
+  it('finds again whoever is back before a slow database has written that they left', async () => {
+    const slow = await world.pool.connect()
+    await slow.query('begin')
+    await slow.query('lock table sessions in share row exclusive mode')
+    const signedIn = createBrowser().signIn('m-17')
+    await setTimeout(600)
+    await slow.query('commit')
+    slow.release()
+    expect((await signedIn).end).toBe('/')
   })
 
   it('lets in nobody who was not invited, whose address is not confirmed, or who was let out', async () => {

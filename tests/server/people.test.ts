@@ -338,7 +338,7 @@ describe('an empty installation', () => {
         { path: 'finishes.wood', title: 'Wood', kind: 'material', prefix: 'TIM' },
       ],
     })
-    const tree = await listCategories(db, lead)
+    const tree = await listCategories(empty.context, lead)
     expect(tree.filter(c => c.kind === 'material').map(c => [c.path, c.prefix])).toEqual([
       ['finishes', 'FIN'],
       ['finishes.wood', 'TIM'],

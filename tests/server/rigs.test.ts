@@ -18,7 +18,7 @@ import {
 } from '../../src/server/previews/rigs/rigs'
 import { rerenderItems, rerenders } from '../../src/server/tables/rig.table'
 import { sweep } from '../../src/server/upkeep/sweep'
-import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
@@ -154,7 +154,9 @@ describe('another rig for a category', () => {
     const listed = await listRigs(db, world.lead)
     expect(listed.proposals.map(p => p.id)).toEqual([proposal.id])
     await adoptProposal(work, world.lead, proposal.id)
-    expect((await listCategories(db, world.lead)).find(c => c.path === 'surfaces.timber')!.rig).toBe('material-close-up')
+    expect((await listCategories(world.context, world.lead)).find(c => c.path === 'surfaces.timber')!.rig).toBe(
+      'material-close-up',
+    )
     const sheet = async () => (await getSheet(world.pool, world.artist, 'TIM-0001', null)).preview!
     expect(await sheet()).toMatchObject({ rig: 'material-stage', isOlder: true })
     while ((await renderSent()) > 0);

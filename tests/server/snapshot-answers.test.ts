@@ -1,5 +1,6 @@
 import { eq } from 'drizzle-orm'
 import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest'
+import { LibraryFinder } from '../../src/server/find/library-finder'
 import { openDatabase } from '../../src/server/platform/database'
 import { categories } from '../../src/server/tables/library.table'
 import type { Category } from '../../src/shared/contracts/items.contract'
@@ -26,7 +27,11 @@ async function signIn(name: string): Promise<string> {
 beforeAll(async () => {
   world = await createTestWorld()
   asked = openDatabase(world.url, 4)
-  served = await serve({ ...world, pool: asked.pool, context: { ...world.context, db: asked.db, pool: asked.pool } })
+  served = await serve({
+    ...world,
+    pool: asked.pool,
+    context: { ...world.context, db: asked.db, pool: asked.pool, finder: new LibraryFinder(asked.db) },
+  })
   lead = await signIn('lena')
   artist = await signIn('arne')
 })

@@ -11,6 +11,7 @@ import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
 import { getWall } from '../../src/server/library/wall'
 import { batchItems } from '../../src/server/tables/intake.table'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { makeModelBytes, makeSurfaceMaps } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork } from './take-in'
@@ -109,7 +110,7 @@ describe('the delivery’s own order', () => {
       sql`select text from facts where name = 'deliveredAs' order by text`,
     )
     expect(facts.map(f => f.text)).toEqual(['Group 7', 'Group 7', 'Seating'])
-    const found = await getWall(world.context, world.artist, { words: 'group 7', limit: 10, offset: 0 } as never)
+    const found = await getWall(world.context, world.artist, wallQuerySchema.parse({ words: 'group 7', limit: 10 }))
     expect(found.chips.map(i => i.name).sort()).toEqual(['Quern', 'Vellum'])
   })
 })

@@ -18,7 +18,7 @@ import { events, findings, items } from '../../src/server/tables/library.table'
 import { projectExports } from '../../src/server/tables/project.table'
 import { sweep } from '../../src/server/upkeep/sweep'
 import { getUpkeep } from '../../src/server/upkeep/upkeep'
-import { wallQuerySchema } from '../../src/shared/contracts/items.contract'
+import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, measureRows, takeIn } from './take-in'
@@ -100,8 +100,8 @@ describe('states', () => {
     await setItemStates(work, world.lead, [ids['SKY-0002']], 'withdrawn')
     const after = await getWall(world.context, world.artist, everything)
     expect(after.total).toBe(before - 1)
-    expect(after.facets.states.withdrawn).toBe(1)
-    expect((await getWall(world.context, world.artist, { ...everything, state: 'withdrawn' })).chips.map(c => c.code)).toEqual([
+    expect(after.facets!.terms.state!.find(v => v.value === 'withdrawn')!.count).toBe(1)
+    expect((await getWall(world.context, world.artist, { ...everything, state: ['withdrawn'] })).chips.map(c => c.code)).toEqual([
       'SKY-0002',
     ])
     await setItemStates(work, world.lead, [ids['SKY-0002']], 'draft')
@@ -134,7 +134,7 @@ describe('edits of an item', () => {
     const sheet = await getSheet(world.pool, world.artist, 'CHR-0001', null)
     expect(sheet).toMatchObject({ category: 'furniture.tables', code: 'CHR-0001' })
     expect(
-      (await getWall(world.context, world.artist, { ...everything, category: 'furniture' })).facets.categories,
+      (await getWall(world.context, world.artist, { ...everything, category: ['furniture'] })).facets!.categories,
     ).toMatchObject({
       furniture: 1,
       'furniture.tables': 1,

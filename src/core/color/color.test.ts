@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { createRandom } from '../math/random'
 import type { Vec3 } from '../math/vec3'
+import { labToLinear, linearToLab } from './ciede2000'
 import { deltaE00 } from './difference'
 import { toneMapNeutral } from './display-transform'
 import { linearToOklab, oklabToLinear } from './oklab'
@@ -18,6 +19,21 @@ describe('sRGB', () => {
   it('is the piecewise curve: middle grey of 0.2140 is code 127.5', () => {
     expect(encodeSrgb(0.21404114)).toBeCloseTo(0.5, 6)
     expect(encodeSrgb(0.002)).toBeCloseTo(0.02584, 5)
+  })
+})
+
+describe('CIELAB', () => {
+  it('leads back to the colour it came from, light and dark', () => {
+    for (const color of [
+      [0.2, 0.5, 0.05],
+      [1, 1, 1],
+      [0, 0, 0],
+      [0.001, 0.0005, 0.002],
+      [0.9, 0.01, 0.3],
+    ])
+      labToLinear(...linearToLab(...(color as [number, number, number]))).forEach((channel, k) => {
+        expect(channel).toBeCloseTo(color[k], 9)
+      })
   })
 })
 

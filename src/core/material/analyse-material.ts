@@ -1,6 +1,7 @@
 import { toHex } from '../color/srgb'
 import type { Finding } from '../findings/finding'
 import { type ByteImage, meanOfChannel, shareBetween } from '../image/image'
+import { measureAppearance, writeAppearance } from './appearance'
 import { MATERIAL_CHECKS, REPEAT_CHECKS } from './checks/material-checks'
 import { type MaterialSubject, mapOf } from './material-subject'
 import { findNormalHandedness } from './normal-map'
@@ -25,6 +26,8 @@ export interface MaterialFacts {
   meanRoughness?: number
   /** Share of the area with metalness above one half. */
   metalShare?: number
+  /** What it is known again by, as numbers; see `writeAppearance`. */
+  appearance?: string
 }
 
 export interface MaterialAnalysis {
@@ -58,6 +61,8 @@ export function analyseMaterial(subject: MaterialSubject): MaterialAnalysis {
     facts.meanRoughness = roughness.role === 'gloss' ? 1 - value : value
   }
   if (metalness) facts.metalShare = shareBetween(metalness.image, 0, 0.5, Number.POSITIVE_INFINITY)
+  const appearance = measureAppearance(subject)
+  if (appearance) facts.appearance = writeAppearance(appearance)
   return { facts, findings: checksOf(subject).flatMap(check => check({ ...subject, handedness })) }
 }
 

@@ -1,4 +1,5 @@
 import { findCategory } from './categories'
+import { HOUSE_VOCABULARY } from './house-vocabulary'
 import { cleanName, formatName, parseNamePattern } from './name-pattern'
 import type { Target } from './target-names'
 
@@ -85,6 +86,9 @@ function joinBy<T>(above: T[] | null, here: T[] | null, keyOf: (entry: T) => str
   return [...above.filter(entry => !keys.has(keyOf(entry))), ...here]
 }
 
+/** What the vocabulary that ships calls things; what is read from names and measures is said in these. */
+const SHIPPED_WORDS = new Set(HOUSE_VOCABULARY.map(([word]) => word.toLowerCase()))
+
 type FactValues = Readonly<Record<string, string | number | boolean | undefined>>
 
 export interface StandardVerdict {
@@ -95,7 +99,7 @@ export interface StandardVerdict {
   outOfRange: (FactRange & { value: number })[]
   /** The tags in the house's words; null when they are that already. */
   proposedTags: string | null
-  /** Tags that the house has no word for, where it has words at all. */
+  /** Tags that neither the house nor what ships has a word for, where the house has words at all. */
   strangeTags: string[]
 }
 
@@ -117,7 +121,10 @@ export function checkStandard(rules: CategoryRules, name: string, facts: FactVal
       return isOutside ? [{ ...range, value }] : []
     }),
     proposedTags: proper.join(', ') !== tags.join(', ') ? proper.join(', ') : null,
-    strangeTags: rules.tags && rules.tags.length > 0 ? proper.filter(t => !rules.tags!.some(tag => tag.word === t)) : [],
+    strangeTags:
+      rules.tags && rules.tags.length > 0
+        ? proper.filter(t => !rules.tags!.some(tag => tag.word === t) && !SHIPPED_WORDS.has(t.toLowerCase()))
+        : [],
   }
 }
 

@@ -73,9 +73,16 @@ export const beginSession = (req: Request, personId: number): Promise<void> =>
       req.session.personId = personId
       req.session.renewedAt = req.session.begunAt = Date.now()
       req.session.browser = req.get('user-agent')?.slice(0, LONGEST_NAME)
-      req.session.save(failure => (failure ? reject(failure) : resolve()))
+      saveSession(req).then(resolve, reject)
     }),
   )
+
+/**
+ * Writes the session now. Left to the end of the answer it is written after the head of it is sent, and a browser that is sent elsewhere
+ * can be back before.
+ */
+export const saveSession = (req: Request): Promise<void> =>
+  new Promise((resolve, reject) => req.session.save(error => (error ? reject(error) : resolve())))
 
 export const endSession = (req: Request): Promise<void> =>
   new Promise((resolve, reject) => req.session.destroy(error => (error ? reject(error) : resolve())))

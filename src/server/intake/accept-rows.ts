@@ -1,10 +1,9 @@
 import { and, eq } from 'drizzle-orm'
-import { type CategoryRules, properTags, resolveRules, splitTags } from '#core/standard/category-rules'
+import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { loadRules } from '../house/load-rules'
-import { refreshDocuments } from '../items/search-words'
 import { takeCode } from '../items/take-code'
 import { addVersion } from '../items/version-store'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
@@ -18,7 +17,7 @@ import { batchItems } from '../tables/intake.table'
 import { items, versions } from '../tables/library.table'
 import { getBatchRow } from './batches'
 import { decisionOf, settleConflict } from './conflicts'
-import { type BatchItemRow, factsOf, needsWidth } from './rows'
+import { type BatchItemRow, factsOf, needsWidth, wordsOfRow } from './rows'
 
 /** Makes library items of rows of the worklist. Rows that are not ready are refused by name; the others go on. */
 export async function acceptRows(context: Context, actor: Actor, batchId: number, ids: readonly number[]): Promise<BulkResult> {
@@ -43,7 +42,7 @@ export async function acceptRows(context: Context, actor: Actor, batchId: number
         result.refused.push({ id: row.id, code: row.name, reason })
         continue
       }
-      const known = inHouseWords(factsOf(row, batch), resolveRules(row.category, rules))
+      const known = withWords(row, factsOf(row, batch), resolveRules(row.category, rules))
       const accepted = await acceptRow(tx, actor, batch.libraryId, row, known)
       await tx
         .update(batchItems)
@@ -64,10 +63,14 @@ export async function acceptRows(context: Context, actor: Actor, batchId: number
   return result
 }
 
-/** What is known of a row, its tags in the words that its category has for them. */
-function inHouseWords(known: Facts, { tags }: CategoryRules): Facts {
-  const proper = properTags(splitTags(known.tags), tags ?? [])
-  return proper.length > 0 ? { ...known, tags: proper.join(', ') } : known
+/** What is known of a row, with the words that it will have. */
+function withWords(row: BatchItemRow, known: Facts, rules: CategoryRules): Facts {
+  const { tags, uses } = wordsOfRow(row, known, rules)
+  return {
+    ...known,
+    ...(tags.length > 0 ? { tags: tags.join(', ') } : {}),
+    ...(uses.length > 0 ? { uses: uses.join(', ') } : {}),
+  }
 }
 
 /** As an item of its own, as the next version of the one it is, or, where the library has it to the pixel, as that one. */
@@ -87,7 +90,6 @@ async function acceptRow(
   await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
   // The approved version stays the approved one until somebody approves the new.
   if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))
-  await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
     { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'revised', after: { name: row.name } },
   ])
@@ -128,7 +130,6 @@ export async function takeBackRows(context: Context, actor: Actor, batchId: numb
         if (row.previousVersionId !== null)
           await tx.update(items).set({ currentVersionId: row.previousVersionId }).where(eq(items.id, item.id))
         else await tx.update(items).set({ state: 'withdrawn' }).where(eq(items.id, item.id))
-        await refreshDocuments(tx, [item.id])
         await recordEvents(tx, [{ personId: actor.id, subject: 'item', subjectId: item.id, verb: 'takenBack' }])
         await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: item.id })
       }
@@ -170,7 +171,6 @@ async function createItem(tx: Connection, actor: Actor, libraryId: number, row: 
     .values({ libraryId, category: row.category, kind: row.kind, code, name: row.name })
     .returning({ id: items.id })
   await addVersion(tx, actor, item.id, { ...row, note: describeOrigin(row), facts: known })
-  await refreshDocuments(tx, [item.id])
   await recordEvents(tx, [
     { personId: actor.id, subject: 'item', subjectId: item.id, verb: 'accepted', after: { name: row.name } },
   ])

@@ -1,6 +1,9 @@
+import { type ProposedTag, proposeTags, proposeUses } from '#core/find/propose-tags'
 import { computeSizeFacts } from '#core/material/analyse-material'
+import { type CategoryRules, properTags, splitTags } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
 import { isMapRole } from '#files/items/load-item'
+import { toTagEvidence } from '../find/tag-evidence'
 import type { BatchItemFile, batchItems } from '../tables/intake.table'
 
 export type BatchItemRow = typeof batchItems.$inferSelect
@@ -23,6 +26,29 @@ export const factsOf = (row: BatchItemRow, { maker, licence }: { maker: string; 
   sourcePath: row.files[0]?.path ?? '',
   ...row.givenFacts,
 })
+
+/**
+ * Tags, and rooms and uses, that a row will have: what a person or the delivery says in the house's words, and what its name, its folders,
+ * its place and its measured facts propose besides. A person's word stands alone.
+ */
+export function wordsOfRow(
+  row: BatchItemRow,
+  known: Facts,
+  { tags: house }: Pick<CategoryRules, 'tags'>,
+): Record<'tags' | 'uses', string[]> {
+  const evidence = toTagEvidence(row, known)
+  const told = (list: 'tags' | 'uses') => properTags(splitTags(known[list]), list === 'tags' ? (house ?? []) : [])
+  const withProposals = (list: 'tags' | 'uses', proposed: readonly ProposedTag[]) => {
+    const said = told(list)
+    if (row.givenFacts[list] !== undefined) return said
+    const more = proposed.map(p => p.word).filter(word => !said.some(s => s.toLowerCase() === word.toLowerCase()))
+    return [...said, ...more].slice(0, MOST_WORDS)
+  }
+  return { tags: withProposals('tags', proposeTags(evidence, house ?? [])), uses: withProposals('uses', proposeUses(evidence)) }
+}
+
+/** More say nothing. */
+const MOST_WORDS = 12
 
 /** A surface with maps repeats at some size, and nothing renders right before somebody says which. */
 export const needsWidth = (row: BatchItemRow): boolean =>

@@ -16,7 +16,7 @@ import { files, items } from '../tables/library.table'
 import { getBatchRow, selectSummaries, toSummary } from './batches'
 import { decisionOf, describeConflicts, findTwins } from './conflicts'
 import { loadEarlierCategories } from './earlier-categories'
-import { type BatchItemRow, factsOf, needsWidth } from './rows'
+import { type BatchItemRow, factsOf, needsWidth, wordsOfRow } from './rows'
 import { describeSourceFolders, rememberedSourceFolders } from './source-folders'
 
 /** So many files that belong to no row are listed; of the others there is the count. */
@@ -78,6 +78,8 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
   ])
   return rows.map(({ row, itemCode }): BatchItem => {
     const conflict = toConflictView(row, batch.maker, known)
+    const facts = factsOf(row, batch)
+    const own = resolveRules(row.category, rules)
     return {
       id: row.id,
       kind: row.kind,
@@ -91,7 +93,7 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
         earlier: earlier.get(row.kind),
       }).votes.slice(0, MOST_VOTES),
       sourceFolder: row.sourceFolder,
-      tags: row.tags,
+      ...wordsOfRow(row, facts, own),
       givenFacts: row.givenFacts,
       widthMm: row.widthMm,
       tiling: row.tiling,
@@ -100,7 +102,7 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
       facts: row.facts,
       inputKey: row.inputKey,
       needsWidth: needsWidth(row),
-      ...checkStandard(resolveRules(row.category, rules), row.name, factsOf(row, batch)),
+      ...checkStandard(own, row.name, facts),
       figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
       findings: row.findings.map((f, i) =>
         toFindingView(f, {

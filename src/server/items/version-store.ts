@@ -4,7 +4,7 @@ import type { Facts, FactValue } from '#files/items/inspect-item'
 import { KEY_FACTS } from '#shared/key-figure'
 import { factOrder } from '#shared/units'
 import type { Actor } from '../platform/access'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import type { SeenFinding } from '../tables/intake.table'
 import { facts, findings, items, versionFiles, versions } from '../tables/library.table'
 
@@ -82,6 +82,15 @@ export async function writeFacts(tx: Connection, versionId: number, given: Reado
 export async function readFacts(db: Connection, versionId: number): Promise<Facts> {
   const rows = await db.select().from(facts).where(eq(facts.versionId, versionId)).orderBy(asc(facts.position))
   return Object.fromEntries(rows.map(f => [f.name, f.number ?? f.text ?? f.truth ?? '']))
+}
+
+/** The same for many at once, by version. */
+export async function readFactsOfMany(db: Connection, versionIds: readonly number[]): Promise<Map<number, Facts>> {
+  const rows = await db.select().from(facts).where(isOneOf(facts.versionId, versionIds)).orderBy(asc(facts.position))
+  const all = new Map<number, Facts>()
+  for (const { versionId, name, number, text, truth } of rows)
+    all.set(versionId, { ...all.get(versionId), [name]: number ?? text ?? truth ?? '' })
+  return all
 }
 
 const toColumns = (value: FactValue) =>

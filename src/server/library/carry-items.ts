@@ -2,7 +2,6 @@ import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm'
 import type { CarriedItems, CarryItems } from '#shared/contracts/items.contract'
 import type { Library } from '#shared/contracts/session.contract'
 import { lockItems } from '../items/lock-items'
-import { refreshDocuments } from '../items/search-words'
 import { takeCode } from '../items/take-code'
 import { addVersion, readFacts } from '../items/version-store'
 import { getLibrary } from '../people/libraries'
@@ -43,7 +42,6 @@ export async function carryItems(context: Context, actor: Actor, { ids, library,
     }
     if (as === 'copy') result.made = carried
     if (carried.length === 0) return
-    await refreshDocuments(tx, carried)
     for (const libraryId of [target.id, ...left]) await publish(tx, { topic: 'library', libraryId })
   })
   return result

@@ -1,6 +1,5 @@
 import { and, eq, ne } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
-import { refreshDocuments } from '../items/search-words'
 import { writeFacts, writeFindings } from '../items/version-store'
 import { publish } from '../platform/notify'
 import type { Jobs } from '../platform/queue'
@@ -29,7 +28,6 @@ export async function checkItemJob(context: WorkContext, { itemId, versionId }: 
       await tx.delete(findings).where(and(eq(findings.versionId, versionId), ne(findings.code, 'targetLosesLook')))
       await writeFindings(tx, versionId, inspected.findings)
       await writeFacts(tx, versionId, inspected.facts)
-      await refreshDocuments(tx, [itemId])
       await publish(tx, { topic: 'item', libraryId: now.libraryId, itemId })
     })
   } catch (error) {

@@ -4,7 +4,7 @@ import { groupBy } from '#core/group-by'
 import type { QualityName } from '#core/render/rigs/rig'
 import type { ItemKind } from '#core/standard/categories'
 import type { Facts } from '#files/items/inspect-item'
-import type { Chip, ItemState } from '#shared/contracts/items.contract'
+import type { Chip, ItemState } from '#shared/contracts/chip.contract'
 import { keyFigure } from '#shared/key-figure'
 import { type RigBook, readRigsInForce } from '../house/rig-book'
 import { type Actor, maySeeVersion } from '../platform/access'
@@ -23,6 +23,7 @@ export interface ChipRow {
   library: string
   facts: Facts | null
   ownPicture: number | null
+  dots: number[] | null
   picture: number | null
   rig: string
   rigRevision: number
@@ -37,6 +38,7 @@ export interface ChipRow {
 export const selectChips = (actor: Actor, page: SQL): SQL => sql`
   select i.id, i.code, i.name, i.kind, i.category::text as category, i.state, l.title as library, v.key_facts as facts,
     (select max(o.id) from own_pictures o where o.version_id = v.id and o.dropped_at is null and o.state = 'ready') as "ownPicture",
+    (select array_agg(d.color order by d.color) from dots d where d.person_id = ${actor.id} and d.item_id = i.id) as dots,
     p.id as picture, p.rig, p.rig_revision as "rigRevision", p.renderer_revision as "rendererRevision", p.quality
   from (${page}) w(id, version_id, n)
   join items i on i.id = w.id
@@ -52,7 +54,7 @@ const pageOf = (ids: readonly number[], versionIds?: ReadonlyMap<number, number>
 
 export function toChips(rows: readonly ChipRow[], book: RigBook): Chip[] {
   return [...groupBy(rows, row => row.id).values()].map(group => {
-    const [{ id, code, name, kind, category, state, library, facts, ownPicture }] = group
+    const [{ id, code, name, kind, category, state, library, facts, ownPicture, dots }] = group
     const best = chooseBest(
       group.filter(row => row.picture !== null),
       book,
@@ -70,6 +72,7 @@ export function toChips(rows: readonly ChipRow[], book: RigBook): Chip[] {
       preview: ownPicture !== null ? ownPictureUrl(ownPicture) : best ? previewUrl(best.picture!) : null,
       isOlderPreview: ownPicture === null && best !== null && !isOfToday(best, book.rigFor(category)),
       isOwnPicture: ownPicture !== null,
+      dots: dots ?? [],
     }
   })
 }

@@ -2,12 +2,12 @@ import { and, asc, eq } from 'drizzle-orm'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import { checkStandard, resolveRules } from '#core/standard/category-rules'
-import type { BulkResult, EditItem, ItemState } from '#shared/contracts/items.contract'
+import type { ItemState } from '#shared/contracts/chip.contract'
+import type { BulkResult, EditItem } from '#shared/contracts/items.contract'
 import { factWord } from '#shared/units'
 import { getCategory } from '../house/categories'
 import { loadRules } from '../house/load-rules'
 import { computeInputKey } from '../items/input-key'
-import { refreshDocuments } from '../items/search-words'
 import { addVersion, readFacts } from '../items/version-store'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
@@ -168,7 +168,6 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
       // The approved version stays the approved one until somebody approves the new.
       if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, id))
     }
-    await refreshDocuments(tx, [id])
     await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: id })
     // What is usual depends on the category, and a seam is one only of what repeats.
     if (category !== item.category || tiling !== version.tiling) await requestChecks(tx, context.queue, eq(items.id, id))

@@ -1,24 +1,23 @@
 import { and } from 'drizzle-orm'
 import { toHex } from '#core/color/srgb'
 import { FAMILY_LIMIT, type Family, type FamilyQuery } from '#shared/contracts/family.contract'
-import { wallQuerySchema } from '#shared/contracts/items.contract'
+import { narrowingSchema } from '#shared/contracts/find.contract'
+import { findView } from '../find/find-view'
 import type { Actor } from '../platform/access'
 import type { Context } from '../platform/context'
 import { isOneOf } from '../platform/database'
 import { facts, items, versions } from '../tables/library.table'
 import { getChips } from './chips'
-import { countCells, searchItemIds } from './search-items'
-import { isWithin } from './wall'
 
 /** Materials of a category together, with what they are sorted by. */
 export async function getFamily(
-  { db, pool }: Pick<Context, 'db' | 'pool'>,
+  context: Pick<Context, 'db' | 'pool' | 'finder'>,
   actor: Actor,
   { words, category }: FamilyQuery,
 ): Promise<Family> {
-  const query = { ...wallQuerySchema.parse({ words, category, kind: 'material' }), limit: FAMILY_LIMIT }
-  const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
-  const chips = await getChips(pool, actor, ids)
+  const { db, pool } = context
+  const { view } = await findView(context, actor, narrowingSchema.parse({ words, category, kind: 'material' }))
+  const chips = await getChips(pool, actor, view.page(0, FAMILY_LIMIT))
   if (chips.length === 0) return { members: [], total: 0 }
   const current = await db
     .select({ itemId: items.id, versionId: items.currentVersionId })
@@ -53,8 +52,6 @@ export async function getFamily(
         roughness: fact('meanRoughness')?.number ?? constants.specularRoughness ?? null,
       }
     }),
-    total: cells
-      .filter(c => c.kind === 'material' && c.state !== 'withdrawn' && isWithin(c.category, category))
-      .reduce((sum, c) => sum + c.count, 0),
+    total: view.total,
   }
 }

@@ -4,7 +4,6 @@ import { orderFixes, proposeFix } from '#core/fixes/fix'
 import { FIX_WORDS } from '#shared/fix-words'
 import { putDerivedFiles } from '../items/derived-files'
 import { computeInputKey } from '../items/input-key'
-import { refreshDocuments } from '../items/search-words'
 import { inputsOf } from '../items/version-source'
 import { addVersion } from '../items/version-store'
 import { isOneOf } from '../platform/database'
@@ -56,7 +55,6 @@ export async function fixItemJob(context: WorkContext, job: Jobs['fix-item']): P
       })
       // The approved version stays the approved one until somebody approves the new.
       if (item.state === 'approved') await tx.update(items).set({ state: 'inReview' }).where(eq(items.id, item.id))
-      await refreshDocuments(tx, [item.id])
       const codes = rows.map(f => f.code)
       await recordEvents(tx, [{ personId: person.id, subject: 'item', subjectId: item.id, verb: 'fixed', after: { codes } }])
       await publish(tx, { topic: 'item', libraryId: item.libraryId, itemId: item.id })

@@ -2,7 +2,6 @@ import { eq } from 'drizzle-orm'
 import type { SetFacts, SetFactsResult } from '#shared/contracts/items.contract'
 import { factWord, isGivenFact } from '#shared/units'
 import { lockItems } from '../items/lock-items'
-import { refreshDocuments } from '../items/search-words'
 import { readFacts, writeFacts } from '../items/version-store'
 import { type Actor, mayEdit } from '../platform/access'
 import type { Context } from '../platform/context'
@@ -49,7 +48,6 @@ export async function setItemFacts(context: Context, actor: Actor, wishes: SetFa
       result.changed.push(id)
       result.before.push({ id, facts: before })
     }
-    if (result.changed.length > 0) await refreshDocuments(tx, result.changed)
     return result
   })
 }

@@ -1,7 +1,10 @@
 import { basename } from 'node:path'
+import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
 import type { Express } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { tableQuerySchema } from '#shared/contracts/table.contract'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
@@ -12,17 +15,30 @@ import { getChips } from './chips'
 import { editItem, prioritizePictures, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
 import { setItemFacts } from './item-facts'
+import { renameItems } from './rename-items'
 import { requestFix } from './request-fix'
-import { countView, getFindingPicture, getSheet, getVersionFile } from './sheet'
-import { getWall, listCategories } from './wall'
+import { setCells } from './set-cells'
+import { countView, getFindingPicture, getSheet, getVersionFile, noteLook } from './sheet'
+import { listFacetValues, suggestWords } from './suggest-words'
+import { exportTable, getTable } from './table'
+import { getColorMap, getWall, listCategories } from './wall'
 
 const idParam = z.coerce.number().int().positive()
 
 export function mountItemRoutes(app: Express, context: Context): void {
   const { db, pool, storage } = context
   const answers = new SnapshotAnswers()
-  route(app, ENDPOINTS.listCategories, ({ actor }) => listCategories(db, actor), answers)
+  route(app, ENDPOINTS.listCategories, ({ actor }) => listCategories(context, actor), answers)
   route(app, ENDPOINTS.getWall, ({ actor, query }) => getWall(context, actor, query), answers)
+  route(app, ENDPOINTS.getTable, ({ actor, query }) => getTable(context, actor, query), answers)
+  app.get('/api/items/table.csv', async (req, res) => {
+    const lines = exportTable(context, getActor(req), tableQuerySchema.parse(req.query))
+    res.type('text/csv; charset=utf-8').attachment('items.csv')
+    await pipeline(Readable.from(lines), res)
+  })
+  route(app, ENDPOINTS.getColorMap, ({ actor, query }) => getColorMap(context, actor, query), answers)
+  route(app, ENDPOINTS.suggestWords, ({ actor, query }) => suggestWords(context, actor, query))
+  route(app, ENDPOINTS.listFacetValues, ({ actor, query }) => listFacetValues(context, actor, query))
   route(app, ENDPOINTS.getChips, ({ actor, query }) => getChips(pool, actor, query.ids))
   route(
     app,
@@ -39,6 +55,11 @@ export function mountItemRoutes(app: Express, context: Context): void {
   route(app, ENDPOINTS.carryItems, ({ actor, body }) => carryItems(context, actor, body))
   route(app, ENDPOINTS.setStates, ({ actor, body }) => setItemStates(context, actor, body.ids, body.state))
   route(app, ENDPOINTS.setFacts, ({ actor, body }) => setItemFacts(context, actor, body.items))
+  route(app, ENDPOINTS.setCells, ({ actor, body }) => setCells(context, actor, body.items))
+  route(app, ENDPOINTS.renameItems, async ({ actor, body }) => {
+    const { changed, refused } = await renameItems(context, actor, body.names)
+    return { changed, refused }
+  })
   route(app, ENDPOINTS.editItem, async ({ actor, params, body }) => {
     await editItem(context, actor, params.id, body)
     return DONE
@@ -49,6 +70,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
   })
   route(app, ENDPOINTS.countView, async ({ actor, params }) => {
     await countView(db, actor, params.id)
+    await noteLook(db, actor, params.id)
     return DONE
   })
 

@@ -4,12 +4,13 @@ import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Transform } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import type { Express } from 'express'
+import type { Express, Request } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor, getAnybody } from '../http/session'
+import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
 import type { Settings } from '../platform/settings'
@@ -17,6 +18,8 @@ import { bringOwnPicture, getOwnPictureFile, listOwnPictures, setOwnPictures, ta
 
 /** A picture of 16K square, losslessly compressed, is below this. */
 const MAX_PICTURE_BYTES = 1024 ** 3
+/** What somebody drops on the search line is a photograph. */
+const MAX_LOOK_BYTES = 100 * 1024 ** 2
 
 const idOf = z.coerce.number().int().positive()
 const nameOf = z
@@ -25,7 +28,7 @@ const nameOf = z
   .max(200)
   .regex(/\.(png|jpe?g|webp|tiff?|hdr|exr)$/i, 'A picture is a PNG, JPEG, WebP, TIFF, Radiance HDR or OpenEXR file.')
 
-export function mountPictureRoutes(app: Express, context: Context, settings: Settings): void {
+export function mountPictureRoutes(app: Express, context: Context, settings: Settings, compute: ComputePool): void {
   const { db } = context
   const folder = join(settings.dataFolder, 'temporary')
   route(app, ENDPOINTS.listOwnPictures, ({ actor }) => listOwnPictures(db, actor))
@@ -37,20 +40,29 @@ export function mountPictureRoutes(app: Express, context: Context, settings: Set
     await takeDeliveredPicture(context, actor, params.id, body.hash)
     return DONE
   })
-  // The body is the file itself, streamed to disk.
+  /** The body is the file itself, streamed to disk and gone afterwards. */
+  const withPicture = async <T>(req: Request, mostBytes: number, use: (path: string) => Promise<T>): Promise<T> => {
+    await mkdir(folder, { recursive: true })
+    const path = join(folder, randomUUID())
+    try {
+      await pipeline(req, limitBytes(mostBytes), createWriteStream(path))
+      return await use(path)
+    } finally {
+      await rm(path, { force: true })
+    }
+  }
   app.put('/api/items/:id/own-picture', async (req, res) => {
     const actor = getActor(req)
     const id = idOf.parse(req.params.id)
     const name = nameOf.parse(req.query.name)
-    await mkdir(folder, { recursive: true })
-    const path = join(folder, randomUUID())
-    try {
-      await pipeline(req, limitBytes(MAX_PICTURE_BYTES), createWriteStream(path))
-      await bringOwnPicture(context, actor, id, name, path)
-    } finally {
-      await rm(path, { force: true })
-    }
+    await withPicture(req, MAX_PICTURE_BYTES, path => bringOwnPicture(context, actor, id, name, path))
     res.json(DONE)
+  })
+  // Nothing of it is kept: what it looks like goes into the address.
+  app.put('/api/looks', async (req, res) => {
+    getActor(req)
+    const look = await withPicture(req, MAX_LOOK_BYTES, diskPath => compute.run('look', { diskPath }))
+    res.json({ look })
   })
   app.get('/api/own-pictures/:id', async (req, res) => {
     const actor = getAnybody(req)

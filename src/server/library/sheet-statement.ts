@@ -29,6 +29,7 @@ export interface SheetRow extends RigBookRow {
   shown: number
   copiedFrom: Sheet['copiedFrom']
   formerCodes: string[]
+  dots: number[]
   facts: [string, FactValue][]
   findings: AsJson<typeof findings.$inferSelect>[]
   files: (Omit<Sheet['files'][number], 'url'> & { position: number })[]
@@ -106,6 +107,7 @@ export const selectSheet = prepare<SheetRow, [string, number | null, number]>(
       from versions v left join items o on o.id = v.item_id and o.library_id in (${visibleTo('$3')})
       where v.id = item.copied_from_id) as "copiedFrom",
      ${list('to_jsonb(c.code)', `former_codes c where c.item_id = item.id and c.library_id in (${visibleTo('$3')})`, 'c.code')} as "formerCodes",
+     ${list('d.color', 'dots d where d.item_id = item.id and d.person_id = $3', 'd.color')} as dots,
      ${list('jsonb_build_array(f.name, coalesce(to_jsonb(f.number), to_jsonb(f.text), to_jsonb(f.truth), \'""\'::jsonb))', 'facts f where f.version_id = shown.id', 'f.position')} as facts,
      ${list(asObject('f', FINDING), 'findings f where f.version_id = shown.id', 'f.id')} as findings,
      ${list(`${asObject('f', { ...same('path', 'role', 'hash', 'position'), handednessHint: 'handedness_hint' })} || ${asObject('b', { size: 'size', mediaType: 'media_type' })}`, 'version_files f join files b on b.hash = f.hash where f.version_id = shown.id', 'f.position')} as files,

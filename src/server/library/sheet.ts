@@ -11,6 +11,7 @@ import { toFidelityViews } from '../previews/fidelity/fidelity'
 import { chooseBest, toPreviewView } from '../previews/previews'
 import { turntableUrl } from '../previews/turntable/turntables'
 import { files, findings, items, versionFiles, versions } from '../tables/library.table'
+import { lookedAt } from '../tables/personal.table'
 import { itemViews } from '../tables/rig.table'
 import { toOwnPicture } from './own-pictures'
 import { type SheetRow, selectSheet } from './sheet-statement'
@@ -52,6 +53,7 @@ function toSheet(row: SheetRow, actor: Actor): Sheet {
     library: item.library,
     copiedFrom: row.copiedFrom,
     formerCodes: row.formerCodes,
+    dots: row.dots,
     mayEdit: mayEdit(actor),
     version: toVersion(version),
     widthMm: version.widthMm,
@@ -89,6 +91,13 @@ export const countView = (db: Connection, actor: Actor, itemId: number) =>
     insert into ${itemViews} (item_id, views)
     select ${items.id}, 1 from ${items} where ${items.id} = ${itemId} and ${mayRead(actor, items.libraryId)}
     on conflict (item_id) do update set views = ${itemViews}.views + 1`)
+
+/** Somebody opened the sheet of an item: it is among what they looked at last. */
+export const noteLook = (db: Connection, actor: Actor, itemId: number) =>
+  db.execute(sql`
+    insert into ${lookedAt} (person_id, item_id)
+    select ${actor.id}, ${items.id} from ${items} where ${items.id} = ${itemId} and ${mayRead(actor, items.libraryId)}
+    on conflict (person_id, item_id) do update set at = now()`)
 
 /** One file of a version, for download or the live view. */
 export async function getVersionFile(db: Connection, actor: Actor, versionId: number, position: number) {

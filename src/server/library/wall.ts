@@ -1,79 +1,115 @@
-import { asc, isNull, sql } from 'drizzle-orm'
-import { type Category, type WallQuery, type WallView, wallQuerySchema } from '#shared/contracts/items.contract'
-import { followRetired, loadRetired } from '../house/categories'
-import { loadRigBook, RIGS_IN_FORCE, type RigBookRow, toRigBook } from '../house/rig-book'
-import { toPrefixQuery } from '../items/search-words'
+import { asc, isNull } from 'drizzle-orm'
+import { labToLinear } from '#core/color/ciede2000'
+import { toHex } from '#core/color/srgb'
+import type { FindIndex } from '#core/find/find-index'
+import { type Asker, type FindQuery, withAncestors } from '#core/find/find-query'
+import type { FoundView } from '#core/find/found-view'
+import type { Chip } from '#shared/contracts/chip.contract'
+import {
+  type ColorMap,
+  MOST_COLOR_POINTS,
+  type Narrowing,
+  type NothingFound,
+  narrowingSchema,
+  type WallQuery,
+  type WallView,
+} from '#shared/contracts/find.contract'
+import type { Category } from '#shared/contracts/items.contract'
+import { describeFacets } from '../find/describe-facets'
+import { findView } from '../find/find-view'
+import { describeColors, describeLikeness } from '../find/likeness'
+import { loadRigBook } from '../house/rig-book'
 import type { Actor } from '../platform/access'
 import type { Context } from '../platform/context'
-import type { Connection } from '../platform/database'
-import { runPrepared } from '../platform/statement'
 import { categories } from '../tables/library.table'
-import { type ChipRow, getChips, selectChips, toChips } from './chips'
-import { type CountedCell, countCells, pageWithoutWords, searchItemIds, selectCells } from './search-items'
+import { getFoundChips } from './found-chips'
 
-/** Whether a category is another or lies below it. */
-export const isWithin = (category: string, ancestor: string): boolean =>
-  ancestor === '' || category === ancestor || category.startsWith(`${ancestor}.`)
+type Finding = Pick<Context, 'db' | 'pool' | 'finder'>
 
-/** A row of a chip, and with the first of them what there is once; no chip where the page is empty. */
-type WallRow = Omit<ChipRow, 'id'> & { id: number | null; cells: CountedCell[] } & RigBookRow
+/** Nearest items of an empty view. */
+const MOST_NEAR = 12
+const MOST_WORDS = 4
 
-/** One prepared statement for a page of chips with all counts and the rigs in force; before it, of a search, which items it finds. */
-export async function getWall({ db, pool }: Pick<Context, 'db' | 'pool'>, actor: Actor, given: WallQuery): Promise<WallView> {
-  const query = given.category ? { ...given, category: followRetired(given.category, await loadRetired(db)) } : given
-  if (toPrefixQuery(query.words) !== null) {
-    const [ids, cells] = await Promise.all([searchItemIds(db, actor, query), countCells(db, actor, query)])
-    return { ...summarize(cells, query), chips: await getChips(pool, actor, ids) }
+/** A page of chips; with the first all counts, and what may help where nothing was found. */
+export async function getWall(context: Finding, actor: Actor, given: WallQuery): Promise<WallView> {
+  const { asker, query, view } = await findView(context, actor, given)
+  const chips = await getFoundChips(context, actor, asker, view.page(given.offset, given.limit))
+  return {
+    total: view.total,
+    chips,
+    likeness: describeNearness(await context.finder.current(), asker, query, chips),
+    groups: given.offset === 0 ? groupsOf(view) : null,
+    facets: given.offset === 0 && given.counts === 'yes' ? describeFacets(view, given, asker) : null,
+    takenFor: view.takenFor(),
+    nothing: view.total === 0 ? await describeNothing(context, actor, given, view) : null,
   }
-  const rows = await runPrepared<WallRow>(
-    pool,
-    sql`
-      select c.*, once.* from (select row_number() over () as at, c.* from (${selectChips(actor, pageWithoutWords(actor, query))}) c) c
-      full join (
-        select 1 as at, (select coalesce(jsonb_agg(n), '[]') from (${selectCells(actor, query)}) n) as cells, ${sql.raw(RIGS_IN_FORCE)}) once
-      on once.at = c.at
-      order by c.at`,
-  )
-  const once = rows.find(row => row.cells !== null)!
-  const chips = rows.filter((row): row is WallRow & ChipRow => row.id !== null)
-  return { ...summarize(once.cells, query), chips: toChips(chips, toRigBook(once)) }
 }
 
-/** Each facet leaves its own filter out, so that it says what another choice would give. */
-function summarize(cells: readonly CountedCell[], query: WallQuery): Pick<WallView, 'total' | 'facets'> {
-  const inCategory = (c: CountedCell) => isWithin(c.category, query.category)
-  const inKind = (c: CountedCell) => query.kind === '' || c.kind === query.kind
-  const inState = (c: CountedCell) => (query.state === '' ? c.state !== 'withdrawn' : c.state === query.state)
-  const facets: WallView['facets'] = { categories: {}, kinds: {}, states: {} }
-  const add = (group: Record<string, number>, key: string, count: number) => {
-    group[key] = (group[key] ?? 0) + count
-  }
-  let total = 0
-  for (const cell of cells) {
-    if (inCategory(cell) && inKind(cell) && inState(cell)) total += cell.count
-    if (inCategory(cell) && inState(cell)) add(facets.kinds, cell.kind, cell.count)
-    if (inCategory(cell) && inKind(cell)) add(facets.states, cell.state, cell.count)
-    if (inKind(cell) && inState(cell)) {
-      const labels = cell.category.split('.')
-      for (let depth = 1; depth <= labels.length; depth++) add(facets.categories, labels.slice(0, depth).join('.'), cell.count)
+function describeNearness(
+  index: FindIndex,
+  asker: Asker,
+  { like, colors }: FindQuery,
+  chips: readonly Chip[],
+): WallView['likeness'] {
+  if (like) return describeLikeness(index, asker, like, chips)
+  return colors.length > 0 ? describeColors(index, colors, chips) : null
+}
+
+/** Where the items of a view lie among all colours; those without one are left out. */
+export async function getColorMap(context: Finding, actor: Actor, given: Narrowing): Promise<ColorMap> {
+  const { view } = await findView(context, actor, given)
+  const { columns } = await context.finder.current()
+  const map: ColorMap = { colorless: 0, beyond: 0, points: [] }
+  for (const id of view.ids()) {
+    const slot = columns.slotOf(id)
+    const lab = slot === undefined ? null : columns.colors.largestOf(slot)
+    if (slot === undefined || !lab) map.colorless++
+    else if (map.points.length === MOST_COLOR_POINTS) map.beyond++
+    else {
+      const [lightness, a, b] = lab
+      const [chroma, hueDeg] = [Math.hypot(a, b), (Math.atan2(b, a) * (180 / Math.PI) + 360) % 360]
+      const [code, name] = [columns.codeOf(slot), columns.nameOf(slot)]
+      map.points.push({ id, code, name, lightness, chroma, hueDeg, hex: toHex(labToLinear(...lab)) })
     }
   }
-  return { total, facets }
+  return map
+}
+
+const groupsOf = (view: FoundView): WallView['groups'] => view.groups()?.map(({ value, count }) => ({ value, count })) ?? null
+
+/** Which single condition stands in the way, which words are like those typed, what comes nearest. */
+async function describeNothing(context: Finding, actor: Actor, given: WallQuery, view: FoundView): Promise<NothingFound> {
+  const index = await context.finder.current()
+  const { asker, view: withoutWords } = await findView(context, actor, { ...given, words: '' })
+  const words = view.unfoundWords().flatMap(typed =>
+    index.columns.words
+      .findAlike(typed, index.vocabulary)
+      .filter(word => !/\d/.test(word))
+      .map(word => ({ typed, word, count: withoutWords.countWord(word) }))
+      .filter(w => w.count > 0),
+  )
+  return {
+    drops: view.drops(),
+    words: words.slice(0, MOST_WORDS),
+    nearest: await getFoundChips(context, actor, asker, view.nearest(MOST_NEAR)),
+  }
 }
 
 /** The house tree with what the asker may see in each place. */
-export async function listCategories(db: Connection, actor: Actor): Promise<Category[]> {
-  const cells = await countCells(db, actor, wallQuerySchema.parse({}))
-  const [rows, book] = await Promise.all([
+export async function listCategories(context: Pick<Finding, 'db' | 'finder'>, actor: Actor): Promise<Category[]> {
+  const { db } = context
+  const [{ view }, rows, book] = await Promise.all([
+    findView(context, actor, narrowingSchema.parse({})),
     db.select().from(categories).where(isNull(categories.retiredInto)).orderBy(asc(categories.position)),
     loadRigBook(db),
   ])
+  const counts = withAncestors(view.facets().terms.category ?? new Map())
   return rows.map(({ path, title, kind, prefix }) => ({
     path,
     title,
     kind,
     prefix,
     rig: book.rigFor(path).name,
-    count: cells.filter(c => isWithin(c.category, path) && c.state !== 'withdrawn').reduce((sum, c) => sum + c.count, 0),
+    count: counts.get(path) ?? 0,
   }))
 }

@@ -1,7 +1,7 @@
 import type { Express } from 'express'
 import type { Logger } from 'pino'
 import type { OutsideRefusal } from '#shared/contracts/session.contract'
-import { beginSession } from '../http/session'
+import { beginSession, saveSession } from '../http/session'
 import type { Context } from '../platform/context'
 import type { Settings } from '../platform/settings'
 import { addressOf } from './address-of'
@@ -27,6 +27,7 @@ export function mountOutsideSignIn(app: Express, { db }: Context, settings: Sett
     try {
       const { url, visit } = await service.begin(addressOf(req, settings, BACK))
       req.session.outsideVisit = visit
+      await saveSession(req)
       res.redirect(url)
     } catch (error) {
       log.warn({ error }, 'the sign-in service does not answer')
@@ -39,6 +40,7 @@ export function mountOutsideSignIn(app: Express, { db }: Context, settings: Sett
     req.session.outsideVisit = undefined
     if (!visit) return res.redirect(refuse('failed'))
     try {
+      await saveSession(req)
       const came = addressOf(req, settings, req.originalUrl)
       const person = await findOutsidePerson(db, await service.finish(came, visit))
       await beginSession(req, person.id)

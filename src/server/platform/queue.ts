@@ -27,6 +27,7 @@ export interface Jobs {
   'reduce-picture': { id: number }
   'fix-item': { itemId: number; versionId: number; findingIds: number[]; personId: number }
   'check-item': { itemId: number; versionId: number }
+  'run-bulk': { id: number }
 }
 export type QueueName = keyof Jobs
 
@@ -46,6 +47,7 @@ const KEYS: { [Q in QueueName]: (job: Jobs[Q]) => string } = {
   'reduce-picture': job => String(job.id),
   'fix-item': job => `${job.versionId}/${job.findingIds.join()}`,
   'check-item': job => String(job.versionId),
+  'run-bulk': job => String(job.id),
 }
 export const QUEUE_NAMES = Object.keys(KEYS) as QueueName[]
 

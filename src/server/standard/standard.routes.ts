@@ -6,7 +6,7 @@ import { toSession } from '../people/session-view'
 import type { Context } from '../platform/context'
 import type { Settings } from '../platform/settings'
 import { foundStudio } from './found-studio'
-import { listOffStandard, listRules, renameItems, setRules } from './rules/category-rules'
+import { listOffStandard, listRules, setRules } from './rules/category-rules'
 import { changeTree, countMatching, undoTree } from './tree/category-tree'
 
 export function mountStandardRoutes(app: Express, context: Context, settings: Settings): void {
@@ -23,7 +23,8 @@ export function mountStandardRoutes(app: Express, context: Context, settings: Se
   })
   route(app, ENDPOINTS.changeTree, ({ actor, body }) => changeTree(context, actor, body))
   route(app, ENDPOINTS.undoTree, ({ actor, body }) => undoTree(context, actor, body.undo))
-  route(app, ENDPOINTS.countMatching, async ({ query }) => ({ count: await countMatching(db, query.path, query) }))
+  route(app, ENDPOINTS.countMatching, async ({ actor, query }) => ({
+    count: await countMatching(db, actor, query.path, query),
+  }))
   route(app, ENDPOINTS.listOffStandard, ({ actor, query }) => listOffStandard(db, actor, query.path))
-  route(app, ENDPOINTS.renameItems, ({ actor, body }) => renameItems(context, actor, body.names))
 }

@@ -21,7 +21,8 @@ import { ITEM_KINDS } from '#core/standard/categories'
 import { libraries, people } from './people.table'
 
 export const ltree = customType<{ data: string }>({ dataType: () => 'ltree' })
-export const tsvector = customType<{ data: string }>({ dataType: () => 'tsvector' })
+/** Number of a transaction, as text. */
+const xid8 = customType<{ data: string }>({ dataType: () => 'xid8' })
 
 export const categories = pgTable('categories', {
   path: ltree('path').primaryKey(),
@@ -78,16 +79,10 @@ export const items = pgTable(
     currentVersionId: integer('current_version_id').references((): AnyPgColumn => versions.id),
     /** The one that projects pin. */
     approvedVersionId: integer('approved_version_id').references((): AnyPgColumn => versions.id),
-    /** Words of code, name, category, maker and botanical name, weighted; see db/search.ts. */
-    document: tsvector('document').notNull().default(sql`''::tsvector`),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
     updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
   },
-  t => [
-    index('items_document').using('gin', t.document),
-    index('items_category').using('gist', t.category),
-    index('items_order').on(t.libraryId, t.code),
-  ],
+  t => [index('items_category').using('gist', t.category), index('items_order').on(t.libraryId, t.code)],
 )
 
 /** Codes that an item had in another library: whoever asks for one is led to the item. */
@@ -240,32 +235,21 @@ export const events = pgTable(
   t => [index('events_subject').on(t.subject, t.subjectId, t.id)],
 )
 
-/** How many items there are, kept by trigger, so that an unfiltered wall need not count them. */
-export const itemCounts = pgTable(
-  'item_counts',
+/**
+ * That something by which items are found has changed, and in which transaction; written by triggers, read by every server, which keeps
+ * what it searches in memory. Only ever added to, so that nobody waits for anybody.
+ */
+export const itemChanges = pgTable(
+  'item_changes',
   {
-    libraryId: integer('library_id').notNull(),
-    category: ltree('category').notNull(),
-    kind: text('kind', { enum: ITEM_KINDS }).notNull(),
-    state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] }).notNull(),
-    count: integer('count').notNull(),
+    changedIn: xid8('changed_in').notNull().default(sql`pg_current_xact_id()`),
+    /** An item; what its chip shows besides; the rigs; words of the house; who may see what; what a person has of their own. */
+    what: text('what', { enum: ['item', 'chip', 'rigs', 'words', 'access', 'person'] })
+      .notNull()
+      .default('item'),
+    /** Of the item or the person. */
+    id: integer('id').notNull().default(0),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
   },
-  t => [primaryKey({ columns: [t.libraryId, t.category, t.kind, t.state] })],
+  t => [index('item_changes_changed_in').on(t.changedIn)],
 )
-
-/** The same for every beginning of every word, up to PREFIX_LENGTH letters, so that a common word need not be counted either. */
-export const prefixCounts = pgTable(
-  'prefix_counts',
-  {
-    prefix: text('prefix').notNull(),
-    libraryId: integer('library_id').notNull(),
-    category: ltree('category').notNull(),
-    kind: text('kind', { enum: ITEM_KINDS }).notNull(),
-    state: text('state', { enum: ['draft', 'inReview', 'approved', 'withdrawn'] }).notNull(),
-    count: integer('count').notNull(),
-  },
-  t => [primaryKey({ columns: [t.prefix, t.libraryId, t.category, t.kind, t.state] })],
-)
-
-/** The trigger in the migrations cuts at the same length. */
-export const PREFIX_LENGTH = 12

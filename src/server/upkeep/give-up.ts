@@ -1,8 +1,9 @@
-import { and, eq, sql } from 'drizzle-orm'
+import { and, asc, eq, sql } from 'drizzle-orm'
 import type { Connection, Database } from '../platform/database'
 import { publish } from '../platform/notify'
 import type { JobQueue, Jobs, PreviewJob, QueueName } from '../platform/queue'
 import { finishRerenderItem } from '../previews/rerenders'
+import { bulkItems, bulkRuns } from '../tables/bulk.table'
 import { batches, batchItems } from '../tables/intake.table'
 import { items, versions } from '../tables/library.table'
 import { ownPictures } from '../tables/own-picture.table'
@@ -96,6 +97,12 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
   },
   'fix-item': (tx, { itemId }) => ofItem(tx, itemId, 'Fixing'),
   'check-item': (tx, { itemId }) => ofItem(tx, itemId, 'Checking'),
+  'run-bulk': async (tx, { id }) => {
+    const [run] = await tx.update(bulkRuns).set({ state: 'stopped' }).where(eq(bulkRuns.id, id)).returning()
+    if (!run) return null
+    const [first] = await tx.select().from(bulkItems).where(eq(bulkItems.runId, id)).orderBy(asc(bulkItems.place)).limit(1)
+    return first ? ofItem(tx, first.itemId, `A change of ${run.total} items, of which the first is`) : null
+  },
 }
 
 /** Notes that work was tried in vain as often as it may be: on the thing itself, and in the list of all failed work. */

@@ -1,10 +1,12 @@
 import { sql } from 'drizzle-orm'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import { requestChecks } from '../library/request-checks'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import type { JobQueue, Jobs, QueueName } from '../platform/queue'
 import { FINALS_PRIORITY, requestPreviews } from '../previews/previews'
 import { resumeRerenders } from '../previews/rerenders'
+import { items } from '../tables/library.table'
 
 /**
  * Things that say that they wait for a worker, and for which no job is in line or under way. Jobs are put in line in the transaction that
@@ -26,6 +28,13 @@ export async function sweep({ db, queue }: Pick<Context, 'db' | 'queue'>): Promi
     await resend(tx, queue, 'write-export', 'exportId', sql`select id from exports where state in ('waiting', 'writing')`)
     await resend(tx, queue, 'reduce-picture', 'id', sql`select id from own_pictures where state = 'reducing'`)
     await resumeRerenders(tx, queue)
+    // What a colour map was measured by an earlier release knows nothing yet of what it looks like.
+    await requestChecks(
+      tx,
+      queue,
+      sql`kind = 'material' and exists (select from facts f where f.version_id = ${items.currentVersionId} and f.name = 'meanColor')
+        and not exists (select from facts f where f.version_id = ${items.currentVersionId} and f.name = 'appearance')`,
+    )
     const { rows: unseen } = await tx.execute<{ inputKey: string; category: string }>(sql`
       select v.input_key as "inputKey", i.category::text as category
       from items i join versions v on v.id = i.current_version_id

@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm'
 import type { Evidence, FindingCode, Severity } from '#core/findings/finding'
 import type { Upkeep } from '#shared/contracts/upkeep.contract'
 import { describeFinding } from '#shared/finding-words'
-import { type Actor, visibleLibraries } from '../platform/access'
+import { type Actor, mayRead, visibleLibraries } from '../platform/access'
 import type { Connection } from '../platform/database'
 
 /** The state of what the asker may see, in figures. Withdrawn items do not count. */
@@ -11,7 +11,9 @@ export async function getUpkeep(db: Connection, actor: Actor): Promise<Upkeep> {
   const [totals, states, findingRows] = await Promise.all([
     db.execute<{ items: number; unused: number; without_preview: number; bytes: number; files: number; waiting: number }>(sql`
       select count(*)::int as items,
-        count(*) filter (where not exists (select from pins p where p.item_id = i.id))::int as unused,
+        count(*) filter (where not exists (
+          select from pins p join projects j on j.id = p.project_id
+          where p.item_id = i.id and ${mayRead(actor, sql`j.library_id`)}))::int as unused,
         count(*) filter (where not exists (
           select from previews p join versions v on v.input_key = p.input_key where v.id = i.current_version_id))::int as without_preview,
         (select coalesce(sum(f.size), 0)::bigint from files f where f.hash in (

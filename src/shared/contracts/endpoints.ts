@@ -1,9 +1,11 @@
 import type { z } from 'zod'
+import { BULK_ENDPOINTS } from './endpoints/bulk.endpoints'
 import type { Endpoint } from './endpoints/endpoint'
 import { FEEDS_ENDPOINTS } from './endpoints/feeds.endpoints'
 import { INTAKE_ENDPOINTS } from './endpoints/intake.endpoints'
 import { ITEMS_ENDPOINTS } from './endpoints/items.endpoints'
 import { PEOPLE_ENDPOINTS } from './endpoints/people.endpoints'
+import { PERSONAL_ENDPOINTS } from './endpoints/personal.endpoints'
 import { PICTURES_ENDPOINTS } from './endpoints/pictures.endpoints'
 import { PROJECTS_ENDPOINTS } from './endpoints/projects.endpoints'
 import { RIGS_ENDPOINTS } from './endpoints/rigs.endpoints'
@@ -24,6 +26,8 @@ export const ENDPOINTS = {
   ...INTAKE_ENDPOINTS,
   ...PROJECTS_ENDPOINTS,
   ...RIGS_ENDPOINTS,
+  ...PERSONAL_ENDPOINTS,
+  ...BULK_ENDPOINTS,
   ...UPKEEP_ENDPOINTS,
 }
 export type EndpointName = keyof typeof ENDPOINTS

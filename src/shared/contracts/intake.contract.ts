@@ -68,9 +68,11 @@ export const batchItemSchema = verdictSchema.extend({
       what: z.string(),
     }),
   ),
-  /** Where the delivery itself files it, and its words for it. */
+  /** Where the delivery itself files it. */
   sourceFolder: z.string(),
+  /** Words that it will be found by: the delivery's or a person's, and what was read from its name, folders, place and measures. */
   tags: z.array(z.string()),
+  uses: z.array(z.string()),
   /** Facts that a person gave. */
   givenFacts: factsSchema,
   widthMm: z.number().nullable(),

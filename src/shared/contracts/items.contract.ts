@@ -1,16 +1,14 @@
 import { z } from 'zod'
-import { FINDING_CODES, SEVERITIES } from '#core/findings/finding'
+import { SEVERITIES } from '#core/findings/finding'
 import { FIX_CODES } from '#core/fixes/fix'
 import { TILINGS } from '#core/material/open-pbr'
 import { rigSchema } from '#core/render/rigs/rig'
 import { ITEM_KINDS } from '#core/standard/categories'
+import { STATES } from './chip.contract'
 import { targetFidelitySchema } from './fidelity.contract'
 import { openPbrConstantsSchema } from './open-pbr.contract'
 import { ownPictureSchema } from './own-picture.contract'
 import { verdictSchema } from './standard.contract'
-
-export const STATES = ['draft', 'inReview', 'approved', 'withdrawn'] as const
-export type ItemState = (typeof STATES)[number]
 
 export const factValueSchema = z.union([z.number(), z.string(), z.boolean()])
 export const factsSchema = z.record(z.string(), factValueSchema)
@@ -40,54 +38,6 @@ export const categorySchema = z.object({
   count: z.number(),
 })
 export type Category = z.infer<typeof categorySchema>
-
-/** A whole view of the wall; the address bar holds exactly this. */
-export const wallQuerySchema = z.object({
-  words: z.string().max(200).default(''),
-  category: z
-    .string()
-    .regex(/^[a-zA-Z0-9_.]*$/)
-    .default(''),
-  kind: z.enum(['', ...ITEM_KINDS]).default(''),
-  state: z.enum(['', ...STATES]).default(''),
-  library: z.string().max(60).default(''),
-  /** Only what a check has found this in. */
-  finding: z.enum(['', ...FINDING_CODES]).default(''),
-  offset: z.coerce.number().int().min(0).max(1_000_000).default(0),
-  limit: z.coerce.number().int().min(1).max(240).default(120),
-})
-export type WallQuery = z.infer<typeof wallQuerySchema>
-
-export const chipSchema = z.object({
-  id: z.number(),
-  code: z.string(),
-  name: z.string(),
-  kind: z.enum(ITEM_KINDS),
-  category: z.string(),
-  state: z.enum(STATES),
-  library: z.string(),
-  /** The one fact that matters for its kind, with its unit. */
-  figure: z.string(),
-  /** Address of the picture; null while it is being rendered. */
-  preview: z.string().nullable(),
-  /** The picture is of an older rig or renderer; the new one is on its way. */
-  isOlderPreview: z.boolean(),
-  /** The picture is somebody's own, not the rig's. */
-  isOwnPicture: z.boolean(),
-})
-export type Chip = z.infer<typeof chipSchema>
-
-export const wallSchema = z.object({
-  total: z.number(),
-  chips: z.array(chipSchema),
-  facets: z.object({
-    /** Items of the view under each category, itself and all below; the category filter is left out of the count. */
-    categories: z.record(z.string(), z.number()),
-    kinds: z.record(z.string(), z.number()),
-    states: z.record(z.string(), z.number()),
-  }),
-})
-export type WallView = z.infer<typeof wallSchema>
 
 export const previewSchema = z.object({
   url: z.string(),
@@ -155,6 +105,8 @@ export const sheetSchema = z.object({
   copiedFrom: z.object({ code: z.string().nullable(), name: z.string().nullable(), versionNumber: z.number() }).nullable(),
   /** Codes that it had in other libraries which the asker may see. */
   formerCodes: z.array(z.string()),
+  /** Colours of the asker's own dots on it. */
+  dots: z.array(z.number()),
   mayEdit: z.boolean(),
   version: versionSchema,
   widthMm: z.number().nullable(),

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { chipSchema } from './items.contract'
+import { chipSchema } from './chip.contract'
 
 export const newProjectSchema = z.object({
   title: z.string().trim().min(1, 'Give the project a title.').max(120),

@@ -73,7 +73,7 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
         </div>
       </header>
       <main className="min-h-0 flex-1">{children}</main>
-      {!isGuest && <TrayBar mayApprove={person.role === 'lead'} />}
+      {!isGuest && <TrayBar personId={person.id} mayApprove={person.role === 'lead'} />}
       {areSessionsOpen && <SessionsDialog person={person} isOwn onClose={() => setSessionsOpen(false)} />}
       <PasswordDialog open={isPasswordOpen} onClose={() => setPasswordOpen(false)} />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />

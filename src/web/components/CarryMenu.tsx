@@ -1,7 +1,7 @@
 import { Menu, MenuButton } from '@headlessui/react'
 import { ChevronDown, ChevronUp } from 'lucide-react'
 import { groupBy } from '#core/group-by'
-import type { Chip } from '#shared/contracts/items.contract'
+import type { Chip } from '#shared/contracts/chip.contract'
 import type { Library } from '#shared/contracts/session.contract'
 import { useCarryItemsMutation, useGetSessionQuery, useSetStatesMutation } from '../state/api'
 import { plural } from '../words/states'

@@ -33,7 +33,7 @@ export function CategoryPicker({ categories, counts, value, onChange }: Props) {
       <CategoryChoice
         label="Category, to choose another"
         variant="plain"
-        className="w-44 font-medium"
+        className="w-36 font-medium"
         categories={categories}
         counts={counts}
         none="Everything"

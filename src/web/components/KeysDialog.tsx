@@ -1,4 +1,4 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
+import { Modal } from './Modal'
 
 const KEYS: [string, [string, string][]][] = [
   [
@@ -14,8 +14,25 @@ const KEYS: [string, [string, string][]][] = [
       ['/', 'to the search line'],
       ['← ↑ → ↓', 'from chip to chip'],
       ['Enter', 'open the sheet'],
+      ['N', 'narrow by everything that tells them apart'],
+      ['T', 'the house tree beside the wall'],
+      ['R', 'as rows of a table, and back'],
+      ['1 … 6', 'a dot on the chip, or off it'],
+      ['L', 'what is like the chip'],
+      ['+ −', 'larger chips, smaller chips'],
+      ['M', 'what is yours: views, trays, last looked at'],
+      ['C', 'compare what is in the tray'],
       ['Space', 'into the tray, or out of it'],
       ['Shift Space', 'everything from the last one to here into the tray'],
+    ],
+  ],
+  [
+    'Table',
+    [
+      ['← ↑ → ↓', 'from cell to cell'],
+      ['Enter', 'write in the cell, or open the sheet'],
+      ['Tab', 'keep what is written, and on to the next cell'],
+      ['Ctrl V', "a spreadsheet's cells, from this one on"],
     ],
   ],
   [
@@ -54,29 +71,24 @@ const KEYS: [string, [string, string][]][] = [
 ]
 
 export function KeysDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+  if (!open) return null
   return (
-    <Dialog open={open} onClose={onClose} className="relative z-50">
-      <div className="fixed inset-0 bg-black/40" aria-hidden />
-      <div className="fixed inset-0 flex items-center justify-center p-8">
-        <DialogPanel tabIndex={0} className="max-h-full w-full max-w-xl overflow-auto rounded-sm bg-sheet p-6 shadow-xl">
-          <DialogTitle className="mb-4 text-lg font-medium">Keys</DialogTitle>
-          <div className="grid grid-cols-2 gap-x-8 gap-y-5">
-            {KEYS.map(([place, list]) => (
-              <section key={place}>
-                <h3 className="mb-1.5 text-xs text-quiet">{place}</h3>
-                <dl className="grid grid-cols-[6.5rem_1fr] gap-y-1">
-                  {list.map(([key, what]) => (
-                    <div key={key} className="contents">
-                      <dt className="figures text-xs">{key}</dt>
-                      <dd>{what}</dd>
-                    </div>
-                  ))}
-                </dl>
-              </section>
-            ))}
-          </div>
-        </DialogPanel>
+    <Modal title="Keys" width="wide" onClose={onClose}>
+      <div className="grid grid-cols-2 gap-x-8 gap-y-5">
+        {KEYS.map(([place, list]) => (
+          <section key={place}>
+            <h3 className="mb-1.5 text-xs text-quiet">{place}</h3>
+            <dl className="grid grid-cols-[6.5rem_1fr] gap-y-1">
+              {list.map(([key, what]) => (
+                <div key={key} className="contents">
+                  <dt className="figures text-xs">{key}</dt>
+                  <dd>{what}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
       </div>
-    </Dialog>
+    </Modal>
   )
 }

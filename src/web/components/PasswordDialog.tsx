@@ -1,23 +1,18 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { toast } from 'sonner'
 import { changePasswordSchema } from '#shared/contracts/people.contract'
 import { toProblem, useChangePasswordMutation } from '../state/api'
 import { Button } from './controls/Button'
 import { TextField } from './controls/Field'
 import { useZodForm } from './controls/use-zod-form'
+import { Modal } from './Modal'
 
 /** One's own password, chosen anew. */
 export function PasswordDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
+  if (!open) return null
   return (
-    <Dialog open={open} onClose={onClose} className="relative z-50">
-      <div className="fixed inset-0 bg-black/40" aria-hidden />
-      <div className="fixed inset-0 flex items-center justify-center p-8">
-        <DialogPanel className="w-full max-w-sm rounded-sm bg-sheet p-6 shadow-xl">
-          <DialogTitle className="mb-4 text-section">Another password</DialogTitle>
-          <PasswordForm onDone={onClose} />
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Modal title="Another password" onClose={onClose}>
+      <PasswordForm onDone={onClose} />
+    </Modal>
   )
 }
 

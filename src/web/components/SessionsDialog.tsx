@@ -1,4 +1,3 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { format } from 'date-fns'
 import { toast } from 'sonner'
 import type { OpenSession } from '#shared/contracts/people.contract'
@@ -6,6 +5,7 @@ import { useEndSessionMutation, useEndSessionsMutation, useListSessionsQuery } f
 import { plural } from '../words/states'
 import { tellProblem } from './bulk-words'
 import { Button } from './controls/Button'
+import { Modal } from './Modal'
 import { Skeleton, Trouble } from './Notice'
 
 interface Props {
@@ -26,37 +26,31 @@ export function SessionsDialog({ person, isOwn, onClose }: Props) {
     toast(`${person.name} is signed out at ${plural(result.data?.count ?? 0, 'browser')}${isOwn ? ', and still here' : ''}.`)
   }
   return (
-    <Dialog open onClose={onClose} className="relative z-50">
-      <div className="fixed inset-0 bg-black/40" aria-hidden />
-      <div className="fixed inset-0 flex items-center justify-center p-8">
-        <DialogPanel className="w-full max-w-lg rounded-sm bg-sheet p-6 shadow-xl">
-          <DialogTitle className="mb-4 text-section">Where {isOwn ? 'you are' : `${person.name} is`} signed in</DialogTitle>
-          {error ? (
-            <Trouble error={error} onRetry={refetch} />
-          ) : !sessions ? (
-            <Skeleton className="h-20" />
-          ) : sessions.length === 0 ? (
-            <p className="text-quiet">Nowhere at present.</p>
-          ) : (
-            <ul className="max-h-80 overflow-auto border-t border-line">
-              {sessions.map(s => (
-                <SessionLine key={s.key} session={s} personId={person.id} />
-              ))}
-            </ul>
-          )}
-          <div className="mt-4 flex gap-2">
-            {others.length > 1 && (
-              <Button onClick={signOut} disabled={isLoading}>
-                {isOwn ? 'Sign me out everywhere else' : 'Sign out everywhere'}
-              </Button>
-            )}
-            <Button variant="bare" onClick={onClose}>
-              Close
-            </Button>
-          </div>
-        </DialogPanel>
+    <Modal title={`Where ${isOwn ? 'you are' : `${person.name} is`} signed in`} width="large" onClose={onClose}>
+      {error ? (
+        <Trouble error={error} onRetry={refetch} />
+      ) : !sessions ? (
+        <Skeleton className="h-20" />
+      ) : sessions.length === 0 ? (
+        <p className="text-quiet">Nowhere at present.</p>
+      ) : (
+        <ul className="max-h-80 overflow-auto border-t border-line">
+          {sessions.map(s => (
+            <SessionLine key={s.key} session={s} personId={person.id} />
+          ))}
+        </ul>
+      )}
+      <div className="mt-4 flex gap-2">
+        {others.length > 1 && (
+          <Button onClick={signOut} disabled={isLoading}>
+            {isOwn ? 'Sign me out everywhere else' : 'Sign out everywhere'}
+          </Button>
+        )}
+        <Button variant="bare" onClick={onClose}>
+          Close
+        </Button>
       </div>
-    </Dialog>
+    </Modal>
   )
 }
 

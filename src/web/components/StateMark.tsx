@@ -1,4 +1,4 @@
-import type { ItemState } from '#shared/contracts/items.contract'
+import type { ItemState } from '#shared/contracts/chip.contract'
 import { STATE_WORDS } from '../words/states'
 
 /** State by shape, with its word for whoever cannot see the shape: open, half, whole, crossed out. */

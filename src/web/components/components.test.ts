@@ -3,7 +3,8 @@ import { createElement, type FC, type ReactElement } from 'react'
 import { renderToStaticMarkup } from 'react-dom/server'
 import { Provider } from 'react-redux'
 import { describe, expect, it } from 'vitest'
-import type { Chip, FindingView, Sheet } from '#shared/contracts/items.contract'
+import type { Chip } from '#shared/contracts/chip.contract'
+import type { FindingView, Sheet } from '#shared/contracts/items.contract'
 import { FactTable } from '../places/sheet/FactTable'
 import { ChipView } from '../places/wall/ChipView'
 import { liveSlice, previewProgressed } from '../state/live.slice'
@@ -80,6 +81,7 @@ describe('a chip', () => {
     preview: null,
     isOlderPreview: false,
     isOwnPicture: false,
+    dots: [],
   }
   const draw = (given: Partial<Chip>, share?: number) => {
     const store = configureStore({ reducer: { live: liveSlice.reducer } })
@@ -88,9 +90,9 @@ describe('a chip', () => {
       chip: { ...chip, ...given },
       inTray: false,
       focused: true,
-      onOpen: () => {},
-      onTray: () => {},
-      onFocus: () => {},
+      index: 0,
+      actions: { open: () => {}, tray: () => {}, focus: () => {}, carried: () => [] },
+      meaningOf: String,
     })
     return html(withStore(store, view))
   }

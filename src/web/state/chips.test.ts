@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Chip } from '#shared/contracts/items.contract'
+import type { Chip } from '#shared/contracts/chip.contract'
 import { api } from './api'
 import { patchChips, refreshChips } from './chips'
 import { createStore } from './store'
@@ -18,6 +18,7 @@ const chip = (id: number, preview: string | null = null): Chip => ({
   preview,
   isOlderPreview: false,
   isOwnPicture: false,
+  dots: [],
 })
 const PAGE = { words: '', category: '', kind: '', state: '', library: '', finding: '', offset: 0, limit: 120 } as const
 
@@ -40,7 +41,15 @@ beforeEach(async () => {
     },
   )
   store = createStore()
-  const wall = { total: 3, chips: [chip(1), chip(2), chip(3)], facets: { categories: {}, kinds: {}, states: {} } }
+  const wall = {
+    total: 3,
+    chips: [chip(1), chip(2), chip(3)],
+    likeness: null,
+    groups: null,
+    facets: null,
+    takenFor: [],
+    nothing: null,
+  }
   await store.dispatch(api.util.upsertQueryData('getWall', PAGE, wall))
 })
 const shown = () => api.endpoints.getWall.select(PAGE)(store.getState()).data!.chips

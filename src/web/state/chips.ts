@@ -1,4 +1,4 @@
-import type { Chip } from '#shared/contracts/items.contract'
+import type { Chip } from '#shared/contracts/chip.contract'
 import { api } from './api'
 import type { AppDispatch, RootState } from './store'
 import { trayRefreshed } from './tray.slice'

@@ -1,13 +1,13 @@
 import { configureStore } from '@reduxjs/toolkit'
 import { describe, expect, it } from 'vitest'
+import type { Chip } from '#shared/contracts/chip.contract'
 import type { BatchItem } from '#shared/contracts/intake.contract'
-import type { Chip } from '#shared/contracts/items.contract'
 import { toDropped } from '../places/intake/upload/dropped-path'
 import { plural, roleWord, verbWord } from '../words/states'
 import { toProblem } from './api'
 import { connectionChanged, liveSlice, previewProgressed } from './live.slice'
 import { rowPictured, rowsAsked, rowsChanged, rowsLoaded, rowsNotLoaded, rowsSlice, selectRows } from './rows.slice'
-import { trayAdded, traySet, traySlice, trayToggled } from './tray.slice'
+import { trayAdded, trayDotted, trayOpened, trayOwned, traySet, traySlice, trayToggled } from './tray.slice'
 import { uploadChanged, uploadEnded, uploadsSlice } from './uploads.slice'
 
 const chip = (id: number): Chip => ({
@@ -22,6 +22,7 @@ const chip = (id: number): Chip => ({
   preview: null,
   isOlderPreview: false,
   isOwnPicture: false,
+  dots: [],
 })
 
 describe('the tray', () => {
@@ -35,6 +36,18 @@ describe('the tray', () => {
     expect(ids()).toEqual([1, 3])
     store.dispatch(traySet([]))
     expect(ids()).toEqual([])
+  })
+
+  it('is its owner’s: who comes after them begins with an empty one', () => {
+    const store = configureStore({ reducer: { tray: traySlice.reducer } })
+    store.dispatch(trayOwned(7))
+    store.dispatch(trayOpened({ id: 3, chips: [chip(1)] }))
+    store.dispatch(trayOwned(7))
+    expect(store.getState().tray).toMatchObject({ id: 3, ownerId: 7, chips: [{ id: 1 }] })
+    store.dispatch(trayDotted({ ids: [1, 2], color: 4, on: true }))
+    expect(store.getState().tray.chips[0].dots).toEqual([4])
+    store.dispatch(trayOwned(8))
+    expect(store.getState().tray).toMatchObject({ id: null, ownerId: 8, chips: [] })
   })
 })
 

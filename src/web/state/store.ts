@@ -1,5 +1,6 @@
 import { configureStore } from '@reduxjs/toolkit'
 import { api } from './api'
+import { chipSizeSlice } from './chip-size.slice'
 import { liveSlice } from './live.slice'
 import { rowsSlice } from './rows.slice'
 import { surroundSlice } from './surround.slice'
@@ -10,6 +11,7 @@ export const createStore = () =>
   configureStore({
     reducer: {
       [api.reducerPath]: api.reducer,
+      chipSize: chipSizeSlice.reducer,
       live: liveSlice.reducer,
       rows: rowsSlice.reducer,
       surround: surroundSlice.reducer,

@@ -1,5 +1,5 @@
 import type { ItemKind } from '#core/standard/categories'
-import type { ItemState } from '#shared/contracts/items.contract'
+import type { ItemState } from '#shared/contracts/chip.contract'
 
 export const STATE_WORDS: Record<ItemState, string> = {
   draft: 'draft',

@@ -38,6 +38,8 @@ export interface ComputeTasks {
   }
   /** An animated WebP. */
   turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }
+  /** What a picture looks like, as a text to search by. */
+  look: { input: { diskPath: string }; output: string }
   reduce: { input: { diskPath: string; name: string }; output: ReducedPicture }
   fidelity: {
     input: { source: ItemSource; rig: Rig }

@@ -10,6 +10,7 @@ import { inspectItem } from '#files/items/inspect-item'
 import { loadItem } from '#files/items/load-item'
 import { previewItem } from '#files/items/preview-item'
 import { turnItem } from '#files/items/turn-item'
+import { readLook } from '#files/reading/read-look'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 import { encodeExr } from '#files/writing/encode-exr'
 import { encodePicture } from '#files/writing/encode-picture'
@@ -47,6 +48,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
         return true
       }),
     ),
+  look: ({ diskPath }) => readLook(diskPath),
   reduce: ({ diskPath, name }) => reducePicture(diskPath, name),
   fidelity: async ({ source, rig }, onProgress) => {
     const { loaded } = await loadItem(source, 'preview', FIDELITY_TEXTURE_SIZE)

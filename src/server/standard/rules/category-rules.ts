@@ -7,17 +7,13 @@ import {
   shippedRules,
 } from '#core/standard/category-rules'
 import { parseNamePattern } from '#core/standard/name-pattern'
-import type { BulkResult } from '#shared/contracts/items.contract'
 import type { OffStandard, SetRules, StandardRules } from '#shared/contracts/standard.contract'
 import { loadRules } from '../../house/load-rules'
-import { lockItems } from '../../items/lock-items'
-import { refreshDocuments, refreshWithin } from '../../items/search-words'
 import { requestChecks } from '../../library/request-checks'
 import { type Actor, mayEdit, mayRead } from '../../platform/access'
 import type { Context } from '../../platform/context'
 import type { Connection } from '../../platform/database'
 import { recordEvents } from '../../platform/events'
-import { publish } from '../../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
 import { replaceLossFindings } from '../../previews/fidelity/fidelity'
 import { categories, facts, items } from '../../tables/library.table'
@@ -68,8 +64,6 @@ export async function setRules(context: Context, actor: Actor, { path, rules }: 
         after: { path, ...rules },
       },
     ])
-    // A tag's other words are among those by which things are found.
-    if (JSON.stringify(before.tags) !== JSON.stringify(rules.tags)) await refreshWithin(tx, path)
     if (JSON.stringify(before.targets) !== JSON.stringify(rules.targets))
       await replaceLossFindings(tx, sql`${items.category} <@ ${path}::ltree`)
     if (CHECKED_RULES.some(key => JSON.stringify(before[key]) !== JSON.stringify(rules[key])))
@@ -102,37 +96,4 @@ export async function listOffStandard(db: Connection, actor: Actor, path: string
     const verdict = checkStandard(resolveRules(item.category, own), item.name, known)
     return isOnStandard(verdict) ? [] : [{ id: item.id, code: item.code, name: item.name, category: item.category, ...verdict }]
   })
-}
-
-/** Renames items, each as given; for undoing as well. Items that are gone or not the asker's are refused by number. */
-export async function renameItems(
-  context: Context,
-  actor: Actor,
-  names: readonly { id: number; name: string }[],
-): Promise<BulkResult> {
-  if (!mayEdit(actor)) throw notAllowed('Renaming items')
-  const result: BulkResult = { changed: [], refused: [] }
-  await context.db.transaction(async tx => {
-    const held = await lockItems(
-      tx,
-      actor,
-      names.map(n => n.id),
-    )
-    for (const { id, name } of names) {
-      const row = held.get(id)
-      if (!row) {
-        result.refused.push({ id, code: '', reason: 'It is not there any more.' })
-        continue
-      }
-      if (row.name === name) continue
-      await tx.update(items).set({ name, updatedAt: new Date() }).where(eq(items.id, id))
-      await recordEvents(tx, [
-        { personId: actor.id, subject: 'item', subjectId: id, verb: 'edited', before: { name: row.name }, after: { name } },
-      ])
-      await publish(tx, { topic: 'item', libraryId: row.libraryId, itemId: id })
-      result.changed.push(id)
-    }
-    if (result.changed.length > 0) await refreshDocuments(tx, result.changed)
-  })
-  return result
 }

@@ -2,9 +2,9 @@ import { and, asc, eq, isNull, sql } from 'drizzle-orm'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import type { ChangeTree, SplitRule } from '#shared/contracts/standard.contract'
 import { type Category, getCategory } from '../../house/categories'
-import { refreshWithin, toPrefixQuery } from '../../items/search-words'
+import { holdsWords, toPrefixQuery } from '../../items/search-words'
 import { requestChecks } from '../../library/request-checks'
-import { type Actor, mayEdit } from '../../platform/access'
+import { type Actor, mayEdit, mayRead } from '../../platform/access'
 import type { Context } from '../../platform/context'
 import { type Connection, isOneOf } from '../../platform/database'
 import { isUndone, recordEvents } from '../../platform/events'
@@ -45,7 +45,6 @@ export async function changeTree(context: Context, actor: Actor, wish: ChangeTre
       case 'rename':
         undo.title = { path: wish.path, title: category.title }
         await tx.update(categories).set({ title: wish.title }).where(eq(categories.path, wish.path))
-        await refreshWithin(tx, wish.path)
         break
       case 'add':
         undo.added = (await addChild(tx, category, wish)).path
@@ -101,7 +100,6 @@ export async function undoTree(context: Context, actor: Actor, eventId: number):
     const undo = event.before as Undo
     if (undo.title) {
       await tx.update(categories).set({ title: undo.title.title }).where(eq(categories.path, undo.title.path))
-      await refreshWithin(tx, undo.title.path)
     }
     if (undo.retired) await tx.update(categories).set({ retiredInto: null }).where(eq(categories.path, undo.retired))
     const back = (undo.moved ?? []).map(({ from, to, position }) => ({ from: to, to: from, position }))
@@ -132,9 +130,15 @@ export async function undoTree(context: Context, actor: Actor, eventId: number):
   })
 }
 
-/** How many items a split would move. */
-export const countMatching = async (db: Connection, path: string, rule: SplitRule): Promise<number> =>
-  (await findMatching(db, path, rule)).length
+/** How many items a split would move, of those that the asker may see. */
+export async function countMatching(db: Connection, actor: Actor, path: string, rule: SplitRule): Promise<number> {
+  const ids = await findMatching(db, path, rule)
+  const [{ count }] = await db
+    .select({ count: sql<number>`count(*)::int` })
+    .from(items)
+    .where(and(isOneOf(items.id, ids), mayRead(actor, items.libraryId)))
+  return count
+}
 
 async function addChild(
   tx: Connection,
@@ -186,7 +190,7 @@ async function findMatching(db: Connection, path: string, { words, fact, is, val
       and(
         eq(items.category, path),
         sql`${items.state} <> 'withdrawn'`,
-        query ? sql`${items.document} @@ to_tsquery('simple', ${query})` : undefined,
+        query ? holdsWords(query) : undefined,
         fact !== '' && value !== ''
           ? sql`exists (select from facts f where f.version_id = ${items.currentVersionId} and f.name = ${fact} and ${compared})`
           : undefined,

@@ -4,7 +4,6 @@ import { type CategoryRules, shippedRules } from '#core/standard/category-rules'
 import { type Category, getCategory } from '../../house/categories'
 import { loadRules } from '../../house/load-rules'
 import { loadRigBook, type RigBook } from '../../house/rig-book'
-import { refreshDocuments } from '../../items/search-words'
 import type { Actor } from '../../platform/access'
 import { type Connection, isOneOf } from '../../platform/database'
 import { recordEvents } from '../../platform/events'
@@ -32,7 +31,6 @@ export async function moveItems(
     .update(items)
     .set({ category, updatedAt: new Date() })
     .where(isOneOf(items.id, [...ids]))
-  await refreshDocuments(tx, ids)
   await recordEvents(
     tx,
     rows.map(row => ({

@@ -1,22 +1,30 @@
 import { z } from 'zod'
+import { chipSchema } from '../chip.contract'
 import { comparedSchema } from '../compare.contract'
 import { familyQuerySchema, familySchema } from '../family.contract'
+import {
+  colorMapSchema,
+  facetValueSchema,
+  facetValuesQuerySchema,
+  narrowingSchema,
+  suggestionsSchema,
+  wallQuerySchema,
+  wallSchema,
+} from '../find.contract'
 import { idListSchema } from '../id-list'
 import {
   bulkResultSchema,
   carriedItemsSchema,
   carryItemsSchema,
   categorySchema,
-  chipSchema,
   editItemSchema,
   setFactsResultSchema,
   setFactsSchema,
   setStateSchema,
   sheetSchema,
-  wallQuerySchema,
-  wallSchema,
 } from '../items.contract'
 import { renameItemsSchema } from '../standard.contract'
+import { setCellsResultSchema, setCellsSchema, tableQuerySchema, tableSchema } from '../table.contract'
 import { done, endpoint, id } from './endpoint'
 
 export const ITEMS_ENDPOINTS = {
@@ -32,6 +40,34 @@ export const ITEMS_ENDPOINTS = {
     summary: 'One page of the wall, with facet counts',
     query: wallQuerySchema,
     response: wallSchema,
+  }),
+  getTable: endpoint({
+    method: 'get',
+    path: '/api/items/table',
+    summary: 'One page of a view of the wall as rows with their figures and facts',
+    query: tableQuerySchema,
+    response: tableSchema,
+  }),
+  getColorMap: endpoint({
+    method: 'get',
+    path: '/api/items/colors',
+    summary: 'The largest colour of each item of a view, at its place',
+    query: narrowingSchema,
+    response: colorMapSchema,
+  }),
+  suggestWords: endpoint({
+    method: 'get',
+    path: '/api/suggestions',
+    summary: 'What somebody who types may mean, counted in the view they stand in',
+    query: narrowingSchema,
+    response: suggestionsSchema,
+  }),
+  listFacetValues: endpoint({
+    method: 'get',
+    path: '/api/facet-values',
+    summary: 'Values of one facet in a view, by some of their letters',
+    query: facetValuesQuerySchema,
+    response: z.array(facetValueSchema),
   }),
   getChips: endpoint({
     method: 'get',
@@ -90,6 +126,13 @@ export const ITEMS_ENDPOINTS = {
     summary: 'Give or take facts that are not measured',
     body: setFactsSchema,
     response: setFactsResultSchema,
+  }),
+  setCells: endpoint({
+    method: 'post',
+    path: '/api/items/cells',
+    summary: 'Set names and given facts of items, each as given',
+    body: setCellsSchema,
+    response: setCellsResultSchema,
   }),
   renameItems: endpoint({
     method: 'post',

@@ -1,6 +1,7 @@
 import { type FormEvent, useState } from 'react'
+import { readAppearance } from '#core/material/appearance'
 import type { Sheet } from '#shared/contracts/items.contract'
-import { factLabel, factWord, formatFact, GIVEN_FACTS, isGivenFact } from '#shared/units'
+import { factLabel, factWord, formatFact, formatLengthMm, formatNumber, GIVEN_FACTS, isGivenFact } from '#shared/units'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { Choice } from '../../components/controls/Choice'
@@ -10,6 +11,23 @@ import { roleWord } from '../../words/states'
 
 /** The three figures of this text are facts of their own and stand in it. */
 const COVERED = ['widthM', 'heightM', 'depthM']
+
+/** In words what likeness goes by. */
+function describeAppearance(text: string, widthMm: number | null): string {
+  const appearance = readAppearance(text)
+  if (!appearance) return ''
+  const { period, coherence, directionDeg, relief, contrast } = appearance
+  return [
+    contrast < 1 ? 'plain' : `contrast ${formatNumber(contrast, 0)} L*`,
+    ...(period > 0
+      ? [
+          `repeats after ${widthMm === null ? `${formatNumber(100 * period, 0)} % of its width` : formatLengthMm(period * widthMm)}`,
+        ]
+      : []),
+    ...(coherence > 0.5 ? [`runs at ${formatNumber(directionDeg, 0)}°`] : []),
+    ...(relief > 0 ? [`relief ${formatNumber(relief, 2)}`] : []),
+  ].join(', ')
+}
 
 /** Measured facts with their units; colours are shown as what they are. */
 export function FactTable({ sheet }: { sheet: Sheet }) {
@@ -26,6 +44,8 @@ export function FactTable({ sheet }: { sheet: Sheet }) {
                 <Palette text={String(value)} />
               ) : name === 'meanColor' ? (
                 <Swatch color={String(value)} label={String(value)} />
+              ) : name === 'appearance' ? (
+                describeAppearance(String(value), sheet.widthMm)
               ) : name === 'maps' ? (
                 String(value).split(', ').map(roleWord).join(', ')
               ) : (

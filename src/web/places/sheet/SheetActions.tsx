@@ -1,8 +1,10 @@
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
+import { Link } from 'react-router'
 import { toast } from 'sonner'
 import type { Tiling } from '#core/material/open-pbr'
-import type { Category, ItemState, Sheet } from '#shared/contracts/items.contract'
+import type { ItemState } from '#shared/contracts/chip.contract'
+import type { Category, Sheet } from '#shared/contracts/items.contract'
 import { factWord } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
 import { CarryMenu } from '../../components/CarryMenu'
@@ -64,6 +66,13 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
             Edit
           </Button>
         )}
+        <Link
+          to={`/wall?like=${sheet.code}`}
+          className="inline-flex h-8 items-center rounded-sm border border-edge bg-mount px-3 hover:border-ink"
+          title="Everything that looks like it, the nearest first"
+        >
+          More like this
+        </Link>
         {sheet.mayEdit && <CarryMenu chips={[sheet]} />}
         {sheet.mayEdit && sheet.state === 'draft' && (
           <Button variant="bare" disabled={isLoading} onClick={() => put('inReview')}>

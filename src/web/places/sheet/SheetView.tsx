@@ -1,13 +1,16 @@
 import { lazy, Suspense } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import type { Chip, FindingView, Sheet } from '#shared/contracts/items.contract'
+import type { Chip } from '#shared/contracts/chip.contract'
+import type { FindingView, Sheet } from '#shared/contracts/items.contract'
 import { keyFigure } from '#shared/key-figure'
 import { tellProblem } from '../../components/bulk-words'
 import { categoryTrail } from '../../components/CategoryPicker'
 import { Button } from '../../components/controls/Button'
+import { DotChoice } from '../../components/Dots'
 import { Findings } from '../../components/Findings'
 import { StateMark } from '../../components/StateMark'
+import { useDots } from '../../components/use-dots'
 import { useKey } from '../../components/use-key'
 import { useFixItemMutation, useListCategoriesQuery } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
@@ -28,6 +31,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
   const { data: categories = [] } = useListCategoriesQuery()
   const dispatch = useAppDispatch()
   const inTray = useAppSelector(s => s.tray.chips.some(c => c.id === sheet.id))
+  const dots = useDots()
   const toggle = () => dispatch(trayToggled(toChip(sheet)))
   useKey(' ', event => {
     if (event.target instanceof HTMLButtonElement) return
@@ -51,17 +55,20 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
       </div>
       <div className="flex min-w-0 flex-col gap-6">
         <div>
-          <p className="text-xs text-quiet">
-            {sheet.library}, {trail.map(c => c.title).join(' / ')}
-          </p>
+          <div className="flex items-center gap-3">
+            <p className="min-w-0 flex-1 text-xs text-quiet">
+              {sheet.library}, {trail.map(c => c.title).join(' / ')}
+            </p>
+            <DotChoice colors={sheet.dots} meaningOf={dots.meaningOf} onToggle={color => dots.toggle([sheet], color)} />
+          </div>
           <h1 className="mt-0.5 text-title">{sheet.name}</h1>
-          <p className="mt-1 flex items-center gap-3">
+          <div className="mt-1 flex items-center gap-3">
             <span className="figures text-xs">{sheet.code}</span>
             <StateMark state={sheet.state} withWord />
             <span className="text-quiet">
               {KIND_WORDS[sheet.kind].one}, version {sheet.version.number}
             </span>
-          </p>
+          </div>
         </div>
         <Origin sheet={sheet} />
         <SheetActions sheet={sheet} inTray={inTray} onTray={toggle} categories={categories} />
@@ -149,4 +156,5 @@ const toChip = (s: Sheet): Chip => ({
   preview: s.ownPicture?.url ?? s.preview?.url ?? null,
   isOlderPreview: s.ownPicture === null && (s.preview?.isOlder ?? false),
   isOwnPicture: s.ownPicture !== null,
+  dots: s.dots,
 })

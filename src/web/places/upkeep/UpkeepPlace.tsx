@@ -1,5 +1,5 @@
 import { Link } from 'react-router'
-import { STATES } from '#shared/contracts/items.contract'
+import { STATES } from '#shared/contracts/chip.contract'
 import { findingName } from '#shared/finding-words'
 import { formatBytes } from '#shared/units'
 import { Skeleton, Trouble } from '../../components/Notice'

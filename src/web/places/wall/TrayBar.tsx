@@ -7,20 +7,39 @@ import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { CarryMenu } from '../../components/CarryMenu'
 import { Button } from '../../components/controls/Button'
 import { MenuPanel } from '../../components/controls/ToolMenu'
+import { useKey } from '../../components/use-key'
 import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../state/api'
 import { patchChips } from '../../state/chips'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
 import { traySet, trayToggled } from '../../state/tray.slice'
+import { useTraySync } from '../../state/use-tray-sync'
 import { plural } from '../../words/states'
+import { TrayMenu } from './TrayMenu'
+
+/** Pictures of a tray that are drawn; of hundreds nobody looks at each. */
+const SHOWN = 60
 
 /** What is selected, at the bottom edge of every place while there is something. */
-export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
-  const chips = useAppSelector(s => s.tray.chips)
+export function TrayBar({ personId, mayApprove }: { personId: number; mayApprove: boolean }) {
+  const { ownerId, id, chips } = useAppSelector(s => s.tray)
+  useTraySync(personId)
   const dispatch = useAppDispatch()
   const navigate = useNavigate()
   const location = useLocation()
   const [setStates, { isLoading }] = useSetStatesMutation()
-  if (chips.length === 0) return null
+  const compare = () =>
+    navigate(
+      `/compare?of=${chips
+        .slice(0, MOST_COMPARED)
+        .map(c => c.code)
+        .join(',')}`,
+    )
+  const isMine = ownerId === null || ownerId === personId
+  useKey('c', () => {
+    if (isMine && chips.length >= 2) compare()
+  })
+  // What somebody else had in hand on this browser is not shown, not even for a moment.
+  if (chips.length === 0 || !isMine) return null
   const approve = async () => {
     const before = chips
     const ids = chips.map(c => c.id)
@@ -40,13 +59,6 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
       dispatch(traySet(before.filter(c => refused.some(r => r.id === c.id))))
     }
   }
-  const compare = () =>
-    navigate(
-      `/compare?of=${chips
-        .slice(0, MOST_COMPARED)
-        .map(c => c.code)
-        .join(',')}`,
-    )
   const clear = () => {
     const before = chips
     dispatch(traySet([]))
@@ -54,12 +66,9 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
   }
   return (
     <section aria-label="Tray" className="flex h-16 shrink-0 items-center gap-3 border-t-2 border-ink bg-sheet px-6">
-      <span className="figures shrink-0 text-xs">
-        {chips.length}
-        <span className="block text-quiet">in tray</span>
-      </span>
+      <TrayMenu id={id} chips={chips} />
       <ul className="flex min-w-0 flex-1 gap-1.5 overflow-x-auto py-1">
-        {chips.map(chip => (
+        {chips.slice(0, SHOWN).map(chip => (
           <li key={chip.id} className="group relative shrink-0">
             <button
               type="button"
@@ -83,6 +92,9 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
             </button>
           </li>
         ))}
+        {chips.length > SHOWN && (
+          <li className="figures flex h-12 shrink-0 items-center px-2 text-xs text-quiet">and {chips.length - SHOWN} more</li>
+        )}
       </ul>
       <Button variant="bare" onClick={clear}>
         Empty
@@ -90,7 +102,9 @@ export function TrayBar({ mayApprove }: { mayApprove: boolean }) {
       <Button
         onClick={compare}
         disabled={chips.length < 2}
-        title={chips.length > MOST_COMPARED ? `Compares the first ${MOST_COMPARED}` : 'Side by side, over each other, in numbers'}
+        title={
+          chips.length > MOST_COMPARED ? `Compares the first ${MOST_COMPARED}` : 'Side by side, over each other, in numbers (C)'
+        }
       >
         Compare
       </Button>

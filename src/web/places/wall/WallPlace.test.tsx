@@ -1,10 +1,13 @@
 // @vitest-environment jsdom
-import { cleanup, screen, waitFor } from '@testing-library/react'
+import { act, cleanup, screen, waitFor } from '@testing-library/react'
+import { useState } from 'react'
 import { afterEach, beforeAll, describe, expect, it } from 'vitest'
-import type { Chip } from '#shared/contracts/items.contract'
+import type { Chip } from '#shared/contracts/chip.contract'
 import type { Session } from '#shared/contracts/session.contract'
 import { type Asked, completeBrowser, renderPage } from '../../testing/render-page'
+import { SearchLine } from './SearchLine'
 import { WallPlace } from './WallPlace'
+import { NOTHING_SET } from './wall-address'
 
 beforeAll(completeBrowser)
 afterEach(cleanup)
@@ -32,6 +35,7 @@ const chip = (id: number, name: string): Chip => ({
   preview: null,
   isOlderPreview: false,
   isOwnPicture: false,
+  dots: [],
 })
 const ALL = [chip(1, 'Oak plank'), chip(2, 'Larch cladding')]
 
@@ -41,17 +45,64 @@ const open = (at: string) =>
     at,
     answers: {
       'GET /api/categories': CATEGORIES,
+      'GET /api/suggestions': ({ query }: Asked) => ({
+        before: '',
+        words: [{ word: 'cladding', count: 1 }],
+        values: [{ facet: 'maker', value: 'Oddmere', title: 'Oddmere', count: 1 }],
+        items: ALL.filter(c => c.name.toLowerCase().includes(query.get('words') ?? '')),
+        figure: null,
+        here: 1,
+        everywhere: 3,
+      }),
       'GET /api/items': ({ query }: Asked) => {
         const words = (query.get('words') ?? '').toLowerCase()
         const chips = ALL.filter(c => c.name.toLowerCase().includes(words))
         return {
           total: chips.length,
           chips,
-          facets: { categories: { surfaces: 2, 'surfaces.timber': 2 }, kinds: { material: 2 }, states: { approved: 2 } },
+          facets: {
+            categories: { surfaces: 2, 'surfaces.timber': 2 },
+            terms: {
+              kind: [{ value: 'material', title: 'material', count: 2 }],
+              state: [{ value: 'approved', title: 'approved', count: 2 }],
+              maker: [
+                { value: 'Oddmere', title: 'Oddmere', count: 1 },
+                { value: 'Hollowbrook', title: 'Hollowbrook', count: 1 },
+              ],
+            },
+            more: {},
+            figures: {
+              widthMm: { edges: [100, 200, 400], counts: [1, 1], unknown: 0 },
+              lrv: { edges: [0, 4, 8], counts: [1, 1], unknown: 0 },
+            },
+          },
+          likeness: null,
+          takenFor: [],
+          nothing:
+            chips.length > 0
+              ? null
+              : { drops: [{ key: `word:${words}`, count: 2 }], words: [{ typed: words, word: 'larch', count: 1 }], nearest: ALL },
         }
       },
     },
   })
+
+/** A page whose address comes when `later` is called. */
+function SlowPage({ later }: { later: (() => void)[] }) {
+  const [words, setWords] = useState('')
+  return (
+    <SearchLine
+      address={{ ...NOTHING_SET, words }}
+      within={undefined}
+      onChange={patch => later.push(() => setWords(patch.words ?? ''))}
+      onEverywhere={() => {}}
+      onOpen={() => {}}
+      onPicture={() => {}}
+      isReading={false}
+      onToChips={() => {}}
+    />
+  )
+}
 
 describe("the wall's address", () => {
   it('holds what is typed and chosen, and is what the server is asked for', async () => {
@@ -97,6 +148,20 @@ describe("the wall's address", () => {
     expect(field.value).toBe('larch')
   })
 
+  it('that comes back long after takes nothing from what was typed since', async () => {
+    const later: (() => void)[] = []
+    const { user } = renderPage(<SlowPage later={later} />, { at: '/wall', answers: {} })
+    const field = screen.getByRole('searchbox') as HTMLInputElement
+    await user.type(field, 'terr')
+    await waitFor(() => expect(later).toHaveLength(1))
+    await user.type(field, 'azzo')
+    await waitFor(() => expect(later).toHaveLength(2))
+    await act(async () => later[0]())
+    expect(field.value).toBe('terrazzo')
+    await act(async () => later[1]())
+    expect(field.value).toBe('terrazzo')
+  })
+
   it('that nobody could have made shows the whole wall', async () => {
     open('/wall?kind=teapot&state=17')
     expect(await screen.findByText('Oak plank')).toBeTruthy()
@@ -104,8 +169,37 @@ describe("the wall's address", () => {
 
   it('with nothing behind it says so, and leads back', async () => {
     const { user, address } = open('/wall?words=zebra')
-    expect(await screen.findByText('Nothing matches.')).toBeTruthy()
-    await user.click(screen.getByRole('button', { name: 'Show everything' }))
+    expect(await screen.findByText('Nothing is all of this.')).toBeTruthy()
+    expect(screen.getByRole('button', { name: /Open OAK|TIM-0001/ })).toBeTruthy()
+    await user.click(screen.getByRole('button', { name: /^larch/ }))
+    await waitFor(() => expect(address()).toBe('/wall?words=larch'))
+    expect(await screen.findByText('Larch cladding')).toBeTruthy()
+  })
+
+  it('is narrowed by values and figures, each of which can be taken back alone', async () => {
+    const { user, address } = open('/wall')
+    expect(await screen.findByText('Oak plank')).toBeTruthy()
+    await user.keyboard('n')
+    await user.click(await screen.findByRole('checkbox', { name: /Hollowbrook/ }))
+    expect(address()).toBe('/wall?maker=Hollowbrook')
+    const most = screen.getByRole('textbox', { name: /Real width: most/ })
+    await user.type(most, '0.3 m{Enter}')
+    expect(new URLSearchParams(address().split('?')[1]).get('widthMm')).toBe('..300')
+    await user.type(screen.getByRole('textbox', { name: 'Colour as hexadecimal digits' }), '#a03020{Enter}')
+    expect(new URLSearchParams(address().split('?')[1]).get('color')).toBe('a03020')
+    await user.click(screen.getByRole('button', { name: 'Without Maker: Hollowbrook' }))
+    await user.click(screen.getByRole('button', { name: /Without Real width/ }))
+    await user.click(screen.getByRole('button', { name: /Without Colour/ }))
     expect(address()).toBe('/wall')
+  })
+
+  it('takes a suggestion by the keyboard alone', async () => {
+    const { user, address } = open('/wall')
+    await user.type(await screen.findByRole('searchbox'), 'lar')
+    expect(await screen.findByRole('option', { name: /Oddmere/ })).toBeTruthy()
+    await user.keyboard('{ArrowDown}{ArrowDown}')
+    expect(screen.getByRole('option', { name: /Oddmere/ }).getAttribute('aria-selected')).toBe('true')
+    await user.keyboard('{Enter}')
+    expect(address()).toBe('/wall?maker=Oddmere')
   })
 })

@@ -12,6 +12,7 @@ export function RowName({ item }: { item: BatchItem }) {
   const isAccepted = item.state === 'accepted'
   const offRange = isAccepted ? [] : offWords({ ...item, missingFacts: [], proposedTags: null })
   const rename = (name: string) => actions.onChange(item.id, { name })
+  const words = [...item.tags, ...item.uses]
   return (
     <div className="min-w-0">
       {frozen ? (
@@ -34,9 +35,8 @@ export function RowName({ item }: { item: BatchItem }) {
         {!isAccepted && item.missingFacts.length > 0 && (
           <span className="text-ink">, without {item.missingFacts.map(factWord).join(', ')}</span>
         )}
-        {item.sourceFolder && (
-          <span title={[item.sourceFolder, item.tags.join(', ')].filter(Boolean).join('\n')}>, from {item.sourceFolder}</span>
-        )}
+        {words.length > 0 && <span title={`It will be found by: ${words.join(', ')}`}>, tagged {words.join(', ')}</span>}
+        {item.sourceFolder && <span title={item.sourceFolder}>, from {item.sourceFolder}</span>}
       </p>
       {offRange.length > 0 && (
         <p className="truncate px-2 text-xs" title={offRange.join('; ')}>

@@ -7,6 +7,7 @@ export const makeRow = (id: number, over: Partial<BatchItem> = {}): BatchItem =>
   name: `row ${String.fromCharCode(122 - id)}`,
   sourceFolder: '',
   tags: [],
+  uses: [],
   givenFacts: {},
   missingFacts: [],
   proposedName: null,

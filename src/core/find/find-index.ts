@@ -1,0 +1,147 @@
+import type { Clause } from './clause'
+import { FIGURE_FACETS, TERM_FACETS } from './facets'
+import { type Asker, type FindQuery, IN_NONE, isWithin, type LikeWish } from './find-query'
+import type { Findable } from './findable'
+import { splitWords } from './fold-words'
+import { FoundView } from './found-view'
+import { ItemColumns } from './item-columns'
+import { findLike, measureSpreads } from './likeness'
+import type { LookGroup } from './look'
+import { readFigure } from './read-figures'
+import { type Concept, Vocabulary } from './vocabulary'
+
+/** A query of more words than this is a text, and its rest is left out. */
+const MOST_WORDS = 12
+const HIDDEN_STATE = 'withdrawn'
+
+/**
+ * A library held in memory in columns, so that a view with all its counts is a few passes over arrays, and there is no view to foresee.
+ * Before, counts were kept by triggers in the database: for foreseen views only, and every change of an item paid for them under one lock.
+ */
+export class FindIndex {
+  readonly columns = new ItemColumns()
+  vocabulary = new Vocabulary([])
+  /** Counts changes; what was found at another one may be out of date. */
+  revision = 0
+  private readonly valueWords = new Map<string, readonly string[]>()
+  /** By the libraries among whose items it was measured. */
+  private readonly measured = new Map<string, { count: number; spreads: Record<LookGroup, number> }>()
+
+  setVocabulary(concepts: readonly Concept[]): void {
+    this.vocabulary = new Vocabulary(concepts)
+    this.revision++
+  }
+
+  /** Takes items in, each in the place of what was known of it. */
+  putAll(items: readonly Findable[]): void {
+    this.columns.putAll(items)
+    this.revision++
+  }
+
+  remove(id: number): void {
+    this.columns.remove(id)
+    this.revision++
+  }
+
+  find(query: FindQuery, asker: Asker): FoundView {
+    const seen = this.passes(passes => this.columns.terms.library.pass(value => asker.libraries.has(value), passes))
+    return new FoundView(this.columns, seen, this.clausesOf(query, asker, seen), query, asker)
+  }
+
+  private clausesOf(query: FindQuery, asker: Asker, seen: Uint8Array): Clause[] {
+    const clauses: Clause[] = []
+    const states = this.columns.terms.state
+    // "sofa under 2.2 m" means what it says, wherever the bound stands.
+    const said = readFigure(query.words)
+    const words = splitWords(said ? said.rest : query.words).slice(0, MOST_WORDS)
+    for (const { text, grades, takenFor } of this.columns.words.match(words, this.vocabulary, seen))
+      clauses.push({ key: `word:${text}`, passes: grades, grades, takenFor })
+    if (said)
+      clauses.push({
+        key: `word:${said.said}`,
+        passes: this.passes(passes => this.columns.figures[said.facet].pass(said.low, said.high, passes)),
+      })
+    for (const facet of TERM_FACETS) {
+      const wanted = query.terms[facet]
+      if (!wanted || wanted.length === 0) {
+        // Withdrawn items stay out of sight unless somebody asks for them.
+        if (facet === 'state')
+          clauses.push({ key: facet, isTacit: true, passes: this.passes(p => states.pass(s => s !== HIDDEN_STATE, p)) })
+        continue
+      }
+      const isWanted =
+        facet === 'category' ? (value: string) => wanted.some(w => isWithin(value, w)) : (value: string) => wanted.includes(value)
+      clauses.push({ key: facet, passes: this.passes(passes => this.columns.terms[facet].pass(isWanted, passes)) })
+    }
+    for (const facet of FIGURE_FACETS) {
+      const range = query.figures[facet]
+      if (!range || (range.low === null && range.high === null)) continue
+      clauses.push({ key: facet, passes: this.passes(passes => this.columns.figures[facet].pass(range.low, range.high, passes)) })
+    }
+    query.colors.forEach(({ color, tolerance }, k) => {
+      const scores = this.columns.colors.score(color, tolerance, this.columns.size)
+      clauses.push({ key: `color:${k}`, passes: Uint8Array.from(scores, s => (s > 0 ? 1 : 0)), scores })
+    })
+    if (query.like) clauses.push(this.likeClause(query.like, seen, asker.libraries))
+    for (const [facet, chosen] of Object.entries(query.sets))
+      if (chosen.length > 0) clauses.push({ key: facet, passes: this.inSets(asker.sets[facet] ?? new Map(), chosen) })
+    return clauses
+  }
+
+  private likeClause({ looks, kind, weights }: LikeWish, seen: Uint8Array, libraries: ReadonlySet<string>): Clause {
+    const ofKind = this.passes(passes => this.columns.terms.kind.pass(k => k === kind, passes))
+    for (let slot = 0; slot < ofKind.length; slot++) ofKind[slot] &= seen[slot]
+    const unlike = findLike(this.columns, looks, weights, this.spreads(libraries), ofKind)
+    const scores = Float32Array.from(unlike, u => (u === Number.POSITIVE_INFINITY ? 0 : 1 / (1 + u)))
+    return { key: 'like', passes: Uint8Array.from(scores, s => (s > 0 ? 1 : 0)), scores }
+  }
+
+  /** Words of a facet's value, cut once. */
+  wordsOfValue(value: string): readonly string[] {
+    let words = this.valueWords.get(value)
+    if (!words) {
+      words = splitWords(value)
+      this.valueWords.set(value, words)
+    }
+    return words
+  }
+
+  /**
+   * What things typically differ by among those in some libraries, and in no other: what somebody may not see changes no distance of theirs.
+   * Measured again when there are many more, or many fewer.
+   */
+  spreads(libraries: ReadonlySet<string>): Readonly<Record<LookGroup, number>> {
+    const key = [...libraries].sort().join(' ')
+    const seen = this.passes(passes => this.columns.terms.library.pass(value => libraries.has(value), passes))
+    const count = seen.reduce((sum, one) => sum + one, 0)
+    let measured = this.measured.get(key)
+    if (!measured || Math.abs(count - measured.count) > 0.1 * measured.count) {
+      measured = { count, spreads: measureSpreads(this.columns, seen) }
+      this.measured.set(key, measured)
+    }
+    return measured.spreads
+  }
+
+  private inSets(sets: ReadonlyMap<string, readonly number[]>, chosen: readonly string[]): Uint8Array {
+    const mark = (passes: Uint8Array, values: Iterable<string>, what: number) => {
+      for (const value of values)
+        for (const id of sets.get(value) ?? []) {
+          const slot = this.columns.slotOf(id)
+          if (slot !== undefined) passes[slot] = what
+        }
+    }
+    const passes = new Uint8Array(this.columns.size)
+    if (chosen.includes(IN_NONE)) {
+      passes.fill(1)
+      mark(passes, sets.keys(), 0)
+    }
+    mark(passes, chosen, 1)
+    return passes
+  }
+
+  private passes(fill: (passes: Uint8Array) => void): Uint8Array {
+    const passes = new Uint8Array(this.columns.size)
+    fill(passes)
+    return passes
+  }
+}

@@ -1,0 +1,137 @@
+import { ColorColumn } from './color-column'
+import { FigureColumn, TermColumn } from './columns'
+import { BINNINGS, FIGURE_FACETS, type FigureFacet, TERM_FACETS, type TermFacet } from './facets'
+import { type Findable, wordsOf } from './findable'
+import type { Look } from './look'
+import { WordIndex } from './word-index'
+
+const collator = new Intl.Collator('en', { numeric: true })
+/** Past so many at once the order is made anew, not kept item by item. */
+const MANY = 1000
+
+/** Everything that is known of items, each thing as a column; an item has a slot, and its place in each column is that. */
+export class ItemColumns {
+  readonly words = new WordIndex()
+  readonly colors = new ColorColumn()
+  /** By slot. */
+  readonly looks: (Look | null | undefined)[] = []
+  readonly terms = Object.fromEntries(TERM_FACETS.map(f => [f, new TermColumn()])) as Record<TermFacet, TermColumn>
+  readonly figures = Object.fromEntries(FIGURE_FACETS.map(f => [f, new FigureColumn(BINNINGS[f])])) as Record<
+    FigureFacet,
+    FigureColumn
+  >
+  private readonly slots = new Map<number, number>()
+  private readonly free: number[] = []
+  private readonly ids: number[] = []
+  private readonly codes: string[] = []
+  private readonly names: string[] = []
+  private byCode: number[] = []
+  private ordered: Int32Array | null = null
+  private ranked: Int32Array | null = null
+
+  /** Items that it holds. */
+  get count(): number {
+    return this.slots.size
+  }
+
+  /** Slots, in use or free again. */
+  get size(): number {
+    return this.ids.length
+  }
+
+  /** Slots in the order of their codes. */
+  get inOrder(): Int32Array {
+    this.ordered ??= Int32Array.from(this.byCode)
+    return this.ordered
+  }
+
+  /** The place of each slot's name among all names. */
+  get nameRanks(): Int32Array {
+    if (!this.ranked) {
+      this.ranked = new Int32Array(this.size)
+      const slots = [...this.slots.values()].sort((a, b) => collator.compare(this.names[a], this.names[b]))
+      for (let place = 0; place < slots.length; place++) this.ranked[slots[place]] = place
+    }
+    return this.ranked
+  }
+
+  idOf(slot: number): number {
+    return this.ids[slot]
+  }
+
+  codeOf(slot: number): string {
+    return this.codes[slot]
+  }
+
+  nameOf(slot: number): string {
+    return this.names[slot]
+  }
+
+  slotOf(id: number): number | undefined {
+    return this.slots.get(id)
+  }
+
+  slotOfCode(code: string): number | undefined {
+    const slot = this.byCode[this.placeOf(code)]
+    return slot !== undefined && this.codes[slot] === code ? slot : undefined
+  }
+
+  /** Takes items in, each in the place of what was known of it. */
+  putAll(items: readonly Findable[]): void {
+    const isFew = items.length < MANY
+    this.ordered = this.ranked = null
+    for (const item of items) this.put(item, isFew)
+    if (!isFew) this.byCode = [...this.slots.values()].sort((a, b) => compare(this.codes[a], this.codes[b]))
+  }
+
+  remove(id: number): void {
+    const slot = this.slots.get(id)
+    if (slot === undefined) return
+    this.ordered = this.ranked = null
+    this.takeFromOrder(slot)
+    this.slots.delete(id)
+    this.words.remove(slot)
+    for (const facet of TERM_FACETS) this.terms[facet].put(slot, [])
+    for (const facet of FIGURE_FACETS) this.figures[facet].put(slot, undefined)
+    this.colors.put(slot, [])
+    this.looks[slot] = null
+    this.free.push(slot)
+  }
+
+  private put(item: Findable, isOrdered: boolean): void {
+    let slot = this.slots.get(item.id)
+    if (slot !== undefined) this.takeFromOrder(slot)
+    else {
+      slot = this.free.pop() ?? this.ids.length
+      this.slots.set(item.id, slot)
+    }
+    this.ids[slot] = item.id
+    this.codes[slot] = item.code
+    this.names[slot] = item.name
+    for (const facet of TERM_FACETS) this.terms[facet].put(slot, item.terms[facet] ?? [])
+    for (const facet of FIGURE_FACETS) this.figures[facet].put(slot, item.figures[facet])
+    this.colors.put(slot, item.palette)
+    this.looks[slot] = item.look
+    this.words.put(slot, wordsOf(item))
+    if (isOrdered) this.byCode.splice(this.placeOf(item.code), 0, slot)
+  }
+
+  private takeFromOrder(slot: number): void {
+    const at = this.placeOf(this.codes[slot])
+    if (this.byCode[at] === slot) this.byCode.splice(at, 1)
+    else this.byCode = this.byCode.filter(s => s !== slot)
+  }
+
+  private placeOf(code: string): number {
+    let low = 0
+    let high = this.byCode.length
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (compare(this.codes[this.byCode[middle]], code) < 0) low = middle + 1
+      else high = middle
+    }
+    return low
+  }
+}
+
+const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0)

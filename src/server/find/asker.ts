@@ -1,0 +1,43 @@
+import { sql } from 'drizzle-orm'
+import { type Actor, mayRead, visibleLibraries } from '../platform/access'
+import type { KnownAsker } from '../platform/context'
+import type { Connection } from '../platform/database'
+
+/** How far back "last looked at" goes. */
+const LAST_LOOKED_AT = 60
+
+/** What somebody may see, with the sets that they have of it. */
+export async function loadAsker(db: Connection, actor: Actor): Promise<KnownAsker> {
+  const [{ rows: seen }, { rows: pins }, { rows: own }] = await Promise.all([
+    db.execute<{ id: number; key: string; title: string; kind: string }>(
+      sql`select id, key, title, kind from libraries where id in ${visibleLibraries(actor)} order by id`,
+    ),
+    db.execute<{ code: string; title: string; libraryId: number; ids: number[] | null }>(sql`
+      select p.code, p.title, p.library_id as "libraryId", array_agg(n.item_id) filter (where n.item_id is not null) as ids
+      from projects p left join pins n on n.project_id = p.id where ${mayRead(actor, sql`p.library_id`)} group by p.id order by p.code`),
+    db.execute<{ facet: 'dot' | 'mine'; value: string; ids: number[] }>(sql`
+      select 'dot' as facet, d.color::text as value, array_agg(d.item_id order by d.item_id) as ids
+      from dots d where d.person_id = ${actor.id} group by d.color
+      union all
+      select 'mine', 'lookedAt', array_agg(l.item_id order by l.item_id) from (
+        select item_id from looked_at where person_id = ${actor.id} order by at desc limit ${LAST_LOOKED_AT}) l having count(*) > 0
+      union all
+      select 'mine', 'used', array_agg(distinct n.item_id) from pins n where n.person_id = ${actor.id} having count(*) > 0`),
+  ])
+  const setsOf = (facet: string) => new Map(own.filter(o => o.facet === facet).map(o => [o.value, o.ids]))
+  return {
+    key: [actor.id, seen.map(l => l.id), pins.map(p => p.code), own.map(o => [o.value, o.ids])].join(' '),
+    libraries: new Set(seen.map(l => String(l.id))),
+    sets: { project: new Map(pins.map(p => [p.code, p.ids ?? []])), dot: setsOf('dot'), mine: setsOf('mine') },
+    libraryNames: new Map(seen.map(l => [String(l.id), l])),
+    projects: new Map(pins.map(p => [p.code, p])),
+  }
+}
+
+/** The same asker, who wants only what may be used in a project: what the house has, and what its own client has. */
+export function onlyUsableIn(asker: KnownAsker, code: string): KnownAsker {
+  if (code === '') return asker
+  const project = asker.projects.get(code)
+  const usable = [...asker.libraryNames.values()].filter(l => project && (l.kind === 'house' || l.id === project.libraryId))
+  return { ...asker, key: `${asker.key} in ${code}`, libraries: new Set(usable.map(l => String(l.id))) }
+}

@@ -1,0 +1,193 @@
+import { sql } from 'drizzle-orm'
+import type { SeenColor } from '#core/find/color-column'
+import { nameColors } from '#core/find/color-words'
+import type { Findable } from '#core/find/findable'
+import { type Look, lookOfLuminaire, lookOfMaterial, lookOfModel, lookOfSky } from '#core/find/look'
+import { groupBy } from '#core/group-by'
+import { readAppearance } from '#core/material/appearance'
+import type { OpenPbrParameters } from '#core/material/open-pbr'
+import { splitTags } from '#core/standard/category-rules'
+import type { FactValue } from '#files/items/inspect-item'
+import { type Connection, inChunks } from '../platform/database'
+import { foldersOf, readPalette } from './tag-evidence'
+
+const AT_ONCE = 2000
+const DAY_S = 86_400
+
+/** Facts that something is found by. */
+const FOUND_BY = [
+  'widthMm',
+  'widthM',
+  'heightM',
+  'depthM',
+  'widthPx',
+  'triangles',
+  'levels',
+  'lrv',
+  'meanRoughness',
+  'palette',
+  'meanColor',
+  'specifiedColor',
+  'sunElevationDeg',
+  'colorTemperatureK',
+  'lampCctK',
+  'luminousFluxLm',
+  'beamAngleDeg',
+  'setting',
+  'sky',
+  'maker',
+  'licence',
+  'botanicalName',
+  'commonName',
+  'series',
+  'number',
+  'sheen',
+  'tags',
+  'uses',
+  'appearance',
+  'parts',
+  'sunShare',
+  'dynamicRangeStops',
+  'keyToFill',
+  'lightDownShare',
+  'peakGammaDeg',
+  'sourcePath',
+  'deliveredAs',
+]
+
+interface ItemRow extends Record<string, unknown> {
+  id: number
+  libraryId: number
+  category: string
+  kind: string
+  code: string
+  name: string
+  state: string
+  versionId: number | null
+  constants: Partial<OpenPbrParameters> | null
+  author: string | null
+  addedS: number
+  changedS: number
+  bytes: number
+  roles: string[] | null
+  hasFinal: boolean
+  hasOwnPicture: boolean
+  findings: string[] | null
+}
+
+type Facts = Record<string, FactValue>
+
+/** Everything by which items are found, of those that are still there. */
+export async function loadFindables(
+  db: Connection,
+  ids: readonly number[],
+  titles: ReadonlyMap<string, string>,
+): Promise<Findable[]> {
+  const found: Findable[] = []
+  for (const chunk of inChunks(ids, AT_ONCE)) {
+    const { rows } = await db.execute<ItemRow>(sql`
+      select i.id, i.library_id as "libraryId", i.category::text as category, i.kind, i.code, i.name, i.state, v.id as "versionId",
+        v.constants, p.name as author, extract(epoch from i.created_at)::float8 as "addedS",
+        extract(epoch from i.updated_at)::float8 as "changedS", coalesce(w.bytes, 0) as bytes, w.roles,
+        exists (select from previews f where f.input_key = v.input_key and f.quality = 'final') as "hasFinal",
+        exists (select from own_pictures o where o.version_id = v.id and o.dropped_at is null and o.state = 'ready') as "hasOwnPicture",
+        (select array_agg(distinct f.code) from findings f where f.version_id = v.id) as findings
+      from items i
+      left join versions v on v.id = i.current_version_id
+      left join people p on p.id = v.author_id
+      left join lateral (
+        select sum(f.size)::float8 as bytes, array_agg(distinct vf.role) as roles
+        from version_files vf join files f on f.hash = vf.hash where vf.version_id = v.id) w on true
+      where i.id = any(${sql.param(chunk)})`)
+    const versionIds = rows.flatMap(r => (r.versionId === null ? [] : [r.versionId]))
+    const { rows: factRows } = await db.execute<{ versionId: number; name: string; value: FactValue }>(sql`
+      select version_id as "versionId", name, coalesce(to_jsonb(number), to_jsonb(text), to_jsonb(truth)) as value
+      from facts where version_id = any(${sql.param(versionIds)}) and name = any(${sql.param(FOUND_BY)})`)
+    const factsOf = groupBy(factRows, f => f.versionId)
+    for (const row of rows) {
+      const facts: Facts = Object.fromEntries((factsOf.get(row.versionId ?? 0) ?? []).map(f => [f.name, f.value]))
+      found.push(toFindable(row, facts, titles))
+    }
+  }
+  return found
+}
+
+const listed = (value: FactValue | undefined): string[] => (value === undefined || value === '' ? [] : [String(value)])
+const inMm = (metres: FactValue | undefined): number | undefined => (typeof metres === 'number' ? metres * 1000 : undefined)
+const figure = (value: FactValue | undefined): number | undefined => (typeof value === 'number' ? value : undefined)
+/** What was not told apart is no value to choose by. */
+const told = (value: FactValue | undefined): string[] => listed(value).filter(v => v !== 'unsure' && v !== 'none')
+
+function toFindable(row: ItemRow, facts: Facts, titles: ReadonlyMap<string, string>): Findable {
+  const labels = row.category.split('.')
+  const palette = readPalette(facts, row.constants ?? {})
+  const roles = row.roles ?? []
+  const has = [
+    ...(roles.includes('lod') || (figure(facts.levels) ?? 0) > 1 ? ['levels'] : []),
+    ...(roles.includes('standIn') ? ['standIn'] : []),
+    ...(roles.includes('alternate') ? ['tiers'] : []),
+    ...(row.hasFinal ? ['final'] : []),
+    ...(row.hasOwnPicture ? ['ownPicture'] : []),
+  ]
+  return {
+    id: row.id,
+    code: row.code,
+    name: row.name,
+    terms: {
+      kind: [row.kind],
+      category: [row.category],
+      state: [row.state],
+      library: [String(row.libraryId)],
+      maker: listed(facts.maker),
+      licence: listed(facts.licence),
+      botanicalName: listed(facts.botanicalName),
+      setting: told(facts.setting),
+      sky: told(facts.sky),
+      tag: splitTags(facts.tags),
+      use: splitTags(facts.uses),
+      finding: row.findings ?? [],
+      author: row.author === null ? [] : [row.author],
+      has,
+    },
+    figures: {
+      widthMm: figure(facts.widthMm) ?? inMm(facts.widthM),
+      heightMm: inMm(facts.heightM),
+      depthMm: inMm(facts.depthM),
+      triangles: figure(facts.triangles),
+      bytes: row.bytes > 0 ? row.bytes : undefined,
+      mapPx: row.kind === 'material' || row.kind === 'environment' ? figure(facts.widthPx) : undefined,
+      lrv: figure(facts.lrv),
+      roughness: figure(facts.meanRoughness) ?? row.constants?.specularRoughness,
+      sunElevationDeg: figure(facts.sunElevationDeg),
+      colorTemperatureK: figure(facts.colorTemperatureK) ?? figure(facts.lampCctK),
+      fluxLm: figure(facts.luminousFluxLm),
+      beamDeg: figure(facts.beamAngleDeg),
+      addedDay: row.addedS / DAY_S,
+      changedDay: row.changedS / DAY_S,
+    },
+    palette,
+    look: lookOf(row.kind, facts, palette),
+    places: labels.flatMap((_, depth) => titles.get(labels.slice(0, depth + 1).join('.')) ?? []),
+    otherWords: [
+      ...[facts.commonName, facts.series, facts.number, facts.sheen, facts.deliveredAs].flatMap(listed),
+      ...foldersOf(String(facts.sourcePath ?? '')),
+      ...nameColors(palette),
+    ],
+  }
+}
+
+function lookOf(kind: string, facts: Facts, palette: readonly SeenColor[]): Look | null {
+  const figures = facts as Partial<Record<string, number>>
+  switch (kind) {
+    case 'material':
+      return lookOfMaterial(palette, readAppearance(String(facts.appearance ?? '')), figure(facts.widthMm))
+    case 'model':
+      return lookOfModel(figures)
+    case 'environment':
+      return lookOfSky(figures)
+    case 'light':
+      return lookOfLuminaire(figures)
+    default:
+      return null
+  }
+}

@@ -1,0 +1,103 @@
+import { z } from 'zod'
+import {
+  changeViewSchema,
+  dotColorSchema,
+  personalSchema,
+  saveTraySchema,
+  saveViewSchema,
+  sendTraySchema,
+  sentTraySchema,
+  setDotsSchema,
+  traySchema,
+} from '../personal.contract'
+import { created, done, endpoint, id } from './endpoint'
+
+export const PERSONAL_ENDPOINTS = {
+  getPersonal: endpoint({
+    method: 'get',
+    path: '/api/personal',
+    summary: "A person's own order: what dots mean, saved views, trays",
+    response: personalSchema,
+  }),
+  setDots: endpoint({
+    method: 'post',
+    path: '/api/personal/dots',
+    summary: 'Put a coloured dot on items, or take it off; those that were changed come back',
+    body: setDotsSchema,
+    response: z.object({ changed: z.array(z.number()) }),
+  }),
+  setDotMeaning: endpoint({
+    method: 'patch',
+    path: '/api/personal/dots/{color}',
+    summary: 'Say what a colour of dot means to oneself',
+    params: z.object({ color: dotColorSchema }),
+    body: z.object({ meaning: z.string().trim().max(40) }),
+    response: done,
+  }),
+  saveView: endpoint({
+    method: 'post',
+    path: '/api/personal/views',
+    summary: 'Save a view of the wall',
+    body: saveViewSchema,
+    response: created,
+  }),
+  changeView: endpoint({
+    method: 'patch',
+    path: '/api/personal/views/{id}',
+    summary: 'Rename a saved view, share it, or give it another address',
+    params: z.object({ id }),
+    body: changeViewSchema,
+    response: done,
+  }),
+  removeView: endpoint({
+    method: 'delete',
+    path: '/api/personal/views/{id}',
+    summary: 'Remove a saved view',
+    params: z.object({ id }),
+    response: done,
+  }),
+  standInView: endpoint({
+    method: 'post',
+    path: '/api/personal/views/{id}/stand',
+    summary: 'Somebody stands in a saved view: what is in it now is not new to them any more',
+    params: z.object({ id }),
+    response: done,
+  }),
+  getTray: endpoint({
+    method: 'get',
+    path: '/api/personal/trays/{id}',
+    summary: 'A tray with its chips',
+    params: z.object({ id }),
+    response: traySchema,
+  }),
+  addTray: endpoint({
+    method: 'post',
+    path: '/api/personal/trays',
+    summary: 'Begin a tray',
+    body: saveTraySchema,
+    response: created,
+  }),
+  saveTray: endpoint({
+    method: 'patch',
+    path: '/api/personal/trays/{id}',
+    summary: 'What a tray is called, and what is in it',
+    params: z.object({ id }),
+    body: saveTraySchema,
+    response: done,
+  }),
+  removeTray: endpoint({
+    method: 'delete',
+    path: '/api/personal/trays/{id}',
+    summary: 'Remove a tray; the items stay where they are',
+    params: z.object({ id }),
+    response: done,
+  }),
+  sendTray: endpoint({
+    method: 'post',
+    path: '/api/personal/trays/{id}/send',
+    summary: 'Give colleagues a copy of a tray, of what they may see',
+    params: z.object({ id }),
+    body: sendTraySchema,
+    response: sentTraySchema,
+  }),
+}
