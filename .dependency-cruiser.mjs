@@ -13,6 +13,7 @@ const FLOORS = {
     'standard',
     'fixes',
     'material',
+    'map',
     'geometry',
     'environment',
     'photometry',

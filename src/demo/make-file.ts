@@ -6,6 +6,7 @@ import { encodeExr } from '#files/writing/encode-exr'
 import { createFileWriter } from './file-writer'
 import { writeLightCurve } from './light-curve'
 import { LUMINAIRE_RECIPES } from './luminaires'
+import { encodeMapRecipe, MAP_RECIPES } from './map-pictures'
 import { CONSTANT_RECIPES, TEXTURE_RECIPES } from './materials'
 import { writeGlb } from './model-file'
 import { MODEL_RECIPES } from './models'
@@ -15,7 +16,7 @@ import { makeMaps, type RawMap } from './texture-set'
 
 /** Everything the demo world delivers, as small independent pieces of work. */
 export interface DemoPiece {
-  kind: 'texture' | 'constant' | 'model' | 'plant' | 'sky' | 'luminaire'
+  kind: 'texture' | 'constant' | 'model' | 'plant' | 'sky' | 'luminaire' | 'map'
   index: number
   /** Folder inside its supplier's delivery, and the stem of its files. */
   folder: string
@@ -32,11 +33,12 @@ export const DEMO_PIECES: readonly DemoPiece[] = [
   ...pieces('plant', PLANT_RECIPES),
   ...pieces('sky', SKY_RECIPES),
   ...pieces('luminaire', LUMINAIRE_RECIPES),
+  ...pieces('map', MAP_RECIPES),
 ]
 
 /** Real-world width where the recipe knows it, as a supplier would state it. */
 export const statedWidthMm = (piece: DemoPiece): number | null =>
-  piece.kind === 'texture' ? TEXTURE_RECIPES[piece.index].widthMm : null
+  piece.kind === 'texture' ? TEXTURE_RECIPES[piece.index].widthMm : piece.kind === 'map' ? MAP_RECIPES[piece.index].widthMm : null
 
 export const encodeMap = (map: RawMap): Promise<Buffer> => {
   const raw = { width: map.width, height: map.height, channels: map.channels }
@@ -85,6 +87,11 @@ export async function makePiece(piece: DemoPiece, root: string): Promise<string[
     case 'luminaire': {
       const { folder, stem, ...form } = LUMINAIRE_RECIPES[piece.index]
       await put(`${folder}/${stem}.ies`, writeLightCurve({ name: titleOf(stem), ...form }))
+      return written
+    }
+    case 'map': {
+      const recipe = MAP_RECIPES[piece.index]
+      await put(`${recipe.folder}/${recipe.stem}.png`, await encodeMapRecipe(recipe))
       return written
     }
     default:

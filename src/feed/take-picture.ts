@@ -12,6 +12,7 @@ const RIGS = {
   model: HOUSE_RIGS['model-three-quarter'],
   environment: HOUSE_RIGS['environment-strip'],
   light: HOUSE_RIGS['light-bay'],
+  map: HOUSE_RIGS['map-sheet'],
 } as const
 
 /** The supplier's own small picture of one thing they offer, as WebP; null where its files show nothing. */

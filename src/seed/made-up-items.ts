@@ -67,6 +67,19 @@ const STEMS: Readonly<Record<ItemKind, readonly string[]>> = {
     ],
     ...['glazed tile', 'enamel', 'gravel', 'asphalt', 'concrete', 'cork', 'carpet'],
   ],
+  map: [
+    'smudges',
+    'dust',
+    'drips',
+    'edge wear',
+    'soft mask',
+    'hatching',
+    'speckle',
+    'perforation',
+    'way sign',
+    'floor marking',
+    'ramp',
+  ],
   model: [
     ...[
       'chair',

@@ -82,6 +82,13 @@ const DELIVERIES: readonly DemoDelivery[] = [
     pieces: from('Oddmere Lamps'),
   },
   {
+    title: 'Gullholm Overlays, maps',
+    maker: 'Gullholm Overlays',
+    licence: 'Studio licence, all projects',
+    library: 'house',
+    pieces: from('Gullholm Overlays'),
+  },
+  {
     title: 'Kettle range, first shapes',
     maker: 'Pale Harbour',
     licence: 'Confidential',

@@ -43,6 +43,24 @@ const WORDS: Record<FindingCode, Words> = {
     name: 'no base colour',
     sentence: () => 'The set has no base colour map.',
   },
+  greyInColor: {
+    name: 'grey kept as colour',
+    sentence: e => `Every texel is a grey, kept in ${e.channels} channels: one holds the same.`,
+  },
+  alphaUnused: {
+    name: 'alpha unused',
+    sentence: () => 'Its alpha is opaque everywhere and says nothing.',
+  },
+  rangeNotFull: {
+    name: 'range not full',
+    sentence: e =>
+      `Its values go from ${formatNumber(Number(e.low), 2)} to ${formatNumber(Number(e.high), 2)}: it never quite hides, or never quite shows.`,
+  },
+  edgeFringe: {
+    name: 'fringe along the edge',
+    sentence: e =>
+      `Under what is clear lies another colour, ${formatNumber(Number(e.difference) * 255, 0)} of 255 away: made smaller, it shows as a rim. Carry the colours on.`,
+  },
   normalDirectX: {
     name: 'green points down',
     sentence: e => {

@@ -28,5 +28,9 @@ export const FIX_WORDS: Record<FixCode, { todo: string; done: string }> = {
   reduceMaps: { todo: 'Reduce the maps', done: 'maps reduced' },
   reduceTextures: { todo: 'Reduce the textures', done: 'textures reduced' },
   makeLevels: { todo: 'Make levels of detail', done: 'levels of detail and a stand-in made' },
+  bleedColors: { todo: 'Carry the colours on', done: 'colours carried on under what is clear' },
+  fillRange: { todo: 'Fill the range', done: 'values stretched to the whole range' },
+  toGrey: { todo: 'Store as grey', done: 'stored as grey' },
+  dropAlpha: { todo: 'Drop the alpha', done: 'unused alpha dropped' },
   recentre: { todo: 'Stand it on the origin', done: 'stood on the origin' },
 }

@@ -1,3 +1,4 @@
+import type { MapUse } from '#core/map/map-use'
 import type { ItemKind } from '#core/standard/categories'
 import { formatLengthMm, formatMetres, formatNumber, spellWord } from './units'
 
@@ -16,7 +17,20 @@ export const KEY_FACTS = [
   'dynamicRangeStops',
   'luminousFluxLm',
   'beamAngleDeg',
+  'mapUse',
+  'mapTiles',
 ]
+
+/** What a map is for, as it is said. */
+export const MAP_USE_WORDS: Readonly<Record<MapUse, string>> = {
+  mask: 'mask',
+  grunge: 'dirt and wear',
+  stamp: 'stamp',
+  decal: 'decal',
+  pattern: 'pattern',
+  gradient: 'gradient',
+  color: 'picture',
+}
 
 /** The one figure that matters for an item of its kind, as the label strip shows it; empty while it is not known. */
 export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
@@ -43,6 +57,12 @@ export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
       const { luminousFluxLm, beamAngleDeg } = facts
       if (typeof luminousFluxLm !== 'number' || typeof beamAngleDeg !== 'number') return ''
       return `${formatNumber(luminousFluxLm, 0)} lm · ${formatNumber(beamAngleDeg, 0)}°`
+    }
+    case 'map': {
+      const { mapUse, mapTiles, widthMm } = facts
+      if (typeof mapUse !== 'string') return ''
+      const width = typeof widthMm === 'number' ? ` ${formatLengthMm(widthMm)}` : ''
+      return `${MAP_USE_WORDS[mapUse as MapUse] ?? mapUse}${mapTiles === 'both ways' ? ', tiles' : ''}${width}`
     }
     default:
       return kind satisfies never

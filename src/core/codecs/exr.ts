@@ -315,8 +315,22 @@ function unpackRuns(packed: Uint8Array, size: number): Uint8Array {
   return out.subarray(0, at)
 }
 
+/** Channels of an OpenEXR file in the order of the image, and whether they are kept as 32-bit floats. */
+export interface ExrForm {
+  names: readonly string[]
+  isFloat: boolean
+}
+
+const HALF_RGB: ExrForm = { names: ['R', 'G', 'B'], isFloat: false }
+
+/** Every channel of an image, as floats: luminance or colours, and alpha. */
+export const wholeForm = ({ channels }: FloatImage): ExrForm => ({
+  names: [['Y'], ['Y', 'A'], ['R', 'G', 'B'], ['R', 'G', 'B', 'A']][channels - 1],
+  isFloat: true,
+})
+
 /**
- * Half-float RGB, ZIP compressed, linear with the primaries of Rec. 709, and said so in the standard attributes. Values past 65504
+ * Half-float RGB unless another form is asked for, ZIP compressed, linear with the primaries of Rec. 709, and said so in the standard attributes. Values past 65504
  * are held at it, so that no infinity is written.
  * @param deflate a faster zlib than the one that comes along, where there is one
  */
@@ -324,9 +338,12 @@ export function writeExr(
   image: FloatImage,
   comment = 'Written by Muscovite, linear Rec.709',
   deflate: (raw: Uint8Array) => Uint8Array = raw => zlibSync(raw, { level: 6 }),
+  { names, isFloat }: ExrForm = HALF_RGB,
 ): Uint8Array {
   const { width, height, channels, data } = image
-  const rowBytes = width * 6
+  const inOrder = [...names].sort()
+  const size = isFloat ? 4 : 2
+  const rowBytes = width * size * names.length
   const blocks: Uint8Array[] = []
   for (let top = 0; top < height; top += 16) {
     const rows = Math.min(16, height - top)
@@ -334,9 +351,12 @@ export function writeExr(
     const view = new DataView(raw.buffer)
     let at = 0
     for (let y = top; y < top + rows; y++)
-      for (const c of [2, 1, 0])
-        for (let x = 0; x < width; x++, at += 2)
-          view.setUint16(at, floatToHalf(Math.min(data[(y * width + x) * channels + c], 65504)), true)
+      for (const c of inOrder.map(name => names.indexOf(name)))
+        for (let x = 0; x < width; x++, at += size) {
+          const value = data[(y * width + x) * channels + c]
+          if (isFloat) view.setFloat32(at, value, true)
+          else view.setUint16(at, floatToHalf(Math.min(value, 65504)), true)
+        }
     const mixed = new Uint8Array(raw.length)
     const half = (raw.length + 1) >> 1
     for (let i = 0; i < raw.length; i++) mixed[(i >> 1) + (i & 1 ? half : 0)] = raw[i]
@@ -344,7 +364,7 @@ export function writeExr(
     const packed = deflate(mixed)
     blocks.push(packed.length < raw.length ? packed : raw)
   }
-  const header = exrHeader(width, height, comment)
+  const header = exrHeader(width, height, comment, inOrder, isFloat)
   const total = header.length + blocks.length * 8 + blocks.reduce((sum, b) => sum + 8 + b.length, 0)
   const out = new Uint8Array(total)
   const view = new DataView(out.buffer)
@@ -365,7 +385,7 @@ export function writeExr(
 /** CIE xy of red, green, blue and white (D65) of Rec. 709. */
 const REC_709 = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]
 
-function exrHeader(width: number, height: number, comment: string): Uint8Array {
+function exrHeader(width: number, height: number, comment: string, names: readonly string[], isFloat: boolean): Uint8Array {
   const bytes: number[] = []
   const u32 = (v: number) => bytes.push(v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >> 24) & 255)
   const f32 = (v: number) => bytes.push(...new Uint8Array(new Float32Array([v]).buffer))
@@ -377,10 +397,10 @@ function exrHeader(width: number, height: number, comment: string): Uint8Array {
   }
   u32(20000630)
   u32(2)
-  attribute('channels', 'chlist', 3 * 18 + 1)
-  for (const name of ['B', 'G', 'R']) {
+  attribute('channels', 'chlist', names.length * 18 + 1)
+  for (const name of names) {
     text(name)
-    u32(1)
+    u32(isFloat ? 2 : 1)
     u32(0)
     u32(1)
     u32(1)

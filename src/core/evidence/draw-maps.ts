@@ -46,7 +46,7 @@ export function drawMapEvidence(finding: Finding, { maps }: MaterialSubject): Ev
 }
 
 /** One to one, with both edges joined in the middle. */
-const drawSeam = (image: Image, axis: 'x' | 'y'): ByteImage => {
+export const drawSeam = (image: Image, axis: 'x' | 'y'): ByteImage => {
   const canvas =
     axis === 'x'
       ? drawTexels(image, image.width - EVIDENCE_WIDTH / 2, Math.floor((image.height - EVIDENCE_HEIGHT) / 2))

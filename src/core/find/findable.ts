@@ -22,7 +22,7 @@ export interface Findable {
 
 /** Facets whose values are words that people type. */
 const SAID_AS_TAGS: readonly TermFacet[] = ['tag', 'use', 'botanicalName']
-const SAID_BESIDE: readonly TermFacet[] = ['maker', 'licence', 'setting', 'sky']
+const SAID_BESIDE: readonly TermFacet[] = ['maker', 'licence', 'setting', 'sky', 'mapUse']
 
 export function wordsOf({ code, name, terms, places, otherWords }: Findable): ItemWords {
   const wordsIn = (facets: readonly TermFacet[]) => facets.flatMap(f => terms[f] ?? []).flatMap(splitWords)

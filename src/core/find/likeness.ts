@@ -49,6 +49,7 @@ const USUAL_SPREADS: Readonly<Record<LookGroup, number>> = {
   shape: 1.2,
   size: 1,
   light: 1,
+  tone: 0.4,
 }
 
 /** How unlike two looks are: the weighted mean over the groups that both know. Null where there is none. */

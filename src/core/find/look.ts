@@ -3,7 +3,7 @@ import type { Appearance } from '../material/appearance'
 import type { SeenColor } from './color-column'
 
 /** In what two things may be alike. */
-export const LOOK_GROUPS = ['color', 'pattern', 'scale', 'relief', 'surface', 'shape', 'size', 'light'] as const
+export const LOOK_GROUPS = ['color', 'pattern', 'scale', 'relief', 'surface', 'shape', 'size', 'light', 'tone'] as const
 export type LookGroup = (typeof LOOK_GROUPS)[number]
 
 /** What something looks like, as numbers in groups; a group that is not known is left out. */
@@ -83,6 +83,23 @@ export function lookOfMaterial(
     if (appearance.roughness !== null) groups.surface = Float32Array.of(appearance.roughness, appearance.metal)
   }
   return { groups, palette }
+}
+
+/**
+ * Of a stand-alone map: as a material's, and how its values are spread.
+ * @param widthMm real width, without which nothing is said of scale
+ */
+export function lookOfMap(
+  colors: readonly SeenColor[],
+  appearance: Appearance | null,
+  widthMm: number | undefined,
+  { mapMean, mapLow, mapHigh, coverShare }: Figures,
+): Look | null {
+  const look = lookOfMaterial(colors, appearance, widthMm)
+  if (!look || mapMean === undefined) return look
+  const { relief: _, surface: __, ...groups } = look.groups
+  const tone = Float32Array.of(mapMean, mapLow ?? 0, mapHigh ?? 1, coverShare ?? 1)
+  return { ...look, groups: { ...groups, tone } }
 }
 
 type Figures = Readonly<Partial<Record<string, number>>>

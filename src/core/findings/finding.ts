@@ -61,6 +61,10 @@ export const FINDING_SEVERITY = {
   targetLosesLook: 'note',
   pictureUnfit: 'note',
   pictureLooksLinear: 'note',
+  greyInColor: 'note',
+  alphaUnused: 'note',
+  rangeNotFull: 'note',
+  edgeFringe: 'shouldFix',
 } as const satisfies Record<string, Severity>
 
 /** What sets a sound thing apart from the house's own habits: nothing is wrong with it. */

@@ -13,6 +13,10 @@ export const FIX_CODES = [
   'unpackMaps',
   'packMaps',
   'reduceMaps',
+  'bleedColors',
+  'fillRange',
+  'toGrey',
+  'dropAlpha',
   'repairPixels',
   'closeSeam',
   'applyGain',
@@ -79,6 +83,10 @@ const FIX_OF: Partial<Record<FindingCode, (finding: Finding) => Fix | null>> = {
   texturesOverBudget: simple('reduceTextures', 'budgetPx'),
   levelsMissing: simple('makeLevels'),
   levelNotLighter: simple('makeLevels'),
+  greyInColor: simple('toGrey'),
+  alphaUnused: simple('dropAlpha'),
+  rangeNotFull: simple('fillRange', 'low', 'high'),
+  edgeFringe: simple('bleedColors'),
 }
 
 /** The fix that answers a finding; null where only a person can. */

@@ -161,7 +161,7 @@ export function recognizeTextureSets(
 const groupKey = (path: string, stem: string): string => `${withoutSizeFolder(folderOf(path))}\n${stem}`
 
 /** Names that a camera, a screen or a page of text gives, and no supplier of surfaces. */
-const isNoName = (stem: string): boolean =>
+export const isNoName = (stem: string): boolean =>
   /^(\d+|(img|image|dsc|photo|pic|picture|page|screen|figure|fig) ?\d*|screen ?shots?\b.*|untitled\b.*|readme\b.*)$/.test(stem)
 
 /** Last letters of a name that many use for roles. On their own they may as well count variants. */

@@ -1,6 +1,6 @@
 import type { HouseRigName } from './rig-names'
 
-export const ITEM_KINDS = ['material', 'model', 'environment', 'light'] as const
+export const ITEM_KINDS = ['material', 'model', 'environment', 'light', 'map'] as const
 export type ItemKind = (typeof ITEM_KINDS)[number]
 
 /** Whether things of a kind can be walked round. */
@@ -76,6 +76,14 @@ const light = (path: string, title: string, prefix: string): CategoryDefinition 
   rig: 'light-bay',
 })
 
+const map = (path: string, title: string, prefix: string): CategoryDefinition => ({
+  path,
+  title,
+  prefix,
+  kind: 'map',
+  rig: 'map-sheet',
+})
+
 /** The house tree as it ships. Parents stand before their children. */
 export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   material('surfaces', 'Surfaces', 'SUR'),
@@ -113,6 +121,13 @@ export const HOUSE_CATEGORIES: readonly CategoryDefinition[] = [
   light('luminaires.washers', 'Wall washers', 'WSH'),
   light('luminaires.indirect', 'Uplights and indirect', 'UPL'),
   light('luminaires.outdoor', 'Street and garden', 'OUT'),
+  map('maps', 'Maps', 'MAP'),
+  map('maps.masks', 'Masks', 'MSK'),
+  map('maps.wear', 'Dirt and wear', 'WEA'),
+  map('maps.stamps', 'Stamps and decals', 'STM'),
+  map('maps.patterns', 'Patterns', 'PAT'),
+  map('maps.gradients', 'Gradients', 'GRA'),
+  map('maps.pictures', 'Pictures', 'PIC'),
 ]
 
 const SHIPPED: ReadonlyMap<string, CategoryDefinition> = new Map(HOUSE_CATEGORIES.map(c => [c.path, c]))
@@ -181,6 +196,12 @@ const CATEGORY_WORDS: [string, string[]][] = [
   ['luminaires.washers', ['wallwasher', 'washer', 'wallwash', 'asymmetric']],
   ['luminaires.indirect', ['uplight', 'indirect', 'torchiere', 'cove']],
   ['luminaires.outdoor', ['street', 'road', 'garden', 'bollard', 'path', 'outdoor']],
+  ['maps.masks', ['mask', 'matte', 'stencil']],
+  ['maps.wear', ['grunge', 'dirt', 'dust', 'smudge', 'scratch', 'scratches', 'stain', 'wear', 'drips', 'fingerprint']],
+  ['maps.stamps', ['stamp', 'decal', 'sticker', 'label', 'sign', 'marking', 'splatter', 'crack']],
+  ['maps.patterns', ['pattern', 'ornament', 'perforation', 'motif', 'wallpaper']],
+  ['maps.gradients', ['gradient', 'ramp', 'falloff']],
+  ['maps.pictures', ['artwork', 'painting', 'poster', 'backplate', 'photograph']],
 ]
 
 const KIND_FALLBACK: Record<ItemKind, string> = {
@@ -188,6 +209,7 @@ const KIND_FALLBACK: Record<ItemKind, string> = {
   model: 'objects',
   environment: 'environments.skies',
   light: 'luminaires',
+  map: 'maps',
 }
 
 /** Where things of a kind lie of which nothing more is known. */

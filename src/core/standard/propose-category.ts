@@ -159,6 +159,21 @@ const CUES: Record<ItemKind, readonly Cue[]> = {
       holds: f => within(f.lightDownShare, 0.6, 1) && isOneSided(f),
     },
   ],
+  map: (
+    [
+      ['maps.masks', ['mask']],
+      ['maps.wear', ['grunge']],
+      ['maps.stamps', ['stamp', 'decal']],
+      ['maps.patterns', ['pattern']],
+      ['maps.gradients', ['gradient']],
+      ['maps.pictures', ['color']],
+    ] as const
+  ).map(([category, uses]) => ({
+    category,
+    weight: 1.6,
+    facts: ['mapUse'],
+    holds: f => uses.some(use => use === f.mapUse),
+  })),
 }
 
 function measuredVotes(kind: ItemKind, facts: Facts): CategoryVote[] {

@@ -12,5 +12,6 @@ export const HOUSE_RIG_NAMES = [
   'light-wall-wash',
   'environment-strip',
   'light-bay',
+  'map-sheet',
 ] as const
 export type HouseRigName = (typeof HOUSE_RIG_NAMES)[number]

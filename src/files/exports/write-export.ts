@@ -17,8 +17,10 @@ import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#cor
 import type { ExportRequest } from '#shared/contracts/projects.contract'
 import { type ItemSource, mainFile } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
+import { decodeAsIs, readImageHeader } from '../reading/decode-image'
 import { readBytes } from '../reading/source-file'
 import { encodeExr } from '../writing/encode-exr'
+import { encodeMap } from '../writing/encode-map'
 import { type WrittenFile, writeMaterialGlb, writeMaterialXFiles } from './write-material'
 
 export interface ExportItem {
@@ -135,11 +137,34 @@ async function writeItem(item: ExportItem, request: ExportRequest): Promise<{ ta
       return { target: 'glTF 2.0', files: [{ path: `${name}.glb`, bytes: await writeModel(source, request.maxSizePx, stamp) }] }
     case 'environment':
       return writeEnvironment(source, name, request)
+    case 'map':
+      return writeMap(source, name, request)
     case 'light':
       return { target: 'IES LM-63-2002', files: await writeLight(source, name) }
     default:
       return source.kind satisfies never
   }
+}
+
+const MAP_FORMS = {
+  png: { target: 'PNG', ending: 'png' },
+  tiff: { target: 'TIFF', ending: 'tif' },
+  exr: { target: 'OpenEXR, values as they are', ending: 'exr' },
+} as const
+
+/** A map at its own depth: of 8 or 16 bits as PNG or TIFF, of floats as OpenEXR; as OpenEXR the values from 0 to 1 that the codes stand for. */
+async function writeMap(source: ItemSource, name: string, { maps, maxSizePx }: ExportRequest) {
+  const { path, diskPath } = mainFile(source)
+  const { widthPx, heightPx } = await readImageHeader(diskPath)
+  const isWhole = maxSizePx === null || Math.max(widthPx, heightPx) <= maxSizePx
+  const ending = extensionOf(path)
+  if (maps === 'asStored' && isWhole)
+    return { target: 'as it is kept', files: [{ path: `${name}.${ending}`, bytes: await readBytes(mainFile(source)) }] }
+  const form = maps !== 'asStored' ? maps : ending === 'exr' ? 'exr' : 'png'
+  const image = await decodeAsIs(diskPath)
+  const { target } = MAP_FORMS[form]
+  const bytes = await encodeMap(image, form, isWhole ? null : maxSizePx)
+  return { target, files: [{ path: `${name}.${MAP_FORMS[form].ending}`, bytes }] }
 }
 
 /** The file as its maker measured it; of another form, the same light as IES beside it. */

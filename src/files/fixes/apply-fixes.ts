@@ -11,6 +11,7 @@ import { makeLevels, makeStandIn } from '#core/geometry/fixes/levels-of-detail'
 import type { FloatImage, Image } from '#core/image/image'
 import { rowsOfImage } from '#core/image/picture-rows'
 import { reduceRows } from '#core/image/row-reducer'
+import { bleedColors, dropAlpha, fillRange, toGrey } from '#core/map/map-fixes'
 import { makeTileable } from '#core/material/fixes/make-tileable'
 import { flipGreen, renormalize } from '#core/material/fixes/normal-fixes'
 import { removeBakedLight } from '#core/material/fixes/remove-baked-light'
@@ -53,6 +54,8 @@ export async function applyFixes(
       return fixModel(source, ordered, materials)
     case 'environment':
       return fixEnvironment(source, ordered)
+    case 'map':
+      return fixFlat(source, ordered)
     case 'light':
       throw new FileError('unsupported', 'A photometric file is taken as its maker measured it; there is nothing to fix.')
     default:
@@ -274,6 +277,35 @@ async function fixOneOrAll(maps: readonly OpenMap[], { code, subject, parameters
     default:
       throw new RangeError(`${code} is no fix of a material`)
   }
+}
+
+/** A stand-alone map is fixed as it is kept; what comes out is PNG. */
+async function fixFlat(source: ItemSource, fixes: readonly Fix[]): Promise<DerivedFile[]> {
+  const { path, diskPath } = mainFile(source)
+  let image = await decodeFullDepth(diskPath, MAX_SIDE)
+  for (const { code, parameters } of fixes)
+    switch (code) {
+      case 'makeTileable':
+        image = makeTileable([image], parameters.axis === 'y' ? 'y' : 'x')[0]
+        break
+      case 'bleedColors':
+        image = bleedColors(image)
+        break
+      case 'fillRange':
+        image = fillRange(image, Number(parameters.low), Number(parameters.high))
+        break
+      case 'toGrey':
+        image = toGrey(image)
+        break
+      case 'dropAlpha':
+        image = dropAlpha(image)
+        break
+      default:
+        throw new RangeError(`${code} is no fix of a map`)
+    }
+  return [
+    { from: path, path: path.replace(/\.[^./]+$/, '.png'), role: 'map', handednessHint: null, bytes: await encodePng(image) },
+  ]
 }
 
 const toSharp = ({ width, height, channels, data }: Image) =>

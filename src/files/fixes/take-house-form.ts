@@ -1,6 +1,11 @@
+import { sniffType } from '#core/codecs/sniff'
+import { FileError } from '#core/findings/failure'
+import { cutBox, readBox } from '#core/map/cut-out'
 import { type ItemSource, isMapRole } from '../items/load-item'
 import { assembleModel, isPlainGlb } from '../models/assemble-model'
+import { decodeAsIs } from '../reading/decode-image'
 import { listLayerMaps, readLayer } from '../reading/pictures/layers'
+import { readHead, type SourceFile } from '../reading/source-file'
 import { toPanorama } from '../writing/house-panorama'
 import { isUnusualPicture, toPng } from '../writing/house-picture'
 import type { DerivedFile } from './apply-fixes'
@@ -26,7 +31,10 @@ export async function takeHouseForm(source: ItemSource): Promise<{ files: Derive
     return name
   }
   for (const { file, role, handednessHint } of source.files) {
-    if (role === 'environment') {
+    if (role === 'map') {
+      const bytes = await takeMap(source, file)
+      if (bytes) made.push({ from: file.path, path: nameFor(file.path, 'png'), role, handednessHint: null, bytes })
+    } else if (role === 'environment') {
       const panorama = await toPanorama(file)
       if (panorama)
         made.push({ from: file.path, path: nameFor(file.path, 'exr'), role, handednessHint: null, bytes: panorama.bytes })
@@ -44,6 +52,19 @@ export async function takeHouseForm(source: ItemSource): Promise<{ files: Derive
   }
   made.push(...(await takeLayers(source)), ...(await bakeDefinition(source)))
   return { files: made, missing: [...missingOnes] }
+}
+
+/** Its part of a sheet, or a picture of another kind as PNG. OpenEXR stays: it may hold more than codes. Null where it is as it should be. */
+async function takeMap({ cutOut, files }: ItemSource, file: SourceFile): Promise<Uint8Array | null> {
+  const box = cutOut === undefined || files.some(f => f.role === 'original') ? null : readBox(cutOut)
+  if (box) {
+    const sheet = await decodeAsIs(file.diskPath)
+    const isInside = box.x + box.width <= sheet.width && box.y + box.height <= sheet.height
+    if (!isInside) throw new FileError('malformed', 'What should be cut from this sheet lies outside of it.')
+    return toPng(cutBox(sheet, box))
+  }
+  const isExr = sniffType(await readHead(file.diskPath)) === 'exr'
+  return !isExr && (await isUnusualPicture(file)) ? toPng(file) : null
 }
 
 /** The maps of a set that came as the layers of one file. */

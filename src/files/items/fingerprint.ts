@@ -39,6 +39,11 @@ export function fingerprintItem(loaded: LoadedItem, mainPath: string | null): Fi
       const angles = Float64Array.from([...web.cDeg, ...web.gammaDeg])
       return { path: loaded.light.path, content: hashOf([angles, web.candela]), perceptualHash: null }
     }
+    case 'map': {
+      const { image } = loaded
+      const content = hashOf([new Uint32Array([image.width, image.height, image.channels]), image.data])
+      return { path: loaded.path, content, perceptualHash: computePerceptualHash(image) }
+    }
     default:
       return loaded satisfies never
   }

@@ -4,10 +4,12 @@ import { fromHex, toHex } from '#core/color/srgb'
 import { auditPicture } from '#core/compare/audit-picture'
 import { markBadPixels } from '#core/environment/analyse-environment'
 import { recognizeUnfolding } from '#core/environment/unfold'
+import { drawFlatEvidence } from '#core/evidence/draw-flat'
 import { drawMapEvidence } from '#core/evidence/draw-maps'
 import { drawModelEvidence, type SeenLevel, SHOWN_MENDED } from '#core/evidence/draw-model'
 import { drawPanoramaEvidence, viewPanorama } from '#core/evidence/draw-panorama'
 import type { EvidencePictures } from '#core/evidence/evidence-pictures'
+import { folderOf, tokenizeName } from '#core/file-names'
 import { createFinding, type Finding } from '#core/findings/finding'
 import { proposeFix } from '#core/fixes/fix'
 import { analyseModel } from '#core/geometry/analyse-model'
@@ -18,6 +20,7 @@ import { type Mesh, mergeMeshes } from '#core/geometry/mesh'
 import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
+import { analyseMap } from '#core/map/analyse-map'
 import { analyseMaterial } from '#core/material/analyse-material'
 import { analysePhotometry } from '#core/photometry/analyse-photometry'
 import { renderPatch } from '#core/render/pictures/paint-patch'
@@ -164,6 +167,21 @@ async function inspectMain(source: ItemSource, category: string | null, rules: C
         ...common,
         draw: finding => drawPanoramaEvidence(finding, view(), sun),
       }
+    }
+    case 'map': {
+      const { path, image, header } = loaded
+      const subject = {
+        path,
+        image,
+        widthPx: header.widthPx,
+        heightPx: header.heightPx,
+        bitsPerChannel: header.bitsPerChannel,
+        words: tokenizeName(path),
+        folderWords: tokenizeName(folderOf(path)),
+        widthMm: source.widthMm,
+      }
+      const { facts, findings } = analyseMap(subject)
+      return { facts: { ...facts }, findings, ...common, draw: finding => drawFlatEvidence(finding, subject.image) }
     }
     case 'light': {
       const { web, path } = loaded.light

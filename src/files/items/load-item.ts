@@ -20,7 +20,7 @@ import type { SceneObject } from '#core/render/scene/scene'
 import type { ItemKind } from '#core/standard/categories'
 import { assembleModel, isPlainGlb } from '../models/assemble-model'
 import { readEnvironmentRows } from '../reading/decode-environment'
-import { decodeByteImage, decodeFullDepth, readImageHeader } from '../reading/decode-image'
+import { decodeByteImage, decodeFullDepth, type ImageHeader, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, readBytes, readHead, type SourceFile } from '../reading/source-file'
 import { toPanorama } from '../writing/house-panorama'
 import { hashRows } from './hash-rows'
@@ -38,17 +38,20 @@ export interface ItemSource {
   specifiedColor?: string
   /** Which of several materials of its definition it is. */
   materialName?: string
+  /** Of a map: the part of its file that it is, as `writeBox` writes it; until it is cut out. */
+  cutOut?: string
 }
 
 /** An item's source with what facts that came along say about how to open it. */
 export function withGivenFacts(
   source: ItemSource,
-  { specifiedColor, materialName }: Readonly<Record<string, unknown>>,
+  { specifiedColor, materialName, cutOut }: Readonly<Record<string, unknown>>,
 ): ItemSource {
   return {
     ...source,
     ...(typeof specifiedColor === 'string' ? { specifiedColor } : {}),
     ...(typeof materialName === 'string' ? { materialName } : {}),
+    ...(typeof cutOut === 'string' ? { cutOut } : {}),
   }
 }
 
@@ -57,6 +60,7 @@ export type LoadedItem =
   | { kind: 'model'; model: Model; light: LightCurve | null }
   | { kind: 'environment'; analysis: EnvironmentAnalysis; contentHash: string }
   | { kind: 'light'; light: LightCurve }
+  | { kind: 'map'; path: string; image: Image; header: ImageHeader }
 
 /** Texture coordinates of a stage are in metres: a material nobody gave a size is shown as if one repeat were this wide. */
 const ASSUMED_WIDTH_MM = 1000
@@ -90,6 +94,15 @@ export async function loadItem(
       const { light, failures } = await readLightCurve(source)
       if (light) return { loaded: { kind: 'light', light }, failures }
       throw new FileError(failures[0].code, failures[0].message)
+    }
+    case 'map': {
+      const { path, diskPath } = mainFile(source)
+      const header = await readImageHeader(diskPath)
+      const image =
+        purpose === 'checks'
+          ? await decodeFullDepth(diskPath, maxTexture, header)
+          : await decodeByteImage(diskPath, maxTexture, header)
+      return { loaded: { kind: 'map', path, image, header }, failures: [] }
     }
     default:
       return source.kind satisfies never
@@ -151,7 +164,7 @@ export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readon
 
 /** Whether a picture of the item depends on a file of this role. */
 export const isShownRole = (role: string): boolean =>
-  isMapRole(role) || role === 'model' || role === 'environment' || role === 'photometry'
+  isMapRole(role) || role === 'model' || role === 'environment' || role === 'photometry' || role === 'map'
 
 async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
   const failures: FailedFile[] = []
@@ -194,9 +207,12 @@ function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, nu
   return [widthM, map ? (widthM * map.heightPx) / map.widthPx : widthM]
 }
 
+/** What the preview renderer draws: everything that light falls on, or that gives it. */
+export type RenderedItem = Exclude<LoadedItem, { kind: 'map' }>
+
 /** Turns a loaded item into what the preview renderer draws. */
 export async function toPreviewSubject(
-  loaded: LoadedItem,
+  loaded: RenderedItem,
   maxTexture: number,
   sun: { azimuthDeg: number; elevationDeg: number } | null = null,
 ): Promise<PreviewSubject> {

@@ -2,6 +2,7 @@ import type { ByteImage, FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
 import { renderPreview } from '#core/render/pictures/preview'
 import { type QualityName, qualityOf, type Rig } from '#core/render/rigs/rig'
+import { layFlat } from './lay-flat'
 import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
 
 export interface PreviewStats {
@@ -27,6 +28,18 @@ export interface PreviewStats {
 /** At the size of a preview no more texels than this can be told apart. */
 const PREVIEW_TEXTURE_SIZE = 2048
 const MODEL_TEXTURE_SIZE = 1024
+/** A map shows its own texels. */
+const MAP_SIZE = 8192
+
+const NOT_RENDERED = {
+  samples: 0,
+  rays: 0,
+  achievedError: 0,
+  convergedShare: 1,
+  fireflyShare: 0,
+  contrast: null,
+  coverage: null,
+}
 
 /** Renders an item on a rig and develops it for display; null when `onProgress` returned false. */
 export async function previewItem(
@@ -38,9 +51,28 @@ export async function previewItem(
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: PreviewStats } | null> {
   const started = performance.now()
   const { seed = 1 } = options
-  const { loaded } = await loadItem(source, 'preview', PREVIEW_TEXTURE_SIZE)
+  const { loaded } = await loadItem(source, 'preview', source.kind === 'map' ? MAP_SIZE : PREVIEW_TEXTURE_SIZE)
   const facts = loaded.kind === 'environment' ? loaded.analysis.facts : null
   const sun = facts?.sunPresent ? { azimuthDeg: facts.sunAzimuthDeg!, elevationDeg: facts.sunElevationDeg! } : null
+  if (loaded.kind === 'map') {
+    const { picture, linear, backdropAlbedo } = layFlat(loaded.image, rig, quality, options.width)
+    const { width, height } = picture
+    return {
+      picture,
+      linear,
+      stats: {
+        rig: rig.name,
+        rigRevision: rig.revision,
+        quality,
+        width,
+        height,
+        seed,
+        ...NOT_RENDERED,
+        backdropAlbedo,
+        seconds: (performance.now() - started) / 1000,
+      },
+    }
+  }
   const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, sun)
   const usual = qualityOf(rig, quality)
   const wanted = { ...usual, width: options.width ?? usual.width }

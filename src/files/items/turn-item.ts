@@ -13,6 +13,7 @@ const FRAME_MS = 90
 /** Renders one full turn of a material or a model as an animated WebP that runs for ever. */
 export async function turnItem(source: ItemSource, rig: Rig, onProgress: (share: number) => boolean): Promise<Buffer> {
   const { loaded } = await loadItem(source, 'preview', TEXTURE_SIZE)
+  if (loaded.kind === 'map') throw new FileError('unsupported', 'Only what has an outside can be turned.')
   const subject = await toPreviewSubject(loaded, TEXTURE_SIZE)
   if (subject.kind === 'environment' || subject.kind === 'light')
     throw new FileError('unsupported', 'Only what has an outside can be turned.')

@@ -120,6 +120,8 @@ export async function decodeFullDepth(input: string | Uint8Array, maxSize: numbe
     let pipeline = other ? openPixels(other) : openImage(input)
     if (Math.max(widthPx, heightPx) > maxSize) pipeline = pipeline.resize(maxSize, maxSize, { fit: 'inside', kernel: 'nearest' })
     if (isDeep) pipeline = pipeline.toColourspace(channels < 3 ? 'grey16' : 'rgb16')
+    // A grey of 8 bits would come in three channels.
+    else if (channels < 3) pipeline = pipeline.toColourspace('b-w')
     const { data, info } = await pipeline.raw({ depth: isDeep ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true })
     const texels = isDeep
       ? new Uint16Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.byteLength))

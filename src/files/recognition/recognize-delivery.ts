@@ -5,12 +5,15 @@ import { folderOf, stemWords, tokenizeName } from '#core/file-names'
 import { toFailure } from '#core/findings/failure'
 import { groupBy } from '#core/group-by'
 import type { ByteImage } from '#core/image/image'
+import { readMapUse } from '#core/map/map-use'
 import { guessRoleByContent } from '#core/material/content-role'
 import {
+  isNoName,
   type MapCandidate,
   parseMapName,
   type RoleWords,
   recognizeTextureSets,
+  type TextureSet,
   withoutSizeFolder,
 } from '#core/material/texture-set'
 import { readPhotometry } from '#core/photometry/analyse-photometry'
@@ -22,6 +25,7 @@ import { listLayerMaps } from '../reading/pictures/layers'
 import { type FailedFile, identifyFile, type SourceFile, type TypedFile } from '../reading/source-file'
 import type { IndexVerdict } from './delivery-index'
 import { applyDeliveryIndex } from './read-index'
+import { type LonePicture, recognizeMaps } from './recognize-maps'
 import { recognizeModels } from './recognize-models'
 import { recognizePaints } from './recognize-paints'
 import { createItem, type FileRole, type LeftOverReason, type RecognizedFile, type RecognizedItem } from './recognized-item'
@@ -96,7 +100,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
         environments.push(file)
         break
       case 'exr':
-        if (parseMapName(file.path, words).role) mapFiles.push(file)
+        if (parseMapName(file.path, words).role || readMapUse(stemWords(file.path))) mapFiles.push(file)
         else if (!(await takeLayered(file))) environments.push(file)
         break
       case 'psd':
@@ -226,8 +230,21 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
       }
     }
     const { sets, leftOver: unassigned } = recognizeTextureSets(read, words)
-    for (const path of unassigned) leftOver.push({ path, reason: 'picture' })
-    return sets.map(set => {
+    const lone = await recognizeMaps([
+      ...sets.filter(isLone).map(set => toLone(set.maps[0].path, set.maps[0].role !== 'opacity')),
+      ...unassigned.filter(path => !isNoName(parseMapName(path, words).stem)).map(path => toLone(path, false)),
+    ])
+    for (const path of unassigned) if (!lone.taken.has(path)) leftOver.push({ path, reason: 'picture' })
+    const made = sets.filter(set => !(isLone(set) && lone.taken.has(set.maps[0].path))).map(toMaterial)
+    return [...made, ...lone.items]
+
+    function toLone(path: string, isSurfaceLike: boolean): LonePicture {
+      const folder = folderOf(path)
+      const isBesideModel = models.items.some(i => i.files.some(f => isWithin(folder, folderOf(f.file.path))))
+      return { file: byPath.get(path)!, isSurfaceLike, isBesideModel }
+    }
+
+    function toMaterial(set: TextureSet): RecognizedItem {
       const take =
         (role: FileRole | null) =>
         (map: (typeof set.maps)[number]): RecognizedFile => ({
@@ -243,7 +260,7 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
       const files = [...set.maps.map(take(null)), ...set.alternates.map(take('alternate')), ...shown]
       const item = createItem('material', files, words, set.folder)
       return set.variantOf === null ? item : { ...item, given: { variantOf: proposeTitle(set.variantOf.split(' ')) } }
-    })
+    }
   }
 
   /**
@@ -314,6 +331,15 @@ export async function recognizeDelivery(files: readonly SourceFile[], words: Rol
     else leftOver.push({ path: file.path, reason: 'picture' })
   }
 }
+
+/** One picture by itself whose role only its pixels spoke for, or whose name calls it a mask. */
+const isLone = ({ maps, alternates, pictures, variantOf }: TextureSet): boolean =>
+  maps.length === 1 &&
+  alternates.length + pictures.length === 0 &&
+  variantOf === null &&
+  (maps[0].reason === 'content' || maps[0].role === 'opacity')
+
+const isWithin = (folder: string, parent: string): boolean => folder === parent || folder.startsWith(`${parent}/`)
 
 /** Each item's own folders, without the one that is the whole delivery's and the one that is its own. */
 function locateItems(items: readonly RecognizedItem[], files: readonly SourceFile[]): void {

@@ -19,6 +19,8 @@ export type FileRole =
   /** What one of the others was made from, as it was delivered. */
   | 'original'
   | 'environment'
+  /** A stand-alone map. */
+  | 'map'
   | 'definition'
   | 'alternate'
   | 'picture'

@@ -2,7 +2,7 @@ import { sql } from 'drizzle-orm'
 import type { SeenColor } from '#core/find/color-column'
 import { nameColors } from '#core/find/color-words'
 import type { Findable } from '#core/find/findable'
-import { type Look, lookOfLuminaire, lookOfMaterial, lookOfModel, lookOfSky } from '#core/find/look'
+import { type Look, lookOfLuminaire, lookOfMap, lookOfMaterial, lookOfModel, lookOfSky } from '#core/find/look'
 import { groupBy } from '#core/group-by'
 import { readAppearance } from '#core/material/appearance'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
@@ -53,6 +53,13 @@ const FOUND_BY = [
   'peakGammaDeg',
   'sourcePath',
   'deliveredAs',
+  'mapUse',
+  'mapTiles',
+  'mapChannels',
+  'mapMean',
+  'mapLow',
+  'mapHigh',
+  'coverShare',
 ]
 
 interface ItemRow extends Record<string, unknown> {
@@ -74,6 +81,8 @@ interface ItemRow extends Record<string, unknown> {
   hasOwnPicture: boolean
   findings: string[] | null
 }
+
+const MADE_OF_PICTURES: ReadonlySet<string> = new Set(['material', 'environment', 'map'])
 
 type Facts = Record<string, FactValue>
 
@@ -143,6 +152,9 @@ function toFindable(row: ItemRow, facts: Facts, titles: ReadonlyMap<string, stri
       botanicalName: listed(facts.botanicalName),
       setting: told(facts.setting),
       sky: told(facts.sky),
+      mapUse: listed(facts.mapUse),
+      mapTiles: listed(facts.mapTiles),
+      mapChannels: listed(facts.mapChannels),
       tag: splitTags(facts.tags),
       use: splitTags(facts.uses),
       finding: row.findings ?? [],
@@ -155,7 +167,7 @@ function toFindable(row: ItemRow, facts: Facts, titles: ReadonlyMap<string, stri
       depthMm: inMm(facts.depthM),
       triangles: figure(facts.triangles),
       bytes: row.bytes > 0 ? row.bytes : undefined,
-      mapPx: row.kind === 'material' || row.kind === 'environment' ? figure(facts.widthPx) : undefined,
+      mapPx: MADE_OF_PICTURES.has(row.kind) ? figure(facts.widthPx) : undefined,
       lrv: figure(facts.lrv),
       roughness: figure(facts.meanRoughness) ?? row.constants?.specularRoughness,
       sunElevationDeg: figure(facts.sunElevationDeg),
@@ -187,6 +199,8 @@ function lookOf(kind: string, facts: Facts, palette: readonly SeenColor[]): Look
       return lookOfSky(figures)
     case 'light':
       return lookOfLuminaire(figures)
+    case 'map':
+      return lookOfMap(palette, readAppearance(String(facts.appearance ?? '')), figure(facts.widthMm), figures)
     default:
       return null
   }

@@ -184,8 +184,10 @@ async function findInLibrary(db: Connection, libraryId: number, addresses: reado
 }
 
 /** A definition may describe maps that are not there yet. */
-const isInHouseForm = ({ kind, files }: Row): boolean =>
-  kind === 'light' || (kind === 'material' && files.every(f => PLAIN_ENDING.test(f.path) && f.role !== 'definition'))
+const isInHouseForm = ({ kind, files, givenFacts }: Row): boolean =>
+  kind === 'light' ||
+  (kind === 'map' && givenFacts.cutOut === undefined && files.every(f => PLAIN_ENDING.test(f.path))) ||
+  (kind === 'material' && files.every(f => PLAIN_ENDING.test(f.path) && f.role !== 'definition'))
 
 /** Of a material or a sky these stay as they come; a TIFF may hold floats. */
 const PLAIN_ENDING = /\.(png|jpe?g|webp|gif|hdr|mtlx|txt|md|pdf|csv|json)$/i

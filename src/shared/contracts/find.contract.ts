@@ -55,6 +55,9 @@ export const narrowingSchema = z.object({
   has: listOf(name),
   setting: listOf(name),
   sky: listOf(name),
+  mapUse: listOf(name),
+  mapTiles: listOf(name),
+  mapChannels: listOf(name),
   botanicalName: listOf(name),
   /** Only what a check has found this in. */
   finding: listOf(z.enum(FINDING_CODES)),

@@ -29,6 +29,7 @@ export const exportRequestSchema = z.object({
   /** How materials are written; models are binary glTF, environments OpenEXR or Radiance HDR. */
   materials: z.enum(['materialX', 'gltf']).default('materialX'),
   environments: z.enum(['asStored', 'exr', 'hdr']).default('asStored'),
+  maps: z.enum(['asStored', 'png', 'tiff', 'exr']).default('asStored'),
   /** Longest side of textures, and width of environments, in pixels; null leaves them as they are. */
   maxSizePx: z
     .union([z.literal(512), z.literal(1024), z.literal(2048), z.literal(4096)])

@@ -74,7 +74,8 @@ function Content(props: ContentProps) {
     case 'environment':
       return <EnvironmentContent {...props} />
     case 'light':
-      // What a luminaire throws is drawn as its curve.
+    case 'map':
+      // What a luminaire throws is drawn as its curve; a map is flat.
       return null
     default:
       return kind satisfies never

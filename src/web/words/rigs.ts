@@ -13,6 +13,7 @@ export const STAGE_WORDS: Record<Stage, string> = {
   wallWash: 'A light before a wall',
   panorama: 'Panorama with three balls',
   lightBay: 'Luminaire in a bay',
+  flat: 'Laid flat, with its texels',
 }
 
 export const FRAMING_WORDS: Record<Rig['camera']['framing'], string> = {

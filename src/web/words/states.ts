@@ -12,6 +12,7 @@ export const KIND_WORDS: Record<ItemKind, { one: string; many: string }> = {
   material: { one: 'material', many: 'materials' },
   model: { one: 'model', many: 'models' },
   environment: { one: 'environment', many: 'environments' },
+  map: { one: 'map', many: 'maps' },
   light: { one: 'light', many: 'lights' },
 }
 
@@ -23,6 +24,7 @@ const ROLE_WORDS: Record<string, string> = {
   orm: 'occlusion, roughness, metalness',
   definition: 'definition',
   alternate: 'other size',
+  map: 'map',
   picture: 'picture that came along',
   lod: 'level of detail',
   standIn: 'stand-in',

@@ -1,5 +1,5 @@
-import { toneMapNeutral } from '../../color/display-transform'
-import { linearToSrgbByte } from '../../color/srgb'
+import { invertToneMapNeutral, toneMapNeutral } from '../../color/display-transform'
+import { linearToSrgbByte, SRGB_TO_LINEAR } from '../../color/srgb'
 import type { ByteImage, FloatImage } from '../../image/image'
 
 /** Scene-referred linear RGB to a display-encoded 8-bit picture: PBR Neutral, then sRGB. */
@@ -12,4 +12,16 @@ export function developForDisplay(image: FloatImage): ByteImage {
     for (let k = 0; k < 3; k++) data[p * 3 + k] = linearToSrgbByte(mapped[k])
   }
   return { width: image.width, height: image.height, channels: 3, data }
+}
+
+/** The scene-referred picture that is developed to this one: of what was drawn for display, as if it had been rendered. */
+export function undevelop({ width, height, channels, data }: ByteImage): FloatImage {
+  const linear = new Float32Array(width * height * 3)
+  const scene = new Float32Array(3)
+  for (let p = 0; p < width * height; p++) {
+    const at = p * channels
+    invertToneMapNeutral(SRGB_TO_LINEAR[data[at]], SRGB_TO_LINEAR[data[at + 1]], SRGB_TO_LINEAR[data[at + 2]], scene)
+    linear.set(scene, p * 3)
+  }
+  return { width, height, channels: 3, data: linear }
 }

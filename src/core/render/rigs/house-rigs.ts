@@ -127,4 +127,14 @@ export const HOUSE_RIGS = {
     exposureEv: -4.2,
     backdrops: [0.7],
   },
+  'map-sheet': {
+    ...BASE,
+    revision: 1,
+    name: 'map-sheet',
+    title: 'Map laid flat, with its texels',
+    stage: 'flat',
+    camera: { azimuthDeg: 0, elevationDeg: 90, focalMm: 85, framing: 'fill', coverage: 1 },
+    exposureEv: 0,
+    backdrops: [0.68],
+  },
 } as const satisfies Record<HouseRigName, Rig>

@@ -3,7 +3,7 @@ import { z } from 'zod'
 /**
  * What stands in front of the camera. For a material: a bent sheet with a cup, a draped cloth, a vessel of it or a vessel filled
  * with it, a close-up, a wall of 3 x 3 m. For a model: the model itself, one leaf of a plant,
- * or a light before a wall that it washes. For an environment: its panorama. For a luminaire: a bay that it lights.
+ * or a light before a wall that it washes. For an environment: its panorama. For a luminaire: a bay that it lights. A map is laid flat: nothing is lit.
  */
 export const STAGES = [
   'materialSheet',
@@ -17,6 +17,7 @@ export const STAGES = [
   'wallWash',
   'panorama',
   'lightBay',
+  'flat',
 ] as const
 export type Stage = (typeof STAGES)[number]
 
@@ -33,6 +34,7 @@ export const STAGE_KIND = {
   wallWash: 'model',
   panorama: 'environment',
   lightBay: 'light',
+  flat: 'map',
 } as const satisfies Record<Stage, string>
 
 const qualitySchema = z.object({

@@ -135,9 +135,21 @@ const ENVIRONMENT_WORDS: Record<ExportRequest['environments'], string> = {
   hdr: 'Radiance HDR',
 }
 
+const MAP_FORM_WORDS: Record<ExportRequest['maps'], string> = {
+  asStored: 'as they are kept',
+  png: 'PNG',
+  tiff: 'TIFF',
+  exr: 'OpenEXR',
+}
+
 function Exports({ project }: { project: Project }) {
   const [order, { isLoading }] = useOrderExportMutation()
-  const [request, setRequest] = useState<ExportRequest>({ materials: 'materialX', environments: 'asStored', maxSizePx: null })
+  const [request, setRequest] = useState<ExportRequest>({
+    materials: 'materialX',
+    environments: 'asStored',
+    maps: 'asStored',
+    maxSizePx: null,
+  })
   const send = async () => {
     const result = await order({ id: project.id, ...request })
     if (result.error) tellProblem(result.error)
@@ -156,6 +168,12 @@ function Exports({ project }: { project: Project }) {
         value={request.environments}
         onChange={environments => setRequest({ ...request, environments })}
         options={optionsOf(['asStored', 'exr', 'hdr'] as const, ENVIRONMENT_WORDS)}
+      />
+      <ChoiceField
+        label="Maps as"
+        value={request.maps}
+        onChange={maps => setRequest({ ...request, maps })}
+        options={optionsOf(['asStored', 'png', 'tiff', 'exr'] as const, MAP_FORM_WORDS)}
       />
       <ChoiceField
         label="Textures and skies up to"

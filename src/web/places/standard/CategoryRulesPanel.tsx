@@ -151,6 +151,7 @@ const RANGED: Record<Category['kind'], string[]> = {
   material: ['meanRoughness', 'lrv', 'metalShare', 'texelDensityPxM', 'widthMm', 'widthPx', 'colorDeltaE00'],
   model: ['triangles', 'materials', 'textures', 'gpuMegabytes', 'texelDensityPxM', 'widthM', 'heightM', 'depthM', 'levels'],
   environment: ['dynamicRangeStops', 'widthPx', 'keyToFill', 'colorTemperatureK', 'sunElevationDeg', 'exposureEv'],
+  map: ['widthPx', 'bitsPerChannel', 'mapMean', 'mapLow', 'mapHigh', 'coverShare', 'widthMm'],
   light: ['luminousFluxLm', 'beamAngleDeg', 'fieldAngleDeg', 'peakCandela', 'lampCctK', 'luminaireWatts'],
 }
 

@@ -131,6 +131,7 @@ const SPLIT_FACTS: Record<Category['kind'], string[]> = {
   material: ['maker', 'series', 'sheen', 'tags', 'meanRoughness', 'lrv', 'metalShare', 'widthMm'],
   model: ['maker', 'series', 'botanicalName', 'tags', 'triangles', 'widthM', 'heightM', 'depthM'],
   environment: ['maker', 'setting', 'sky', 'shadows', 'tags', 'dynamicRangeStops', 'colorTemperatureK'],
+  map: ['maker', 'series', 'mapUse', 'mapTiles', 'mapChannels', 'tags', 'widthPx', 'mapMean', 'widthMm'],
   light: ['maker', 'series', 'lightSymmetry', 'tags', 'luminousFluxLm', 'beamAngleDeg', 'lampCctK'],
 }
 

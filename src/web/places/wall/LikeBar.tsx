@@ -24,6 +24,12 @@ const SIDES: Readonly<Record<ItemKind, readonly [LookGroup, string][]>> = {
   ],
   environment: [['light', 'Light']],
   light: [['light', 'Light']],
+  map: [
+    ['color', 'Colour'],
+    ['pattern', 'Pattern'],
+    ['scale', 'Scale'],
+    ['tone', 'Values'],
+  ],
 }
 const STEPS: readonly [number, string][] = [
   [0, 'not at all'],

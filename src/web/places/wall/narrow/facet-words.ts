@@ -1,9 +1,11 @@
 import type { FigureFacet, TermFacet } from '#core/find/facets'
 import type { FindingCode } from '#core/findings/finding'
+import type { MapUse } from '#core/map/map-use'
 import type { ItemKind } from '#core/standard/categories'
 import type { ItemState } from '#shared/contracts/chip.contract'
 import type { SetFacet } from '#shared/contracts/find.contract'
 import { findingName } from '#shared/finding-words'
+import { MAP_USE_WORDS } from '#shared/key-figure'
 import { formatBytes, formatLengthMm, formatNumber, spellWord } from '#shared/units'
 import { KIND_WORDS, STATE_WORDS } from '../../../words/states'
 
@@ -21,6 +23,9 @@ export const VALUE_FACETS: readonly [Exclude<ValueFacet, 'category'>, string][] 
   ['botanicalName', 'Botanical name'],
   ['setting', 'Setting'],
   ['sky', 'Sky'],
+  ['mapUse', 'Map for use as'],
+  ['mapTiles', 'Map tiles'],
+  ['mapChannels', 'Channels of a map'],
   ['has', 'Comes with'],
   ['project', 'Used in'],
   ['mine', 'Mine'],
@@ -52,6 +57,8 @@ export function valueWord(facet: ValueFacet, value: string, title = value): stri
       return value === 'lookedAt' ? 'looked at last' : 'used in projects'
     case 'dot':
       return value === 'none' ? 'without a dot' : title
+    case 'mapUse':
+      return MAP_USE_WORDS[value as MapUse] ?? value
     case 'setting':
     case 'sky':
       return spellWord(value)

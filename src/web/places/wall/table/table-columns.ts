@@ -37,6 +37,7 @@ const SHOWN_AS_FACETS = new Set([
   ...Object.values(WRITTEN_FACETS),
   ...['widthMm', 'widthM', 'heightM', 'depthM', 'triangles', 'lrv', 'meanRoughness', 'sunElevationDeg', 'colorTemperatureK'],
   ...['luminousFluxLm', 'beamAngleDeg', 'setting', 'sky', 'widthPx', 'lampCctK'],
+  ...['mapUse', 'mapTiles', 'mapChannels'],
 ])
 
 const DAY_MS = 86_400_000
