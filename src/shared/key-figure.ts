@@ -1,5 +1,6 @@
 import type { MapUse } from '#core/map/map-use'
 import type { ItemKind } from '#core/standard/categories'
+import { MAP_USE_WORDS } from './map-use-words'
 import { formatLengthMm, formatMetres, formatNumber, spellWord } from './units'
 
 type KnownFacts = Record<string, number | string | boolean | undefined>
@@ -20,17 +21,6 @@ export const KEY_FACTS = [
   'mapUse',
   'mapTiles',
 ]
-
-/** What a map is for, as it is said. */
-export const MAP_USE_WORDS: Readonly<Record<MapUse, string>> = {
-  mask: 'mask',
-  grunge: 'dirt and wear',
-  stamp: 'stamp',
-  decal: 'decal',
-  pattern: 'pattern',
-  gradient: 'gradient',
-  color: 'picture',
-}
 
 /** The one figure that matters for an item of its kind, as the label strip shows it; empty while it is not known. */
 export function keyFigure(kind: ItemKind, facts: KnownFacts): string {

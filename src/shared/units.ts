@@ -1,3 +1,6 @@
+import type { MapUse } from '#core/map/map-use'
+import { MAP_USE_WORDS } from './map-use-words'
+
 /** Numbers as people read them here: a thin space between thousands, a point for decimals. */
 export function formatNumber(value: number, digits = 2): string {
   if (!Number.isFinite(value)) return 'n/a'
@@ -118,6 +121,7 @@ export const FACT_UNITS: Record<string, FactUnit> = {
   mapLow: { label: 'Darkest', unit: '', digits: 3 },
   mapHigh: { label: 'Brightest', unit: '', digits: 3 },
   histogram: { label: 'Values', unit: '', digits: 0 },
+  madeFrom: { label: 'Made from', unit: '', digits: 0 },
   cutOut: { label: 'Cut from its sheet at', unit: '', digits: 0 },
   variantOf: { label: 'Variant of', unit: '', digits: 0 },
   sourcePath: { label: 'Came as', unit: '', digits: 0 },
@@ -156,6 +160,7 @@ export const spellWord = (word: string): string => word.replace(/([a-z])([A-Z])/
 export function formatFact(name: string, value: string | number | boolean): string {
   const unit = FACT_UNITS[name]
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  if (name === 'mapUse') return MAP_USE_WORDS[value as MapUse] ?? String(value)
   if (typeof value === 'string') {
     const text = VALUE_WORDS[value] ?? (/^[a-z]+[A-Z][A-Za-z]*$/.test(value) ? spellWord(value) : value.replaceAll(' x ', ' × '))
     return unit?.unit ? `${text} ${unit.unit}` : text

@@ -8,6 +8,7 @@ import { listLayerMaps, readLayer } from '../reading/pictures/layers'
 import { readHead, type SourceFile } from '../reading/source-file'
 import { toPanorama } from '../writing/house-panorama'
 import { isUnusualPicture, toPng } from '../writing/house-picture'
+import { splitAlpha } from '../writing/split-alpha'
 import type { DerivedFile } from './apply-fixes'
 import { bakeDefinition } from './bake-definition'
 
@@ -33,7 +34,10 @@ export async function takeHouseForm(source: ItemSource): Promise<{ files: Derive
   for (const { file, role, handednessHint } of source.files) {
     if (role === 'map') {
       const bytes = await takeMap(source, file)
-      if (bytes) made.push({ from: file.path, path: nameFor(file.path, 'png'), role, handednessHint: null, bytes })
+      // Pieces of one sheet are told apart by where they were cut.
+      const cut = source.cutOut && bytes ? ` ${source.cutOut.split(' ').slice(0, 2).join('-')}` : ''
+      const path = nameFor(file.path.replace(/(\.[^./]+)?$/, `${cut}$1`), 'png')
+      if (bytes) made.push({ from: file.path, path, role, handednessHint: null, bytes })
     } else if (role === 'environment') {
       const panorama = await toPanorama(file)
       if (panorama)
@@ -50,7 +54,7 @@ export async function takeHouseForm(source: ItemSource): Promise<{ files: Derive
       made.push({ from: file.path, path: nameFor(file.path, 'png'), role, handednessHint, bytes: await toPng(file, { isColor }) })
     }
   }
-  made.push(...(await takeLayers(source)), ...(await bakeDefinition(source)))
+  made.push(...(await takeLayers(source)), ...(await bakeDefinition(source)), ...(await takeAlpha(source)))
   return { files: made, missing: [...missingOnes] }
 }
 
@@ -65,6 +69,16 @@ async function takeMap({ cutOut, files }: ItemSource, file: SourceFile): Promise
   }
   const isExr = sniffType(await readHead(file.diskPath)) === 'exr'
   return !isExr && (await isUnusualPicture(file)) ? toPng(file) : null
+}
+
+/** The opacity that a base colour carries as its alpha, where no map says it. */
+async function takeAlpha({ kind, files }: ItemSource): Promise<DerivedFile[]> {
+  const color = files.find(f => f.role === 'baseColor')?.file
+  if (kind !== 'material' || !color || files.some(f => f.role === 'opacity')) return []
+  // A map that does not read is told of when it is measured.
+  const bytes = await splitAlpha(color.diskPath).catch(() => null)
+  const path = color.path.replace(/(\.[^./]+)?$/, '_opacity.png')
+  return bytes ? [{ from: null, path, role: 'opacity', handednessHint: null, bytes }] : []
 }
 
 /** The maps of a set that came as the layers of one file. */

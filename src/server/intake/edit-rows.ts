@@ -55,6 +55,9 @@ function nextState(
   return moved && state === 'ready' ? 'measuring' : state
 }
 
+/** What is flat has a width in the real world. */
+const hasWidth = ({ kind }: BatchItemRow): boolean => kind === 'material' || kind === 'map'
+
 /** Sets facts on rows of the worklist, one or many; what changes a picture sends for a new one. */
 export async function editBatchItems(context: Context, actor: Actor, batchId: number, edit: EditBatchItems): Promise<void> {
   const batch = await getBatchRow(context.db, actor, batchId)
@@ -76,7 +79,7 @@ export async function editBatchItems(context: Context, actor: Actor, batchId: nu
       const fits = category.kind === row.kind
       if (!fits && edit.ids.length === 1)
         throw new ProblemError('badRequest', `${category.title} holds ${category.kind}s; this is a ${row.kind}.`)
-      const widthMm = edit.widthMm === undefined || row.kind !== 'material' ? row.widthMm : edit.widthMm
+      const widthMm = edit.widthMm === undefined || !hasWidth(row) ? row.widthMm : edit.widthMm
       const tiling = edit.tiling === undefined || row.kind !== 'material' ? row.tiling : edit.tiling
       // Whether it repeats decides about its checks as well.
       const moved = (fits && category.path !== row.category) || tiling !== row.tiling

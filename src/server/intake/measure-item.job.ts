@@ -187,7 +187,11 @@ async function findInLibrary(db: Connection, libraryId: number, addresses: reado
 const isInHouseForm = ({ kind, files, givenFacts }: Row): boolean =>
   kind === 'light' ||
   (kind === 'map' && givenFacts.cutOut === undefined && files.every(f => PLAIN_ENDING.test(f.path))) ||
-  (kind === 'material' && files.every(f => PLAIN_ENDING.test(f.path) && f.role !== 'definition'))
+  (kind === 'material' && files.every(f => PLAIN_ENDING.test(f.path) && f.role !== 'definition') && !mayHideOpacity(files))
+
+/** A base colour of a kind that may have alpha, and no map that says it. */
+const mayHideOpacity = (files: Row['files']): boolean =>
+  files.some(f => f.role === 'baseColor' && /\.(png|webp)$/i.test(f.path)) && !files.some(f => f.role === 'opacity')
 
 /** Of a material or a sky these stay as they come; a TIFF may hold floats. */
 const PLAIN_ENDING = /\.(png|jpe?g|webp|gif|hdr|mtlx|txt|md|pdf|csv|json)$/i

@@ -14,7 +14,7 @@ export const deliveredFiles = (row: BatchItemRow): BatchItemFile[] => row.source
 /** What is known of a row, its delivery and by whom it was given; what a person gave wins. */
 export const factsOf = (row: BatchItemRow, { maker, licence }: { maker: string; licence: string }): Facts => ({
   ...row.facts,
-  ...(row.kind === 'material'
+  ...(row.kind === 'material' || row.kind === 'map'
     ? computeSizeFacts(row.widthMm, Number(row.facts.widthPx ?? 0), Number(row.facts.heightPx ?? 0))
     : {}),
   // A plant is called by its botanical name, its common one behind it in brackets.

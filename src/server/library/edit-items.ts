@@ -126,7 +126,7 @@ export async function editItem(context: Context, actor: Actor, id: number, edit:
     const tiling = edit.tiling ?? version.tiling
     const isResized = widthMm !== version.widthMm || tiling !== version.tiling
     const tuned = describeTuning(version.constants, constants)
-    if (item.kind === 'material' && (isResized || tuned.length > 0)) {
+    if ((item.kind === 'material' || item.kind === 'map') && (isResized || tuned.length > 0)) {
       const files = await tx
         .select()
         .from(versionFiles)

@@ -42,7 +42,7 @@ export async function inspectVersion(
   })
   const measured = inspection.facts
   const sizes =
-    item.kind === 'material'
+    item.kind === 'material' || item.kind === 'map'
       ? computeSizeFacts(version.widthMm, Number(measured.widthPx ?? 0), Number(measured.heightPx ?? 0))
       : {}
   return {

@@ -15,6 +15,7 @@ import { getChips } from './chips'
 import { editItem, prioritizePictures, requestFinalPreview, setItemStates } from './edit-items'
 import { getFamily } from './family'
 import { setItemFacts } from './item-facts'
+import { makeMaterial } from './make-material'
 import { renameItems } from './rename-items'
 import { requestFix } from './request-fix'
 import { setCells } from './set-cells'
@@ -64,6 +65,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
     await editItem(context, actor, params.id, body)
     return DONE
   })
+  route(app, ENDPOINTS.makeMaterial, ({ actor, params, body }) => makeMaterial(context, actor, params.id, body))
   route(app, ENDPOINTS.renderFinal, async ({ actor, params }) => {
     await requestFinalPreview(context, actor, params.id)
     return DONE

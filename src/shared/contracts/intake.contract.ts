@@ -173,7 +173,8 @@ const pathList = z.array(z.string().min(1)).min(1).max(2000)
 /**
  * Sorting by hand. split: files become a row of their own; merge: rows become one, the first leading; leave: files belong to no item;
  * take: files that belong to none go into a row, or become one (itemId null); into one that is accepted, they make its next version;
- * setRole: a file is another map than it seemed; chooseSize: of several sizes of a map one leads; leaveRoles: a kind of file is left out.
+ * setRole: a file is another map than it seemed; chooseSize: of several sizes of a map one leads; setKind: one flat picture is a material, or a map
+ * by itself; leaveRoles: a kind of file is left out.
  */
 export const regroupSchema = z.discriminatedUnion('action', [
   z.object({ action: z.literal('split'), itemId: z.number().int(), paths: pathList }),
@@ -191,6 +192,12 @@ export const regroupSchema = z.discriminatedUnion('action', [
     ids: rowIdsSchema,
     px: z.number().int().positive(),
     leaveRest: z.boolean().default(false),
+  }),
+  z.object({
+    action: z.literal('setKind'),
+    ids: rowIdsSchema,
+    kind: z.enum(['material', 'map']),
+    tiling: z.enum(TILINGS).default('repeat'),
   }),
   z.object({
     action: z.literal('leaveRoles'),

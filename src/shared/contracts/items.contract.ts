@@ -182,6 +182,17 @@ export type CarryItems = z.infer<typeof carryItemsSchema>
 export const carriedItemsSchema = bulkResultSchema.extend({ made: z.array(z.number()) })
 export type CarriedItems = z.infer<typeof carriedItemsSchema>
 
+/** A material of a map: how wide its picture is, and whether it repeats there or stands once. */
+export const makeMaterialSchema = z.object({
+  name: z.string().trim().min(1, 'An item needs a name.').max(120),
+  category: z.string(),
+  widthMm: z.number().positive('The width must be more than 0 mm.').max(100_000),
+  tiling: z.enum(TILINGS),
+})
+export type MakeMaterial = z.infer<typeof makeMaterialSchema>
+export const madeMaterialSchema = z.object({ id: z.number(), code: z.string() })
+export type MadeMaterial = z.infer<typeof madeMaterialSchema>
+
 /** With what each item said before, in the form that sets it again. */
 export const setFactsResultSchema = bulkResultSchema.extend({ before: setFactsSchema.shape.items.min(0) })
 export type SetFactsResult = z.infer<typeof setFactsResultSchema>

@@ -42,6 +42,7 @@ const VERB_WORDS: Record<string, string> = {
   edited: 'edited it',
   resized: 'gave it a new size',
   tuned: 'tuned its parameters',
+  madeFrom: 'made it of a map',
   fixed: 'fixed it',
   notFixed: 'tried to fix it; the files did not allow it',
   revised: 'accepted a new version from a delivery',

@@ -1,7 +1,8 @@
 import { and, eq, ne } from 'drizzle-orm'
 import { claimedType, extensionOf, isModelType, isPhotometryType, isPictureType } from '#core/codecs/sniff'
-import { stemWords } from '#core/file-names'
+import { stemWords, tokenizeName } from '#core/file-names'
 import { groupBy } from '#core/group-by'
+import type { Tiling } from '#core/material/open-pbr'
 import { parseMapName } from '#core/material/texture-set'
 import { type ItemKind, proposeTitle } from '#core/standard/categories'
 import { proposeCategory } from '#core/standard/propose-category'
@@ -45,14 +46,18 @@ export class RegroupChange {
     const [first, ...others] = order.map(id => rows.find(r => r.id === id)!)
     if (others.length === 0) throw new ProblemError('badRequest', 'Mark two rows or more to make one of them.')
     if (others.some(r => r.kind !== first.kind)) throw new ProblemError('badRequest', 'Only rows of one kind can become one.')
-    const files = others.reduce((all, row) => joinFiles(all, deliveredFiles(row)), deliveredFiles(first))
+    const sheet = wholeSheet([first, ...others])
+    const files = sheet ?? others.reduce((all, row) => joinFiles(all, deliveredFiles(row)), deliveredFiles(first))
     await this.tx.delete(batchItems).where(
       isOneOf(
         batchItems.id,
         others.map(r => r.id),
       ),
     )
-    await this.setFiles({ ...first, tags: [...new Set([first, ...others].flatMap(r => r.tags))] }, files)
+    const tags = [...new Set([first, ...others].flatMap(r => r.tags))]
+    if (sheet)
+      await this.setFiles({ ...first, tags, name: first.name.replace(/ \d+$/, ''), givenFacts: withoutCut(first) }, files)
+    else await this.setFiles({ ...first, tags }, files)
   }
 
   async leave(row: BatchItemRow, paths: readonly string[]): Promise<void> {
@@ -117,6 +122,22 @@ export class RegroupChange {
     if (JSON.stringify(kept) !== JSON.stringify(files)) await this.setFiles(row, kept)
   }
 
+  /** Rows of one flat picture become materials of it, or maps by themselves; rows that are more than that stay. */
+  async setKind(rows: readonly BatchItemRow[], kind: 'material' | 'map', tiling: Tiling): Promise<void> {
+    const fitting = rows.flatMap(row => {
+      const files = row.kind === kind ? null : asKind(row, kind)
+      return files ? [{ row, files }] : []
+    })
+    if (fitting.length === 0)
+      throw new ProblemError('badRequest', `None of these is one flat picture that could become a ${kind}.`)
+    for (const { row, files } of fitting) {
+      const words = tokenizeName(row.name)
+      const { path, confidence } = proposeCategory(kind, { words, folders: row.sourceFolder.split(' / '), facts: {} })
+      const category = followRetired(path, await loadRetired(this.tx))
+      await this.setFiles({ ...row, kind, category, categoryConfidence: confidence, tiling }, files)
+    }
+  }
+
   /** Leaves all files of some roles out of a row; what makes it an item stays. */
   async leaveRoles(row: BatchItemRow, roles: readonly string[]): Promise<void> {
     const files = deliveredFiles(row)
@@ -166,6 +187,12 @@ export class RegroupChange {
       .set({
         files,
         tags: row.tags,
+        name: row.name,
+        kind: row.kind,
+        category: row.category,
+        categoryConfidence: row.categoryConfidence,
+        tiling: row.tiling,
+        givenFacts: row.givenFacts,
         sourceFiles: null,
         fixes: [],
         appliedFixes: [],
@@ -225,7 +252,35 @@ export class RegroupChange {
 }
 
 const isMainRole = (role: string): boolean =>
-  isMapRole(role) || ['model', 'environment', 'photometry', 'definition'].includes(role)
+  isMapRole(role) || ['model', 'environment', 'photometry', 'definition', 'map'].includes(role)
+
+/** The sheet that all of these stamps were cut from, by itself; null where they are not of one. */
+function wholeSheet(rows: readonly BatchItemRow[]): BatchItemFile[] | null {
+  const sheets = rows.map(row => (row.givenFacts.cutOut === undefined ? undefined : sheetOf(row)))
+  const [first] = sheets
+  return first && sheets.every(s => s?.hash === first.hash) ? [{ ...first, role: 'map' }] : null
+}
+
+/** Before a stamp is cut out, its file is the sheet. */
+const sheetOf = (row: BatchItemRow): BatchItemFile | undefined => {
+  const files = deliveredFiles(row)
+  return files.find(f => f.role === 'original') ?? files.find(f => f.role === 'map')
+}
+
+const withoutCut = ({ givenFacts: { cutOut: _, ...rest } }: BatchItemRow): BatchItemRow['givenFacts'] => rest
+
+/** The files of a row as those of the other kind; null where it is not one flat picture. */
+function asKind(row: BatchItemRow, kind: 'material' | 'map'): BatchItemFile[] | null {
+  const files = deliveredFiles(row)
+  const shown = files.filter(f => isMainRole(f.role))
+  // What its alpha was made into is its alpha again.
+  const own = kind === 'map' ? shown.filter(f => f.role !== 'opacity' || shown.length === 1) : shown
+  const [main] = own
+  if (own.length !== 1 || !(main.role === 'map' || isMapRole(main.role))) return null
+  return files
+    .filter(f => f === main || !shown.includes(f))
+    .map(f => (f === main ? { ...f, role: kind === 'map' ? 'map' : 'baseColor', byContentOnly: false } : f))
+}
 
 /** A second map of a role stands beside the first as another size of it. */
 function joinFiles(first: readonly BatchItemFile[], second: readonly BatchItemFile[]): BatchItemFile[] {

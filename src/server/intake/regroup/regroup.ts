@@ -52,6 +52,9 @@ export async function regroup(context: Context, actor: Actor, batchId: number, w
       case 'chooseSize':
         for (const row of rows) await change.chooseSize(row, wish.px, wish.leaveRest, await measureSizes(context, row))
         break
+      case 'setKind':
+        await change.setKind(rows, wish.kind, wish.tiling)
+        break
       case 'leaveRoles':
         for (const row of rows) await change.leaveRoles(row, wish.roles)
         break

@@ -18,6 +18,8 @@ import {
   carryItemsSchema,
   categorySchema,
   editItemSchema,
+  madeMaterialSchema,
+  makeMaterialSchema,
   setFactsResultSchema,
   setFactsSchema,
   setStateSchema,
@@ -119,6 +121,14 @@ export const ITEMS_ENDPOINTS = {
     params: z.object({ id }),
     body: editItemSchema,
     response: done,
+  }),
+  makeMaterial: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/material',
+    summary: 'Make a material of a map',
+    params: z.object({ id }),
+    body: makeMaterialSchema,
+    response: madeMaterialSchema,
   }),
   setFacts: endpoint({
     method: 'post',

@@ -109,7 +109,7 @@ export function PictureStage({ label, view, onView, spot, onSpot, isOnPage = fal
 }
 
 /** Where a picture lies as seen through the view; sharp pixels once they are large enough to be told apart. */
-const placeIn = ({ scale, x, y }: View): CSSProperties => ({
+export const placeIn = ({ scale, x, y }: View): CSSProperties => ({
   width: `${scale * 100}%`,
   height: `${scale * 100}%`,
   left: `${(0.5 - x * scale) * 100}%`,

@@ -1,4 +1,5 @@
 import { type FormEvent, useState } from 'react'
+import { Link } from 'react-router'
 import { readAppearance } from '#core/material/appearance'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { factLabel, factWord, formatFact, formatLengthMm, formatNumber, GIVEN_FACTS, isGivenFact } from '#shared/units'
@@ -8,6 +9,7 @@ import { Choice } from '../../components/controls/Choice'
 import { CONTROL } from '../../components/controls/control-look'
 import { useSetFactsMutation } from '../../state/api'
 import { roleWord } from '../../words/states'
+import { Histogram } from './map/Histogram'
 
 /** The three figures of this text are facts of their own and stand in it. */
 const COVERED = ['widthM', 'heightM', 'depthM']
@@ -46,6 +48,12 @@ export function FactTable({ sheet }: { sheet: Sheet }) {
                 <Swatch color={String(value)} label={String(value)} />
               ) : name === 'appearance' ? (
                 describeAppearance(String(value), sheet.widthMm)
+              ) : name === 'histogram' ? (
+                <Histogram text={String(value)} />
+              ) : name === 'madeFrom' ? (
+                <Link to={`/items/${value}`} className="figures underline">
+                  {String(value)}
+                </Link>
               ) : name === 'maps' ? (
                 String(value).split(', ').map(roleWord).join(', ')
               ) : (

@@ -14,6 +14,7 @@ import { FormCategory, FormChoice } from '../../components/controls/FormFields'
 import { parseNumber } from '../../components/controls/parse-number'
 import { toProblem, useEditItemMutation, useSetStatesMutation } from '../../state/api'
 import { STATE_WORDS } from '../../words/states'
+import { MakeMaterialDialog } from './map/MakeMaterialDialog'
 
 interface Props {
   sheet: Sheet
@@ -25,6 +26,7 @@ interface Props {
 export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
   const [setStates, { isLoading }] = useSetStatesMutation()
   const [editing, setEditing] = useState(false)
+  const [making, setMaking] = useState(false)
   const missing = sheet.standard.missingFacts
   const blocked = sheet.findings.filter(f => f.severity === 'mustFix').length
   const current = sheet.versions[0]?.id === sheet.version.id
@@ -73,6 +75,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
         >
           More like this
         </Link>
+        {sheet.mayEdit && sheet.kind === 'map' && <Button onClick={() => setMaking(true)}>Make a material</Button>}
         {sheet.mayEdit && <CarryMenu chips={[sheet]} />}
         {sheet.mayEdit && sheet.state === 'draft' && (
           <Button variant="bare" disabled={isLoading} onClick={() => put('inReview')}>
@@ -90,6 +93,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
             </Button>
           ))}
       </div>
+      {making && <MakeMaterialDialog sheet={sheet} onClose={() => setMaking(false)} />}
       {editing && <EditForm sheet={sheet} categories={categories} onDone={() => setEditing(false)} />}
     </div>
   )
@@ -112,13 +116,15 @@ function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: rea
       tiling: sheet.tiling,
     },
   })
+  // What is flat has a width of its own.
+  const isFlat = sheet.kind === 'material' || sheet.kind === 'map'
   const save = async ({ name, category, widthMm, tiling }: EditValues) => {
     const width = parseNumber(widthMm)
     const result = await edit({
       id: sheet.id,
       name,
       category,
-      ...(sheet.kind === 'material' && widthMm ? { widthMm: width } : {}),
+      ...(isFlat && widthMm ? { widthMm: width } : {}),
       ...(sheet.kind === 'material' ? { tiling } : {}),
     })
     if (!result.error) onDone()
@@ -136,7 +142,7 @@ function EditForm({ sheet, categories, onDone }: { sheet: Sheet; categories: rea
         name="category"
         categories={categories.filter(c => c.kind === sheet.kind)}
       />
-      {sheet.kind === 'material' && (
+      {isFlat && (
         <TextField
           label="Real-world width"
           unit="mm"

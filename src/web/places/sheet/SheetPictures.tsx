@@ -11,6 +11,7 @@ import { useRenderFinalMutation } from '../../state/api'
 import { useAppSelector } from '../../state/hooks'
 import type { Left } from '../../state/live.slice'
 import { ItemView } from './ItemView'
+import { MapView } from './map/MapView'
 import { OwnPictureView } from './OwnPictureView'
 import { TurnView } from './TurnView'
 
@@ -65,6 +66,14 @@ export function SheetPictures({ sheet }: { sheet: Sheet }) {
         <Suspense fallback={null}>
           <TunePanel sheet={sheet} />
         </Suspense>
+      ) : sheet.kind === 'map' ? (
+        <MapView
+          key={sheet.version.id}
+          sheet={sheet}
+          share={share}
+          about={preview ? `laid flat, ${preview.width} × ${preview.height} px` : ''}
+          actions={null}
+        />
       ) : (
         <ItemView
           key={sheet.version.id}

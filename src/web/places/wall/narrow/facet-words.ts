@@ -5,7 +5,7 @@ import type { ItemKind } from '#core/standard/categories'
 import type { ItemState } from '#shared/contracts/chip.contract'
 import type { SetFacet } from '#shared/contracts/find.contract'
 import { findingName } from '#shared/finding-words'
-import { MAP_USE_WORDS } from '#shared/key-figure'
+import { MAP_USE_WORDS } from '#shared/map-use-words'
 import { formatBytes, formatLengthMm, formatNumber, spellWord } from '#shared/units'
 import { KIND_WORDS, STATE_WORDS } from '../../../words/states'
 

@@ -8,5 +8,6 @@ export const REGROUP_WORDS: Record<Regroup['action'], string> = {
   take: 'The files are in a row now.',
   setRole: 'It is measured again as that.',
   chooseSize: 'Measured again at that size.',
+  setKind: 'Measured again as that.',
   leaveRoles: 'Left out; they stand at the end of the page and can be taken in later.',
 }

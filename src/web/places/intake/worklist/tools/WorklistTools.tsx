@@ -9,6 +9,7 @@ import type { Order, RowFigures, RowFilter } from '../state/worklist-view'
 import { BulkFacts } from './BulkFacts'
 import { FilesMenu } from './FilesMenu'
 import { FixMenu } from './FixMenu'
+import { KindMenu } from './KindMenu'
 
 interface View {
   filter: RowFilter
@@ -127,6 +128,7 @@ function MarkedTools({ items, chosen, categories, changes, onMark }: Props) {
     <>
       {mayJoin && <Button onClick={join}>Make one of the {chosen.length}</Button>}
       <FilesMenu items={chosen} onRegroup={changes.regroupRows} />
+      <KindMenu items={chosen} onRegroup={changes.regroupRows} />
       <BulkFacts items={chosen} categories={categories} onChange={patch => changes.change(ids, patch)} />
     </>
   )
