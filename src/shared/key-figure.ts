@@ -19,7 +19,6 @@ export const KEY_FACTS = [
   'luminousFluxLm',
   'beamAngleDeg',
   'mapUse',
-  'mapTiles',
 ]
 
 /** The one figure that matters for an item of its kind, as the label strip shows it; empty while it is not known. */
@@ -49,10 +48,10 @@ export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
       return `${formatNumber(luminousFluxLm, 0)} lm · ${formatNumber(beamAngleDeg, 0)}°`
     }
     case 'map': {
-      const { mapUse, mapTiles, widthMm } = facts
+      const { mapUse, widthMm } = facts
       if (typeof mapUse !== 'string') return ''
       const width = typeof widthMm === 'number' ? ` ${formatLengthMm(widthMm)}` : ''
-      return `${MAP_USE_WORDS[mapUse as MapUse] ?? mapUse}${mapTiles === 'both ways' ? ', tiles' : ''}${width}`
+      return `${MAP_USE_WORDS[mapUse as MapUse] ?? mapUse}${width}`
     }
     default:
       return kind satisfies never

@@ -2,7 +2,8 @@ import type { Finding } from '../findings/finding'
 import { type ByteImage, fullScale, type Image } from '../image/image'
 import { bleedColors, fillRange } from '../map/map-fixes'
 import { makeTileable } from '../material/fixes/make-tileable'
-import { createCanvas, drawRepeats, EVIDENCE_HEIGHT, EVIDENCE_WIDTH } from './canvas'
+import type { Vec3 } from '../math/vec3'
+import { createCanvas, drawRepeats, EVIDENCE_HEIGHT, EVIDENCE_WIDTH, fillBox } from './canvas'
 import { drawSeam } from './draw-maps'
 import type { EvidencePictures } from './evidence-pictures'
 
@@ -24,40 +25,44 @@ export function drawFlatEvidence(finding: Finding, image: Image): EvidencePictur
   }
 }
 
+/** Pixels that a reduced texel is shown by. */
+const SHOWN_PX = 4
+/** Display codes behind it, one for each half of the picture. */
+const GROUNDS = [40, 226]
+const HALF_WIDTH = EVIDENCE_WIDTH / GROUNDS.length
+
 /** As a renderer shows it from afar: colours and alpha reduced apart, over a dark and a light ground. */
-function drawReduced({ width, height, channels, data }: Image): ByteImage {
+function drawReduced(image: Image): ByteImage {
   const canvas = createCanvas()
-  const scale = 255 / fullScale(data)
-  const side = Math.min(EVIDENCE_WIDTH / 2, EVIDENCE_HEIGHT)
-  const texels = Math.max(width, height) / (side / SHOWN_PX)
+  const { width, height, channels } = image
+  const texels = Math.max(width / (HALF_WIDTH / SHOWN_PX), height / (EVIDENCE_HEIGHT / SHOWN_PX))
   const [wide, high] = [Math.max(1, Math.floor(width / texels)), Math.max(1, Math.floor(height / texels))]
-  const colors = channels - 1
+  const [left, top] = [Math.floor((HALF_WIDTH - wide * SHOWN_PX) / 2), Math.floor((EVIDENCE_HEIGHT - high * SHOWN_PX) / 2)]
+  GROUNDS.forEach((ground, half) => {
+    fillBox(canvas, half * HALF_WIDTH, 0, (half + 1) * HALF_WIDTH, EVIDENCE_HEIGHT, [ground, ground, ground])
+  })
   for (let j = 0; j < high; j++)
     for (let i = 0; i < wide; i++) {
-      const sums = new Float64Array(channels)
-      const [x0, x1] = [Math.floor(i * texels), Math.max(Math.floor(i * texels) + 1, Math.floor((i + 1) * texels))]
-      const [y0, y1] = [Math.floor(j * texels), Math.max(Math.floor(j * texels) + 1, Math.floor((j + 1) * texels))]
-      let count = 0
-      for (let y = y0; y < Math.min(y1, height); y++)
-        for (let x = x0; x < Math.min(x1, width); x++, count++)
-          for (let c = 0; c < channels; c++) sums[c] += data[(y * width + x) * channels + c] * scale
-      if (count === 0) continue
-      const alpha = sums[colors] / count / 255
+      const mean = meanOf(image, i * texels, j * texels, texels)
+      const alpha = mean[channels - 1] / 255
       GROUNDS.forEach((ground, half) => {
-        for (let y = 0; y < SHOWN_PX; y++)
-          for (let x = 0; x < SHOWN_PX; x++) {
-            const [u, v] = [half * (EVIDENCE_WIDTH / 2) + i * SHOWN_PX + x, j * SHOWN_PX + y]
-            if (u >= (half + 1) * (EVIDENCE_WIDTH / 2) || v >= EVIDENCE_HEIGHT) continue
-            for (let c = 0; c < 3; c++)
-              canvas.data[(v * EVIDENCE_WIDTH + u) * 3 + c] = Math.round(
-                (alpha * sums[colors < 3 ? 0 : c]) / count + (1 - alpha) * ground,
-              )
-          }
+        const color = [0, 1, 2].map(c => Math.round(alpha * mean[channels < 4 ? 0 : c] + (1 - alpha) * ground)) as Vec3
+        const [x, y] = [half * HALF_WIDTH + left + i * SHOWN_PX, top + j * SHOWN_PX]
+        fillBox(canvas, x, y, x + SHOWN_PX, y + SHOWN_PX, color)
       })
     }
   return canvas
 }
 
-/** Pixels that a reduced texel is shown by. */
-const SHOWN_PX = 4
-const GROUNDS = [40, 226]
+/** Mean display code of each channel over a square of texels. */
+function meanOf({ width, height, channels, data }: Image, left: number, top: number, side: number): number[] {
+  const scale = 255 / fullScale(data)
+  const sums = new Array<number>(channels).fill(0)
+  const [x0, y0] = [Math.floor(left), Math.floor(top)]
+  const [x1, y1] = [Math.max(x0 + 1, Math.floor(left + side)), Math.max(y0 + 1, Math.floor(top + side))]
+  let count = 0
+  for (let y = y0; y < Math.min(y1, height); y++)
+    for (let x = x0; x < Math.min(x1, width); x++, count++)
+      for (let c = 0; c < channels; c++) sums[c] += data[(y * width + x) * channels + c] * scale
+  return sums.map(sum => sum / Math.max(count, 1))
+}

@@ -52,16 +52,17 @@ export async function requestPreviews(
 ): Promise<void> {
   if (wishes.length === 0) return
   const book = await loadRigBook(tx)
-  await requestOnRigs(
-    tx,
-    queue,
-    wishes.map(({ inputKey, category, quality }) => {
-      const { name, revision } = book.rigFor(category)
-      return { inputKey, rig: name, revision, quality }
-    }),
-    priority,
-  )
+  const jobs = wishes.map(({ inputKey, category, quality }) => {
+    const { name, revision, stage } = book.rigFor(category)
+    return { job: { inputKey, rig: name, revision, quality }, isDrawn: stage === 'flat' }
+  })
+  const jobsOf = (isDrawn: boolean) => jobs.filter(j => j.isDrawn === isDrawn).map(j => j.job)
+  // What is only drawn takes no time, and need not stand in line behind what is rendered.
+  await requestOnRigs(tx, queue, jobsOf(true), Math.max(priority, DRAWN_PRIORITY))
+  await requestOnRigs(tx, queue, jobsOf(false), priority)
 }
+
+const DRAWN_PRIORITY = 30
 
 /** The same on rigs of one's choice. */
 export async function requestOnRigs(tx: Connection, queue: JobQueue, jobs: readonly PreviewJob[], priority = 0): Promise<void> {

@@ -133,6 +133,9 @@ export const HOUSE_RIGS = {
     name: 'map-sheet',
     title: 'Map laid flat, with its texels',
     stage: 'flat',
+    // Nothing is rendered, so that nothing has to be small at first.
+    draft: { ...QUALITY.draft, width: 1536 },
+    final: { ...QUALITY.final, width: 1536 },
     camera: { azimuthDeg: 0, elevationDeg: 90, focalMm: 85, framing: 'fill', coverage: 1 },
     exposureEv: 0,
     backdrops: [0.68],
