@@ -44,7 +44,7 @@ const FLOORS = {
     'upkeep',
   ],
   'src/web': ['words', 'live', 'state', 'testing', 'workers', 'viewer', 'components', 'places', 'app'],
-  'src/web/components': ['controls'],
+  'src/web/components': ['controls', 'measure'],
   'src/web/places/wall': ['narrow', 'table', 'tree', 'colors'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places/intake/worklist': ['state', 'row', 'tools'],

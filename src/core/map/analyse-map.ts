@@ -1,12 +1,12 @@
 import { toHex } from '../color/srgb'
 import type { Finding } from '../findings/finding'
 import { type ByteImage, fullScale, type Image } from '../image/image'
-import { findSeam } from '../image/tile-seam'
 import { computeSizeFacts } from '../material/analyse-material'
 import { appearanceOfPicture, writeAppearance } from '../material/appearance'
 import { computeMeanAlbedo, computePalette } from '../material/palette'
 import { MAP_CHECKS } from './map-checks'
 import type { MapSubject } from './map-subject'
+import { findTiling } from './map-tiling'
 import { guessMapUse, type MapUse, readMapUse } from './map-use'
 import { measureMap } from './measure-map'
 
@@ -43,10 +43,9 @@ export function analyseMap(subject: MapSubject): { facts: MapFacts; findings: Fi
   const figures = measureMap(image)
   const picture = flatten(image)
   const appearance = appearanceOfPicture(picture)
-  const use = readMapUse(words, folderWords) ?? guessMapUse(image, figures, appearance.periodStrength)
-  const seams = { x: findSeam(image, 'x'), y: findSeam(image, 'y') }
+  const tiles = findTiling(image, figures)
+  const use = readMapUse(words, folderWords) ?? guessMapUse(image, figures, appearance.periodStrength, tiles.x || tiles.y)
   const isCut = figures.alpha === 'cutOut'
-  const tiles = { x: !isCut && !seams.x.isSeen, y: !isCut && !seams.y.isSeen }
   const { albedo, lrv } = computeMeanAlbedo(picture)
   const facts: MapFacts = {
     mapUse: use,
@@ -68,7 +67,7 @@ export function analyseMap(subject: MapSubject): { facts: MapFacts; findings: Fi
       .join(', '),
     appearance: writeAppearance(appearance),
   }
-  return { facts, findings: MAP_CHECKS.flatMap(check => check({ ...subject, figures, use, seams })) }
+  return { facts, findings: MAP_CHECKS.flatMap(check => check({ ...subject, figures, use, seams: tiles.seams })) }
 }
 
 /** 8 bits without alpha, small enough to look at. Of what is cut out only what is there is kept, packed in rows, so that its ground has no colour. */

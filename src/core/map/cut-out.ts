@@ -48,6 +48,15 @@ export function findStamps(image: Image): Box[] {
   return inReadingOrder(stamps.map(s => toBox(s, image, wide, high)))
 }
 
+/** Whether a picture shows one shape on a clear or even ground. */
+export function isOneShape(image: Image): boolean {
+  const grid = readPresence(image)
+  if (!grid) return false
+  const pieces = listShapes(grid)
+  if (pieces.length === 0 || pieces.length > MOST_PIECES) return false
+  return mergeNear(pieces, Math.max(1, Math.round(GAP * Math.max(grid.wide, grid.high)))).length === 1
+}
+
 interface Grid {
   wide: number
   high: number

@@ -62,13 +62,17 @@ export function readMapUse(words: readonly string[], folderWords: readonly strin
 const PATTERN_STRENGTH = 0.45
 const MASK_SHARE = 0.9
 
-/** What the pixels of a map are for, where its name does not say. */
-export function guessMapUse(image: Image, figures: MapFigures, periodStrength: number): MapUse {
+/**
+ * What the pixels of a map are for, where its name does not say.
+ * @param tiles whether it repeats in either direction: what is laid over a surface does, a photograph does not
+ */
+export function guessMapUse(image: Image, figures: MapFigures, periodStrength: number, tiles: boolean): MapUse {
   if (figures.alpha === 'cutOut') return figures.isGrey ? 'stamp' : 'decal'
   if (isGradient(image)) return 'gradient'
-  if (periodStrength > PATTERN_STRENGTH) return 'pattern'
+  if (tiles && periodStrength > PATTERN_STRENGTH) return 'pattern'
   if (!figures.isGrey) return 'color'
-  return figures.extremeShare > MASK_SHARE ? 'mask' : 'grunge'
+  if (figures.extremeShare > MASK_SHARE) return 'mask'
+  return tiles ? 'grunge' : 'color'
 }
 
 /** What speaks for and against a flat picture being a map by itself. */

@@ -100,7 +100,7 @@ describe('what a map is for', () => {
   it('one picture of a surface stays a surface', () => {
     const wood = paint(64, 64, 3, (u, v) => [0.5 + 0.2 * grainAt(u, v), 0.3, 0.2])
     const figures = measureMap(wood)
-    const evidence = { figures, guessed: guessMapUse(wood, figures, 0), isSurfaceLike: true }
+    const evidence = { figures, guessed: guessMapUse(wood, figures, 0, true), isSurfaceLike: true }
     expect(isStandAlone({ ...evidence, said: null, isNamedSurface: true })).toBe(false)
     expect(isStandAlone({ ...evidence, said: 'grunge', isNamedSurface: true })).toBe(false)
     expect(isStandAlone({ ...evidence, said: 'decal', isNamedSurface: false })).toBe(true)
@@ -207,6 +207,31 @@ describe('findings and their fixes', () => {
       if (cut.data[k + 3] === 255) expect(bled.data[k]).toBe(cut.data[k])
       else expect(Math.abs(bled.data[k] - 230)).toBeLessThan(2)
     }
+  })
+})
+
+describe('what repeats', () => {
+  const tilesOf = (image: ByteImage) => analyse(image).facts.mapTiles
+
+  it('a chessboard does: where it wraps is an edge as hard as its others', () => {
+    expect(tilesOf(paint(200, 200, 1, (u, v) => [(Math.floor(u * 8) + Math.floor(v * 8)) % 2]))).toBe('both ways')
+  })
+
+  it('one shape on an even ground does not, though its edges meet; a grid of dots does', () => {
+    expect(tilesOf(paint(200, 200, 3, (u, v) => (within(u, v, 0.5, 0.5, 0.3) ? [0.8, 0.4, 0.1] : [1, 1, 1])))).toBe('no')
+    const dots = paint(200, 200, 3, (u, v) => (within((u * 4) % 1, (v * 4) % 1, 0.5, 0.5, 0.3) ? [0, 0, 0] : [1, 1, 1]))
+    expect(tilesOf(dots)).toBe('both ways')
+  })
+
+  it('a grey photograph does not, and is a picture: nobody lays it over a surface', () => {
+    const slanted = paint(160, 120, 1, (u, v) => [0.2 + 0.5 * u * u + 0.2 * grainAt(u, v) * v])
+    expect(analyse(slanted).facts).toMatchObject({ mapUse: 'color', mapTiles: 'no' })
+  })
+
+  it('one clear texel makes no cut-out of a picture', () => {
+    const image = paint(100, 100, 4, (u, v) => [u, v, 0.4, 1])
+    image.data[4003] = 0
+    expect(measureMap(image).alpha).toBe('unused')
   })
 })
 

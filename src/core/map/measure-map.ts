@@ -4,7 +4,7 @@ import { fullScale, type Image } from '../image/image'
 export interface MapFigures {
   /** Whether every texel is a grey, however it is stored. */
   isGrey: boolean
-  /** none: no such channel; unused: opaque everywhere; cutOut: something is seen through it. */
+  /** none: no such channel; unused: opaque everywhere, or all but; cutOut: something is seen through it. */
   alpha: 'none' | 'unused' | 'cutOut'
   /** Share of the area that is there, by its alpha. */
   coverShare: number
@@ -26,6 +26,8 @@ const LOOKED_AT = 1024
 const GREY_SPREAD = 6
 const MOST_TINTED = 0.005
 const CLEAR = 0.98
+/** A texel or two that is clear is an accident. */
+const MOST_STRAY = 0.0005
 const EXTREME = 0.06
 const FINE_BINS = 1024
 
@@ -64,7 +66,7 @@ export function measureMap(image: Image): MapFigures {
   }
   return {
     isGrey: tinted / Math.max(count, 1) <= MOST_TINTED,
-    alpha: alphaAt < 0 ? 'none' : clear > 0 ? 'cutOut' : 'unused',
+    alpha: alphaAt < 0 ? 'none' : clear > MOST_STRAY * count ? 'cutOut' : 'unused',
     coverShare: there / Math.max(count, 1),
     mean: sum / all,
     low: valueAt(fine, all * 0.005),

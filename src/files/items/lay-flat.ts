@@ -1,7 +1,7 @@
 import { linearToSrgbByte } from '#core/color/srgb'
 import type { ByteImage, FloatImage, Image } from '#core/image/image'
-import { findSeam } from '#core/image/tile-seam'
 import { drawMapSheet } from '#core/map/draw-map'
+import { findTiling } from '#core/map/map-tiling'
 import { measureMap } from '#core/map/measure-map'
 import { undevelop } from '#core/render/film/develop'
 import { PREVIEW_ASPECT, type QualityName, qualityOf, type Rig } from '#core/render/rigs/rig'
@@ -13,8 +13,13 @@ export function layFlat(
   quality: QualityName,
   width = qualityOf(rig, quality).width,
 ): { picture: ByteImage; linear: FloatImage; backdropAlbedo: number } {
-  const tiles = measureMap(image).alpha !== 'cutOut' && !findSeam(image, 'x').isSeen && !findSeam(image, 'y').isSeen
+  const tiling = findTiling(image, measureMap(image))
   const [backdropAlbedo] = rig.backdrops
-  const picture = drawMapSheet(image, { width, aspect: PREVIEW_ASPECT, tiles, mount: linearToSrgbByte(backdropAlbedo) })
+  const picture = drawMapSheet(image, {
+    width,
+    aspect: PREVIEW_ASPECT,
+    tiles: tiling.x && tiling.y,
+    mount: linearToSrgbByte(backdropAlbedo),
+  })
   return { picture, linear: undevelop(picture), backdropAlbedo }
 }

@@ -1,5 +1,6 @@
 import { folderOf, stemWords, tokenizeName } from '#core/file-names'
 import { findStamps, scaleBox, writeBox } from '#core/map/cut-out'
+import { findTiling } from '#core/map/map-tiling'
 import { guessMapUse, isStandAlone, readMapUse } from '#core/map/map-use'
 import { measureMap } from '#core/map/measure-map'
 import { measurePattern } from '#core/material/pattern'
@@ -48,7 +49,8 @@ async function recognizeMap({ file, isSurfaceLike, isBesideModel }: LonePicture)
   if (!image) return []
   const figures = measureMap(image)
   const { confidence } = proposeCategory('material', { words, folders, facts: {} })
-  const guessed = guessMapUse(image, figures, measurePattern(image).periodStrength)
+  const tiling = findTiling(image, figures)
+  const guessed = guessMapUse(image, figures, measurePattern(image).periodStrength, tiling.x || tiling.y)
   if (!isStandAlone({ said, guessed, figures, isSurfaceLike, isNamedSurface: confidence > EVEN_CHANCE })) return []
   const entry: RecognizedFile = { file, role: 'map', byContentOnly: false, handednessHint: null }
   const mayBeSheet = said === null ? figures.alpha === 'cutOut' || guessed === 'mask' : said === 'stamp' || said === 'decal'
