@@ -24,10 +24,7 @@ const JOINT_SHARE = 0.015
 export function findSeam(image: Image, axis: Axis): Seam {
   const { steps, wrapStep } = measureSteps(image, axis)
   const interiorStep = percentile(steps, 0.99)
-  // The squares of a chessboard have few edges, each as hard as the one where it wraps.
-  const isMost = wrapStep > 0.98 * steps.reduce((most, s) => Math.max(most, s), 0)
-  const isSeen = (isMost && wrapStep > interiorStep * 1.6 + 0.004) || standsAlone(steps, wrapStep)
-  return { wrapStep, interiorStep, isSeen }
+  return { wrapStep, interiorStep, isSeen: wrapStep > interiorStep * 1.6 + 0.004 || standsAlone(steps, wrapStep) }
 }
 
 /** @param steps interior ones in order; the wrap edge follows the last and precedes the first */
