@@ -13,7 +13,7 @@ import { RowName } from './RowName'
 import { RowPreview } from './RowPreview'
 import { RowWidth } from './RowWidth'
 import { ROW_GRID } from './row-grid'
-import { measuredWords } from './row-words'
+import { measuredWords, voteWhat } from './row-words'
 
 interface Props {
   ref: Ref<HTMLLIElement>
@@ -136,12 +136,12 @@ function CategoryReason({ item: { category, categoryConfidence, votes } }: { ite
   if (categoryConfidence >= SURE) return null
   const titleOf = (path: string) => categories.find(c => c.path === path)?.title ?? path
   const told = votes
-    .map(v => `${titleOf(v.category)}: ${VOTE_WORDS[v.from]} ${v.what}, weight ${formatNumber(v.weight, 2)}`)
+    .map(v => `${titleOf(v.category)}: ${VOTE_WORDS[v.from]} ${voteWhat(v)}, weight ${formatNumber(v.weight, 2)}`)
     .join('\n')
   const best = votes.find(v => v.category === category)
   return (
     <p className="mt-0.5 truncate px-2 text-xs text-quiet" title={told || undefined}>
-      {categoryConfidence < 0.5 ? 'not known; please choose' : best ? `${VOTE_WORDS[best.from]} ${best.what}` : 'a guess'}
+      {categoryConfidence < 0.5 ? 'not known; please choose' : best ? `${VOTE_WORDS[best.from]} ${voteWhat(best)}` : 'a guess'}
     </p>
   )
 }
