@@ -1,8 +1,10 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { getBulk, planBulk, startBulk, stopBulk, undoBulk } from '../../src/server/bulk/bulk-runs'
+import { applyValues } from '../../src/server/bulk/apply-action'
+import { getBulk, listBulk, planBulk, startBulk, stopBulk, undoBulk } from '../../src/server/bulk/bulk-runs'
 import { nextValue } from '../../src/server/bulk/read-values'
 import { runBulkJob } from '../../src/server/bulk/run-bulk.job'
+import { isOneOf } from '../../src/server/platform/database'
 import { bulkItems, bulkRuns } from '../../src/server/tables/bulk.table'
 import { events, facts, findings, items, versions } from '../../src/server/tables/library.table'
 import { pins, projects } from '../../src/server/tables/project.table'
@@ -223,5 +225,73 @@ describe('a change of everything in a view', () => {
     await expect(startBulk(world.context, world.lead, { address: 'kind=teapot', action })).rejects.toMatchObject({
       code: 'badRequest',
     })
+  })
+
+  it('moves into another library with what it is called there, and back to its old code', async () => {
+    const { db } = world.context
+    const before = await snapshot()
+    const codes = async () => (await db.select({ id: items.id, code: items.code }).from(items).orderBy(items.id)).map(i => i.code)
+    const called = await codes()
+    const ids = (await db.select({ id: items.id }).from(items).where(eq(items.libraryId, 1)).orderBy(items.id).limit(3)).map(
+      i => i.id,
+    )
+    const action: BulkAction = { do: 'library', library: 'client' }
+    expect(await planBulk(world.context, world.lead, { address: '', ids, action })).toEqual({ total: 3, same: 0, blocked: [] })
+    const id = await startBulk(world.context, world.lead, { address: '', ids, action })
+    const there = await db.select().from(items).where(isOneOf(items.id, ids))
+    expect(there.every(i => i.libraryId !== 1 && i.code.startsWith('CLI-'))).toBe(true)
+    await undoBulk(world.context, world.lead, id)
+    expect(await codes()).toEqual(called)
+    expect(await snapshot()).toEqual(before)
+    // Who may not see a library cannot send anything there.
+    await expect(startBulk(world.context, world.artist, { address: '', ids, action })).rejects.toMatchObject({
+      code: 'notAllowed',
+    })
+    await expect(
+      startBulk(world.context, world.lead, { address: '', ids, action: { do: 'library', library: 'nowhere' } }),
+    ).rejects.toMatchObject({ code: 'notFound' })
+  })
+
+  it('of a few items is done when the request is answered; what the queue does then changes nothing twice', async () => {
+    const { db } = world.context
+    const ids = (await db.select({ id: items.id }).from(items).orderBy(items.id).limit(5)).map(i => i.id)
+    const id = await startBulk(world.context, world.lead, {
+      address: '',
+      ids,
+      action: { do: 'fact', fact: 'maker', value: 'At once' },
+    })
+    expect(await getBulk(world.context, world.lead, id)).toMatchObject({ state: 'done', changed: 5, done: 5 })
+    await runBulkJob(work, { id })
+    expect(await getBulk(world.context, world.lead, id)).toMatchObject({ state: 'done', changed: 5, done: 5 })
+    await undoBulk(world.context, world.lead, id)
+  })
+
+  it('two that are at it at once see to each item once', async () => {
+    const id = await startBulk(world.context, world.lead, { address: '', action: { do: 'fact', fact: 'maker', value: 'Twice' } })
+    await Promise.all([runBulkJob(work, { id }), runBulkJob(work, { id })])
+    expect(await getBulk(world.context, world.lead, id)).toMatchObject({ state: 'done', changed: COUNT, done: COUNT })
+    await undo(id)
+  })
+
+  it('is listed for who made it, with its undoing long after it was offered', async () => {
+    const listed = await listBulk(world.context, world.lead)
+    expect(listed[0]).toMatchObject({ action: { do: 'fact', value: 'Twice' }, changed: COUNT, mayUndo: false })
+    expect(listed[0].undoneBy).toBeGreaterThan(listed[0].id)
+    expect(listed.every(run => !run.isUndo)).toBe(true)
+    const mine = await listBulk(world.context, world.artist)
+    expect(mine.length).toBeGreaterThan(0)
+    expect(mine.some(run => listed.some(other => other.id === run.id))).toBe(false)
+  })
+
+  it('of finals refuses by name what is gone out of sight meanwhile, and goes on with the rest', async () => {
+    const { db } = world.context
+    const ids = (await db.select({ id: items.id }).from(items).orderBy(items.id).limit(2)).map(i => i.id)
+    const values = ids.map(itemId => ({ id: itemId, value: 'yes' }))
+    const [{ libraryId }] = await db.select().from(items).where(eq(items.id, ids[0]))
+    await db.execute(sql`update items set library_id = (select id from libraries where key = 'client') where id = ${ids[0]}`)
+    const done = await applyValues(world.context, world.artist, { do: 'finals' }, values)
+    expect(done.changed).toEqual([ids[1]])
+    expect(done.refused).toEqual([expect.objectContaining({ id: ids[0] })])
+    await db.update(items).set({ libraryId }).where(eq(items.id, ids[0]))
   })
 })

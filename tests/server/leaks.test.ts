@@ -155,6 +155,7 @@ const CASES: Record<Reading, Cases> = {
   getBatch: byNumber('batchId'),
   getRows: () => NUMBERS.map(n => ({ params: { batchId: String(n) }, query: { ids: '1,2,3' } })),
   proposeMaterials: () => NUMBERS.map(n => ({ params: { batchId: String(n), itemId: '1' }, query: { part: 'seat' } })),
+  listBulk: ONCE,
   getBulk: byNumber('id'),
   listFeeds: ONCE,
   getFeed: byNumber('id'),

@@ -3,6 +3,7 @@ import { groupBy } from '#core/group-by'
 import type { BulkAction } from '#shared/contracts/bulk.contract'
 import type { ItemState } from '#shared/contracts/chip.contract'
 import type { BulkResult } from '#shared/contracts/items.contract'
+import { carryItems } from '../library/carry-items'
 import { editItem, requestFinalPreview, setItemStates } from '../library/edit-items'
 import { setItemFacts } from '../library/item-facts'
 import { renameItems } from '../library/rename-items'
@@ -48,7 +49,13 @@ export async function applyValues(
       }
       return result
     case 'category':
-      for (const { id, value } of wanted) add(await moveOne(context, actor, id, value!))
+      for (const { id, value } of wanted) add(await tryOne(context, id, () => editItem(context, actor, id, { category: value! })))
+      return result
+    case 'library':
+      for (const library of groups.keys()) {
+        const { changed, refused } = await carryItems(context, actor, { ids: idsOf(library), library, as: 'move' })
+        add({ changed, refused })
+      }
       return result
     case 'fact':
     case 'propose':
@@ -74,8 +81,7 @@ export async function applyValues(
       )
       return result
     case 'finals':
-      for (const id of idsOf('yes')) await requestFinalPreview(context, actor, id)
-      result.changed.push(...idsOf('yes'))
+      for (const id of idsOf('yes')) add(await tryOne(context, id, () => requestFinalPreview(context, actor, id)))
       return result
     case 'dot': {
       const { color } = action
@@ -98,9 +104,10 @@ export async function applyValues(
   }
 }
 
-async function moveOne(context: Context, actor: Actor, id: number, category: string): Promise<BulkResult> {
+/** One of many: what cannot be done to it is told of it, and the others go on. */
+async function tryOne(context: Context, id: number, act: () => Promise<void>): Promise<BulkResult> {
   try {
-    await editItem(context, actor, id, { category })
+    await act()
     return { changed: [id], refused: [] }
   } catch (error) {
     if (!(error instanceof ProblemError)) throw error

@@ -1,8 +1,17 @@
-import { and, asc, eq, type SQL, sql } from 'drizzle-orm'
-import { type BulkAction, type BulkPlan, type BulkRunView, type BulkWish, MOST_BULK_ITEMS } from '#shared/contracts/bulk.contract'
+import { and, asc, desc, eq, isNull, type SQL, sql } from 'drizzle-orm'
+import { alias } from 'drizzle-orm/pg-core'
+import {
+  type BulkAction,
+  type BulkHistory,
+  type BulkPlan,
+  type BulkRunView,
+  type BulkWish,
+  MOST_BULK_ITEMS,
+} from '#shared/contracts/bulk.contract'
 import { narrowingSchema } from '#shared/contracts/find.contract'
 import { findView } from '../find/find-view'
 import { getCategory } from '../house/categories'
+import { getLibrary } from '../people/libraries'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import { isOneOf } from '../platform/database'
@@ -11,6 +20,7 @@ import { getProjectRow } from '../projects/projects'
 import { bulkItems, bulkRuns } from '../tables/bulk.table'
 import { findings, items } from '../tables/library.table'
 import { readValues, wantedValues } from './read-values'
+import { runBulk } from './run-bulk'
 
 const SHOWN_REFUSALS = 40
 
@@ -21,6 +31,7 @@ async function listMeant(context: Context, actor: Actor, { address, ids, action 
   if (action.do !== 'dot' && action.do !== 'pin' && !mayEdit(actor)) throw notAllowed('Changing items')
   if (action.do === 'pin') await getProjectRow(context.db, actor, action.projectId)
   if (action.do === 'category') await getCategory(context.db, action.category)
+  if (action.do === 'library') await getLibrary(context.db, actor, action.library)
   // Items by their ids are those of them that the asker may see.
   if (ids) return listReadable(context, actor, ids)
   const given = narrowingSchema.safeParse(Object.fromEntries(new URLSearchParams(address)))
@@ -80,13 +91,22 @@ export async function planBulk(context: Context, actor: Actor, wish: BulkWish): 
 
 export async function startBulk(context: Context, actor: Actor, wish: BulkWish): Promise<number> {
   const ids = await listMeant(context, actor, wish)
-  return begin(
+  const id = await begin(
     context,
     actor,
     wish.action,
     sql`
     select ordinality, id, null::text from unnest(${sql.param(ids)}::int[]) with ordinality as t(id, ordinality)`,
   )
+  await runWhereFew(context, id, ids.length)
+  return id
+}
+
+/** So many are changed while one waits; more stand in line behind pictures that are being rendered. */
+const FEW = 40
+
+async function runWhereFew(context: Context, id: number, count: number): Promise<void> {
+  if (count <= FEW) await runBulk(context, id)
 }
 
 /** @param list place, item and what it is to be, of each item that is meant; in their order */
@@ -140,9 +160,39 @@ export async function getBulk(context: Context, actor: Actor, id: number): Promi
     refusedCount: run.refused,
     undoneBy: undo?.id ?? null,
     isUndo: run.undoesId !== null,
-    mayUndo: run.undoesId === null && undo === undefined && run.changed > 0 && run.action.do !== 'finals',
+    mayUndo: mayUndo(run, undo?.id ?? null),
   }
 }
+
+const MOST_LISTED = 20
+
+/** What somebody changed of late, the last first; undoings stand with what they undo. */
+export async function listBulk({ db }: Pick<Context, 'db'>, actor: Actor): Promise<BulkHistory> {
+  const undo = alias(bulkRuns, 'undo')
+  const rows = await db
+    .select({ run: bulkRuns, undoneBy: undo.id })
+    .from(bulkRuns)
+    .leftJoin(undo, eq(undo.undoesId, bulkRuns.id))
+    .where(and(eq(bulkRuns.personId, actor.id), isNull(bulkRuns.undoesId)))
+    .orderBy(desc(bulkRuns.id))
+    .limit(MOST_LISTED)
+  return rows.map(({ run, undoneBy }) => ({
+    id: run.id,
+    state: run.state,
+    total: run.total,
+    done: run.done,
+    changed: run.changed,
+    refusedCount: run.refused,
+    undoneBy,
+    isUndo: false,
+    mayUndo: mayUndo(run, undoneBy),
+    action: run.action,
+    createdAt: run.createdAt.toISOString(),
+  }))
+}
+
+const mayUndo = (run: Run, undoneBy: number | null): boolean =>
+  run.undoesId === null && undoneBy === null && run.changed > 0 && run.state !== 'running' && run.action.do !== 'finals'
 
 /** What is under way is finished; the rest stays as it is. */
 export async function stopBulk(context: Context, actor: Actor, id: number): Promise<void> {
@@ -161,11 +211,13 @@ export async function undoBulk(context: Context, actor: Actor, id: number): Prom
   if (undone) throw new ProblemError('conflict', 'It is undone already.')
   if (run.action.do === 'finals') throw new ProblemError('badRequest', 'Pictures that were ordered are rendered.')
   if (run.changed === 0) throw new ProblemError('badRequest', 'It has changed nothing.')
-  return begin(
+  const undoing = await begin(
     context,
     actor,
     run.action,
     sql`select place, item_id, before from bulk_items where run_id = ${id} and outcome = 'changed' order by place`,
     id,
   )
+  await runWhereFew(context, undoing, run.changed)
+  return undoing
 }

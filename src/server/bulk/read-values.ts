@@ -10,6 +10,7 @@ import type { Context } from '../platform/context'
 import { type Connection, inChunks, isOneOf } from '../platform/database'
 import type { BulkValue } from '../tables/bulk.table'
 import { facts, items, previews, versions } from '../tables/library.table'
+import { libraries } from '../tables/people.table'
 import { dots } from '../tables/personal.table'
 import { pins } from '../tables/project.table'
 
@@ -45,6 +46,12 @@ export async function readValues(
       return db
         .select({ id: items.id, value: sql<string>`${items.category}::text` })
         .from(items)
+        .where(isOneOf(items.id, ids))
+    case 'library':
+      return db
+        .select({ id: items.id, value: libraries.key })
+        .from(items)
+        .innerJoin(libraries, eq(libraries.id, items.libraryId))
         .where(isOneOf(items.id, ids))
     case 'fact':
     case 'propose':
@@ -87,6 +94,8 @@ export function nextValue(action: Exclude<BulkAction, { do: 'names' | 'propose' 
       return before?.startsWith(`${action.state}|`) ? before : `${action.state}|${AS_IT_IS}`
     case 'category':
       return action.category
+    case 'library':
+      return action.library
     case 'fact':
       return action.value === '' ? null : action.value
     case 'words': {

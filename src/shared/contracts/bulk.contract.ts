@@ -8,6 +8,8 @@ export const MOST_BULK_ITEMS = 50_000
 export const bulkActionSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('state'), state: z.enum(STATES) }),
   z.object({ do: z.literal('category'), category: z.string().min(1) }),
+  /** Moved with all their versions. */
+  z.object({ do: z.literal('library'), library: z.string().min(1).max(60) }),
   /** A fact that people give; null takes it away. */
   z.object({
     do: z.literal('fact'),
@@ -67,3 +69,9 @@ export const bulkRunSchema = z.object({
   mayUndo: z.boolean(),
 })
 export type BulkRunView = z.infer<typeof bulkRunSchema>
+
+/** What somebody changed of late. */
+export const bulkHistorySchema = z.array(
+  bulkRunSchema.omit({ refused: true }).extend({ action: bulkActionSchema, createdAt: z.string() }),
+)
+export type BulkHistory = z.infer<typeof bulkHistorySchema>

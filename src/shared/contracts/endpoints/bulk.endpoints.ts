@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { bulkPlanSchema, bulkRunSchema, bulkWishSchema } from '../bulk.contract'
+import { bulkHistorySchema, bulkPlanSchema, bulkRunSchema, bulkWishSchema } from '../bulk.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 export const BULK_ENDPOINTS = {
@@ -16,6 +16,12 @@ export const BULK_ENDPOINTS = {
     summary: 'Change everything in a view, in the background',
     body: bulkWishSchema,
     response: created,
+  }),
+  listBulk: endpoint({
+    method: 'get',
+    path: '/api/bulk',
+    summary: 'Changes of many items that the asker made of late',
+    response: bulkHistorySchema,
   }),
   getBulk: endpoint({
     method: 'get',

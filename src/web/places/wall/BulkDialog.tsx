@@ -10,12 +10,13 @@ import { TextField } from '../../components/controls/Field'
 import { DotChoice } from '../../components/Dots'
 import { Modal } from '../../components/Modal'
 import { useDots } from '../../components/use-dots'
-import { useListProjectsQuery, usePlanBulkMutation, useStartBulkMutation } from '../../state/api'
+import { useGetSessionQuery, useListProjectsQuery, usePlanBulkMutation, useStartBulkMutation } from '../../state/api'
 import { plural, STATE_WORDS } from '../../words/states'
 
 const DOINGS = [
   'state',
   'category',
+  'library',
   'tags',
   'uses',
   'proposeTags',
@@ -32,6 +33,7 @@ type Doing = (typeof DOINGS)[number]
 const DOING_WORDS: Readonly<Record<Doing, string>> = {
   state: 'Set the state',
   category: 'Move to a category',
+  library: 'Move into another library',
   tags: 'Tags in or out',
   uses: 'Rooms and uses in or out',
   proposeTags: 'Tags from names, folders and measures',
@@ -69,6 +71,8 @@ export function BulkDialog({ address, total, mayEdit, categories, onClose, onSta
   const [color, setColor] = useState(1)
   const [projectId, setProjectId] = useState('')
   const { data: projects = [] } = useListProjectsQuery()
+  const { data: session } = useGetSessionQuery()
+  const libraries = session?.libraries ?? []
   const { meaningOf } = useDots()
   const [planBulk] = usePlanBulkMutation()
   const [startBulk, { isLoading }] = useStartBulkMutation()
@@ -113,6 +117,14 @@ export function BulkDialog({ address, total, mayEdit, categories, onClose, onSta
         {doing === 'state' && <Choice label="State" value={state} options={optionsOf(STATES, STATE_WORDS)} onChange={setState} />}
         {doing === 'category' && (
           <CategoryChoice label="Into" categories={categories} none="Which?" value={category} onChange={setCategory} />
+        )}
+        {doing === 'library' && (
+          <Choice
+            label="Library"
+            value={value}
+            options={[{ value: '', text: 'Which library?' }, ...libraries.map(l => ({ value: l.key, text: l.title }))]}
+            onChange={setValue}
+          />
         )}
         {(doing === 'tags' || doing === 'uses') && (
           <>
@@ -206,6 +218,8 @@ function toAction({ doing, state, category, value, gone, color, projectId }: Cho
       return { do: 'state', state }
     case 'category':
       return category ? { do: 'category', category } : null
+    case 'library':
+      return value ? { do: 'library', library: value } : null
     case 'tags':
     case 'uses': {
       const [add, remove] = [listWords(value), listWords(gone)]

@@ -20,11 +20,13 @@ import {
 } from '../../state/api'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
 import { trayOpened } from '../../state/tray.slice'
+import { ChangesDialog } from './ChangesDialog'
 
 /** One's own order: views under a name, trays, what one looked at and used. */
-export function MineMenu({ isNarrowed }: { isNarrowed: boolean }) {
+export function MineMenu({ isNarrowed, onBulk }: { isNarrowed: boolean; onBulk: (id: number) => void }) {
   const [params, setParams] = useSearchParams()
   const [isSaving, setSaving] = useState(false)
+  const [isListing, setListing] = useState(false)
   const { data: personal, refetch } = useGetPersonalQuery()
   const [standInView] = useStandInViewMutation()
   const [removeView] = useRemoveViewMutation()
@@ -130,8 +132,10 @@ export function MineMenu({ isNarrowed }: { isNarrowed: boolean }) {
           <Heading>Of late</Heading>
           <Line onClick={() => setParams(new URLSearchParams({ mine: 'lookedAt' }))}>Looked at last</Line>
           <Line onClick={() => setParams(new URLSearchParams({ mine: 'used' }))}>Used in projects</Line>
+          <Line onClick={() => setListing(true)}>Changes of many items…</Line>
         </MenuPanel>
       </Menu>
+      {isListing && <ChangesDialog onStarted={onBulk} onClose={() => setListing(false)} />}
       {isSaving && <SaveViewDialog address={params.toString()} onClose={() => setSaving(false)} />}
     </>
   )

@@ -199,7 +199,7 @@ export function WallPlace({ session }: { session: Session }) {
           {/* What is like something stands in the order of its likeness. */}
           {address.like === '' && <OrderMenu address={address} mayGroup={form === 'chips'} onChange={patch => change(patch)} />}
           <WallFormMenu />
-          <MineMenu isNarrowed={narrowed} />
+          <MineMenu isNarrowed={narrowed} onBulk={setBulkId} />
           {narrowed && (
             <Button
               variant="bare"
