@@ -15,6 +15,7 @@ export const TERM_FACETS = [
   'mapTiles',
   'mapChannels',
   'botanicalName',
+  'growth',
   'finding',
   'author',
 ] as const

@@ -21,7 +21,7 @@ export interface Findable {
 }
 
 /** Facets whose values are words that people type. */
-const SAID_AS_TAGS: readonly TermFacet[] = ['tag', 'use', 'botanicalName']
+const SAID_AS_TAGS: readonly TermFacet[] = ['tag', 'use', 'botanicalName', 'growth']
 const SAID_BESIDE: readonly TermFacet[] = ['maker', 'licence', 'setting', 'sky', 'mapUse']
 
 export function wordsOf({ code, name, terms, places, otherWords }: Findable): ItemWords {

@@ -27,7 +27,18 @@ export interface Suggestions {
 }
 
 /** Facets whose values people know by name. */
-const NAMED: readonly TermFacet[] = ['category', 'maker', 'tag', 'use', 'botanicalName', 'sky', 'setting', 'mapUse', 'licence']
+const NAMED: readonly TermFacet[] = [
+  'category',
+  'maker',
+  'tag',
+  'use',
+  'botanicalName',
+  'growth',
+  'sky',
+  'setting',
+  'mapUse',
+  'licence',
+]
 const MOST = { words: 5, values: 3, items: 5 }
 
 /**

@@ -2,6 +2,7 @@ import { sql } from 'drizzle-orm'
 import type { SeenColor } from '#core/find/color-column'
 import { nameColors } from '#core/find/color-words'
 import type { Findable } from '#core/find/findable'
+import { growthOf } from '#core/find/growth'
 import { type Look, lookOfLuminaire, lookOfMap, lookOfMaterial, lookOfModel, lookOfSky } from '#core/find/look'
 import { groupBy } from '#core/group-by'
 import { readAppearance } from '#core/material/appearance'
@@ -38,6 +39,7 @@ const FOUND_BY = [
   'maker',
   'licence',
   'botanicalName',
+  'growth',
   'commonName',
   'series',
   'number',
@@ -150,6 +152,7 @@ function toFindable(row: ItemRow, facts: Facts, titles: ReadonlyMap<string, stri
       maker: listed(facts.maker),
       licence: listed(facts.licence),
       botanicalName: listed(facts.botanicalName),
+      growth: growthIn(row.category, facts),
       setting: told(facts.setting),
       sky: told(facts.sky),
       mapUse: listed(facts.mapUse),
@@ -186,6 +189,13 @@ function toFindable(row: ItemRow, facts: Facts, titles: ReadonlyMap<string, stri
       ...nameColors(palette),
     ],
   }
+}
+
+/** What somebody said of a plant, else what its proportions say. */
+function growthIn(category: string, facts: Facts): string[] {
+  if (!category.startsWith('vegetation')) return []
+  const [widthM, depthM] = [figure(facts.widthM) ?? 0, figure(facts.depthM) ?? 0]
+  return listed(facts.growth ?? growthOf(Math.max(widthM, depthM), figure(facts.heightM)) ?? undefined)
 }
 
 function lookOf(kind: string, facts: Facts, palette: readonly SeenColor[]): Look | null {

@@ -59,6 +59,7 @@ export const narrowingSchema = z.object({
   mapTiles: listOf(name),
   mapChannels: listOf(name),
   botanicalName: listOf(name),
+  growth: listOf(name),
   /** Only what a check has found this in. */
   finding: listOf(z.enum(FINDING_CODES)),
   author: listOf(name),

@@ -21,6 +21,7 @@ export const VALUE_FACETS: readonly [Exclude<ValueFacet, 'category'>, string][] 
   ['use', 'Room or use'],
   ['maker', 'Maker'],
   ['botanicalName', 'Botanical name'],
+  ['growth', 'Growth'],
   ['setting', 'Setting'],
   ['sky', 'Sky'],
   ['mapUse', 'Map for use as'],
