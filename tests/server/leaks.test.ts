@@ -165,6 +165,7 @@ const CASES: Record<Reading, Cases> = {
   listFidelity: () => ['', 'surfaces'].map(category => ({ query: { category, state: '' } })),
   listRigs: ONCE,
   listRules: ONCE,
+  listWordLines: ONCE,
   countMatching: () => SECRET_WORDS.map(words => ({ query: { path: 'surfaces.timber', words } })),
   listOffStandard: () => ['surfaces', 'furniture'].map(path => ({ query: { path } })),
   getUpkeep: ONCE,

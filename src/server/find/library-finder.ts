@@ -3,9 +3,9 @@ import { LRUCache } from 'lru-cache'
 import { FindIndex } from '#core/find/find-index'
 import type { FindQuery } from '#core/find/find-query'
 import type { FoundView } from '#core/find/found-view'
-import { HOUSE_VOCABULARY } from '#core/standard/house-vocabulary'
 import { loadRetired } from '../house/categories'
 import { loadRules } from '../house/load-rules'
+import { loadWordLines } from '../house/load-word-lines'
 import type { Actor } from '../platform/access'
 import type { Finder, KnownAsker } from '../platform/context'
 import type { Database } from '../platform/database'
@@ -144,16 +144,17 @@ export class LibraryFinder implements Finder {
 
   /** The house's own words, and what categories are called. Returns ids of what stands in one that is called otherwise now. */
   private async readHouseWords(): Promise<number[]> {
-    const [rows, rules, retired] = await Promise.all([
+    const [rows, rules, retired, lines] = await Promise.all([
       this.db.select({ path: categories.path, title: categories.title }).from(categories),
       loadRules(this.db),
       loadRetired(this.db),
+      loadWordLines(this.db),
     ])
     this.retired = retired
     const before = this.titles
     this.titles = new Map(rows.map(r => [r.path, r.title]))
     const own = [...rules.values()].flatMap(r => (r.tags ?? []).map(tag => [tag.word, ...tag.synonyms]))
-    this.index.setVocabulary([...HOUSE_VOCABULARY, ...own])
+    this.index.setVocabulary([...lines.map(line => line.words), ...own])
     const renamed = rows.filter(r => before.has(r.path) && before.get(r.path) !== r.title).map(r => r.path)
     if (renamed.length === 0) return []
     const { rows: within } = await this.db.execute<{ id: number }>(

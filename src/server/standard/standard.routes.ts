@@ -1,5 +1,6 @@
 import type { Express } from 'express'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { loadWordLines } from '../house/load-word-lines'
 import { route } from '../http/route'
 import { beginSession } from '../http/session'
 import { toSession } from '../people/session-view'
@@ -8,6 +9,7 @@ import type { Settings } from '../platform/settings'
 import { foundStudio } from './found-studio'
 import { listOffStandard, listRules, setRules } from './rules/category-rules'
 import { changeTree, countMatching, undoTree } from './tree/category-tree'
+import { setWordLine } from './words/word-lines'
 
 export function mountStandardRoutes(app: Express, context: Context, settings: Settings): void {
   const { db } = context
@@ -21,6 +23,8 @@ export function mountStandardRoutes(app: Express, context: Context, settings: Se
     await setRules(context, actor, body)
     return DONE
   })
+  route(app, ENDPOINTS.listWordLines, () => loadWordLines(db))
+  route(app, ENDPOINTS.setWordLine, ({ actor, body }) => setWordLine(context, actor, body))
   route(app, ENDPOINTS.changeTree, ({ actor, body }) => changeTree(context, actor, body))
   route(app, ENDPOINTS.undoTree, ({ actor, body }) => undoTree(context, actor, body.undo))
   route(app, ENDPOINTS.countMatching, async ({ actor, query }) => ({

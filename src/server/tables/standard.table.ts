@@ -1,4 +1,4 @@
-import { integer, jsonb, pgTable, timestamp } from 'drizzle-orm/pg-core'
+import { integer, jsonb, pgTable, serial, text, timestamp } from 'drizzle-orm/pg-core'
 import type { CategoryRules } from '#core/standard/category-rules'
 import { categories, ltree } from './library.table'
 import { people } from './people.table'
@@ -9,6 +9,18 @@ export const categoryRules = pgTable('category_rules', {
     .primaryKey()
     .references(() => categories.path),
   rules: jsonb('rules').$type<CategoryRules>().notNull(),
+  personId: integer('person_id')
+    .notNull()
+    .references(() => people.id),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+})
+
+/** Lines of the vocabulary that the house added, changed or took out; what ships is not in it. */
+export const wordLines = pgTable('word_lines', {
+  id: serial('id').primaryKey(),
+  /** The first word of the line that ships in whose place it stands. */
+  replaces: text('replaces').unique(),
+  words: text('words').array().notNull(),
   personId: integer('person_id')
     .notNull()
     .references(() => people.id),

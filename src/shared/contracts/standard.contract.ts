@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { TARGETS } from '#core/standard/target-names'
+import { MOST_WORDS_IN_LINE } from '#core/standard/word-lines'
 
 const positive = z.number().positive()
 
@@ -104,3 +105,18 @@ export const renameItemsSchema = z.object({
     .max(2000),
 })
 export type RenameItems = z.infer<typeof renameItemsSchema>
+
+export const wordLineSchema = z.object({
+  key: z.string(),
+  words: z.array(z.string()).readonly(),
+  origin: z.enum(['shipped', 'changed', 'own']),
+})
+
+/** A line by its key, or a new one by none. No words take it out. */
+export const setWordLineSchema = z.object({
+  key: z.string().max(80),
+  words: z.array(z.string().trim().min(1).max(60)).max(MOST_WORDS_IN_LINE),
+})
+export type SetWordLine = z.infer<typeof setWordLineSchema>
+export const wordLineSetSchema = z.object({ key: z.string(), before: z.array(z.string()) })
+export type WordLineSet = z.infer<typeof wordLineSetSchema>

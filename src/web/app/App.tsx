@@ -14,6 +14,7 @@ import { SignInPlace } from '../places/sign-in/SignInPlace'
 import { WelcomePlace } from '../places/sign-in/WelcomePlace'
 import { RigPlace } from '../places/standard/RigPlace'
 import { StandardPlace } from '../places/standard/StandardPlace'
+import { WordsPlace } from '../places/standard/WordsPlace'
 import { RecordPlace } from '../places/upkeep/RecordPlace'
 import { UpkeepPlace } from '../places/upkeep/UpkeepPlace'
 import { WallPlace } from '../places/wall/WallPlace'
@@ -69,6 +70,7 @@ export function App() {
         <Route path="/intake/feeds/:id" element={<FeedPlace />} />
         <Route path="/intake/:id" element={<BatchPlace />} />
         <Route path="/standard" element={<StandardPlace />} />
+        <Route path="/standard/words" element={<WordsPlace />} />
         <Route path="/standard/rigs/:name" element={<RigPlace />} />
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />

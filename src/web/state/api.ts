@@ -142,6 +142,8 @@ export const api = createApi({
       undoRegroup: change('undoRegroup', ({ batchId }) => withId('Batch', [batchId])),
 
       listRules: query('listRules', () => ['Rules']),
+      listWordLines: query('listWordLines', () => ['Rules']),
+      setWordLine: change('setWordLine', () => ['Rules', 'Wall']),
       setRules: change('setRules', () => ['Rules', 'Batch']),
       listOffStandard: query('listOffStandard', () => ['Rules']),
       changeTree: change('changeTree', () => ['Categories', 'Rules', 'Wall', 'Item', 'Rigs', 'Batch']),
@@ -298,6 +300,8 @@ export const {
   useListRigsQuery,
   useListSessionsQuery,
   useListRulesQuery,
+  useListWordLinesQuery,
+  useSetWordLineMutation,
   useMapSourceFolderMutation,
   useMeasureFidelityMutation,
   useMeasureMissingFidelityMutation,

@@ -61,6 +61,7 @@ const VERB_WORDS: Record<string, string> = {
   regrouped: 'sorted files by hand',
   regroupUndone: 'took the sorting back',
   ruled: 'changed the rules',
+  worded: 'changed the vocabulary',
   treeChanged: 'changed the house tree',
   treeChangeUndone: 'took a change of the tree back',
   founded: 'founded the studio',

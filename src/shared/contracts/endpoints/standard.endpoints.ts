@@ -1,6 +1,15 @@
 import { z } from 'zod'
 import { bulkResultSchema } from '../items.contract'
-import { changeTreeSchema, offStandardSchema, setRulesSchema, splitQuerySchema, standardRulesSchema } from '../standard.contract'
+import {
+  changeTreeSchema,
+  offStandardSchema,
+  setRulesSchema,
+  setWordLineSchema,
+  splitQuerySchema,
+  standardRulesSchema,
+  wordLineSchema,
+  wordLineSetSchema,
+} from '../standard.contract'
 import { done, endpoint } from './endpoint'
 
 export const STANDARD_ENDPOINTS = {
@@ -16,6 +25,19 @@ export const STANDARD_ENDPOINTS = {
     summary: 'Change what the house asks of a category',
     body: setRulesSchema,
     response: done,
+  }),
+  listWordLines: endpoint({
+    method: 'get',
+    path: '/api/standard/words',
+    summary: 'The vocabulary: words that mean one thing',
+    response: z.array(wordLineSchema),
+  }),
+  setWordLine: endpoint({
+    method: 'post',
+    path: '/api/standard/words',
+    summary: 'Set a line of the vocabulary, begin one, or take one out',
+    body: setWordLineSchema,
+    response: wordLineSetSchema,
   }),
   changeTree: endpoint({
     method: 'post',

@@ -26,7 +26,15 @@ export function StandardPlace() {
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
-        <PageHead title="Standard" facts="The house tree, its rules, and one look for every preview" />
+        <PageHead
+          title="Standard"
+          facts="The house tree, its rules, and one look for every preview"
+          actions={
+            <Link to="/standard/words" className="underline hover:text-ink">
+              Vocabulary of the search
+            </Link>
+          }
+        />
       </div>
       <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
         <div className="flex flex-col gap-6">
