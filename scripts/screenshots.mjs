@@ -36,6 +36,7 @@ const VIEWS = [
     },
   ],
   ['sheet-environment', '/items/SKY-0002'],
+  ['maps', '/wall?kind=map', page => page.locator('[data-chip] img').nth(18).waitFor()],
   ['intake', '/intake'],
   ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],
   [
@@ -93,7 +94,6 @@ const VIEWS = [
       await page.evaluate(() => document.querySelector('[data-trial]')?.closest('[tabindex]')?.scrollTo(0, 0))
     },
   ],
-  ['record', '/upkeep/record'],
   ['upkeep', '/upkeep'],
   ['people', '/people'],
 ]
@@ -112,6 +112,7 @@ const ON_RIG = {
   'light-wall-wash': 'LIT-0001',
   'environment-strip': 'SKY-0002',
   'light-bay': 'WSH-0001',
+  'map-sheet': 'STM-0003',
 }
 
 /** Asks for the drafts, waits until they are rendered, and keeps them. */

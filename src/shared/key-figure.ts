@@ -50,8 +50,7 @@ export function keyFigure(kind: ItemKind, facts: KnownFacts): string {
     case 'map': {
       const { mapUse, widthMm } = facts
       if (typeof mapUse !== 'string') return ''
-      const width = typeof widthMm === 'number' ? ` ${formatLengthMm(widthMm)}` : ''
-      return `${MAP_USE_WORDS[mapUse as MapUse] ?? mapUse}${width}`
+      return typeof widthMm === 'number' ? `${formatLengthMm(widthMm)} wide` : (MAP_USE_WORDS[mapUse as MapUse] ?? mapUse)
     }
     default:
       return kind satisfies never

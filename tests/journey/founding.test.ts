@@ -1,8 +1,9 @@
-import { chmod, mkdtemp, rm } from 'node:fs/promises'
+import { chmod, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type Browser, type Page, expect as pageExpect } from '@playwright/test'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { encodeMapRecipe, MAP_RECIPES } from '../../src/demo/map-pictures'
 import { expectAccessible } from './accessible'
 import { openBrowser, openPage } from './browser'
 import { zipDelivery } from './deliveries'
@@ -193,6 +194,55 @@ describe('a studio begins', { timeout: 300_000 }, () => {
     await di.goto(`${app.base}/wall`)
     await see(di.getByRole('heading', { name: 'Projects' })).toBeVisible()
     await see(di.getByRole('link', { name: 'Wall', exact: true })).toHaveCount(0)
+  }, 180_000)
+
+  it('a sheet becomes its stamps; an artwork is measured by a line, and made into a material', async () => {
+    const paths: string[] = []
+    for (const [stem, size] of [
+      ['Splashes', { width: 512, height: 512 }],
+      ['Artwork_Three_Hills', { width: 600, height: 400 }],
+    ] as const) {
+      const recipe = MAP_RECIPES.find(r => r.stem === stem)!
+      paths.push(join(folder, `${stem}.png`))
+      await writeFile(paths.at(-1)!, await encodeMapRecipe({ ...recipe, ...size }))
+    }
+    await ada.goto(`${app.base}/intake`)
+    await ada.getByLabel('Maker or supplier').fill('Gullholm Overlays')
+    await ada.getByLabel('Licence').fill('All projects')
+    await ada.locator('input[type=file]').first().setInputFiles(paths)
+    for (const k of [1, 2, 3, 4, 5]) await see(ada.getByLabel(`Name of Splashes ${k}`)).toBeVisible()
+    await ada.getByRole('button', { name: 'Measure Artwork three hills on its picture' }).click()
+    const picture = ada.locator('[data-measured-picture]')
+    await see(ada.getByRole('button', { name: /^First end of the line/ })).toBeVisible()
+    // Drawn from a tenth to nine tenths of the way across: four fifths of the picture are 960 mm.
+    const at = (await picture.boundingBox())!
+    await ada.mouse.move(at.x + at.width * 0.1, at.y + at.height / 2)
+    await ada.mouse.down()
+    await ada.mouse.move(at.x + at.width * 0.9, at.y + at.height / 2, { steps: 4 })
+    await ada.mouse.up()
+    await ada.getByLabel('Length of the line').fill('96 cm')
+    await see(ada.getByText(/the line has \d+ pixels/)).toBeVisible()
+    await expectAccessible(ada, 'measuring by a line')
+    await ada.getByRole('button', { name: 'Take this width' }).click()
+    await see(ada.getByRole('dialog')).toHaveCount(0)
+    const width = ada.getByLabel('Repeat width of Artwork three hills, mm')
+    await expect.poll(async () => Math.abs(Number(await width.inputValue()) - 1200), { timeout: 10_000 }).toBeLessThan(12)
+    await ada.getByRole('button', { name: 'Accept 6 ready' }).click()
+    await see(ada.getByText('6 items accepted as drafts.')).toBeVisible()
+    await ada.goto(`${app.base}/wall?kind=map`)
+    await see(ada.locator('[data-chip] img')).toHaveCount(6, { timeout: 60_000 })
+    await ada.goto(`${app.base}/items/PIC-0001`)
+    await ada.getByRole('button', { name: /^How the map is shown/ }).click()
+    await ada.getByRole('option', { name: 'four times four' }).click()
+    await see(ada.locator('[data-map-shown="tiled"]')).toBeVisible()
+    await expectAccessible(ada, 'a map')
+    await ada.getByRole('button', { name: 'Make a material' }).click()
+    await see(ada.getByRole('button', { name: 'Make it' })).toBeEnabled()
+    await expectAccessible(ada, 'making a material')
+    await ada.getByRole('button', { name: 'Make it' }).click()
+    await see(ada.getByText('is a material now; PIC-0001 stays as it is.', { exact: false })).toBeVisible()
+    await see(ada.getByText('material, version 1')).toBeVisible()
+    await see(ada.getByRole('link', { name: 'PIC-0001' })).toBeVisible()
   }, 180_000)
 
   it('nothing in the browsers complained', () => {

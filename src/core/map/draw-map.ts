@@ -14,7 +14,9 @@ export interface MapSheet {
 
 const REPEATS = 4
 const GAP_SHARE = 0.012
-const CHECK_PX = 8
+/** Checks across the sheet; and its width from which a texel is two pixels, then three: as large as on a screen of so many. */
+const CHECKS_ACROSS = 64
+const USUAL_WIDTH = 768
 const CHECKS: [Vec3, Vec3] = [
   [206, 206, 206],
   [158, 158, 158],
@@ -71,16 +73,21 @@ function drawFitted(canvas: ByteImage, image: Image, place: Place, repeats: numb
     }
 }
 
-/** The middle of a map, a texel a pixel; what is smaller than its place stands in the middle of it. */
+/** The middle of a map, a texel a pixel of a usual screen; what is smaller than its place stands in the middle of it. */
 function drawOneToOne(canvas: ByteImage, image: Image, place: Place): void {
-  const [w, h] = [Math.min(place.width, image.width), Math.min(place.height, image.height)]
+  const px = Math.max(1, Math.round(canvas.width / USUAL_WIDTH))
+  const [wide, high] = [
+    Math.min(Math.floor(place.width / px), image.width),
+    Math.min(Math.floor(place.height / px), image.height),
+  ]
+  const [w, h] = [wide * px, high * px]
   const x0 = place.x + Math.floor((place.width - w) / 2)
   const y0 = place.y + Math.floor((place.height - h) / 2)
-  const [left, top] = [Math.floor((image.width - w) / 2), Math.floor((image.height - h) / 2)]
+  const [left, top] = [Math.floor((image.width - wide) / 2), Math.floor((image.height - high) / 2)]
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const sum: [number, number, number, number] = [0, 0, 0, 0]
-      addTexel(image, left + x, top + y, sum)
+      addTexel(image, left + Math.floor(x / px), top + Math.floor(y / px), sum)
       putPixel(canvas, x0 + x, y0 + y, sum, 1)
     }
 }
@@ -96,7 +103,8 @@ function addTexel({ width, channels, data }: Image, x: number, y: number, sum: [
 
 function putPixel(canvas: ByteImage, x: number, y: number, sum: readonly number[], count: number): void {
   const cover = sum[3] / count
-  const check = CHECKS[(Math.floor(x / CHECK_PX) + Math.floor(y / CHECK_PX)) & 1]
+  const side = Math.max(2, Math.round(canvas.width / CHECKS_ACROSS))
+  const check = CHECKS[(Math.floor(x / side) + Math.floor(y / side)) & 1]
   const at = (y * canvas.width + x) * 3
   for (let c = 0; c < 3; c++) canvas.data[at + c] = Math.round(sum[c] / count + (1 - cover) * check[c])
 }

@@ -30,7 +30,7 @@ export function ChangesDialog({ onClose, onStarted }: Props) {
     <Modal title="Changes of many items" width="large" onClose={onClose}>
       {runs?.length === 0 && <p className="text-quiet">You have not changed many items at once yet.</p>}
       {isLoading && <p className="text-quiet">Looking…</p>}
-      <ul className="border-t border-line">
+      <ul className={runs && runs.length > 0 ? 'border-t border-line' : ''}>
         {runs?.map(run => (
           <li key={run.id} className="flex min-h-11 items-center gap-4 border-b border-line py-1.5">
             <div className="min-w-0 flex-1">
