@@ -3,8 +3,11 @@ export const REDUCED_WIDTHS = [192, 384] as const
 
 const FINAL_WIDTH = 768
 
+const hasWidths = (url: string): boolean => url.startsWith('/api/previews/')
+
 /** The widths of a rendered picture's address, as an image's `srcset`; undefined for pictures that have one width only. */
 export const widthsOf = (url: string): string | undefined =>
-  url.startsWith('/api/previews/')
-    ? [...REDUCED_WIDTHS.map(w => `${url}?w=${w} ${w}w`), `${url} ${FINAL_WIDTH}w`].join(', ')
-    : undefined
+  hasWidths(url) ? [...REDUCED_WIDTHS.map(w => `${url}?w=${w} ${w}w`), `${url} ${FINAL_WIDTH}w`].join(', ') : undefined
+
+/** The address of a picture at its smallest. */
+export const smallestOf = (url: string): string => (hasWidths(url) ? `${url}?w=${REDUCED_WIDTHS[0]}` : url)

@@ -281,6 +281,7 @@ export const {
   useGetTableQuery,
   useGetWallQuery,
   useInvitePersonMutation,
+  useGetChipsQuery,
   useLazyGetTrayQuery,
   useListBatchesQuery,
   useListCategoriesQuery,

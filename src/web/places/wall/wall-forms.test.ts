@@ -118,6 +118,17 @@ describe('the map of colours', () => {
     ])
   })
 
+  it('shows what things look like where their pictures are known, and their colour where not', () => {
+    const option = toColorMapOption(
+      [point({}), point({ id: 2 })],
+      inks,
+      () => false,
+      id => (id === 2 ? '/api/previews/7?w=192' : null),
+    )
+    const [{ data, symbol }] = option.series as { symbol: string; data: { symbol?: string }[] }[]
+    expect([symbol, ...data.map(d => d.symbol)]).toEqual(['rect', undefined, 'image:///api/previews/7?w=192'])
+  })
+
   it('says what a point is, and takes no name for markup', () => {
     expect(describePoint(point({}))).toBe('<b>Oak &#60;b&#62;</b><br>TIM-1<br>L* 50, C* 40, h 70°')
     expect(describePoint(point({ chroma: 2 }))).not.toContain('h ')

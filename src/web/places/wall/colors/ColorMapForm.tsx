@@ -3,12 +3,13 @@ import { DataZoomComponent, GridComponent, TooltipComponent } from 'echarts/comp
 import { type EChartsType, init, use } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 import { useEffect, useMemo, useRef } from 'react'
+import { smallestOf } from '#shared/picture-widths'
 import { EmptyState, Skeleton, Trouble } from '../../../components/Notice'
-import { useGetColorMapQuery } from '../../../state/api'
+import { useGetChipsQuery, useGetColorMapQuery } from '../../../state/api'
 import { useAppSelector } from '../../../state/hooks'
 import { plural } from '../../../words/states'
 import { setPart, type WallAddress } from '../wall-address'
-import { toColorMapOption } from './color-map-option'
+import { MOST_PICTURED, toColorMapOption } from './color-map-option'
 
 use([ScatterChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer])
 
@@ -23,6 +24,13 @@ export default function ColorMapForm({ address, onOpen }: Props) {
   const surround = useAppSelector(s => s.surround.value)
   const inTray = useAppSelector(s => s.tray.chips)
   const mine = useMemo(() => new Set(inTray.map(c => c.id)), [inTray])
+  const points = data?.points ?? []
+  const isFew = points.length > 0 && points.length <= MOST_PICTURED
+  const { data: chips } = useGetChipsQuery({ ids: points.map(p => p.id).join() }, { skip: !isFew })
+  const pictures = useMemo(
+    () => new Map(isFew ? chips?.flatMap(c => (c.preview ? [[c.id, smallestOf(c.preview)] as const] : [])) : []),
+    [chips, isFew],
+  )
   const holder = useRef<HTMLDivElement>(null)
   const chart = useRef<EChartsType | null>(null)
   const opening = useRef((_place: number) => {})
@@ -53,15 +61,22 @@ export default function ColorMapForm({ address, onOpen }: Props) {
     if (!data || !holder.current || !chart.current) return
     const styles = getComputedStyle(holder.current)
     const read = (name: string) => styles.getPropertyValue(name).trim()
-    const inks = { ink: styles.color, line: read('--color-edge'), sheet: read('--color-mount') }
-    chart.current.setOption(toColorMapOption(data.points, inks, id => mine.has(id)))
-  }, [data, mine, surround, hasPoints])
+    const inks = { ink: styles.color, line: read('--color-edge'), sheet: read('--color-mount'), font: styles.fontFamily }
+    chart.current.setOption(
+      toColorMapOption(
+        data.points,
+        inks,
+        id => mine.has(id),
+        id => pictures.get(id) ?? null,
+      ),
+    )
+  }, [data, mine, pictures, surround, hasPoints])
   if (error && !data) return <Trouble error={error} onRetry={refetch} />
   if (!data) return <Skeleton className="m-6 h-64" />
   if (!hasPoints)
     return (
       <EmptyState title="Nothing here has a colour of its own.">
-        <p>Materials have; models and skies are not on this map.</p>
+        <p>Materials and maps have; models and skies are not on this map.</p>
       </EmptyState>
     )
   const { colorless, beyond } = data

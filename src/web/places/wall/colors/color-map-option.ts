@@ -33,15 +33,22 @@ export const placeOf = ({ chroma, hueDeg }: Pick<ColorPoint, 'chroma' | 'hueDeg'
 /** The larger, the fewer there are. */
 const sizeFor = (count: number): number => (count < 150 ? 18 : count < 800 ? 12 : 7)
 
-/** @param ink of axes and words @param isMine whether a point is in the tray */
+/** Up to so many stand on the map as what they look like. */
+export const MOST_PICTURED = 240
+/** Pixels of such a picture. */
+const PICTURE_SIZE = [48, 36]
+
+/** @param ink of axes and words @param isMine whether a point is in the tray @param pictureOf address of its picture, where one is shown */
 export function toColorMapOption(
   points: readonly ColorPoint[],
-  { ink, line, sheet }: { ink: string; line: string; sheet: string },
+  { ink, line, sheet, font = 'sans-serif' }: { ink: string; line: string; sheet: string; font?: string },
   isMine: (id: number) => boolean,
+  pictureOf: (id: number) => string | null = () => null,
 ): ColorMapOption {
   const axis = { axisLine: { onZero: false, lineStyle: { color: line } }, splitLine: { show: false }, axisTick: { show: false } }
   return {
     animation: false,
+    textStyle: { fontFamily: font },
     grid: { left: 56, right: 24, top: 32, bottom: 40 },
     tooltip: {
       trigger: 'item',
@@ -83,7 +90,9 @@ export function toColorMapOption(
         symbol: 'rect',
         symbolSize: sizeFor(points.length),
         cursor: 'pointer',
+        itemStyle: { opacity: 1 },
         data: points.map(point => ({
+          ...pictured(pictureOf(point.id)),
           value: [placeOf(point), point.lightness],
           itemStyle: { color: point.hex, borderColor: isMine(point.id) ? ink : line, borderWidth: isMine(point.id) ? 2 : 0.5 },
         })),
@@ -91,6 +100,8 @@ export function toColorMapOption(
     ],
   }
 }
+
+const pictured = (url: string | null) => (url === null ? {} : { symbol: `image://${url}`, symbolSize: PICTURE_SIZE })
 
 const escapeHtml = (text: string): string => text.replace(/[&<>"]/g, sign => `&#${sign.charCodeAt(0)};`)
 

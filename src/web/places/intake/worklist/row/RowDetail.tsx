@@ -3,10 +3,40 @@ import type { FindingCode } from '#core/findings/finding'
 import type { BatchItem } from '#shared/contracts/intake.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { Button } from '../../../../components/controls/Button'
+import { DraftField } from '../../../../components/controls/DraftField'
+import { Labelled } from '../../../../components/controls/Field'
 import { Findings } from '../../../../components/Findings'
 import { useFrozen, useWorklist } from '../state/worklist-context'
 import { AssignMenu } from './AssignMenu'
 import { RowFiles } from './RowFiles'
+
+const LISTS = [
+  ['tags', 'Tags'],
+  ['uses', 'Rooms and uses'],
+] as const
+
+/** By which it will be found: what was read, until somebody says otherwise; emptied, it is what was read again. */
+function RowWords({ item }: { item: BatchItem }) {
+  const { actions } = useWorklist()
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      {LISTS.map(([list, title]) => (
+        <Labelled
+          key={list}
+          label={title}
+          hint={item.givenFacts[list] === undefined && item[list].length > 0 ? 'as they were read; say others' : undefined}
+        >
+          <DraftField
+            label={`${title} of ${item.name}`}
+            className="w-full"
+            value={item[list].join(', ')}
+            onSettle={text => actions.onChange(item.id, { facts: { [list]: text || null } })}
+          />
+        </Labelled>
+      ))}
+    </div>
+  )
+}
 
 /** The unfolded row: its findings with their pictures, the fixes in force, its files. */
 export function RowDetail({ item }: { item: BatchItem }) {
@@ -59,7 +89,10 @@ export function RowDetail({ item }: { item: BatchItem }) {
           </ul>
         )}
       </div>
-      <RowFiles item={item} frozen={frozen} onRegroup={actions.onRegroup} />
+      <div className="flex flex-col gap-3">
+        {!frozen && <RowWords item={item} />}
+        <RowFiles item={item} frozen={frozen} onRegroup={actions.onRegroup} />
+      </div>
     </div>
   )
 }
