@@ -22,6 +22,7 @@ const FLOORS = {
     'evidence',
     'compare',
     'find',
+    'mock-up',
   ],
   'src/core/render': ['rigs', 'kernel', 'film', 'surface', 'lights', 'scene', 'integrator', 'stages', 'pictures'],
   'src/files': ['reading', 'writing', 'models', 'items', 'exports', 'fixes', 'recognition'],

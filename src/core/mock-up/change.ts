@@ -1,0 +1,80 @@
+import type { Scene } from './scene'
+
+/** What a scene is made of, each thing under an id. */
+export const TABLES = ['pieces', 'groups', 'skies', 'shots'] as const
+export type Table = (typeof TABLES)[number]
+export type Entity<T extends Table> = Scene[T][string]
+
+/** Things of a scene as they are to be, by id; null for none. Two changes of different things go together in either order. */
+export type Change = { readonly [T in Table]?: Readonly<Record<string, Entity<T> | null>> } & { readonly stage?: Scene['stage'] }
+
+/** A scene after a change, and the change that puts back what it was. Nothing of either is written to; what did not change is shared. */
+export function applyChange(scene: Scene, change: Change): { scene: Scene; inverse: Change } {
+  const next: Scene = { ...scene }
+  const inverse: Record<string, unknown> = {}
+  if (change.stage) {
+    next.stage = change.stage
+    inverse.stage = scene.stage
+  }
+  for (const table of TABLES) {
+    const wanted = change[table]
+    if (!wanted || Object.keys(wanted).length === 0) continue
+    const { [table]: before } = scene
+    const after: Record<string, unknown> = { ...before }
+    const back: Record<string, unknown> = {}
+    for (const [id, value] of Object.entries(wanted)) {
+      back[id] = Object.hasOwn(before, id) ? before[id] : null
+      if (value === null) delete after[id]
+      else after[id] = value
+    }
+    ;(next as Record<string, unknown>)[table] = inOrder(after)
+    inverse[table] = back
+  }
+  return { scene: next, inverse: inverse as Change }
+}
+
+/** By id, so that the same things are the same bytes however they came about. */
+const inOrder = (entries: Record<string, unknown>): Record<string, unknown> =>
+  Object.fromEntries(Object.entries(entries).sort(([a], [b]) => (a < b ? -1 : 1)))
+
+/** One change that does what the first and then the second do. */
+export function joinChanges(first: Change, second: Change): Change {
+  const joined: Record<string, unknown> = { ...first, ...(second.stage ? { stage: second.stage } : {}) }
+  for (const table of TABLES) if (second[table]) joined[table] = { ...first[table], ...second[table] }
+  return joined as Change
+}
+
+export interface Touched {
+  table: Table | 'stage'
+  id: string
+}
+
+export function listTouched(change: Change): Touched[] {
+  return [
+    ...(change.stage ? [{ table: 'stage' as const, id: '' }] : []),
+    ...TABLES.flatMap(table => Object.keys(change[table] ?? {}).map(id => ({ table, id }))),
+  ]
+}
+
+/** What of an earlier change a later one, made without knowing it, sets otherwise: the later stands, and this is told to who made the earlier. */
+export function listOvertaken(earlier: Change, later: Change): Touched[] {
+  const wantedOf = (change: Change, { table, id }: Touched) => (table === 'stage' ? change.stage : change[table]?.[id])
+  const touched = new Set(listTouched(later).map(t => `${t.table} ${t.id}`))
+  return listTouched(earlier).filter(
+    t => touched.has(`${t.table} ${t.id}`) && JSON.stringify(wantedOf(earlier, t)) !== JSON.stringify(wantedOf(later, t)),
+  )
+}
+
+/** What a scene needs to be whole: references to what is not there are let go. Empty where it is whole. */
+export function mendReferences({ pieces, groups, skies, shots }: Scene): Change {
+  const loosePieces = Object.entries(pieces).flatMap(([id, piece]) =>
+    piece.group !== null && !Object.hasOwn(groups, piece.group) ? [[id, { ...piece, group: null }] as const] : [],
+  )
+  const looseShots = Object.entries(shots).flatMap(([id, shot]) =>
+    shot.sky !== null && !Object.hasOwn(skies, shot.sky) ? [[id, { ...shot, sky: null }] as const] : [],
+  )
+  return {
+    ...(loosePieces.length > 0 ? { pieces: Object.fromEntries(loosePieces) } : {}),
+    ...(looseShots.length > 0 ? { shots: Object.fromEntries(looseShots) } : {}),
+  }
+}
