@@ -97,7 +97,7 @@ describe('the house habits of skies', () => {
       expect(facts.sunElevationDeg).toBeCloseTo(30, 0)
     }
     expect(after.findings.map(f => f.code)).not.toContain('tiersMissing')
-  }, 60_000)
+  }, 150_000)
 })
 
 describe('maps', () => {
