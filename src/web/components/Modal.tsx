@@ -20,6 +20,8 @@ export function Modal({ title, width = 'small', onClose, children }: Props) {
       const { current } = panel
       const active = document.activeElement
       if (!current || (active !== current && current.contains(active))) return
+      // A list that was opened meanwhile stands outside of the panel, and keeps the keyboard.
+      if (active?.closest('[role=listbox]')) return
       const first = current.querySelector<HTMLElement>('input, select, textarea, [aria-haspopup]')
       ;(first ?? current).focus()
     }, MENU_CLOSED_MS)
