@@ -71,7 +71,7 @@ export function analyseMap(subject: MapSubject): { facts: MapFacts; findings: Fi
 }
 
 /** 8 bits without alpha, small enough to look at. Of what is cut out only what is there is kept, packed in rows, so that its ground has no colour. */
-export function flatten({ width, height, channels, data }: Image): ByteImage {
+function flatten({ width, height, channels, data }: Image): ByteImage {
   const scale = 255 / fullScale(data)
   const step = Math.max(1, Math.ceil(Math.max(width, height) / LOOKED_AT))
   const colors = channels < 3 ? 1 : 3

@@ -130,10 +130,11 @@ export class RegroupChange {
     })
     if (fitting.length === 0)
       throw new ProblemError('badRequest', `None of these is one flat picture that could become a ${kind}.`)
+    const retired = await loadRetired(this.tx)
     for (const { row, files } of fitting) {
       const words = tokenizeName(row.name)
       const { path, confidence } = proposeCategory(kind, { words, folders: row.sourceFolder.split(' / '), facts: {} })
-      const category = followRetired(path, await loadRetired(this.tx))
+      const category = followRetired(path, retired)
       await this.setFiles({ ...row, kind, category, categoryConfidence: confidence, tiling }, files)
     }
   }
