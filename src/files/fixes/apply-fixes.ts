@@ -24,6 +24,7 @@ import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, MAX_SIDE } from '../reading/decode-image'
 import { readBytes, readHead, type SourceFile } from '../reading/source-file'
 import { encodeExr } from '../writing/encode-exr'
+import { encodeMap, openPixels } from '../writing/encode-map'
 import { assignMaterials } from './assign-materials'
 
 /** A file that takes the place of one of an item's, which stays as it was. */
@@ -308,26 +309,16 @@ async function fixFlat(source: ItemSource, fixes: readonly Fix[]): Promise<Deriv
   ]
 }
 
-const toSharp = ({ width, height, channels, data }: Image) =>
-  sharp(data as Uint8Array | Uint16Array, {
-    raw: { width, height, channels: channels as 1 | 2 | 3 | 4 },
-    limitInputPixels: false,
-  })
-
 const isDeep = (image: Image): boolean => image.data instanceof Uint16Array
-const spaceOf = (image: Image): 'grey16' | 'rgb16' | 'b-w' | 'srgb' =>
-  image.channels < 3 ? (isDeep(image) ? 'grey16' : 'b-w') : isDeep(image) ? 'rgb16' : 'srgb'
 
 /** PNG at the depth the pixels have; nothing is lost. */
-const encodePng = async (image: Image): Promise<Uint8Array> =>
-  new Uint8Array(await toSharp(image).toColourspace(spaceOf(image)).png({ compressionLevel: 6 }).toBuffer())
+const encodePng = (image: Image): Promise<Uint8Array> => encodeMap(image, 'png', null)
 
 async function resizeTo(map: OpenMap, width: number, height: number): Promise<void> {
   const { image } = map
   if (image.width === width && image.height === height) return
-  const { data, info } = await toSharp(image)
+  const { data, info } = await openPixels(image)
     .resize(width, height, { fit: 'fill', kernel: 'cubic' })
-    .toColourspace(spaceOf(image))
     .raw({ depth: isDeep(image) ? 'ushort' : 'uchar' })
     .toBuffer({ resolveWithObject: true })
   const values = isDeep(image)

@@ -32,7 +32,8 @@ const spaceOf = ({ channels, data }: Image) =>
         : 'rgb16'
       : null
 
-function openPixels(image: Image) {
+/** Pixels as the picture library takes them, in a space of their own channels and depth. */
+export function openPixels(image: Image) {
   const { width, height, channels, data } = image
   const pixels = sharp(data, { raw: { width, height, channels: channels as 1 | 2 | 3 | 4 }, limitInputPixels: false })
   const space = spaceOf(image)
