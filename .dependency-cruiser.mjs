@@ -25,7 +25,7 @@ const FLOORS = {
     'mock-up',
   ],
   'src/core/render': ['rigs', 'kernel', 'film', 'surface', 'lights', 'scene', 'integrator', 'stages', 'pictures'],
-  'src/files': ['reading', 'writing', 'models', 'items', 'exports', 'fixes', 'recognition'],
+  'src/files': ['reading', 'writing', 'models', 'items', 'mock-ups', 'exports', 'fixes', 'recognition'],
   'src/server': [
     'tables',
     'platform',
@@ -40,6 +40,7 @@ const FLOORS = {
     'standard',
     'intake',
     'projects',
+    'mock-ups',
     'bulk',
     'feeds',
     'upkeep',
@@ -49,7 +50,7 @@ const FLOORS = {
   'src/web/places/wall': ['narrow', 'table', 'tree', 'colors'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places/intake/worklist': ['state', 'row', 'tools'],
-  'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'intake', 'standard', 'projects', 'upkeep'],
+  'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'intake', 'standard', 'projects', 'mock-up', 'upkeep'],
 }
 
 /** What other subjects of the server may use of one; the rest is its own business. What lies below them is open to all. */
@@ -60,6 +61,7 @@ const DOORS = {
   standard: [],
   intake: ['batches', 'claim-files'],
   projects: ['projects'],
+  'mock-ups': ['mock-ups', 'order-pictures'],
   bulk: ['run-bulk.job'],
   feeds: [],
   people: ['libraries', 'people', 'access-links', 'session-view'],

@@ -14,6 +14,7 @@ import { mountIntakeRoutes } from './intake/intake.routes'
 import { mountUploads } from './intake/uploads'
 import { mountItemRoutes } from './library/item.routes'
 import { mountPictureRoutes } from './library/picture.routes'
+import { mountMockUpRoutes } from './mock-ups/mock-up.routes'
 import { mountOutsideSignIn } from './people/outside-sign-in.routes'
 import { mountPeopleRoutes } from './people/people.routes'
 import { mountSessionRoutes } from './people/session.routes'
@@ -97,6 +98,7 @@ export async function createApp({
   mountStandardRoutes(app, context, settings)
   mountPersonalRoutes(app, context)
   mountProjectRoutes(app, context)
+  mountMockUpRoutes(app, context, compute)
   mountBulkRoutes(app, context)
   mountRigRoutes(app, context)
   mountPictureRoutes(app, context, settings, compute)

@@ -11,6 +11,7 @@ import { watchFolder } from './intake/watch-folder'
 import { checkItemJob } from './library/check-item.job'
 import { fixItemJob } from './library/fix-item.job'
 import { reducePictureJob } from './library/reduce-picture.job'
+import { renderMockUpJob } from './mock-ups/render-mock-up.job'
 import { ComputePool } from './platform/compute/compute-pool'
 import { openDatabase } from './platform/database'
 import { createFetchOutside } from './platform/fetch-outside'
@@ -79,6 +80,7 @@ const WORK: { [Q in QueueName]: Work<Q> } = {
   'fix-item': { run: fixItemJob, lanes: 1 },
   'check-item': { run: checkItemJob, lanes: 1 },
   'run-bulk': { run: runBulkJob, lanes: 1 },
+  'render-mock-up': { run: renderMockUpJob, lanes: Math.max(1, rendering - 1) },
 }
 
 const toLane = <Q extends QueueName>(queue: Q): Lane<Q> => {

@@ -1,7 +1,7 @@
 import type { Scene } from './scene'
 
 /** What a scene is made of, each thing under an id. */
-export const TABLES = ['pieces', 'groups', 'skies', 'shots'] as const
+export const TABLES = ['pieces', 'plantings', 'groups', 'skies', 'shots'] as const
 export type Table = (typeof TABLES)[number]
 export type Entity<T extends Table> = Scene[T][string]
 
@@ -66,15 +66,33 @@ export function listOvertaken(earlier: Change, later: Change): Touched[] {
 }
 
 /** What a scene needs to be whole: references to what is not there are let go. Empty where it is whole. */
-export function mendReferences({ pieces, groups, skies, shots }: Scene): Change {
+export function mendReferences({ pieces, plantings, groups, skies, shots }: Scene): Change {
   const loosePieces = Object.entries(pieces).flatMap(([id, piece]) =>
     piece.group !== null && !Object.hasOwn(groups, piece.group) ? [[id, { ...piece, group: null }] as const] : [],
+  )
+  const loosePlantings = Object.entries(plantings).flatMap(([id, planting]) =>
+    planting.group !== null && !Object.hasOwn(groups, planting.group) ? [[id, { ...planting, group: null }] as const] : [],
   )
   const looseShots = Object.entries(shots).flatMap(([id, shot]) =>
     shot.sky !== null && !Object.hasOwn(skies, shot.sky) ? [[id, { ...shot, sky: null }] as const] : [],
   )
   return {
     ...(loosePieces.length > 0 ? { pieces: Object.fromEntries(loosePieces) } : {}),
+    ...(loosePlantings.length > 0 ? { plantings: Object.fromEntries(loosePlantings) } : {}),
     ...(looseShots.length > 0 ? { shots: Object.fromEntries(looseShots) } : {}),
   }
 }
+
+/** The change that makes one scene the other. */
+export function differenceOf(from: Scene, to: Scene): Change {
+  const change: Record<string, unknown> = JSON.stringify(from.stage) === JSON.stringify(to.stage) ? {} : { stage: to.stage }
+  for (const table of TABLES) {
+    const [before, after] = [from[table] as Record<string, unknown>, to[table] as Record<string, unknown>]
+    const ids = new Set([...Object.keys(before), ...Object.keys(after)])
+    const changed = [...ids].filter(id => JSON.stringify(before[id]) !== JSON.stringify(after[id]))
+    if (changed.length > 0) change[table] = Object.fromEntries(changed.map(id => [id, after[id] ?? null]))
+  }
+  return change as Change
+}
+
+export const isNoChange = (change: Change): boolean => listTouched(change).length === 0

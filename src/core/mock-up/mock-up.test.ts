@@ -187,12 +187,12 @@ function anything(random: Random, scene: Scene, serial: number): Change {
       })
     case 6: {
       const [group] = Object.keys(scene.groups)
-      return group ? { groups: { [group]: null } } : { stage: { kind: 'terrace', widthM: 8, depthM: 5 } }
+      return group ? { groups: { [group]: null } } : { stage: { kind: 'terrace', materials: {}, widthM: 8, depthM: 5 } }
     }
     case 7:
       return ids.length > 0 ? assign(scene, ids[0], 'seat', OAK, { reach: 'instances', parts: [] }) : {}
     default:
-      return { stage: { kind: 'room', widthM: random.between(2, 9), depthM: 4, heightM: 3, openings: [] } }
+      return { stage: { kind: 'room', materials: {}, widthM: random.between(2, 9), depthM: 4, heightM: 3, openings: [] } }
   }
 }
 

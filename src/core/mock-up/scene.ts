@@ -52,6 +52,40 @@ export const groupSchema = z.object({
 })
 export type Group = z.infer<typeof groupSchema>
 
+/** One of the species of a planting, how often it grows there against the others, and the sizes it may have against the library's plant. */
+export const speciesSchema = z.object({
+  item: itemRefSchema,
+  name: z.string().max(120),
+  share: z.number().min(0).max(1000),
+  smallest: z.number().min(0.05).max(1),
+  largest: z.number().min(1).max(20),
+})
+
+/** Plants over an area of the ground. Each follows from the seed and its own number alone. */
+export const plantingSchema = z.object({
+  name: z.string().trim().min(1).max(80),
+  /** Corners on the ground, x and z, in order. */
+  outline: z
+    .array(z.tuple([metres, metres]))
+    .min(3)
+    .max(200),
+  heightM: metres.default(0),
+  species: z.array(speciesSchema).min(1).max(40),
+  perM2: z.number().positive().max(400),
+  /** No two stand nearer. */
+  leastM: z.number().min(0).max(100).default(0),
+  /** Within this of the outline it grows thinner. */
+  edgeM: z.number().min(0).max(100).default(0),
+  /** So far it keeps from pieces. */
+  clearM: z.number().min(0).max(100).default(0.1),
+  seed: z.number().int().min(0).max(0xffffffff),
+  group: idSchema.nullable().default(null),
+  isHidden: z.boolean().default(false),
+  /** Numbers of plants that were taken out. */
+  without: z.array(z.number().int().min(0)).max(20_000).default([]),
+})
+export type Planting = z.infer<typeof plantingSchema>
+
 /** An environment as the light. */
 export const skySchema = z.object({
   item: itemRefSchema,
@@ -60,7 +94,8 @@ export const skySchema = z.object({
   turnDeg: z.number().min(-360).max(360).default(0),
   /** Stops over the house exposure. */
   ev: z.number().min(-12).max(12).default(0),
-  background: z.enum(['shown', 'blurred', 'plain']).default('shown'),
+  /** Seen behind everything, or only lighting it, before an even grey. */
+  background: z.enum(['shown', 'plain']).default('shown'),
 })
 export type Sky = z.infer<typeof skySchema>
 
@@ -87,7 +122,7 @@ export const shotSchema = z.object({
 export type Shot = z.infer<typeof shotSchema>
 
 /** An opening in a wall of a room: which wall, from its left end as seen from inside, from the floor. */
-const openingSchema = z.object({
+export const openingSchema = z.object({
   wall: z.enum(['north', 'east', 'south', 'west']),
   leftM: z.number().min(0).max(FARTHEST_M),
   sillM: z.number().min(0).max(FARTHEST_M),
@@ -95,12 +130,21 @@ const openingSchema = z.object({
   heightM: z.number().positive().max(FARTHEST_M),
 })
 
+/** By names of parts. */
+const materialsSchema = z.record(z.string().max(200), assignmentSchema).default({})
+
 /** What things stand in. */
 export const stageSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('empty') }),
-  z.object({ kind: z.literal('terrace'), widthM: z.number().positive().max(500), depthM: z.number().positive().max(500) }),
+  z.object({ kind: z.literal('empty'), materials: materialsSchema }),
+  z.object({
+    kind: z.literal('terrace'),
+    materials: materialsSchema,
+    widthM: z.number().positive().max(500),
+    depthM: z.number().positive().max(500),
+  }),
   z.object({
     kind: z.literal('room'),
+    materials: materialsSchema,
     widthM: z.number().min(0.5).max(500),
     depthM: z.number().min(0.5).max(500),
     heightM: z.number().min(0.5).max(100),
@@ -108,16 +152,38 @@ export const stageSchema = z.discriminatedUnion('kind', [
   }),
 ])
 export type Stage = z.infer<typeof stageSchema>
+export type Opening = z.infer<typeof openingSchema>
 
 /** A small staged scene of library items: metres, y up, north along -z. */
 export const sceneSchema = z.object({
   format: z.literal(1),
   stage: stageSchema,
   pieces: z.record(idSchema, pieceSchema),
+  plantings: z.record(idSchema, plantingSchema),
   groups: z.record(idSchema, groupSchema),
   skies: z.record(idSchema, skySchema),
   shots: z.record(idSchema, shotSchema),
 })
 export type Scene = z.infer<typeof sceneSchema>
 
-export const EMPTY_SCENE: Scene = { format: 1, stage: { kind: 'empty' }, pieces: {}, groups: {}, skies: {}, shots: {} }
+export const EMPTY_SCENE: Scene = {
+  format: 1,
+  stage: { kind: 'empty', materials: {} },
+  pieces: {},
+  plantings: {},
+  groups: {},
+  skies: {},
+  shots: {},
+}
+
+/** Things of a scene by id, as they are to be; null takes one away. What is said here comes from outside. */
+export const changeSchema = z
+  .object({
+    stage: stageSchema,
+    pieces: z.record(idSchema, pieceSchema.nullable()),
+    plantings: z.record(idSchema, plantingSchema.nullable()),
+    groups: z.record(idSchema, groupSchema.nullable()),
+    skies: z.record(idSchema, skySchema.nullable()),
+    shots: z.record(idSchema, shotSchema.nullable()),
+  })
+  .partial()

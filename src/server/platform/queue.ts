@@ -28,6 +28,7 @@ export interface Jobs {
   'fix-item': { itemId: number; versionId: number; findingIds: number[]; personId: number }
   'check-item': { itemId: number; versionId: number }
   'run-bulk': { id: number }
+  'render-mock-up': { pictureId: number }
 }
 export type QueueName = keyof Jobs
 
@@ -48,6 +49,7 @@ const KEYS: { [Q in QueueName]: (job: Jobs[Q]) => string } = {
   'fix-item': job => `${job.versionId}/${job.findingIds.join()}`,
   'check-item': job => String(job.versionId),
   'run-bulk': job => String(job.id),
+  'render-mock-up': job => String(job.pictureId),
 }
 export const QUEUE_NAMES = Object.keys(KEYS) as QueueName[]
 

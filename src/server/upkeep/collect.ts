@@ -26,6 +26,8 @@ const NAMED = sql`
   union all select hash from target_fidelity
   union all select original_hash from target_fidelity
   union all select hash from turntables
+  union all select hash from mock_up_pictures where hash is not null
+  union all select linear_hash from mock_up_pictures where linear_hash is not null
   union all select hash from exports where hash is not null
   union all select f ->> 'hash' from batch_items b, jsonb_array_elements(b.files) f
   union all select f ->> 'hash' from batch_items b, jsonb_array_elements(coalesce(b.source_files, '[]')) f

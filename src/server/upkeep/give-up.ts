@@ -6,6 +6,7 @@ import { finishRerenderItem } from '../previews/rerenders'
 import { bulkItems, bulkRuns } from '../tables/bulk.table'
 import { batches, batchItems } from '../tables/intake.table'
 import { items, versions } from '../tables/library.table'
+import { mockUpPictures, mockUps } from '../tables/mock-up.table'
 import { ownPictures } from '../tables/own-picture.table'
 import { projectExports, projects } from '../tables/project.table'
 import { failedJobs } from '../tables/work.table'
@@ -102,6 +103,18 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
     if (!run) return null
     const [first] = await tx.select().from(bulkItems).where(eq(bulkItems.runId, id)).orderBy(asc(bulkItems.place)).limit(1)
     return first ? ofItem(tx, first.itemId, `A change of ${run.total} items, of which the first is`) : null
+  },
+  'render-mock-up': async (tx, { pictureId }) => {
+    const [row] = await tx
+      .update(mockUpPictures)
+      .set({ state: 'failed', message: BROKE_OFF })
+      .where(and(eq(mockUpPictures.id, pictureId), sql`${mockUpPictures.state} in ('waiting', 'rendering')`))
+      .returning()
+    if (!row) return null
+    const [mockUp] = await tx.select().from(mockUps).where(eq(mockUps.id, row.mockUpId))
+    const { libraryId, title, id } = mockUp
+    await publish(tx, { topic: 'mockUp', libraryId, mockUpId: id, revision: null, picture: pictureId })
+    return { libraryId, about: `A picture of the mock-up ${title}`, address: `/mock-ups/${id}` }
   },
 }
 

@@ -19,4 +19,5 @@ export const comparedSchema = z.object({
 export type Compared = z.infer<typeof comparedSchema>
 
 export const PICTURE_FORMATS = ['png', 'webp', 'jpeg', 'exr', 'hdr'] as const
+export const pictureFormatSchema = z.enum(PICTURE_FORMATS)
 export type PictureFormat = (typeof PICTURE_FORMATS)[number]

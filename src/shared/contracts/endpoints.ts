@@ -4,6 +4,7 @@ import type { Endpoint } from './endpoints/endpoint'
 import { FEEDS_ENDPOINTS } from './endpoints/feeds.endpoints'
 import { INTAKE_ENDPOINTS } from './endpoints/intake.endpoints'
 import { ITEMS_ENDPOINTS } from './endpoints/items.endpoints'
+import { MOCK_UPS_ENDPOINTS } from './endpoints/mock-ups.endpoints'
 import { PEOPLE_ENDPOINTS } from './endpoints/people.endpoints'
 import { PERSONAL_ENDPOINTS } from './endpoints/personal.endpoints'
 import { PICTURES_ENDPOINTS } from './endpoints/pictures.endpoints'
@@ -25,6 +26,7 @@ export const ENDPOINTS = {
   ...FEEDS_ENDPOINTS,
   ...INTAKE_ENDPOINTS,
   ...PROJECTS_ENDPOINTS,
+  ...MOCK_UPS_ENDPOINTS,
   ...RIGS_ENDPOINTS,
   ...PERSONAL_ENDPOINTS,
   ...BULK_ENDPOINTS,

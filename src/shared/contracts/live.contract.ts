@@ -27,6 +27,14 @@ export const liveMessageSchema = z.discriminatedUnion('topic', [
   /** A background run went on; concerns no library's contents, only how far it is. */
   z.object({ topic: z.literal('rerender'), rerenderId: z.number() }),
   z.object({ topic: z.literal('project'), libraryId: z.number(), projectId: z.number() }),
+  /** A mock-up's scene is at another revision, or one of its pictures is further. */
+  z.object({
+    topic: z.literal('mockUp'),
+    libraryId: z.number(),
+    mockUpId: z.number(),
+    revision: z.number().nullable(),
+    picture: z.number().nullable(),
+  }),
   /** Work was given up, or tried again. */
   z.object({ topic: z.literal('failedWork') }),
   /** The server could not hear what changed for a while: whatever is shown may be old. */

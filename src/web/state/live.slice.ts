@@ -15,10 +15,15 @@ export const liveSlice = createSlice({
     byItem: {} as Record<number, number>,
     byInput: {} as Record<string, number>,
     leftByItem: {} as Record<number, Left>,
+    /** Revisions that mock-ups are said to be at. */
+    mockUps: {} as Record<number, number>,
   },
   reducers: {
     connectionChanged(state, { payload }: PayloadAction<boolean>) {
       state.connected = payload
+    },
+    mockUpMoved(state, { payload }: PayloadAction<{ id: number; revision: number }>) {
+      state.mockUps[payload.id] = payload.revision
     },
     previewProgressed(
       state,
@@ -40,4 +45,4 @@ export const liveSlice = createSlice({
     },
   },
 })
-export const { connectionChanged, previewProgressed } = liveSlice.actions
+export const { connectionChanged, mockUpMoved, previewProgressed } = liveSlice.actions

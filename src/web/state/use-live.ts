@@ -7,7 +7,7 @@ import { api, type Tag, type TagType } from './api'
 import { refreshChips } from './chips'
 import { Gathering } from './gathering'
 import { useAppDispatch } from './hooks'
-import { connectionChanged, previewProgressed } from './live.slice'
+import { connectionChanged, mockUpMoved, previewProgressed } from './live.slice'
 import { rowPictured, rowsChanged } from './rows.slice'
 
 /** What is read again for a message. Of a finished picture on the wall, and of rows that are named, only these are; see below. */
@@ -33,6 +33,9 @@ export function tagsOf(message: LiveMessage): Tag[] {
         'Compare',
         ...(message.itemId === null ? [] : [{ type: 'Item' as const, id: message.itemId }]),
       ]
+    case 'mockUp':
+      // Its scene follows by changes; see places/mock-up/state.
+      return message.picture === null ? ['MockUps'] : ['MockUps', { type: 'MockUpPictures', id: message.mockUpId }]
     case 'failedWork':
       return ['FailedWork']
     case 'anything':
@@ -60,6 +63,8 @@ const ANYTHING: TagType[] = [
   'Fidelity',
   'OwnPictures',
   'People',
+  'MockUps',
+  'MockUpPictures',
 ]
 
 /** Listens to the server for who is signed in. */
@@ -78,6 +83,8 @@ export function useLive(personId: number | undefined): void {
           if (message.batchId !== null) dispatch(rowPictured({ batchId: message.batchId, inputKey: message.inputKey }))
         }
       }
+      if (message.topic === 'mockUp' && message.revision !== null)
+        dispatch(mockUpMoved({ id: message.mockUpId, revision: message.revision }))
       if (message.topic === 'batch') dispatch(rowsChanged({ batchId: message.batchId, ids: message.rowIds }))
       stale.add(tagsOf(message))
     }

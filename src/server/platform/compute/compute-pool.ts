@@ -14,6 +14,9 @@ interface Thread {
   current: Waiting | null
 }
 
+/** Somebody wanted it no longer. */
+export class Stopped extends Error {}
+
 /** A fixed number of worker threads, one task each at a time, first come first served. */
 export class ComputePool {
   private readonly threads: Thread[] = []
@@ -26,16 +29,32 @@ export class ComputePool {
     private readonly entry: URL,
   ) {}
 
-  /** Rejects with a FileError when the input is at fault, with another error when the code is. */
+  /** Rejects with a FileError when the input is at fault, with {@link Stopped} after `stop`, with another error when the code is. */
   run<T extends TaskName>(
     task: T,
     input: ComputeTasks[T]['input'],
     onProgress: (share: number, error: number | null) => void = () => {},
+    stop?: AbortSignal,
   ): Promise<ComputeTasks[T]['output']> {
     return new Promise((resolve, reject) => {
-      this.queued.push({ message: { id: this.nextId++, task, input }, onProgress, resolve: resolve as never, reject })
+      const waiting: Waiting = { message: { id: this.nextId++, task, input }, onProgress, resolve: resolve as never, reject }
+      stop?.addEventListener('abort', () => this.giveUp(waiting), { once: true })
+      this.queued.push(waiting)
       this.pump()
     })
+  }
+
+  /** What waits is taken out of the line; what is under way ends with its thread, which is the only way to end it at once. */
+  private giveUp(task: Waiting): void {
+    const at = this.queued.indexOf(task)
+    if (at >= 0) {
+      this.queued.splice(at, 1)
+      task.reject(new Stopped())
+    }
+    const thread = this.threads.find(t => t.current === task)
+    if (!thread) return
+    this.dropThread(thread, new Stopped())
+    void thread.worker.terminate()
   }
 
   /** Tasks that wait for a thread. */

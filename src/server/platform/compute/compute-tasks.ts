@@ -9,6 +9,7 @@ import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { Inspection } from '#files/items/inspect-item'
 import type { ItemSource } from '#files/items/load-item'
 import type { PreviewStats } from '#files/items/preview-item'
+import type { MockUpPictureRequest, MockUpPictureStats } from '#files/mock-ups/render-mock-up'
 import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
 import type { ReducedPicture } from '#files/writing/reduce-picture'
@@ -35,6 +36,11 @@ export interface ComputeTasks {
       linear: Uint8Array
       stats: PreviewStats
     }
+  }
+  /** A shot of a mock-up: display-encoded as WebP, and linear as OpenEXR. */
+  mockUp: {
+    input: MockUpPictureRequest
+    output: { bytes: Uint8Array; linear: Uint8Array; stats: MockUpPictureStats }
   }
   /** An animated WebP. */
   turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }

@@ -10,6 +10,7 @@ import { inspectItem } from '#files/items/inspect-item'
 import { loadItem } from '#files/items/load-item'
 import { previewItem } from '#files/items/preview-item'
 import { turnItem } from '#files/items/turn-item'
+import { renderMockUp } from '#files/mock-ups/render-mock-up'
 import { readLook } from '#files/reading/read-look'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 import { encodeExr } from '#files/writing/encode-exr'
@@ -40,6 +41,15 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     for (const width of REDUCED_WIDTHS)
       if (width < picture.width) reduced.push({ width, bytes: new Uint8Array(await encodePicture(picture, 'webp', { width })) })
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), reduced, linear: encodeExr(linear), stats }
+  },
+  mockUp: async (request, onProgress) => {
+    const result = await renderMockUp(request, (share, error) => {
+      onProgress(share, error)
+      return true
+    })
+    // Never null: nothing above stops the rendering.
+    const { picture, linear, stats } = result!
+    return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
   },
   turntable: async ({ source, rig }, onProgress) =>
     new Uint8Array(

@@ -1,0 +1,167 @@
+import type { Mesh } from '../geometry/mesh'
+import type { FloatImage } from '../image/image'
+import { createMaterial, isColorParameter, type OpenPbrMaterial, type TextureSlot } from '../material/open-pbr'
+import type { Affine } from '../math/affine'
+import { toRadians } from '../math/angles'
+import type { EnvironmentLight } from '../render/lights/environment-light'
+import { createExposedLight, createHouseLightMap } from '../render/lights/house-light'
+import type { PlacedObjects, SceneObject } from '../render/scene/scene'
+import { growPlanting } from './grow-planting'
+import { layTexture } from './lay-texture'
+import { isHidden } from './pieces'
+import { affineOfTurn, placeBox, placeOfPiece, standingCircle } from './placing'
+import { boundsOf, type ResourcePart, type Resources } from './resources'
+import type { Assignment, Piece, Planting, Scene, Shot, Sky } from './scene'
+import { buildStage } from './stage-parts'
+
+/** A thing to draw once or many times, with what it is called by. */
+export interface ComposedPart extends SceneObject {
+  name: string
+}
+export interface Composed {
+  parts: readonly ComposedPart[]
+  placements: readonly Affine[]
+  /** What stands at each placement: a piece, or one plant of a planting. */
+  of: readonly { piece: string; plant?: undefined }[] | readonly { planting: string; plant: number; piece?: undefined }[]
+}
+
+/** A grey that nobody takes for a choice. */
+const UNDECIDED: Readonly<Record<string, number>> = { ground: 0.32, paving: 0.5, floor: 0.45, ceiling: 0.82 }
+const UNDECIDED_WALL = 0.7
+
+/** The stage's own parts; those that have no material yet are grey. */
+export function composeStage(stage: Scene['stage'], resources: Resources): ComposedPart[] {
+  return buildStage(stage).map(({ name, mesh }) => {
+    const given = stage.materials[name]
+    const material = given && wear(given, resources)
+    if (given && material) return { name, ...material, mesh: lay(mesh, true, given, material.material) }
+    const grey = UNDECIDED[name] ?? UNDECIDED_WALL
+    return {
+      name,
+      mesh,
+      material: createMaterial(name, { baseColor: [grey, grey, grey], specularRoughness: 0.8 }),
+      images: [],
+    }
+  })
+}
+
+/** Pieces that look the same are kept once and placed as often as they stand there. */
+export function composePieces(scene: Scene, resources: Resources): Composed[] {
+  const alike = new Map<string, [string, Piece][]>()
+  for (const [id, piece] of Object.entries(scene.pieces)) {
+    if (isHidden(scene, piece)) continue
+    const key = lookKey(piece)
+    const known = alike.get(key)
+    if (known) known.push([id, piece])
+    else alike.set(key, [[id, piece]])
+  }
+  return [...alike.values()].flatMap(pieces => {
+    const parts = composePiece(pieces[0][1], resources)
+    if (!parts) return []
+    return [{ parts, placements: pieces.map(([, p]) => placeOfPiece(p)), of: pieces.map(([piece]) => ({ piece })) }]
+  })
+}
+
+/** What a piece's look depends on: of two with the same key one is an instance of the other. */
+export const lookKey = ({ item, materials, scale }: Pick<Piece, 'item' | 'materials' | 'scale'>): string =>
+  JSON.stringify([item.inputKey, materials, Object.keys(materials).length > 0 ? scale : 1])
+
+/** A piece in its own space with the materials that were put on it; null where its model is not there. */
+export function composePiece(
+  { item, materials, scale }: Pick<Piece, 'item' | 'materials' | 'scale'>,
+  resources: Resources,
+): ComposedPart[] | null {
+  const parts = resources.models.get(item.inputKey)
+  if (!parts) return null
+  return parts.map(part => {
+    const given = Object.hasOwn(materials, part.name) ? materials[part.name] : undefined
+    const worn = given && wear(given, resources)
+    return given && worn
+      ? { name: part.name, ...worn, mesh: lay(part.mesh, part.hasUvs, given, worn.material, scale) }
+      : { name: part.name, mesh: part.mesh, material: part.material, images: part.images }
+  })
+}
+
+/** One for each species of each planting. */
+export function composePlantings(scene: Scene, resources: Resources): Composed[] {
+  const keepOut = Object.values(scene.pieces).flatMap(piece => {
+    const parts = resources.models.get(piece.item.inputKey)
+    return parts && !isHidden(scene, piece) ? [standingCircle(placeBox(placeOfPiece(piece), boundsOf(parts)))] : []
+  })
+  return Object.entries(scene.plantings).flatMap(([id, planting]) => {
+    if (planting.isHidden || (planting.group !== null && scene.groups[planting.group]?.isHidden)) return []
+    return composePlanting(id, planting, resources, keepOut)
+  })
+}
+
+function composePlanting(
+  id: string,
+  planting: Planting,
+  resources: Resources,
+  keepOut: readonly { x: number; z: number; radiusM: number }[],
+): Composed[] {
+  const plants = growPlanting(planting, keepOut)
+  return planting.species.flatMap(({ item }, k) => {
+    const parts = resources.models.get(item.inputKey)
+    const own = plants.filter(p => p.species === k)
+    if (!parts || own.length === 0) return []
+    return [
+      {
+        parts: parts.map(toObject),
+        placements: own.map(p => affineOfTurn(p.position, p.turn, p.scale)),
+        of: own.map(p => ({ planting: id, plant: p.index })),
+      },
+    ]
+  })
+}
+
+const toObject = ({ name, mesh, material, images }: ResourcePart): ComposedPart => ({ name, mesh, material, images })
+
+function lay(mesh: Mesh, hasUvs: boolean, given: Assignment, { tiling, tileSizeM }: OpenPbrMaterial, scale = 1): Mesh {
+  const onceM = tiling === 'once' ? tileSizeM : null
+  return layTexture(mesh, hasUvs, { ...given, onceM }, scale)
+}
+
+/** A material with what was adjusted here; null where it is not there. What is set here is the same all over: a map of it is let go. */
+function wear({ material: ref, override }: Assignment, resources: Resources) {
+  const found = resources.materials.get(ref.inputKey)
+  return found ? { ...found, material: adjust(found.material, override) } : null
+}
+
+export function adjust(material: OpenPbrMaterial, override: Assignment['override']): OpenPbrMaterial {
+  const names = Object.keys(override)
+  if (names.length === 0) return material
+  const textures = { ...material.textures }
+  for (const name of names) delete textures[name as TextureSlot]
+  const given = Object.fromEntries(
+    Object.entries(override).filter(([name, value]) => Array.isArray(value) === isColorParameter(name)),
+  )
+  return { ...material, textures, parameters: { ...material.parameters, ...given } }
+}
+
+/** Everything there is to draw: what stands once, and what is placed. */
+export function composeScene(scene: Scene, resources: Resources): { loose: ComposedPart[]; placed: Composed[] } {
+  return {
+    loose: composeStage(scene.stage, resources),
+    placed: [...composePieces(scene, resources), ...composePlantings(scene, resources)],
+  }
+}
+
+export const toPlacedObjects = ({ parts, placements }: Composed): PlacedObjects => ({ objects: parts, placements })
+
+/** What lights a shot: its sky where it has one that is there, else the house light; exposed as the house does, and by the shot. */
+export function lightOfShot(
+  scene: Pick<Scene, 'skies'>,
+  shot: Pick<Shot, 'sky' | 'ev'>,
+  resources: Resources,
+): { light: EnvironmentLight; background: [number, number, number] | null } {
+  const sky = shot.sky === null ? undefined : scene.skies[shot.sky]
+  const map = sky && resources.skies.get(sky.item.inputKey)
+  if (!sky || !map) return { light: createExposedLight(createHouseLightMap(), shot.ev), background: PLAIN }
+  return { light: lightOfSky(sky, map, shot.ev), background: sky.background === 'plain' ? PLAIN : null }
+}
+
+const PLAIN: [number, number, number] = [0.62, 0.62, 0.62]
+
+export const lightOfSky = ({ turnDeg, ev }: Pick<Sky, 'turnDeg' | 'ev'>, map: FloatImage, shotEv: number): EnvironmentLight =>
+  createExposedLight(map, ev + shotEv, -toRadians(turnDeg))

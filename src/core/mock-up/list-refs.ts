@@ -1,0 +1,21 @@
+import type { Assignment, ItemRef, Scene } from './scene'
+
+const assigned = (materials: Readonly<Record<string, Assignment>>): ItemRef[] => Object.values(materials).map(a => a.material)
+
+/** Every version of an item that a scene shows, each once. */
+export function listRefs({
+  stage,
+  pieces,
+  plantings,
+  skies,
+}: Pick<Scene, 'stage' | 'pieces' | 'plantings' | 'skies'>): ItemRef[] {
+  const all = [
+    ...assigned(stage.materials),
+    ...Object.values(pieces).flatMap(p => [p.item, ...assigned(p.materials)]),
+    ...Object.values(plantings).flatMap(p => p.species.map(s => s.item)),
+    ...Object.values(skies).map(s => s.item),
+  ]
+  return [...new Map(all.map(ref => [refKey(ref), ref])).values()]
+}
+
+export const refKey = ({ code, version, inputKey }: ItemRef): string => `${code} ${version} ${inputKey}`

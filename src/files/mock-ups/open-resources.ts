@@ -1,0 +1,71 @@
+import { parseExr } from '#core/codecs/exr'
+import { resolveType } from '#core/codecs/sniff'
+import { FileError } from '#core/findings/failure'
+import { parseGlb } from '#core/geometry/read-gltf'
+import type { ByteImage, FloatImage } from '#core/image/image'
+import { collectRows } from '#core/image/picture-rows'
+import { reduceRows } from '#core/image/row-reducer'
+import { createMaterial } from '#core/material/open-pbr'
+import type { ResourcePart, Resources } from '#core/mock-up/resources'
+import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
+import { readEnvironmentRows } from '../reading/decode-environment'
+import { decodeByteImage } from '../reading/decode-image'
+import { readHead } from '../reading/source-file'
+import { toPanorama } from '../writing/house-panorama'
+
+export interface ResourceSizes {
+  /** Longest sides of textures, and the width of a sky, in pixels. */
+  materialPx: number
+  modelPx: number
+  skyPx: number
+}
+
+/**
+ * Opens what a mock-up shows.
+ * @param sources by the keys of their inputs
+ * @returns with the keys of what does not read, and why: a mock-up is drawn without them
+ */
+export async function openResources(
+  sources: Readonly<Record<string, ItemSource>>,
+  sizes: ResourceSizes,
+): Promise<{ resources: Resources; failures: Record<string, string> }> {
+  const models = new Map<string, ResourcePart[]>()
+  const materials: Map<string, { material: ReturnType<typeof createMaterial>; images: ByteImage[] }> = new Map()
+  const skies = new Map<string, FloatImage>()
+  const failures: Record<string, string> = {}
+  for (const [key, source] of Object.entries(sources)) {
+    try {
+      if (source.kind === 'model') models.set(key, await openModel(source, sizes.modelPx))
+      else if (source.kind === 'environment') skies.set(key, await openSky(source, sizes.skyPx))
+      else if (source.kind === 'material') {
+        const { loaded } = await loadItem(source, 'preview', sizes.materialPx)
+        if (loaded.kind === 'material') materials.set(key, { material: loaded.material, images: loaded.images })
+      }
+    } catch (error) {
+      if (!(error instanceof FileError)) throw error
+      failures[key] = error.message
+    }
+  }
+  return { resources: { models, materials, skies }, failures }
+}
+
+async function openModel(source: ItemSource, maxTexture: number): Promise<ResourcePart[]> {
+  const model = await parseGlb(await readModelBytes(source, mainFile(source)))
+  const images = await Promise.all(model.images.map(({ bytes }) => decodeByteImage(bytes, maxTexture)))
+  const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
+  return model.parts.map(({ name, mesh, hasUvs, material }) => ({
+    name,
+    mesh,
+    hasUvs,
+    material: model.materials[material] ?? plain,
+    images,
+  }))
+}
+
+async function openSky(source: ItemSource, width: number): Promise<FloatImage> {
+  const file = mainFile(source)
+  const panorama = await toPanorama(file)
+  if (panorama) return parseExr(panorama.bytes)
+  const type = resolveType(file.path, await readHead(file.diskPath)) === 'exr' ? 'exr' : 'hdr'
+  return readEnvironmentRows(file.diskPath, type, rows => (rows.width > width ? reduceRows(rows, width) : collectRows(rows)))
+}

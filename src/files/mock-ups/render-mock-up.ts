@@ -1,0 +1,94 @@
+import { FileError } from '#core/findings/failure'
+import type { ByteImage, FloatImage } from '#core/image/image'
+import { heightOfShot, prepareShot } from '#core/mock-up/render-shot'
+import type { Scene } from '#core/mock-up/scene'
+import { developForDisplay } from '#core/render/film/develop'
+import { finishRendering } from '#core/render/integrator/render'
+import type { ItemSource } from '../items/load-item'
+import { openResources } from './open-resources'
+
+export const SHOT_QUALITIES = ['draft', 'final'] as const
+export type ShotQuality = (typeof SHOT_QUALITIES)[number]
+
+/** Longer sides in pixels, error of display luminance in steps of an 8-bit display, and samples of a pixel at most. */
+const QUALITIES: Readonly<Record<ShotQuality, { longerPx: number; noiseSteps: number; maxSamples: number }>> = {
+  draft: { longerPx: 800, noiseSteps: 5, maxSamples: 96 },
+  final: { longerPx: 1600, noiseSteps: 2, maxSamples: 1024 },
+}
+const SIZES = {
+  draft: { materialPx: 1024, modelPx: 1024, skyPx: 2048 },
+  final: { materialPx: 2048, modelPx: 2048, skyPx: 4096 },
+} as const
+
+/** All that a picture of a mock-up is made of. */
+export interface MockUpPictureRequest {
+  scene: Scene
+  /** Of one of its shots. */
+  shot: string
+  quality: ShotQuality
+  seed: number
+  /** Everything that it shows, by the keys of their inputs. */
+  sources: Readonly<Record<string, ItemSource>>
+  /** Pixels across, where it is not as the quality has it. */
+  width?: number
+}
+
+export interface MockUpPictureStats {
+  width: number
+  height: number
+  triangles: number
+  placements: number
+  samples: number
+  achievedError: number
+  convergedShare: number
+  seconds: number
+  /** By the keys of what does not read. */
+  failures: Record<string, string>
+}
+
+/** Pixels across of a shot in a quality. */
+export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality): number => {
+  const { longerPx } = QUALITIES[quality]
+  return Math.round((aspect >= 1 ? longerPx : longerPx * aspect) / 4) * 4
+}
+
+/**
+ * Renders a shot of a mock-up and develops it for display. The same request gives the same pixels.
+ * @throws FileError where the mock-up has no such shot
+ * @returns null when `onProgress` returned false
+ */
+export async function renderMockUp(
+  { scene, shot: id, quality, seed, sources, width: given }: MockUpPictureRequest,
+  onProgress: (share: number, error: number | null) => boolean = () => true,
+): Promise<{ picture: ByteImage; linear: FloatImage; stats: MockUpPictureStats } | null> {
+  const started = performance.now()
+  const shot = scene.shots[id]
+  if (!shot) throw new FileError('notFound', 'The mock-up has no such shot any more.')
+  const { resources, failures } = await openResources(sources, SIZES[quality])
+  const prepared = prepareShot(scene, shot, resources)
+  const { noiseSteps, maxSamples } = QUALITIES[quality]
+  const width = given ?? widthOf(shot, quality)
+  const settings = { width, seed, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }
+  const rendering = prepared.start(settings)
+  let furthest = 0
+  while (rendering.step()) {
+    furthest = Math.max(furthest, rendering.doneShare)
+    if (!onProgress(furthest, rendering.error)) return null
+  }
+  const result = finishRendering(rendering.tiles, prepared.settingsOf(settings), rendering.rays, rendering.clamped)
+  return {
+    picture: developForDisplay(result.image),
+    linear: result.image,
+    stats: {
+      width,
+      height: heightOfShot(shot, width),
+      triangles: prepared.triangles,
+      placements: prepared.placements,
+      samples: result.samples,
+      achievedError: result.achievedError,
+      convergedShare: result.convergedShare,
+      seconds: (performance.now() - started) / 1000,
+      failures,
+    },
+  }
+}

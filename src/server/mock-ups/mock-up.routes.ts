@@ -1,0 +1,70 @@
+import type { Express } from 'express'
+import { z } from 'zod'
+import { pictureFormatSchema } from '#shared/contracts/compare.contract'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { route } from '../http/route'
+import { sendStored } from '../http/send-file'
+import { getActor } from '../http/session'
+import type { ComputePool } from '../platform/compute/compute-pool'
+import type { Context } from '../platform/context'
+import {
+  changeMockUp,
+  createMockUp,
+  editMockUp,
+  getMockUp,
+  keepVersion,
+  listMockUpChanges,
+  listMockUps,
+  listVersions,
+  pinMockUp,
+  takeVersion,
+} from './mock-ups'
+import { cancelPicture, getPictureFile, listPictures, orderPictures, savePicture } from './order-pictures'
+import { findItems } from './resolve-items'
+
+const idParam = z.coerce.number().int().positive()
+
+export function mountMockUpRoutes(app: Express, context: Context, compute: ComputePool): void {
+  const { db, storage } = context
+  route(app, ENDPOINTS.listMockUps, ({ actor, query }) => listMockUps(context, actor, query.project))
+  route(app, ENDPOINTS.createMockUp, async ({ actor, body }) => ({ id: await createMockUp(context, actor, body) }))
+  route(app, ENDPOINTS.getMockUp, ({ actor, params }) => getMockUp(context, actor, params.id))
+  route(app, ENDPOINTS.editMockUp, async ({ actor, params, body }) => {
+    await editMockUp(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, ENDPOINTS.changeMockUp, ({ actor, params, body }) => changeMockUp(context, actor, params.id, body))
+  route(app, ENDPOINTS.listMockUpChanges, ({ actor, params, query }) => listMockUpChanges(context, actor, params.id, query.since))
+  route(app, ENDPOINTS.findMockUpItems, ({ actor, query }) => findItems(context, actor, query.ids))
+  route(app, ENDPOINTS.listMockUpVersions, ({ actor, params }) => listVersions(context, actor, params.id))
+  route(app, ENDPOINTS.keepMockUpVersion, async ({ actor, params, body }) => ({
+    id: await keepVersion(context, actor, params.id, body.name),
+  }))
+  route(app, ENDPOINTS.takeMockUpVersion, ({ actor, params, body }) =>
+    takeVersion(context, actor, params.id, params.version, body.page),
+  )
+  route(app, ENDPOINTS.listMockUpPictures, ({ actor, params }) => listPictures(context, actor, params.id))
+  route(app, ENDPOINTS.orderMockUpPictures, async ({ actor, params, body }) => ({
+    ids: await orderPictures(context, actor, params.id, body),
+  }))
+  route(app, ENDPOINTS.cancelMockUpPicture, async ({ actor, params }) => {
+    await cancelPicture(context, actor, params.id, params.picture)
+    return DONE
+  })
+  route(app, ENDPOINTS.pinMockUp, ({ actor, params }) => pinMockUp(context, actor, params.id))
+  app.get('/api/mock-up-pictures/:id', async (req, res) => {
+    const hash = await getPictureFile(db, getActor(req), idParam.parse(req.params.id), 'display')
+    await sendStored(res, storage, { hash, mediaType: 'image/webp' })
+  })
+  app.get('/api/mock-up-pictures/:id/linear', async (req, res) => {
+    const hash = await getPictureFile(db, getActor(req), idParam.parse(req.params.id), 'linear')
+    await sendStored(res, storage, { hash, mediaType: 'image/x-exr' })
+  })
+  app.get('/api/mock-up-pictures/:id/save', async (req, res) => {
+    const actor = getActor(req)
+    const { format } = z.object({ format: pictureFormatSchema }).parse(req.query)
+    const { bytes, fileName } = await savePicture({ ...context, compute }, actor, idParam.parse(req.params.id), format)
+    res.attachment(fileName)
+    res.end(Buffer.from(bytes))
+  })
+}

@@ -1,0 +1,147 @@
+import { and, desc, eq } from 'drizzle-orm'
+import type { z } from 'zod'
+import type { Scene } from '#core/mock-up/scene'
+import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import type { PictureFormat } from '#shared/contracts/compare.contract'
+import type { MockUpPicture, orderPicturesSchema } from '#shared/contracts/mock-ups.contract'
+import type { Actor } from '../platform/access'
+import type { ComputePool } from '../platform/compute/compute-pool'
+import type { Context } from '../platform/context'
+import type { Connection } from '../platform/database'
+import { notFound, ProblemError } from '../platform/problem'
+import { mockUpPictures } from '../tables/mock-up.table'
+import { people } from '../tables/people.table'
+import { getMockUpRow, pictureUrl, tellPicture } from './mock-ups'
+
+const MOST_PICTURES = 120
+/** Somebody waits for a draft; a final is looked at later. */
+const PRIORITY = { draft: 30, final: 20 } as const
+
+/** Orders pictures of a mock-up as it is now. Each keeps all that it is made of, so that it can be made again. */
+export async function orderPictures(
+  { db, queue }: Pick<Context, 'db' | 'queue'>,
+  actor: Actor,
+  id: number,
+  { shots, skies, quality }: z.output<typeof orderPicturesSchema>,
+): Promise<number[]> {
+  return db.transaction(async tx => {
+    const row = await getMockUpRow(tx, actor, id)
+    const wanted = shots.flatMap(shot => {
+      const own = row.scene.shots[shot]
+      if (!own) throw new ProblemError('badRequest', 'One of these shots is not there any more; nothing was ordered.')
+      return (skies.length > 0 ? skies : [own.sky]).map(sky => underSky(row.scene, shot, sky))
+    })
+    if (wanted.length > MOST_PICTURES)
+      throw new ProblemError('badRequest', `That would be ${wanted.length} pictures; order ${MOST_PICTURES} at most at once.`)
+    const made = await tx
+      .insert(mockUpPictures)
+      .values(wanted.map(w => ({ ...w, mockUpId: id, personId: actor.id, quality, rendererRevision: RENDERER_REVISION })))
+      .returning({ id: mockUpPictures.id })
+    const jobs = made.map(m => ({ pictureId: m.id }))
+    await queue.send(tx, 'render-mock-up', jobs, PRIORITY[quality])
+    await tellPicture(tx, row, made[0].id)
+    return made.map(m => m.id)
+  })
+}
+
+/** One shot under a sky, with nothing of the scene that it does not show. */
+function underSky(scene: Scene, shot: string, sky: string | null) {
+  if (sky !== null && !scene.skies[sky])
+    throw new ProblemError('badRequest', 'One of these skies is not there any more; nothing was ordered.')
+  const own = scene.shots[shot]
+  return {
+    scene: {
+      ...scene,
+      skies: sky === null ? {} : { [sky]: scene.skies[sky] },
+      shots: { [shot]: { ...own, sky } },
+    },
+    shot,
+    shotName: own.name,
+    skyName: sky === null ? null : scene.skies[sky].name,
+  }
+}
+
+export async function listPictures({ db }: Context, actor: Actor, id: number): Promise<MockUpPicture[]> {
+  await getMockUpRow(db, actor, id)
+  const rows = await db
+    .select({ picture: mockUpPictures, person: people.name })
+    .from(mockUpPictures)
+    .innerJoin(people, eq(people.id, mockUpPictures.personId))
+    .where(eq(mockUpPictures.mockUpId, id))
+    .orderBy(desc(mockUpPictures.id))
+    .limit(300)
+  return rows
+    .filter(r => r.picture.state !== 'cancelled')
+    .map(({ picture: p, person }) => ({
+      id: p.id,
+      shot: p.shot,
+      shotName: p.shotName,
+      skyName: p.skyName,
+      quality: p.quality,
+      state: p.state,
+      share: p.share,
+      error: p.stats?.achievedError ?? p.error,
+      secondsLeft: p.secondsLeft,
+      url: p.hash === null ? null : pictureUrl(p.id),
+      linearUrl: p.linearHash === null ? null : `${pictureUrl(p.id)}/linear`,
+      width: p.stats?.width ?? null,
+      height: p.stats?.height ?? null,
+      seconds: p.stats?.seconds ?? null,
+      message: p.message,
+      person,
+      orderedAt: p.orderedAt.toISOString(),
+    }))
+}
+
+/** Ends a rendering at once, or takes a picture out of the list. */
+export async function cancelPicture({ db }: Context, actor: Actor, id: number, pictureId: number): Promise<void> {
+  await db.transaction(async tx => {
+    const row = await getMockUpRow(tx, actor, id)
+    const [cancelled] = await tx
+      .update(mockUpPictures)
+      .set({ state: 'cancelled' })
+      .where(and(eq(mockUpPictures.id, pictureId), eq(mockUpPictures.mockUpId, id)))
+      .returning({ id: mockUpPictures.id })
+    if (!cancelled) throw notFound('This picture')
+    await tellPicture(tx, row, pictureId)
+  })
+}
+
+async function getPictureRow(db: Connection, actor: Actor, pictureId: number) {
+  const [picture] = await db.select().from(mockUpPictures).where(eq(mockUpPictures.id, pictureId))
+  if (!picture) throw notFound('This picture')
+  const mockUp = await getMockUpRow(db, actor, picture.mockUpId)
+  return { picture, mockUp }
+}
+
+/** Hash of a picture's bytes. */
+export async function getPictureFile(
+  db: Connection,
+  actor: Actor,
+  pictureId: number,
+  which: 'display' | 'linear',
+): Promise<string> {
+  const { picture } = await getPictureRow(db, actor, pictureId)
+  const hash = which === 'linear' ? picture.linearHash : picture.hash
+  if (!hash) throw new ProblemError('notReady', 'This picture is not rendered yet.')
+  return hash
+}
+
+/** A picture as a file, with what it shows and how it is encoded in its metadata. */
+export async function savePicture(
+  { db, storage, compute }: Context & { compute: ComputePool },
+  actor: Actor,
+  pictureId: number,
+  format: PictureFormat,
+): Promise<{ bytes: Uint8Array; fileName: string }> {
+  const { picture, mockUp } = await getPictureRow(db, actor, pictureId)
+  if (!picture.linearHash) throw new ProblemError('notReady', 'This picture is not rendered yet.')
+  const caption = [mockUp.title, picture.shotName, picture.skyName, picture.quality].filter(Boolean).join(', ')
+  const bytes = await compute.run('savePictures', {
+    diskPaths: [await storage.localPath(picture.linearHash)],
+    format,
+    captions: [`${caption}; picture ${picture.id}, seed ${picture.seed}, renderer ${picture.rendererRevision}`],
+  })
+  const stem = `${mockUp.title}-${picture.shotName}-${picture.id}`.toLowerCase().replace(/[^a-z0-9]+/g, '-')
+  return { bytes, fileName: `${stem}.${format === 'jpeg' ? 'jpg' : format}` }
+}

@@ -1,0 +1,86 @@
+import { and, eq, sql } from 'drizzle-orm'
+import { FileError } from '#core/findings/failure'
+import { listRefs } from '#core/mock-up/list-refs'
+import type { ItemSource } from '#files/items/load-item'
+import { findVersionSource } from '../items/version-source'
+import { Stopped } from '../platform/compute/compute-pool'
+import type { Jobs } from '../platform/queue'
+import { storeBytes } from '../platform/storage/stored-files'
+import type { WorkContext } from '../platform/work-context'
+import { mockUpPictures, mockUps } from '../tables/mock-up.table'
+import { tellPicture } from './mock-ups'
+
+const LOOK_EVERY_MS = 1000
+/** Sooner nothing can be said of how long it takes. */
+const LEAST_SHARE = 0.02
+
+/** Renders a picture of a mock-up. Broken off, it is begun again and becomes the same to the pixel; cancelled, it ends within a second. */
+export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs['render-mock-up']): Promise<void> {
+  const { db } = context
+  const isThis = eq(mockUpPictures.id, pictureId)
+  const isWanted = and(isThis, sql`${mockUpPictures.state} in ('waiting', 'rendering')`)
+  const [picture] = await db
+    .update(mockUpPictures)
+    .set({ state: 'rendering', share: 0, error: null, secondsLeft: null })
+    .where(isWanted)
+    .returning()
+  if (!picture) return
+  const [mockUp] = await db.select().from(mockUps).where(eq(mockUps.id, picture.mockUpId))
+  await tellPicture(db, mockUp, pictureId)
+  const { scene, shot, quality, seed } = picture
+  const sources: Record<string, ItemSource> = {}
+  for (const { inputKey } of listRefs(scene)) {
+    const found = await findVersionSource(context, inputKey)
+    if (found) sources[inputKey] = found.source
+  }
+  const stop = new AbortController()
+  const begun = performance.now()
+  let [share, error]: [number, number | null] = [0, null]
+  const look = async () => {
+    const secondsLeft = share > LEAST_SHARE ? ((performance.now() - begun) / 1000) * (1 / share - 1) : null
+    const still = await db
+      .update(mockUpPictures)
+      .set({ share, error, secondsLeft })
+      .where(isWanted)
+      .returning({ id: mockUpPictures.id })
+    if (still.length === 0) stop.abort()
+    else await tellPicture(db, mockUp, pictureId)
+  }
+  const watch = setInterval(() => void look().catch(() => {}), LOOK_EVERY_MS)
+  try {
+    const { bytes, linear, stats } = await context.previewPool.run(
+      'mockUp',
+      { scene, shot, quality, seed, sources },
+      (done, left) => {
+        ;[share, error] = [Math.max(share, done), left]
+      },
+      stop.signal,
+    )
+    const stored = await storeBytes(context, bytes, 'image/webp')
+    const storedLinear = await storeBytes(context, linear, 'image/x-exr')
+    await db
+      .update(mockUpPictures)
+      .set({
+        state: 'ready',
+        share: 1,
+        hash: stored.hash,
+        linearHash: storedLinear.hash,
+        stats,
+        message: sayFailures(stats.failures),
+      })
+      .where(isWanted)
+  } catch (problem) {
+    if (problem instanceof Stopped) return
+    if (!(problem instanceof FileError)) throw problem
+    await db.update(mockUpPictures).set({ state: 'failed', message: problem.message }).where(isWanted)
+  } finally {
+    clearInterval(watch)
+  }
+  await tellPicture(db, mockUp, pictureId)
+}
+
+function sayFailures(failures: Record<string, string>): string | null {
+  const reasons = Object.values(failures)
+  if (reasons.length === 0) return null
+  return `${reasons.length === 1 ? 'One thing is' : `${reasons.length} things are`} not in the picture. ${reasons[0]}`
+}
