@@ -1,6 +1,8 @@
 import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq, sql } from 'drizzle-orm'
+import { differenceOf } from '#core/mock-up/change'
+import { EMPTY_SCENE, type ItemRef } from '#core/mock-up/scene'
 import type { Person } from '#shared/contracts/session.contract'
 import { makeFaultyDelivery } from '../demo/faulty-delivery'
 import { DEMO_PIECES, type DemoPiece, statedWidthMm } from '../demo/make-file'
@@ -12,6 +14,9 @@ import { acceptRows } from '../server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../server/intake/batches'
 import { editBatchItems } from '../server/intake/edit-rows'
 import { setItemStates } from '../server/library/edit-items'
+import { changeMockUp, createMockUp, keepVersion, listMockUps } from '../server/mock-ups/mock-ups'
+import { orderPictures } from '../server/mock-ups/order-pictures'
+import { findItems } from '../server/mock-ups/resolve-items'
 import { DEMO_PEOPLE } from '../server/people/demo-people'
 import { addPerson } from '../server/people/people'
 import type { Context } from '../server/platform/context'
@@ -26,6 +31,8 @@ import { feeds } from '../server/tables/feed.table'
 import { batches, batchItems } from '../server/tables/intake.table'
 import { items } from '../server/tables/library.table'
 import { libraries, people, studio } from '../server/tables/people.table'
+import { projects } from '../server/tables/project.table'
+import { DEMO_MOCK_UPS } from './demo-mock-ups'
 
 /**
  * Fills an empty installation with the made-up studio Pale Harbour: people, libraries, deliveries that go through Intake as a
@@ -130,6 +137,7 @@ async function seed(): Promise<void> {
   }
   await Promise.all(accepting)
   await seedProjects(context, lead)
+  await seedMockUps(context, lead)
   await seedFeed(context, lead)
   if (!(await batchNamed(FAULTY_TITLE))) {
     const paths = await makeFaultyDelivery(root)
@@ -318,6 +326,36 @@ async function seedProjects(context: Context, lead: Person): Promise<void> {
         await getProjectRow(db, lead, id),
         guests.map(g => g.id),
       )
+  }
+}
+
+async function seedMockUps(context: Context, lead: Person): Promise<void> {
+  const known = new Set((await listMockUps(context, lead)).map(m => m.title))
+  const everything = await db.select({ id: items.id, name: items.name }).from(items).orderBy(items.id).limit(400)
+  const found = await findItems(
+    context,
+    lead,
+    everything.map(i => i.id),
+  )
+  const refs = new Map(found.map(i => [i.name, i.ref]).reverse() as [string, ItemRef][])
+  const refOf = (name: string): ItemRef => {
+    const ref = refs.get(name)
+    if (!ref) throw new Error(`the demo world has no item called ${name}`)
+    return ref
+  }
+  for (const { title, project, scene } of DEMO_MOCK_UPS) {
+    if (known.has(title)) continue
+    const [row] = await db.select().from(projects).where(eq(projects.code, project))
+    if (!row) continue
+    const staged = scene(refOf)
+    const id = await createMockUp(context, lead, { title, projectId: row.id, stage: staged.stage })
+    await changeMockUp(context, lead, id, {
+      page: 'demo',
+      base: 0,
+      change: differenceOf({ ...EMPTY_SCENE, stage: staged.stage }, staged),
+    })
+    await keepVersion(context, lead, id, 'First agreed')
+    await orderPictures(context, lead, id, { shots: Object.keys(staged.shots), skies: [], quality: 'draft' })
   }
 }
 

@@ -1,25 +1,28 @@
 import type { Mesh } from '../geometry/mesh'
-import type { FloatImage } from '../image/image'
+import type { ByteImage, FloatImage } from '../image/image'
 import { createMaterial, isColorParameter, type OpenPbrMaterial, type TextureSlot } from '../material/open-pbr'
 import type { Affine } from '../math/affine'
 import { toRadians } from '../math/angles'
 import type { EnvironmentLight } from '../render/lights/environment-light'
 import { createExposedLight, createHouseLightMap } from '../render/lights/house-light'
-import type { PlacedObjects, SceneObject } from '../render/scene/scene'
-import { growPlanting } from './grow-planting'
+import type { PlacedObjects } from '../render/scene/scene'
+import { growPlanting, type Plant } from './grow-planting'
 import { layTexture } from './lay-texture'
 import { isHidden } from './pieces'
 import { affineOfTurn, placeBox, placeOfPiece, standingCircle } from './placing'
-import { boundsOf, type ResourcePart, type Resources } from './resources'
+import { boundsOf, type Look, type ResourcePart, type Resources } from './resources'
 import type { Assignment, Piece, Planting, Scene, Shot, Sky } from './scene'
-import { buildStage } from './stage-parts'
+import { buildStage, type StagePart } from './stage-parts'
 
 /** A thing to draw once or many times, with what it is called by. */
-export interface ComposedPart extends SceneObject {
+export interface ComposedPart<I = ByteImage> extends Look<I> {
   name: string
+  mesh: Mesh
 }
-export interface Composed {
-  parts: readonly ComposedPart[]
+export interface Composed<I = ByteImage> {
+  /** The same for the same look of the same things, whatever else is there. */
+  key: string
+  parts: readonly ComposedPart<I>[]
   placements: readonly Affine[]
   /** What stands at each placement: a piece, or one plant of a planting. */
   of: readonly { piece: string; plant?: undefined }[] | readonly { planting: string; plant: number; piece?: undefined }[]
@@ -29,9 +32,21 @@ export interface Composed {
 const UNDECIDED: Readonly<Record<string, number>> = { ground: 0.32, paving: 0.5, floor: 0.45, ceiling: 0.82 }
 const UNDECIDED_WALL = 0.7
 
+const stages = new Map<string, StagePart[]>()
+/** A stage of the same measures has the same meshes. */
+function partsOfStage({ materials: _, ...measures }: Scene['stage']): StagePart[] {
+  const key = JSON.stringify(measures)
+  const known = stages.get(key)
+  if (known) return known
+  if (stages.size >= MOST_LAID_OUT) stages.clear()
+  const parts = buildStage({ ...measures, materials: {} } as Scene['stage'])
+  stages.set(key, parts)
+  return parts
+}
+
 /** The stage's own parts; those that have no material yet are grey. */
-export function composeStage(stage: Scene['stage'], resources: Resources): ComposedPart[] {
-  return buildStage(stage).map(({ name, mesh }) => {
+export function composeStage<I>(stage: Scene['stage'], resources: Pick<Resources<I>, 'materials'>): ComposedPart<I>[] {
+  return partsOfStage(stage).map(({ name, mesh }) => {
     const given = stage.materials[name]
     const material = given && wear(given, resources)
     if (given && material) return { name, ...material, mesh: lay(mesh, true, given, material.material) }
@@ -46,7 +61,7 @@ export function composeStage(stage: Scene['stage'], resources: Resources): Compo
 }
 
 /** Pieces that look the same are kept once and placed as often as they stand there. */
-export function composePieces(scene: Scene, resources: Resources): Composed[] {
+export function composePieces<I>(scene: Scene, resources: Resources<I>): Composed<I>[] {
   const alike = new Map<string, [string, Piece][]>()
   for (const [id, piece] of Object.entries(scene.pieces)) {
     if (isHidden(scene, piece)) continue
@@ -55,10 +70,10 @@ export function composePieces(scene: Scene, resources: Resources): Composed[] {
     if (known) known.push([id, piece])
     else alike.set(key, [[id, piece]])
   }
-  return [...alike.values()].flatMap(pieces => {
+  return [...alike].flatMap(([key, pieces]) => {
     const parts = composePiece(pieces[0][1], resources)
     if (!parts) return []
-    return [{ parts, placements: pieces.map(([, p]) => placeOfPiece(p)), of: pieces.map(([piece]) => ({ piece })) }]
+    return [{ key, parts, placements: pieces.map(([, p]) => placeOfPiece(p)), of: pieces.map(([piece]) => ({ piece })) }]
   })
 }
 
@@ -67,10 +82,10 @@ export const lookKey = ({ item, materials, scale }: Pick<Piece, 'item' | 'materi
   JSON.stringify([item.inputKey, materials, Object.keys(materials).length > 0 ? scale : 1])
 
 /** A piece in its own space with the materials that were put on it; null where its model is not there. */
-export function composePiece(
+export function composePiece<I>(
   { item, materials, scale }: Pick<Piece, 'item' | 'materials' | 'scale'>,
-  resources: Resources,
-): ComposedPart[] | null {
+  resources: Resources<I>,
+): ComposedPart<I>[] | null {
   const parts = resources.models.get(item.inputKey)
   if (!parts) return null
   return parts.map(part => {
@@ -83,30 +98,35 @@ export function composePiece(
 }
 
 /** One for each species of each planting. */
-export function composePlantings(scene: Scene, resources: Resources): Composed[] {
-  const keepOut = Object.values(scene.pieces).flatMap(piece => {
-    const parts = resources.models.get(piece.item.inputKey)
-    return parts && !isHidden(scene, piece) ? [standingCircle(placeBox(placeOfPiece(piece), boundsOf(parts)))] : []
-  })
+export function composePlantings<I>(scene: Scene, resources: Resources<I>): Composed<I>[] {
+  const keepOut = keepOutOf(scene, resources)
   return Object.entries(scene.plantings).flatMap(([id, planting]) => {
     if (planting.isHidden || (planting.group !== null && scene.groups[planting.group]?.isHidden)) return []
-    return composePlanting(id, planting, resources, keepOut)
+    return composePlants(id, planting, growPlanting(planting, keepOut), resources)
   })
 }
 
-function composePlanting(
+/** Around pieces that are shown: plants keep out of there. */
+export const keepOutOf = (scene: Scene, resources: Pick<Resources<unknown>, 'models'>) =>
+  Object.values(scene.pieces).flatMap(piece => {
+    const parts = resources.models.get(piece.item.inputKey)
+    return parts && !isHidden(scene, piece) ? [standingCircle(placeBox(placeOfPiece(piece), boundsOf(parts)))] : []
+  })
+
+/** Plants that have grown, by their species. */
+export function composePlants<I>(
   id: string,
   planting: Planting,
-  resources: Resources,
-  keepOut: readonly { x: number; z: number; radiusM: number }[],
-): Composed[] {
-  const plants = growPlanting(planting, keepOut)
+  plants: readonly Plant[],
+  resources: Pick<Resources<I>, 'models'>,
+): Composed<I>[] {
   return planting.species.flatMap(({ item }, k) => {
     const parts = resources.models.get(item.inputKey)
     const own = plants.filter(p => p.species === k)
     if (!parts || own.length === 0) return []
     return [
       {
+        key: `${id} ${k} ${item.inputKey}`,
         parts: parts.map(toObject),
         placements: own.map(p => affineOfTurn(p.position, p.turn, p.scale)),
         of: own.map(p => ({ planting: id, plant: p.index })),
@@ -115,28 +135,53 @@ function composePlanting(
   })
 }
 
-const toObject = ({ name, mesh, material, images }: ResourcePart): ComposedPart => ({ name, mesh, material, images })
+const toObject = <I>({ name, mesh, material, images }: ResourcePart<I>): ComposedPart<I> => ({ name, mesh, material, images })
+
+/** Of one mesh; what lies as it lay before is the same mesh, so that nobody builds anew what did not change. */
+const laidOut = new WeakMap<Mesh, Map<string, Mesh>>()
+const MOST_LAID_OUT = 24
 
 function lay(mesh: Mesh, hasUvs: boolean, given: Assignment, { tiling, tileSizeM }: OpenPbrMaterial, scale = 1): Mesh {
+  const { mapping, turnDeg, offsetM } = given
   const onceM = tiling === 'once' ? tileSizeM : null
-  return layTexture(mesh, hasUvs, { ...given, onceM }, scale)
+  const known = laidOut.get(mesh) ?? new Map<string, Mesh>()
+  laidOut.set(mesh, known)
+  const key = JSON.stringify([hasUvs, mapping, turnDeg, offsetM, onceM, scale])
+  let laid = known.get(key)
+  if (!laid) {
+    if (known.size >= MOST_LAID_OUT) known.clear()
+    laid = layTexture(mesh, hasUvs, { mapping, turnDeg, offsetM, onceM }, scale)
+    known.set(key, laid)
+  }
+  return laid
 }
 
 /** A material with what was adjusted here; null where it is not there. What is set here is the same all over: a map of it is let go. */
-function wear({ material: ref, override }: Assignment, resources: Resources) {
+function wear<I>({ material: ref, override }: Assignment, resources: Pick<Resources<I>, 'materials'>): Look<I> | null {
   const found = resources.materials.get(ref.inputKey)
   return found ? { ...found, material: adjust(found.material, override) } : null
 }
 
-export function adjust(material: OpenPbrMaterial, override: Assignment['override']): OpenPbrMaterial {
+const adjusted = new WeakMap<OpenPbrMaterial, Map<string, OpenPbrMaterial>>()
+
+/** The same adjustment of the same material is the same material. */
+function adjust(material: OpenPbrMaterial, override: Assignment['override']): OpenPbrMaterial {
   const names = Object.keys(override)
   if (names.length === 0) return material
+  const known = adjusted.get(material) ?? new Map<string, OpenPbrMaterial>()
+  adjusted.set(material, known)
+  const key = JSON.stringify(override)
+  const made = known.get(key)
+  if (made) return made
   const textures = { ...material.textures }
   for (const name of names) delete textures[name as TextureSlot]
   const given = Object.fromEntries(
     Object.entries(override).filter(([name, value]) => Array.isArray(value) === isColorParameter(name)),
   )
-  return { ...material, textures, parameters: { ...material.parameters, ...given } }
+  const next = { ...material, textures, parameters: { ...material.parameters, ...given } }
+  if (known.size >= MOST_LAID_OUT) known.clear()
+  known.set(key, next)
+  return next
 }
 
 /** Everything there is to draw: what stands once, and what is placed. */

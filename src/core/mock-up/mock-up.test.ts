@@ -5,7 +5,6 @@ import type { Vec3 } from '../math/vec3'
 import { applyChange, type Change, joinChanges, listOvertaken, mendReferences } from './change'
 import { act, beginHistory, type History, redo, takeIn, undo } from './history'
 import {
-  assign,
   duplicate,
   isHidden,
   listMixedVersions,
@@ -20,6 +19,7 @@ import {
   turn,
 } from './pieces'
 import { EMPTY_SCENE, type ItemRef, type Scene, sceneSchema } from './scene'
+import { assignTo, listReached, type PartBook, type Reach } from './wearing'
 
 const itemOf = (code: string, version = 1): ItemRef => ({ code, version, inputKey: 'a'.repeat(64) })
 const SOFA = itemOf('SOF-0001')
@@ -130,19 +130,34 @@ describe('pieces', () => {
     expect([isHidden(grouped, grouped.pieces.a), isHidden(grouped, grouped.pieces.b)]).toEqual([false, true])
   })
 
-  it('of one item get a material as far as it should reach', () => {
-    const scene = with2()
-    const parts = ['seat', 'legs']
-    const materialsOf = (c: Change) => {
-      const { pieces } = applyChange(scene, c).scene
-      return [Object.keys(pieces.a.materials), Object.keys(pieces.b.materials)]
+  it('reaches one part, the piece, every instance, what is named alike and what wears the same; what is locked keeps its own', () => {
+    const scene = { ...with2(), stage: { kind: 'empty' as const, materials: {} } }
+    const book: PartBook = {
+      partsOf: () => [
+        { name: 'seat', own: 'cloth' },
+        { name: 'seat back', own: 'cloth' },
+        { name: 'legs', own: 'steel' },
+      ],
+      stageParts: ['ground'],
     }
-    expect(materialsOf(assign(scene, 'a', 'seat', OAK, { reach: 'part', parts }))).toEqual([['seat'], []])
-    expect(materialsOf(assign(scene, 'a', 'seat', OAK, { reach: 'piece', parts }))).toEqual([['seat', 'legs'], []])
-    expect(materialsOf(assign(scene, 'a', 'seat', OAK, { reach: 'instances', parts }))).toEqual([['seat'], ['seat']])
-    const given = applyChange(scene, assign(scene, 'a', 'seat', OAK, { reach: 'instances', parts })).scene
-    const taken = applyChange(given, assign(given, 'b', 'seat', null, { reach: 'part', parts })).scene
-    expect([Object.keys(taken.pieces.a.materials), Object.keys(taken.pieces.b.materials)]).toEqual([['seat'], []])
+    const reached = (reach: Reach, from: Scene = scene) =>
+      listReached(from, { piece: 'a', part: 'seat' }, reach, book).map(s => `${s.piece} ${s.part}`)
+    expect(reached('part')).toEqual(['a seat'])
+    expect(reached('piece')).toEqual(['a seat', 'a seat back', 'a legs'])
+    expect(reached('instances')).toEqual(['a seat', 'b seat'])
+    expect(reached('named')).toEqual(['a seat', 'a seat back', 'b seat', 'b seat back'])
+    expect(reached('alike')).toEqual(reached('named'))
+    const locked = applyChange(scene, lock(scene, ['b'], true)).scene
+    expect(reached('named', locked)).toEqual(['a seat', 'a seat back'])
+    const spots = listReached(scene, { piece: 'a', part: 'seat' }, 'instances', book)
+    const given = applyChange(scene, assignTo(scene, spots, OAK)).scene
+    expect(Object.keys(given.pieces.b.materials)).toEqual(['seat'])
+    expect(reached('alike', given)).toEqual(['a seat', 'b seat'])
+    const taken = applyChange(given, assignTo(given, [{ piece: 'b', part: 'seat' }], null)).scene
+    expect(taken.pieces.b.materials).toEqual({})
+    expect(Object.keys(taken.pieces.a.materials)).toEqual(['seat'])
+    const floor = applyChange(scene, assignTo(scene, [{ piece: null, part: 'ground' }], OAK)).scene
+    expect(floor.stage.materials.ground).toEqual(OAK)
   })
 
   it('are copied as instances, told where their versions differ, and replaced at true size or fitted', () => {
@@ -190,7 +205,7 @@ function anything(random: Random, scene: Scene, serial: number): Change {
       return group ? { groups: { [group]: null } } : { stage: { kind: 'terrace', materials: {}, widthM: 8, depthM: 5 } }
     }
     case 7:
-      return ids.length > 0 ? assign(scene, ids[0], 'seat', OAK, { reach: 'instances', parts: [] }) : {}
+      return ids.length > 0 ? assignTo(scene, [{ piece: ids[0], part: 'seat' }], OAK) : {}
     default:
       return { stage: { kind: 'room', materials: {}, widthM: random.between(2, 9), depthM: 4, heightM: 3, openings: [] } }
   }

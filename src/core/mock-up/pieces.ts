@@ -1,7 +1,7 @@
 import { multiply, type Quaternion, rotate, turnAbout } from '../math/quaternion'
 import { add, subtract, type Vec3 } from '../math/vec3'
 import type { Change } from './change'
-import type { Assignment, Group, ItemRef, Piece, Scene } from './scene'
+import type { Group, ItemRef, Piece, Scene } from './scene'
 
 /** Changes of pieces as a person makes them. What is locked, itself or by its group, stays as it is. */
 
@@ -97,35 +97,6 @@ export const lock = (scene: Scene, ids: readonly string[], isOn: boolean): Chang
     ids.flatMap(id => (scene.pieces[id] ? [[id, { ...scene.pieces[id], isLocked: isOn }] as const] : [])),
   ),
 })
-
-/** Which parts a material goes to: one part of one piece, all parts of it, or that part of every instance of the item. */
-export type Reach = 'part' | 'piece' | 'instances'
-
-/** @param parts names of the parts of the piece's model @param given null takes the material off */
-export function assign(
-  scene: Scene,
-  id: string,
-  part: string,
-  given: Assignment | null,
-  { reach, parts }: { reach: Reach; parts: readonly string[] },
-): Change {
-  const piece = scene.pieces[id]
-  if (!piece) return {}
-  const ids =
-    reach === 'instances'
-      ? Object.entries(scene.pieces).flatMap(([other, p]) => (isSameItem(p.item, piece.item) ? [other] : []))
-      : [id]
-  const names = reach === 'piece' ? parts : [part]
-  return change(scene, ids, p => {
-    const materials = { ...p.materials }
-    for (const name of names)
-      if (given) materials[name] = given
-      else delete materials[name]
-    return { ...p, materials }
-  })
-}
-
-const isSameItem = (a: ItemRef, b: ItemRef): boolean => a.code === b.code && a.version === b.version
 
 /** Where versions of one item differ in a scene, by code: which are used, newest first. */
 export function listMixedVersions({ pieces }: Scene): Map<string, number[]> {

@@ -12,8 +12,8 @@ export type ShotQuality = (typeof SHOT_QUALITIES)[number]
 
 /** Longer sides in pixels, error of display luminance in steps of an 8-bit display, and samples of a pixel at most. */
 const QUALITIES: Readonly<Record<ShotQuality, { longerPx: number; noiseSteps: number; maxSamples: number }>> = {
-  draft: { longerPx: 800, noiseSteps: 5, maxSamples: 96 },
-  final: { longerPx: 1600, noiseSteps: 2, maxSamples: 1024 },
+  draft: { longerPx: 720, noiseSteps: 6, maxSamples: 32 },
+  final: { longerPx: 1600, noiseSteps: 2.5, maxSamples: 512 },
 }
 const SIZES = {
   draft: { materialPx: 1024, modelPx: 1024, skyPx: 2048 },

@@ -1,0 +1,100 @@
+import type { Change } from './change'
+import { isLocked } from './pieces'
+import type { Assignment, Piece, Scene } from './scene'
+
+/** A part of a piece, or of the stage where no piece is said. */
+export interface Spot {
+  piece: string | null
+  part: string
+}
+
+/**
+ * How far a material goes: to one part; to everything that wears what this part wears; to all parts of the piece (of a room: all its walls);
+ * to this part of every instance of the item; to every part whose name begins with the same word, wherever it is.
+ */
+export const REACHES = ['part', 'alike', 'piece', 'instances', 'named'] as const
+export type Reach = (typeof REACHES)[number]
+
+/** What is known of parts beyond the scene. */
+export interface PartBook {
+  /** Of a piece: names, and what each wears of its own. */
+  partsOf: (piece: Piece) => readonly { name: string; own: string }[]
+  stageParts: readonly string[]
+}
+
+const firstWord = (name: string): string =>
+  name
+    .trim()
+    .toLowerCase()
+    .split(/[\s_.-]+/)[0]
+
+export const wornAt = (scene: Scene, { piece, part }: Spot): Assignment | undefined =>
+  piece === null ? scene.stage.materials[part] : scene.pieces[piece]?.materials[part]
+
+/** Every part that a material put on one goes to. What is locked is left out. */
+export function listReached(scene: Scene, spot: Spot, reach: Reach, book: PartBook): Spot[] {
+  const everywhere = (): Spot[] => [
+    ...book.stageParts.map(part => ({ piece: null, part })),
+    ...Object.entries(scene.pieces).flatMap(([piece, p]) => book.partsOf(p).map(({ name }) => ({ piece, part: name }))),
+  ]
+  const isFree = ({ piece }: Spot) => piece === null || (scene.pieces[piece] && !isLocked(scene, scene.pieces[piece]))
+  const all = (): Spot[] => {
+    switch (reach) {
+      case 'part':
+        return [spot]
+      case 'piece': {
+        const own = spot.piece === null ? undefined : scene.pieces[spot.piece]
+        if (own) return book.partsOf(own).map(({ name }) => ({ piece: spot.piece, part: name }))
+        return everywhere().filter(s => s.piece === null && firstWord(s.part) === firstWord(spot.part))
+      }
+      case 'instances': {
+        const own = spot.piece === null ? undefined : scene.pieces[spot.piece]
+        if (!own) return [spot]
+        return Object.entries(scene.pieces).flatMap(([piece, p]) =>
+          p.item.code === own.item.code && p.item.version === own.item.version ? [{ piece, part: spot.part }] : [],
+        )
+      }
+      case 'named':
+        return everywhere().filter(s => firstWord(s.part) === firstWord(spot.part))
+      case 'alike': {
+        const look = lookAt(scene, spot, book)
+        return everywhere().filter(s => lookAt(scene, s, book) === look)
+      }
+      default:
+        return reach satisfies never
+    }
+  }
+  return all().filter(isFree)
+}
+
+/** What a part wears, as a text: an item of the library, or what came with its own. */
+function lookAt(scene: Scene, spot: Spot, book: PartBook): string {
+  const worn = wornAt(scene, spot)
+  if (worn) return worn.material.inputKey
+  if (spot.piece === null) return 'nothing yet'
+  const own = scene.pieces[spot.piece]
+  const part = own && book.partsOf(own).find(p => p.name === spot.part)
+  return part ? `${own.item.inputKey} ${part.own}` : ''
+}
+
+/** Puts a material on parts; null takes off what was put on, so that they wear their own again. */
+export function assignTo(scene: Scene, spots: readonly Spot[], given: Assignment | null): Change {
+  const put = (materials: Readonly<Record<string, Assignment>>, parts: readonly string[]) => {
+    const next = { ...materials }
+    for (const part of parts)
+      if (given) next[part] = given
+      else delete next[part]
+    return next
+  }
+  const byPiece = new Map<string | null, string[]>()
+  for (const { piece, part } of spots) byPiece.set(piece, [...(byPiece.get(piece) ?? []), part])
+  const ofStage = byPiece.get(null)
+  const pieces = [...byPiece].flatMap(([id, parts]) => {
+    const piece = id === null ? undefined : scene.pieces[id]
+    return id !== null && piece ? [[id, { ...piece, materials: put(piece.materials, parts) }] as const] : []
+  })
+  return {
+    ...(pieces.length > 0 ? { pieces: Object.fromEntries(pieces) } : {}),
+    ...(ofStage ? { stage: { ...scene.stage, materials: put(scene.stage.materials, ofStage) } } : {}),
+  }
+}

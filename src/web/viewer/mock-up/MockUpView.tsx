@@ -1,0 +1,301 @@
+import { Canvas, useThree } from '@react-three/fiber'
+import { Component, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  type InstancedMesh,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  MeshStandardMaterial,
+  NeutralToneMapping,
+  type PerspectiveCamera,
+  SphereGeometry,
+} from 'three'
+import type { Mesh } from '#core/geometry/mesh'
+import type { FloatImage } from '#core/image/image'
+import type { Affine } from '#core/math/affine'
+import { toRadians } from '#core/math/angles'
+import type { Vec3 } from '#core/math/vec3'
+import type { Composed, ComposedPart } from '#core/mock-up/compose'
+import type { Lens } from '#core/mock-up/look-through'
+import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
+import type { Box } from '#core/mock-up/snapping'
+import { createHouseLightMap } from '#core/render/lights/house-light'
+import { toBufferGeometry } from '../core-geometry'
+import { createEnvironmentTexture, exposureGain } from '../environment-texture'
+import { planTriangles, TRIANGLE_BUDGET } from './plan-triangles'
+import { toThreeMaterial } from './three-material'
+
+export interface ViewLight {
+  /** Null for the house light. */
+  map: FloatImage | null
+  turnDeg: number
+  ev: number
+  isShown: boolean
+}
+
+interface Props {
+  stage: readonly ComposedPart<ImageBitmap>[]
+  placed: readonly Composed<ImageBitmap>[]
+  light: ViewLight
+  lens: Lens
+  /** Boxes drawn around what is chosen. */
+  outlines: readonly { toWorld: Affine; box: Box }[]
+  /** Pairs of points. */
+  lines: readonly [Vec3, Vec3][]
+}
+
+/** A mock-up in three dimensions, by the light and display transform of its renderings; what it shows beyond a budget are stand-ins. */
+export default function MockUpView(props: Props) {
+  return (
+    <ViewBoundary>
+      <Canvas
+        gl={{ toneMapping: NeutralToneMapping, antialias: true, preserveDrawingBuffer: true }}
+        dpr={[1, 2]}
+        frameloop="demand"
+      >
+        <LensCamera lens={props.lens} />
+        <SkyLight {...props.light} />
+        <Content {...props} />
+      </Canvas>
+    </ViewBoundary>
+  )
+}
+
+function LensCamera({ lens }: { lens: Lens }) {
+  const { camera, invalidate } = useThree()
+  useLayoutEffect(() => {
+    const three = camera as PerspectiveCamera
+    const { position, tanHalfHeight: tan, aspect, forward } = cameraOfShot(lens)
+    const shift = lens.isUpright ? shiftOf(lens) : 0
+    const flat: Vec3 = lens.isUpright ? [forward[0], 0, forward[2]] : forward
+    three.position.set(...position)
+    three.up.set(0, 1, 0)
+    three.lookAt(position[0] + flat[0], position[1] + flat[1], position[2] + flat[2])
+    const reach = Math.hypot(...lens.position.map((v, k) => v - lens.target[k]))
+    const [near, far] = [Math.max(0.01, reach / 300), Math.max(200, reach * 60)]
+    three.projectionMatrix.makePerspective(
+      -near * tan * aspect,
+      near * tan * aspect,
+      near * (tan + shift),
+      near * (shift - tan),
+      near,
+      far,
+    )
+    three.projectionMatrixInverse.copy(three.projectionMatrix).invert()
+    three.updateMatrixWorld()
+    invalidate()
+  }, [camera, lens, invalidate])
+  return null
+}
+
+let house: FloatImage | null = null
+const houseLight = (): FloatImage => {
+  house ??= createHouseLightMap(256)
+  return house
+}
+const PLAIN = new Color(0.62, 0.62, 0.62)
+
+function SkyLight({ map, turnDeg, ev, isShown }: ViewLight) {
+  const { scene, invalidate } = useThree()
+  const source = map ?? houseLight()
+  useEffect(() => {
+    const texture = createEnvironmentTexture(source)
+    scene.environment = texture
+    return () => {
+      scene.environment = null
+      scene.background = null
+      texture.dispose()
+    }
+  }, [source, scene])
+  const gain = useMemo(() => exposureGain(source, 0), [source])
+  useEffect(() => {
+    scene.background = isShown ? scene.environment : PLAIN
+    scene.environmentIntensity = scene.backgroundIntensity = gain * 2 ** ev
+    if (!isShown) scene.backgroundIntensity = 1
+    scene.environmentRotation.set(0, toRadians(turnDeg), 0)
+    scene.backgroundRotation.set(0, toRadians(turnDeg), 0)
+    invalidate()
+  })
+  return null
+}
+
+function Content({ stage, placed, outlines, lines }: Props) {
+  const invalidate = useThree(s => s.invalidate)
+  const { full } = useMemo(() => planTriangles(placed, TRIANGLE_BUDGET), [placed])
+  useEffect(() => invalidate())
+  return (
+    <>
+      {stage.map(part => (
+        <mesh key={part.name} geometry={geometryOf(part)} material={toThreeMaterial(part, true)} />
+      ))}
+      {placed.map(thing => {
+        const count = full.get(thing) ?? thing.placements.length
+        return (
+          <group key={thing.key}>
+            {thing.parts.map((part, k) => (
+              <Instances
+                key={k}
+                geometry={geometryOf(part)}
+                material={toThreeMaterial(part, false)}
+                placements={thing.placements.slice(0, count)}
+              />
+            ))}
+            {count < thing.placements.length && <StandIns thing={thing} from={count} />}
+          </group>
+        )
+      })}
+      {outlines.map(({ toWorld, box }, k) => (
+        <Outline key={k} toWorld={toWorld} box={box} />
+      ))}
+      {lines.length > 0 && <Lines lines={lines} />}
+    </>
+  )
+}
+
+const geometries = new WeakMap<Mesh, Map<string, BufferGeometry>>()
+function geometryOf({ mesh, material }: ComposedPart<ImageBitmap>): BufferGeometry {
+  const known = geometries.get(mesh) ?? new Map<string, BufferGeometry>()
+  geometries.set(mesh, known)
+  const key = String(material.tileSizeM)
+  let geometry = known.get(key)
+  if (!geometry) {
+    geometry = toBufferGeometry(mesh, material.tileSizeM ?? [1, 1])
+    known.set(key, geometry)
+  }
+  return geometry
+}
+
+const scratch = new Matrix4()
+const toMatrix = (a: Affine): Matrix4 =>
+  scratch.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
+
+interface InstancesProps {
+  geometry: BufferGeometry
+  material: MeshStandardMaterial
+  placements: readonly Affine[]
+}
+
+function Instances({ geometry, material, placements }: InstancesProps) {
+  const mesh = useRef<InstancedMesh>(null)
+  // Room for some more, so that not every copy makes it anew.
+  const room = 2 ** Math.ceil(Math.log2(Math.max(1, placements.length)))
+  // biome-ignore lint/correctness/useExhaustiveDependencies: with another room it is another mesh
+  useLayoutEffect(() => {
+    const { current } = mesh
+    if (!current) return
+    placements.forEach((to, k) => {
+      current.setMatrixAt(k, toMatrix(to))
+    })
+    current.count = placements.length
+    current.instanceMatrix.needsUpdate = true
+  }, [placements, room, geometry, material])
+  return <instancedMesh key={room} ref={mesh} args={[geometry, material, room]} frustumCulled={false} />
+}
+
+const STAND_IN = new SphereGeometry(0.5, 7, 5)
+
+/** In the place of plants beyond the budget: as large, of their mean colour. */
+function StandIns({ thing, from }: { thing: Composed<ImageBitmap>; from: number }) {
+  const { material, placements } = useMemo(() => {
+    const box = boxOf(thing.parts)
+    const largest = [...thing.parts].sort((a, b) => b.mesh.indices.length - a.mesh.indices.length)[0]
+    const { baseColor } = largest.material.parameters
+    const hasMap = largest.material.textures.baseColor !== undefined
+    const color = hasMap ? new Color(0.09, 0.13, 0.06) : new Color(...baseColor)
+    const size = [0, 1, 2].map(k => (box.max[k] - box.min[k]) * 0.8)
+    const middle = [0, 1, 2].map(k => (box.max[k] + box.min[k]) / 2)
+    return {
+      material: new MeshStandardMaterial({ color, roughness: 1 }),
+      placements: thing.placements
+        .slice(from)
+        .map(a =>
+          [0, 1, 2].flatMap(i => [
+            a[i * 4] * size[0],
+            a[i * 4 + 1] * size[1],
+            a[i * 4 + 2] * size[2],
+            a[i * 4] * middle[0] + a[i * 4 + 1] * middle[1] + a[i * 4 + 2] * middle[2] + a[i * 4 + 3],
+          ]),
+        ),
+    }
+  }, [thing, from])
+  return <Instances geometry={STAND_IN} material={material} placements={placements} />
+}
+
+function boxOf(parts: readonly ComposedPart<ImageBitmap>[]): Box {
+  const box: Box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }
+  for (const { mesh } of parts)
+    for (let i = 0; i < mesh.positions.length; i++) {
+      const k = i % 3
+      box.min[k] = Math.min(box.min[k], mesh.positions[i])
+      box.max[k] = Math.max(box.max[k], mesh.positions[i])
+    }
+  return box
+}
+
+const EDGES = [
+  [0, 1],
+  [1, 3],
+  [3, 2],
+  [2, 0],
+  [4, 5],
+  [5, 7],
+  [7, 6],
+  [6, 4],
+  [0, 4],
+  [1, 5],
+  [2, 6],
+  [3, 7],
+]
+/** Seen on light and on dark: a light line over a wider dark one would need two widths, so the two lie beside each other in depth. */
+const DARK = new LineBasicMaterial({ color: 0x141414, depthTest: false, transparent: true, opacity: 0.55 })
+const LIGHT = new LineBasicMaterial({ color: 0xffffff })
+
+function Outline({ toWorld, box }: { toWorld: Affine; box: Box }) {
+  const segments = useMemo(() => {
+    const corner = (n: number): Vec3 => {
+      const p = [0, 1, 2].map(k => (n & (1 << k) ? box.max[k] : box.min[k]))
+      return [0, 1, 2].map(
+        i => toWorld[i * 4] * p[0] + toWorld[i * 4 + 1] * p[1] + toWorld[i * 4 + 2] * p[2] + toWorld[i * 4 + 3],
+      ) as Vec3
+    }
+    return EDGES.map(([a, b]) => [corner(a), corner(b)] as [Vec3, Vec3])
+  }, [toWorld, box])
+  return <Lines lines={segments} />
+}
+
+function Lines({ lines }: { lines: readonly [Vec3, Vec3][] }) {
+  const [dark, light] = useMemo(() => {
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(new Float32Array(lines.flat(2)), 3))
+    return [DARK, LIGHT].map(material => {
+      const drawn = new LineSegments(geometry, material)
+      drawn.frustumCulled = false
+      drawn.renderOrder = material === DARK ? 1 : 2
+      return drawn
+    })
+  }, [lines])
+  useEffect(() => () => dark.geometry.dispose(), [dark])
+  return (
+    <>
+      <primitive object={dark} />
+      <primitive object={light} />
+    </>
+  )
+}
+
+class ViewBoundary extends Component<{ children: ReactNode }, { failed: boolean }> {
+  override state = { failed: false }
+  static getDerivedStateFromError = () => ({ failed: true })
+  override render() {
+    return this.state.failed ? (
+      <p role="alert" className="flex h-full items-center justify-center bg-mount px-8 text-center">
+        The live view could not be drawn: the browser has no WebGL 2. The mock-up is not affected, and its shots can be rendered.
+      </p>
+    ) : (
+      this.props.children
+    )
+  }
+}

@@ -1,0 +1,84 @@
+import {
+  ClampToEdgeWrapping,
+  DoubleSide,
+  FrontSide,
+  LinearSRGBColorSpace,
+  MeshPhysicalMaterial,
+  RepeatWrapping,
+  SRGBColorSpace,
+  Texture,
+  Vector2,
+} from 'three'
+import type { OpenPbrMaterial, TextureBinding } from '#core/material/open-pbr'
+import type { Look } from '#core/mock-up/resources'
+import { GLASS } from '../material-from-sheet'
+
+const made = new WeakMap<OpenPbrMaterial, Map<boolean, MeshPhysicalMaterial>>()
+
+/** A material of the core as a raster draws it; the same one is made once. @param isOneSided walls are looked through from behind */
+export function toThreeMaterial({ material, images }: Look<ImageBitmap>, isOneSided: boolean): MeshPhysicalMaterial {
+  const known = made.get(material) ?? new Map<boolean, MeshPhysicalMaterial>()
+  made.set(material, known)
+  let three = known.get(isOneSided)
+  if (!three) {
+    three = make(material, images)
+    three.side = isOneSided ? FrontSide : DoubleSide
+    known.set(isOneSided, three)
+  }
+  return three
+}
+
+function make(source: OpenPbrMaterial, images: readonly ImageBitmap[]): MeshPhysicalMaterial {
+  const { parameters: p, textures, tiling } = source
+  const load = (binding: TextureBinding | undefined, isColor: boolean): Texture | null => {
+    const image = binding && images[binding.image]
+    if (!image) return null
+    const texture = new Texture(binding.inverted ? invert(image) : image)
+    texture.colorSpace = isColor ? SRGBColorSpace : LinearSRGBColorSpace
+    texture.wrapS = texture.wrapT = tiling === 'once' ? ClampToEdgeWrapping : RepeatWrapping
+    // Rows from the top, as the core's texture coordinates run.
+    texture.flipY = false
+    texture.anisotropy = 8
+    texture.needsUpdate = true
+    return texture
+  }
+  const color = load(textures.baseColor, true)
+  const normal = load(textures.geometryNormal, false)
+  const roughness = load(textures.specularRoughness, false)
+  const metalness = load(textures.baseMetalness, false)
+  const isCutOut = textures.geometryOpacity !== undefined
+  // Of its own picture, or the fourth channel of the colour.
+  const opacity = isCutOut && textures.geometryOpacity?.channel !== 3 ? load(textures.geometryOpacity, false) : null
+  const three = new MeshPhysicalMaterial({
+    map: color,
+    normalMap: normal,
+    roughnessMap: roughness,
+    metalnessMap: metalness,
+    alphaMap: opacity,
+    alphaTest: isCutOut ? 0.5 : 0,
+    roughness: roughness ? 1 : p.specularRoughness,
+    metalness: metalness ? 1 : p.baseMetalness,
+    ior: p.specularIor,
+    clearcoat: p.coatWeight,
+    clearcoatRoughness: p.coatRoughness,
+    ...(p.transmissionWeight > 0.5 ? GLASS : {}),
+  })
+  if (!color) three.color.setRGB(...p.baseColor, LinearSRGBColorSpace)
+  if (p.transmissionWeight > 0.5) three.color.setRGB(...p.transmissionColor, LinearSRGBColorSpace)
+  if (p.emissionLuminance > 0) {
+    three.emissive.setRGB(...p.emissionColor, LinearSRGBColorSpace)
+    three.emissiveIntensity = Math.min(4, p.emissionLuminance)
+  }
+  // v runs down and green points up, unless the map is of the other convention.
+  if (normal) three.normalScale = new Vector2(1, textures.geometryNormal?.handedness === 'directX' ? 1 : -1)
+  return three
+}
+
+/** A gloss map turned into roughness. */
+function invert(image: ImageBitmap): OffscreenCanvas {
+  const canvas = new OffscreenCanvas(image.width, image.height)
+  const context = canvas.getContext('2d')!
+  context.filter = 'invert(1)'
+  context.drawImage(image, 0, 0)
+  return canvas
+}

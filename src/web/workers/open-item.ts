@@ -1,0 +1,96 @@
+import { sourceOfBytes } from '#core/codecs/byte-source'
+import { openExr } from '#core/codecs/exr'
+import { openHdr } from '#core/codecs/hdr'
+import { parseGlb } from '#core/geometry/read-gltf'
+import type { FloatImage } from '#core/image/image'
+import { collectRows } from '#core/image/picture-rows'
+import { reduceRows } from '#core/image/row-reducer'
+import { buildMaterialFromMaps } from '#core/material/build-material'
+import { createMaterial } from '#core/material/open-pbr'
+import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
+import type { Look, ResourcePart } from '#core/mock-up/resources'
+import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+
+/** What an item of a mock-up is, opened, with pictures in the form that is asked for. */
+export type OpenedItem<I> =
+  | { kind: 'model'; parts: ResourcePart<I>[] }
+  | { kind: 'material'; look: Look<I> }
+  | { kind: 'sky'; map: FloatImage }
+
+/** Textures without a stated width are shown as if one repeat were as wide. */
+const ASSUMED_WIDTH_MM = 1000
+
+/**
+ * @param toImage decodes a picture; its proportions say how high a repeat is
+ * @throws Error where a file does not come or does not read
+ */
+export async function openMockUpItem<I extends { width: number; height: number }>(
+  item: MockUpItem,
+  toImage: (blob: Blob) => Promise<I>,
+  skyPx: number,
+): Promise<OpenedItem<I> | null> {
+  switch (item.kind) {
+    case 'model':
+      return openModel(item, toImage)
+    case 'material':
+      return openMaterial(item, toImage)
+    case 'environment': {
+      const file = item.files.find(f => f.role === 'environment')
+      if (!file) return null
+      const source = sourceOfBytes(new Uint8Array(await (await fetchFile(file.url)).arrayBuffer()))
+      const rows = file.mediaType === 'image/vnd.radiance' ? openHdr(source) : openExr(source)
+      return { kind: 'sky', map: rows.width > skyPx ? reduceRows(rows, skyPx) : collectRows(rows) }
+    }
+    default:
+      return null
+  }
+}
+
+async function fetchFile(url: string): Promise<Response> {
+  const response = await fetch(url)
+  if (!response.ok) throw new Error(`${url} answered ${response.status}`)
+  return response
+}
+
+async function openModel<I>(item: MockUpItem, toImage: (blob: Blob) => Promise<I>): Promise<OpenedItem<I> | null> {
+  const file = item.files.find(f => f.role === 'model')
+  if (!file) return null
+  const model = await parseGlb(new Uint8Array(await (await fetchFile(file.url)).arrayBuffer()))
+  const images = await Promise.all(model.images.map(({ bytes }) => toImage(new Blob([bytes as BlobPart]))))
+  const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
+  return {
+    kind: 'model',
+    parts: model.parts.map(({ name, mesh, hasUvs, material }) => ({
+      name,
+      mesh,
+      hasUvs,
+      material: model.materials[material] ?? plain,
+      images,
+    })),
+  }
+}
+
+const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
+
+async function openMaterial<I extends { width: number; height: number }>(
+  item: MockUpItem,
+  toImage: (blob: Blob) => Promise<I>,
+): Promise<OpenedItem<I>> {
+  const hasNormal = item.files.some(f => f.role === 'normal')
+  const drawn = item.files.filter(
+    f => isMapRole(f.role) && !['ambientOcclusion', 'specular'].includes(f.role) && (f.role !== 'height' || !hasNormal),
+  )
+  const images = await Promise.all(drawn.map(async f => toImage(await (await fetchFile(f.url)).blob())))
+  const widthM = (item.widthMm ?? ASSUMED_WIDTH_MM) / 1000
+  const [first] = images
+  const maps = drawn.map((f, image) => ({
+    role: f.role as MapRole,
+    image,
+    ...(f.role === 'normal' ? { handedness: item.handedness ?? f.handednessHint ?? ('openGl' as const) } : {}),
+  }))
+  const tile: [number, number] = [widthM, first ? (widthM * first.height) / first.width : widthM]
+  return {
+    kind: 'material',
+    look: { material: buildMaterialFromMaps(item.name, maps, tile, item.constants, item.tiling), images },
+  }
+}
