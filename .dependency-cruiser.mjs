@@ -46,11 +46,12 @@ const FLOORS = {
     'upkeep',
   ],
   'src/web': ['words', 'live', 'state', 'testing', 'workers', 'viewer', 'components', 'places', 'app'],
-  'src/web/components': ['controls', 'measure'],
+  'src/web/components': ['controls', 'measure', 'tracing'],
   'src/web/places/wall': ['narrow', 'table', 'tree', 'colors'],
+  'src/web/places/mock-up': ['state'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places/intake/worklist': ['state', 'row', 'tools'],
-  'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'intake', 'standard', 'projects', 'mock-up', 'upkeep'],
+  'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'mock-up', 'intake', 'standard', 'projects', 'upkeep'],
 }
 
 /** What other subjects of the server may use of one; the rest is its own business. What lies below them is open to all. */

@@ -167,8 +167,8 @@ function readingRoom(ref: (name: string) => ItemRef): Scene {
   })
   pieces.stand('Side table terrazzo', [1.55, 0, 0.95], 0, { group: 'corner' })
   pieces.stand('Monstera deliciosa', [2.35, 0, -2.05], 20, { group: 'corner' })
-  pieces.stand('Pendant lamp enamel', [-1.15, 1.55, -0.1], 0, { group: 'tables' })
-  pieces.stand('Pendant lamp enamel', [0.15, 1.55, -0.1], 0, { group: 'tables' })
+  pieces.stand('Pendant lamp enamel', [-1.15, 2.05, -0.1], 0, { group: 'tables' })
+  pieces.stand('Pendant lamp enamel', [0.15, 2.05, -0.1], 0, { group: 'tables' })
   pieces.stand('Book trolley', [-2.6, 0, 0.7], 82, { group: 'shelves' })
   return {
     format: 1,
@@ -203,8 +203,8 @@ function readingRoom(ref: (name: string) => ItemRef): Scene {
       soft: sky('Overcast soft sky', ref('Overcast soft sky')),
     },
     shots: {
-      room: shot('From the door', 1, [2.5, 1.45, 2.45], [-1.2, 1.05, -2], { focalMm: 21, ev: 1.7, sky: 'noon' }),
-      corner: shot('Sofa corner', 2, [-0.9, 1.25, 2.4], [2, 0.8, -1.2], { focalMm: 26, ev: 1.9, sky: 'soft' }),
+      room: shot('From the door', 1, [2.5, 1.45, 2.45], [-1.2, 1.05, -2], { focalMm: 21, ev: 2.2, sky: 'noon' }),
+      corner: shot('Sofa corner', 2, [-0.9, 1.25, 2.4], [2, 0.8, -1.2], { focalMm: 26, ev: 2.2, sky: 'soft' }),
     },
   }
 }

@@ -23,5 +23,23 @@ export interface Resources<I = ByteImage> {
   skies: ReadonlyMap<string, FloatImage>
 }
 
-/** Around all parts, in the model's own space. */
-export const boundsOf = (parts: readonly Pick<ResourcePart<unknown>, 'mesh'>[]): Box => boundsOfMeshes(parts.map(p => p.mesh))
+const known = new WeakMap<Mesh, Box>()
+function boundsOfMesh(mesh: Mesh): Box {
+  let box = known.get(mesh)
+  if (!box) {
+    box = boundsOfMeshes([mesh])
+    known.set(mesh, box)
+  }
+  return box
+}
+
+/** Around all parts, in the model's own space; of each mesh it is looked up once. */
+export function boundsOf(parts: readonly Pick<ResourcePart<unknown>, 'mesh'>[]): Box {
+  const boxes = parts.filter(p => p.mesh.positions.length > 0).map(p => boundsOfMesh(p.mesh))
+  const at = (pick: (...values: number[]) => number, side: 'min' | 'max'): Box['min'] => [
+    pick(...boxes.map(b => b[side][0])),
+    pick(...boxes.map(b => b[side][1])),
+    pick(...boxes.map(b => b[side][2])),
+  ]
+  return boxes.length > 0 ? { min: at(Math.min, 'min'), max: at(Math.max, 'max') } : { min: [0, 0, 0], max: [0, 0, 0] }
+}

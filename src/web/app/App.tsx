@@ -24,6 +24,7 @@ import { Frame } from './Frame'
 
 // The sheet brings the 3-D view with it; the wall need not wait for that.
 const SheetOverlay = lazy(() => import('../places/sheet/SheetOverlay'))
+const MockUpPlace = lazy(() => import('../places/mock-up/MockUpPlace'))
 
 /** Where a sheet was opened from, so that it lies over that place and goes back to it. */
 export interface SheetOrigin {
@@ -74,6 +75,14 @@ export function App() {
         <Route path="/standard/rigs/:name" element={<RigPlace />} />
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
+        <Route
+          path="/mock-ups/:id"
+          element={
+            <Suspense fallback={null}>
+              <MockUpPlace />
+            </Suspense>
+          }
+        />
         <Route path="/upkeep" element={<UpkeepPlace />} />
         <Route path="/upkeep/record" element={<RecordPlace />} />
         <Route path="/people" element={<PeoplePlace session={session} />} />

@@ -1,7 +1,7 @@
 import { Menu, MenuButton, MenuItem } from '@headlessui/react'
 import { ChevronDown, CircleSlash } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
-import { NavLink } from 'react-router'
+import { NavLink, useLocation } from 'react-router'
 import type { Person } from '#shared/contracts/session.contract'
 import { MenuPanel } from '../components/controls/ToolMenu'
 import { KeysDialog } from '../components/KeysDialog'
@@ -36,6 +36,8 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
   const [areSessionsOpen, setSessionsOpen] = useState(false)
   const isGuest = person.role === 'guest'
   const connected = useAppSelector(s => s.live.connected)
+  // A mock-up has the tray on its shelf.
+  const isMockUp = useLocation().pathname.startsWith('/mock-ups/')
   useKey('?', () => setKeysOpen(true))
   return (
     <div className="flex h-full flex-col">
@@ -73,7 +75,7 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
         </div>
       </header>
       <main className="min-h-0 flex-1">{children}</main>
-      {!isGuest && <TrayBar personId={person.id} mayApprove={person.role === 'lead'} />}
+      {!isGuest && !isMockUp && <TrayBar personId={person.id} mayApprove={person.role === 'lead'} />}
       {areSessionsOpen && <SessionsDialog person={person} isOwn onClose={() => setSessionsOpen(false)} />}
       <PasswordDialog open={isPasswordOpen} onClose={() => setPasswordOpen(false)} />
       <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />

@@ -47,6 +47,24 @@ const KEYS: [string, [string, string][]][] = [
     ],
   ],
   [
+    'Mock-up',
+    [
+      ['/', 'to the search on the shelf; Enter brings the first in'],
+      ['← ↑ → ↓', 'move what is chosen, or walk'],
+      ['PgUp PgDn', 'higher, lower'],
+      ['[ ]', 'turn by 15°'],
+      ['D', 'a copy beside it'],
+      ['H  L', 'hide or show, lock or free'],
+      ['Delete', 'take out'],
+      ['F', 'look at what is chosen'],
+      ['P', 'keep what is seen as a shot'],
+      ['1 … 9', 'to a shot'],
+      ['O  I', 'things in the scene, its pictures'],
+      ['T', 'refine the view at rest, or not'],
+      ['Ctrl Z', 'undo; with Shift, redo'],
+    ],
+  ],
+  [
     'Compare',
     [
       ['1 2 3 4', 'side by side, wiper, blink, difference'],

@@ -1,7 +1,14 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { type ReactNode, useEffect, useRef } from 'react'
 
-const WIDTHS = { small: 'max-w-sm', medium: 'max-w-md', large: 'max-w-lg', wide: 'max-w-xl', frame: 'max-w-4xl' }
+const WIDTHS = {
+  small: 'max-w-sm',
+  medium: 'max-w-md',
+  large: 'max-w-lg',
+  wide: 'max-w-xl',
+  frame: 'max-w-4xl',
+  whole: 'max-w-[96vw]',
+}
 /** A menu that closes takes the focus back to its button, after the sheet that one of its entries has opened is there. */
 const MENU_CLOSED_MS = 60
 

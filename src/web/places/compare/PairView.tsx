@@ -1,5 +1,4 @@
 import { type ReactNode, useEffect, useMemo, useState } from 'react'
-import type { Compared } from '#shared/contracts/compare.contract'
 import { formatNumber } from '#shared/units'
 import { Button } from '../../components/controls/Button'
 import { Choice } from '../../components/controls/Choice'
@@ -15,7 +14,7 @@ const BLINK_MS = 650
 
 interface Props {
   mode: PairMode
-  compared: Compared[]
+  compared: readonly { name: string }[]
   pictures: Loaded[]
   pair: [number, number]
   onPair: (pair: [number, number]) => void
@@ -24,10 +23,12 @@ interface Props {
   spot: Spot | null
   onSpot: (spot: Spot | null) => void
   caption: (index: number) => ReactNode
+  /** Of the pictures, where it is not the house's. */
+  aspect?: number
 }
 
 /** Two of the pictures over each other, with the figures of their difference beside them. */
-export function PairView({ mode, compared, pictures, pair, onPair, view, onView, spot, onSpot, caption }: Props) {
+export function PairView({ mode, compared, pictures, pair, onPair, view, onView, spot, onSpot, caption, aspect }: Props) {
   const [a, b] = pair
   const [wipe, setWipe] = useState(50)
   const [running, setRunning] = useState(true)
@@ -47,7 +48,7 @@ export function PairView({ mode, compared, pictures, pair, onPair, view, onView,
   return (
     <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_18rem] gap-6">
       <div>
-        <PictureStage {...{ label, view, onView, spot, onSpot }}>
+        <PictureStage {...{ label, view, onView, spot, onSpot, aspect }}>
           {mode === 'wiper' && (
             <>
               <LoadedLayer loaded={pictures[a]} view={view} clip={`inset(0 ${100 - wipe}% 0 0)`} />

@@ -23,6 +23,8 @@ interface StageProps {
   onSpot: (spot: Spot | null) => void
   /** On a page that scrolls, the wheel enlarges only what is enlarged already; a double click begins and ends that. */
   isOnPage?: boolean
+  /** Width over height, where it is not the house aspect. */
+  aspect?: number
   children: ReactNode
 }
 
@@ -30,7 +32,16 @@ interface StageProps {
 const CLOSER = 3
 
 /** A frame onto pictures: wheel to enlarge, drag to move, the same by keyboard; tells which point is under the pointer. */
-export function PictureStage({ label, view, onView, spot, onSpot, isOnPage = false, children }: StageProps) {
+export function PictureStage({
+  label,
+  view,
+  onView,
+  spot,
+  onSpot,
+  isOnPage = false,
+  aspect = PREVIEW_ASPECT,
+  children,
+}: StageProps) {
   const box = useRef<HTMLDivElement>(null)
   const drag = useRef<{ x: number; y: number } | null>(null)
   const latest = useRef({ view, onView })
@@ -80,7 +91,7 @@ export function PictureStage({ label, view, onView, spot, onSpot, isOnPage = fal
       // biome-ignore lint/a11y/noNoninteractiveTabindex: moved and enlarged by keys
       tabIndex={0}
       className={`relative w-full touch-none overflow-hidden bg-mount select-none ${view.scale > 1 ? 'cursor-grab active:cursor-grabbing' : isOnPage ? 'cursor-zoom-in' : 'cursor-crosshair'}`}
-      style={{ aspectRatio: PREVIEW_ASPECT }}
+      style={{ aspectRatio: aspect }}
       onPointerDown={event => {
         drag.current = { x: event.clientX, y: event.clientY }
         event.currentTarget.setPointerCapture(event.pointerId)

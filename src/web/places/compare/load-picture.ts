@@ -14,8 +14,11 @@ export interface Picture {
 
 const known = new Map<string, Promise<Picture>>()
 
+/** Where a picture is, encoded for display and linear. */
+export type Addressed = Pick<Preview, 'url' | 'linearUrl'>
+
 /** Fetched once for each address. */
-export function loadPicture(preview: Preview): Promise<Picture> {
+export function loadPicture(preview: Addressed): Promise<Picture> {
   const url = preview.linearUrl ?? preview.url
   let loading = known.get(url)
   if (!loading) {

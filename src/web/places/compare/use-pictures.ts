@@ -1,13 +1,15 @@
 import { useEffect, useRef, useState } from 'react'
 import type { PictureDifference } from '#core/compare/compare-pictures'
-import type { Compared } from '#shared/contracts/compare.contract'
 import type { CompareAnswer, CompareRequest } from '../../workers/compare.worker'
-import { loadPicture, type Picture } from './load-picture'
+import { type Addressed, loadPicture, type Picture } from './load-picture'
 
 export type Loaded = { state: 'waiting' } | { state: 'failed' } | { state: 'there'; picture: Picture; image: ImageData }
 
 /** The pictures of a comparison as they arrive. */
-export function usePictures(compared: readonly Compared[], toImage: (picture: Picture) => ImageData): Loaded[] {
+export function usePictures(
+  compared: readonly { preview: Addressed | null }[],
+  toImage: (picture: Picture) => ImageData,
+): Loaded[] {
   const [loaded, setLoaded] = useState(new Map<string, Loaded>())
   const urls = compared.map(c => c.preview?.url ?? '').join(' ')
   // biome-ignore lint/correctness/useExhaustiveDependencies: other addresses, other pictures

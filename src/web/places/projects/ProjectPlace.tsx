@@ -13,6 +13,7 @@ import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { useOrderExportMutation, usePinItemsMutation, useUnpinItemsMutation, useUpdatePinsMutation } from '../../state/api'
 import { plural } from '../../words/states'
+import { MockUpsPanel } from '../mock-up/MockUpsPanel'
 import { GuestsPanel } from './GuestsPanel'
 import { OpenProject } from './OpenProject'
 
@@ -31,6 +32,7 @@ function ProjectView({ project }: { project: Project }) {
       </div>
       <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
         <section>
+          <MockUpsPanel projectId={project.id} />
           <Pins project={project} />
         </section>
         <div className="flex flex-col gap-6">

@@ -10,6 +10,7 @@ import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
 import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../../state/api'
 import { plural } from '../../words/states'
+import { MockUpsPanel } from '../mock-up/MockUpsPanel'
 
 export function ProjectsPlace({ session }: { session: Session }) {
   const isGuest = session.person?.role === 'guest'
@@ -41,6 +42,11 @@ export function ProjectsPlace({ session }: { session: Session }) {
         </section>
         {!isGuest && <NewProjectForm session={session} />}
       </div>
+      {!isGuest && (
+        <div className="mx-auto mt-8 max-w-[100rem]">
+          <MockUpsPanel projectId={null} />
+        </div>
+      )}
     </Page>
   )
 }

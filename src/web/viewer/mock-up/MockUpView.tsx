@@ -20,6 +20,7 @@ import { toRadians } from '#core/math/angles'
 import type { Vec3 } from '#core/math/vec3'
 import type { Composed, ComposedPart } from '#core/mock-up/compose'
 import type { Lens } from '#core/mock-up/look-through'
+import { boundsOf } from '#core/mock-up/resources'
 import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
 import type { Box } from '#core/mock-up/snapping'
 import { createHouseLightMap } from '#core/render/lights/house-light'
@@ -33,6 +34,8 @@ export interface ViewLight {
   map: FloatImage | null
   turnDeg: number
   ev: number
+  /** Of it that comes to where things stand. */
+  share: number
   isShown: boolean
 }
 
@@ -98,7 +101,7 @@ const houseLight = (): FloatImage => {
 }
 const PLAIN = new Color(0.62, 0.62, 0.62)
 
-function SkyLight({ map, turnDeg, ev, isShown }: ViewLight) {
+function SkyLight({ map, turnDeg, ev, share, isShown }: ViewLight) {
   const { scene, invalidate } = useThree()
   const source = map ?? houseLight()
   useEffect(() => {
@@ -113,8 +116,8 @@ function SkyLight({ map, turnDeg, ev, isShown }: ViewLight) {
   const gain = useMemo(() => exposureGain(source, 0), [source])
   useEffect(() => {
     scene.background = isShown ? scene.environment : PLAIN
-    scene.environmentIntensity = scene.backgroundIntensity = gain * 2 ** ev
-    if (!isShown) scene.backgroundIntensity = 1
+    scene.environmentIntensity = gain * 2 ** ev * share
+    scene.backgroundIntensity = isShown ? gain * 2 ** ev : 1
     scene.environmentRotation.set(0, toRadians(turnDeg), 0)
     scene.backgroundRotation.set(0, toRadians(turnDeg), 0)
     invalidate()
@@ -140,7 +143,7 @@ function Content({ stage, placed, outlines, lines }: Props) {
                 key={k}
                 geometry={geometryOf(part)}
                 material={toThreeMaterial(part, false)}
-                placements={thing.placements.slice(0, count)}
+                placements={count < thing.placements.length ? thing.placements.slice(0, count) : thing.placements}
               />
             ))}
             {count < thing.placements.length && <StandIns thing={thing} from={count} />}
@@ -200,7 +203,7 @@ const STAND_IN = new SphereGeometry(0.5, 7, 5)
 /** In the place of plants beyond the budget: as large, of their mean colour. */
 function StandIns({ thing, from }: { thing: Composed<ImageBitmap>; from: number }) {
   const { material, placements } = useMemo(() => {
-    const box = boxOf(thing.parts)
+    const box = boundsOf(thing.parts)
     const largest = [...thing.parts].sort((a, b) => b.mesh.indices.length - a.mesh.indices.length)[0]
     const { baseColor } = largest.material.parameters
     const hasMap = largest.material.textures.baseColor !== undefined
@@ -222,17 +225,6 @@ function StandIns({ thing, from }: { thing: Composed<ImageBitmap>; from: number 
     }
   }, [thing, from])
   return <Instances geometry={STAND_IN} material={material} placements={placements} />
-}
-
-function boxOf(parts: readonly ComposedPart<ImageBitmap>[]): Box {
-  const box: Box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }
-  for (const { mesh } of parts)
-    for (let i = 0; i < mesh.positions.length; i++) {
-      const k = i % 3
-      box.min[k] = Math.min(box.min[k], mesh.positions[i])
-      box.max[k] = Math.max(box.max[k], mesh.positions[i])
-    }
-  return box
 }
 
 const EDGES = [

@@ -1,0 +1,500 @@
+import { lazy, Suspense, useMemo, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { z } from 'zod'
+import type { Vec3 } from '#core/math/vec3'
+import { daylightShare } from '#core/mock-up/daylight-share'
+import { frameBox, type Lens, lensInWindow, rayThrough, walk } from '#core/mock-up/look-through'
+import { duplicate, isLocked, lock, move, remove, show, turn } from '#core/mock-up/pieces'
+import { findMisplaced, placeOfPiece } from '#core/mock-up/placing'
+import type { Shot } from '#core/mock-up/scene'
+import type { Reach, Spot } from '#core/mock-up/wearing'
+import type { MockUp } from '#shared/contracts/mock-ups.contract'
+import { tellProblem } from '../../components/bulk-words'
+import { useListMockUpPicturesQuery, useOrderMockUpPicturesMutation } from '../../state/api'
+import { readRemembered, remember } from '../../state/remembered'
+import { isCarrying, readCarried } from '../wall/carried-items'
+import { Beside } from './Beside'
+import { PicturesPanel } from './PicturesPanel'
+import { PlantingCard } from './PlantingCard'
+import { REACH_WORDS, SelectionCard, Worn } from './SelectionCard'
+import { ShadowHandle } from './ShadowHandle'
+import { Shelf } from './Shelf'
+import { ShotFrame } from './ShotFrame'
+import { shotsInOrder } from './ShotStrip'
+import { Line } from './SkyPanel'
+import { StageDialog } from './StageDialog'
+import { StatusLine, sayMoving } from './StatusLine'
+import { type Chosen, chosenPieces, stillThere } from './state/chosen'
+import { newId } from './state/new-id'
+import { useFindItems } from './state/use-find-items'
+import { useKnownItems } from './state/use-known-items'
+import { useMockUp } from './state/use-mock-up'
+import { usePlants } from './state/use-plants'
+import { useResources } from './state/use-resources'
+import { useStaged } from './state/use-staged'
+import { useTracedView } from './state/use-traced-view'
+import { ThingsPanel } from './ThingsPanel'
+import { TopLine } from './TopLine'
+import { TracedLayer } from './TracedLayer'
+import { useBringIn } from './use-bring-in'
+import { useMockUpKeys } from './use-mock-up-keys'
+import { around, type Touch, usePointer } from './use-pointer'
+import { useSize } from './use-size'
+
+const MockUpView = lazy(() => import('../../viewer/mock-up/MockUpView'))
+
+const FIRST_LENS: Lens = { position: [3.2, 1.9, 4.6], target: [0, 0.7, 0], focalMm: 28, aspect: 1.6, isUpright: false }
+/** The traced picture is so wide at most: more takes two cores too long to be of use while one works. */
+const TRACED_PX = 960
+
+const lensOf = ({ position, target, focalMm, aspect, isUpright }: Shot): Lens => ({
+  position,
+  target,
+  focalMm,
+  aspect,
+  isUpright,
+})
+
+/** A mock-up being worked on: the picture, the shelf along its lower edge, the shots and the light above it, and beside what is chosen what concerns it. */
+export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
+  const { view, session } = useMockUp(mockUp)
+  const { scene } = view
+  const { items, addItems } = useKnownItems(mockUp, scene)
+  const resources = useResources(scene, items)
+  const plants = usePlants(scene, resources)
+  const staged = useStaged(scene, resources, plants)
+  const { data: pictures = [] } = useListMockUpPicturesQuery({ id: mockUp.id })
+  const [order] = useOrderMockUpPicturesMutation()
+
+  const shots = shotsInOrder(scene)
+  const [shotId, setShotId] = useState<string | null>(shots[0]?.[0] ?? null)
+  const shot = shotId === null ? undefined : scene.shots[shotId]
+  const [lens, setLens] = useState<Lens>(() => (shot ? lensOf(shot) : FIRST_LENS))
+  const [freeSky, setFreeSky] = useState<string | null>(Object.keys(scene.skies)[0] ?? null)
+  const [chosenRaw, setChosen] = useState<Chosen>(null)
+  const chosen = stillThere(chosenRaw, scene)
+  const ids = chosenPieces(chosen)
+  const [reach, setReach] = useState<Reach>('part')
+  const [snaps, setSnaps] = useState<{ isOn: boolean; gridM: number | null }>({ isOn: true, gridM: null })
+  const [activeGroup, setActiveGroup] = useState<string | null>(null)
+  const [isShelfOpen, setShelfOpen] = useState(() => Object.keys(scene.pieces).length === 0)
+  const [side, setSide] = useState<'things' | 'pictures' | null>(null)
+  const [isStageOpen, setStageOpen] = useState(false)
+  const [tracesAtRest, setTraces] = useState(() => readRemembered('mock-up traces', z.boolean(), true))
+  const [used, setUsed] = useState<readonly number[]>([])
+  const [outline, setOutline] = useState<readonly [number, number][] | null>(null)
+  const [overSpot, setOverSpot] = useState<{ spot: Spot; at: { x: number; y: number } } | null>(null)
+  const frame = useRef<HTMLDivElement>(null)
+  const size = useSize(frame)
+
+  const skyId = shot ? shot.sky : freeSky
+  const sky = skyId === null ? undefined : scene.skies[skyId]
+  const ev = shot?.ev ?? 0
+  const seen = useMemo(() => lensInWindow(lens, size.width / size.height), [lens, size])
+  const isAway = shot !== undefined && JSON.stringify(lens) !== JSON.stringify(lensOf(shot))
+
+  const viewShot = useMemo<Shot>(
+    () => ({ ...seen, name: 'view', place: 0, ev, sky: skyId !== null && sky ? skyId : null, focus: null }),
+    [seen, ev, skyId, sky],
+  )
+  const isReady = resources.opening.size === 0
+  const [isGesturing, setGesturing] = useState(false)
+  const traced = useTracedView(
+    scene,
+    viewShot,
+    items,
+    Math.min(TRACED_PX, size.width),
+    tracesAtRest && isReady && size.width > 1 && !isGesturing && outline === null,
+  )
+
+  const onSky = (id: string | null) => {
+    if (shotId !== null && shot) session.act({ shots: { [shotId]: { ...shot, sky: id } } })
+    setFreeSky(id)
+  }
+  const freePoint = (): Vec3 => {
+    const box = ids.length > 0 ? around(ids.flatMap(id => staged.boxes.get(id) ?? [])) : null
+    if (box && Number.isFinite(box.min[0])) return [box.max[0] + 0.6, box.min[1], (box.min[2] + box.max[2]) / 2]
+    const hit = staged.cast(rayThrough(seen, 0, -0.25))
+    return hit?.of.kind === 'stage' && hit.normal[1] > 0.7 ? hit.point : [0, 0, 0]
+  }
+  const chosenSpot: Spot | null =
+    chosen?.kind === 'stage'
+      ? { piece: null, part: chosen.part }
+      : chosen?.kind === 'pieces' && chosen.ids.length === 1 && chosen.part !== null
+        ? { piece: chosen.ids[0], part: chosen.part }
+        : null
+  const { bring } = useBringIn({
+    scene,
+    session,
+    book: staged.book,
+    reach,
+    activeGroup,
+    chosenSpot,
+    items,
+    onItems: addItems,
+    onPlaced: placed => setChosen({ kind: 'pieces', ids: placed, part: null }),
+    onSky,
+    freePoint,
+  })
+  const bringIn: typeof bring = async (list, landing) => {
+    setUsed(before => [...list, ...before.filter(id => !list.includes(id))])
+    // A plant chosen while a planting is, joins it.
+    const planting = chosen?.kind === 'planting' ? scene.plantings[chosen.id] : undefined
+    if (planting && chosen?.kind === 'planting' && !landing?.point && (await joinPlanting(list, chosen.id))) return
+    await bring(list, landing)
+  }
+  const find = useFindItems(addItems)
+  const joinPlanting = async (list: readonly number[], id: string): Promise<boolean> => {
+    const found = (await find(list))?.filter(i => i.kind === 'model') ?? []
+    const planting = scene.plantings[id]
+    const fresh = found.filter(i => !planting.species.some(s => s.item.inputKey === i.ref.inputKey))
+    if (fresh.length === 0) return false
+    const species = fresh.map(i => ({ item: i.ref, name: i.name, share: 1, smallest: 0.8, largest: 1.2 }))
+    session.act({ plantings: { [id]: { ...planting, species: [...planting.species, ...species] } } })
+    return true
+  }
+
+  const onTouch = ({ target, part, withShift }: Touch) => {
+    if (!target) return setChosen(null)
+    if (target.kind === 'stage') return setChosen(withShift ? chosen : { kind: 'stage', part })
+    if (target.kind === 'planting') return setChosen({ kind: 'planting', id: target.id, plant: target.plant })
+    if (!withShift) return setChosen({ kind: 'pieces', ids: [target.id], part })
+    const without = ids.filter(id => id !== target.id)
+    setChosen({ kind: 'pieces', ids: without.length < ids.length ? without : [...ids, target.id], part: null })
+  }
+  const pointer = usePointer({
+    scene,
+    staged,
+    lens: seen,
+    chosen: ids,
+    snaps,
+    session,
+    setLens: next => setLens({ ...next, aspect: lens.aspect, focalMm: lens.focalMm }),
+    onTouch,
+    onCorner: outline === null ? null : point => setOutline([...outline, [round(point[0]), round(point[2])]]),
+  })
+  const finishOutline = async () => {
+    if (!outline || outline.length < 3) return setOutline(null)
+    const first = Object.values(scene.pieces).find(p => items.get(p.item.inputKey)?.category.startsWith('vegetation'))
+    const onChosen = ids.map(id => scene.pieces[id]).find(p => items.get(p.item.inputKey)?.category.startsWith('vegetation'))
+    const species = onChosen ?? first
+    setOutline(null)
+    if (!species) {
+      toast('Put one plant of the species into the scene first, then draw where it grows.')
+      return
+    }
+    const id = newId()
+    session.act({
+      plantings: {
+        [id]: {
+          name: `Planting ${Object.keys(scene.plantings).length + 1}`,
+          outline: outline.map(([x, z]) => [x, z] as [number, number]),
+          heightM: species.position[1],
+          species: [{ item: species.item, name: species.name, share: 1, smallest: 0.8, largest: 1.2 }],
+          perM2: 1,
+          leastM: 0.3,
+          edgeM: 0.2,
+          clearM: 0.1,
+          seed: 1,
+          group: activeGroup,
+          isHidden: false,
+          without: [],
+        },
+      },
+    })
+    setChosen({ kind: 'planting', id, plant: null })
+  }
+
+  const toShot = (id: string) => {
+    setShotId(id)
+    setLens(lensOf(scene.shots[id]))
+  }
+  const takeShot = () => {
+    const id = newId()
+    const place = Math.max(0, ...shots.map(([, s]) => s.place)) + 1
+    session.act({ shots: { [id]: { ...lens, name: `Shot ${shots.length + 1}`, place, ev, sky: viewShot.sky, focus: null } } })
+    setShotId(id)
+    toast('The shot is kept.')
+  }
+  const render = async (quality: 'draft' | 'final', all: boolean) => {
+    const wanted = all ? shots.map(([id]) => id) : shotId !== null && shot ? [shotId] : []
+    if (wanted.length === 0) {
+      toast('Take a shot first: a picture is made of one.')
+      return
+    }
+    await session.flush()
+    const result = await order({ id: mockUp.id, shots: wanted, quality })
+    if (result.error) tellProblem(result.error)
+    else setSide('pictures')
+  }
+  const copy = () => {
+    const copies = new Map(ids.map(id => [id, newId()]))
+    const box = around(ids.flatMap(id => staged.boxes.get(id) ?? []))
+    session.act(
+      duplicate(scene, ids, [Number.isFinite(box.min[0]) ? box.max[0] - box.min[0] + 0.05 : 0.5, 0, 0], id => copies.get(id)!),
+    )
+    setChosen({ kind: 'pieces', ids: [...copies.values()], part: null })
+  }
+  const middle = (): Vec3 => {
+    const box = around(ids.flatMap(id => staged.boxes.get(id) ?? []))
+    return Number.isFinite(box.min[0]) ? [(box.min[0] + box.max[0]) / 2, box.min[1], (box.min[2] + box.max[2]) / 2] : [0, 0, 0]
+  }
+  const checkPlaces = () => {
+    const shown = new Map([...staged.boxes].filter(([id]) => !scene.pieces[id].isHidden))
+    const wrong = findMisplaced(shown, scene.stage.kind === 'terrace' ? -0.06 : 0)
+    if (wrong.length === 0) {
+      toast('Nothing floats, sinks or overlaps.')
+      return
+    }
+    setChosen({ kind: 'pieces', ids: [...new Set(wrong.map(w => w.id))], part: null })
+    const [first] = wrong
+    const name = scene.pieces[first.id].name
+    const what = first.kind === 'overlaps' ? `reaches into ${scene.pieces[first.other!].name}` : first.kind
+    toast(
+      `${name} ${what} by ${Math.round(first.byM * 1000)} mm${wrong.length > 1 ? `; ${wrong.length - 1} more. All are chosen now.` : '.'}`,
+    )
+  }
+  const setTracing = (isOn: boolean) => {
+    setTraces(isOn)
+    remember('mock-up traces', isOn)
+  }
+  useMockUpKeys(lens, ids.length > 0, {
+    undo: () => session.undo(),
+    redo: () => session.redo(),
+    takeOut: () => {
+      if (ids.length > 0) session.act(remove(scene, ids))
+    },
+    copy: () => ids.length > 0 && copy(),
+    hide: () =>
+      ids.length > 0 &&
+      session.act(
+        show(
+          scene,
+          ids,
+          ids.every(id => scene.pieces[id].isHidden),
+        ),
+      ),
+    lock: () => ids.length > 0 && session.act(lock(scene, ids, !ids.every(id => isLocked(scene, scene.pieces[id])))),
+    frame: () => {
+      const box = around((ids.length > 0 ? ids : Object.keys(scene.pieces)).flatMap(id => staged.boxes.get(id) ?? []))
+      if (Number.isFinite(box.min[0])) setLens({ ...frameBox(seen, box), aspect: lens.aspect, focalMm: lens.focalMm })
+    },
+    takeShot,
+    toShot: place => shots[place] && toShot(shots[place][0]),
+    letGo: () => (outline ? setOutline(null) : chosen ? setChosen(null) : setSide(null)),
+    moveBy: by => session.act(move(scene, ids, by), `keys ${ids.join()}`),
+    turnBy: degrees => ids.length > 0 && session.act(turn(scene, ids, degrees, middle()), `turn ${ids.join()}`),
+    walk: (forward, right) => setLens(walk(lens, forward, right)),
+    trace: () => setTracing(!tracesAtRest),
+    things: () => setSide(side === 'things' ? null : 'things'),
+    pictures: () => setSide(side === 'pictures' ? null : 'pictures'),
+  })
+
+  const boxesOfChosen = ids.flatMap(id => (staged.boxes.has(id) && scene.pieces[id] ? [{ id, box: staged.boxes.get(id)! }] : []))
+  const outlines = ids.flatMap(id => {
+    const own = staged.ownBoxes.get(scene.pieces[id].item.inputKey)
+    return own ? [{ toWorld: placeOfPiece(scene.pieces[id]), box: own }] : []
+  })
+  const overBox = overSpot?.spot.piece ? staged.boxes.get(overSpot.spot.piece) : undefined
+  const corners =
+    outline?.map(([x, z]) => [x, 0.02, z] as Vec3) ??
+    (chosen?.kind === 'planting'
+      ? scene.plantings[chosen.id].outline.map(([x, z]) => [x, scene.plantings[chosen.id].heightM + 0.03, z] as Vec3)
+      : [])
+  const lines = corners.map((c, k) => [c, corners[(k + 1) % corners.length]] as [Vec3, Vec3])
+  const missing = Object.values(scene.pieces).filter(
+    p => resources.failed.has(p.item.inputKey) || items.get(p.item.inputKey)?.state === 'hidden',
+  ).length
+  const oneBox = boxesOfChosen.length === 1 ? boxesOfChosen[0].box : null
+  const chosenBox = boxesOfChosen.length > 0 ? around(boxesOfChosen.map(b => b.box)) : null
+  const sunOfSky = sky ? items.get(sky.item.inputKey)?.sun : null
+
+  return (
+    <div className="flex h-full flex-col">
+      <TopLine
+        mockUp={mockUp}
+        view={view}
+        session={session}
+        items={items}
+        pictures={pictures}
+        shotId={shot ? shotId : null}
+        onShot={toShot}
+        onTake={takeShot}
+        isAway={isAway}
+        onSetHere={() => shotId !== null && shot && session.act({ shots: { [shotId]: { ...shot, ...lens } } })}
+        onBack={() => shot && setLens(lensOf(shot))}
+        onShotGone={() => setShotId(null)}
+        onShotFigures={next => setLens(lensOf(next))}
+        sky={skyId}
+        onSky={onSky}
+        snaps={snaps}
+        onSnaps={setSnaps}
+        side={side}
+        onSide={setSide}
+        onRender={render}
+        onStage={() => setStageOpen(true)}
+        onPlant={() => setOutline([])}
+        onCheck={checkPlaces}
+        tracesAtRest={tracesAtRest}
+        onTraces={setTracing}
+      />
+      <div className="relative min-h-0 flex-1">
+        <div
+          ref={frame}
+          role="application"
+          aria-label="The scene. Drag to look round, arrows walk, a click chooses"
+          className={`absolute inset-x-0 top-0 bottom-11 touch-none overflow-hidden bg-mount ${outline === null ? '' : 'cursor-crosshair'}`}
+          {...pointer.handlers}
+          onPointerDownCapture={() => setGesturing(true)}
+          onPointerUpCapture={() => setGesturing(false)}
+          onPointerCancelCapture={() => setGesturing(false)}
+          onDoubleClick={() => outline !== null && void finishOutline()}
+          onDragOver={event => {
+            if (!isCarrying(event)) return
+            event.preventDefault()
+            const hit = pointer.castAt(event)
+            const spot =
+              hit && hit.of.kind !== 'planting' ? { piece: hit.of.kind === 'piece' ? hit.of.id : null, part: hit.part } : null
+            setOverSpot(spot ? { spot, at: { x: event.clientX, y: event.clientY } } : null)
+          }}
+          onDragLeave={() => setOverSpot(null)}
+          onDrop={event => {
+            event.preventDefault()
+            setOverSpot(null)
+            const hit = pointer.castAt(event)
+            void bringIn(readCarried(event), {
+              point: hit?.point ?? null,
+              spot:
+                hit && hit.of.kind !== 'planting' ? { piece: hit.of.kind === 'piece' ? hit.of.id : null, part: hit.part } : null,
+            })
+          }}
+        >
+          <Suspense fallback={null}>
+            <MockUpView
+              stage={staged.stage}
+              placed={staged.placed}
+              light={{
+                map: (sky && resources.skies.get(sky.item.inputKey)) ?? null,
+                turnDeg: sky?.turnDeg ?? 0,
+                ev: ev + (sky?.ev ?? 0),
+                share: daylightShare(scene.stage),
+                isShown: sky !== undefined && sky.background === 'shown',
+              }}
+              lens={seen}
+              outlines={overBox ? [...outlines, { toWorld: AS_IT_IS, box: overBox }] : outlines}
+              lines={lines}
+            />
+          </Suspense>
+          <TracedLayer traced={traced} isOn={tracesAtRest} />
+          {shot && !isAway && <ShotFrame aspect={shot.aspect} window={size.width / size.height} />}
+          {oneBox && sky && skyId !== null && sunOfSky && (
+            <ShadowHandle
+              box={oneBox}
+              sun={sunOfSky}
+              turnDeg={sky.turnDeg}
+              lens={seen}
+              rayAt={pointer.rayAt}
+              frame={frame}
+              onTurn={(turnDeg, isLast) => session.act({ skies: { [skyId]: { ...sky, turnDeg } } }, isLast ? null : 'shadow')}
+            />
+          )}
+          <StatusLine
+            opening={resources.opening.size}
+            missing={missing}
+            moving={pointer.moving ? sayMoving(pointer.moving, staged.boxes, ids, scene.pieces) : null}
+            outline={outline}
+            onFinish={finishOutline}
+          />
+        </div>
+        {overSpot && (
+          <span
+            aria-hidden
+            className="pointer-events-none fixed z-50 translate-x-4 translate-y-4 rounded-sm bg-ink px-2 py-1 text-xs text-mount"
+            style={{ left: overSpot.at.x, top: overSpot.at.y }}
+          >
+            {overSpot.spot.part} · {REACH_WORDS[reach]}
+          </span>
+        )}
+        {chosen && !pointer.moving && outline === null && (
+          <Beside
+            lens={seen}
+            box={chosen.kind === 'pieces' ? chosenBox : null}
+            isShelfOpen={isShelfOpen}
+            isSideOpen={side !== null}
+            label="What is chosen"
+          >
+            {chosen.kind === 'pieces' && ids.length > 0 && (
+              <SelectionCard
+                scene={scene}
+                session={session}
+                staged={staged}
+                items={items}
+                ids={ids}
+                part={chosen.part}
+                onPart={part => setChosen({ ...chosen, part })}
+                onChosen={next => setChosen(next.length > 0 ? { kind: 'pieces', ids: next, part: null } : null)}
+                reach={reach}
+                onReach={setReach}
+              />
+            )}
+            {chosen.kind === 'stage' && (
+              <div className="flex flex-col gap-3">
+                <h2 className="font-medium">{chosen.part}</h2>
+                <Line text="Part of the stage">
+                  <button type="button" className="underline" onClick={() => setStageOpen(true)}>
+                    Measures
+                  </button>
+                </Line>
+                <Worn
+                  scene={scene}
+                  session={session}
+                  items={items}
+                  staged={staged}
+                  reach={reach === 'instances' ? 'part' : reach}
+                  spot={{ piece: null, part: chosen.part }}
+                />
+              </div>
+            )}
+            {chosen.kind === 'planting' && (
+              <PlantingCard
+                scene={scene}
+                session={session}
+                id={chosen.id}
+                plant={chosen.plant}
+                plants={plants.get(chosen.id) ?? []}
+                onGone={() => setChosen(null)}
+                onPieces={next => setChosen({ kind: 'pieces', ids: next, part: null })}
+              />
+            )}
+          </Beside>
+        )}
+        {side !== null && (
+          <aside
+            data-over-view
+            aria-label={side === 'things' ? 'Things in the scene' : 'Pictures'}
+            className="absolute top-0 right-0 bottom-11 z-[8] w-80 overflow-y-auto border-l border-line bg-surround/95 p-4"
+          >
+            {side === 'things' ? (
+              <ThingsPanel
+                scene={scene}
+                session={session}
+                stageParts={staged.book.stageParts}
+                chosen={chosen}
+                onChosen={setChosen}
+                activeGroup={activeGroup}
+                onActiveGroup={setActiveGroup}
+              />
+            ) : (
+              <PicturesPanel mockUpId={mockUp.id} pictures={pictures} />
+            )}
+          </aside>
+        )}
+        <Shelf isOpen={isShelfOpen} onOpen={setShelfOpen} used={used} onBring={chip => void bringIn([chip.id])} />
+      </div>
+      {isStageOpen && <StageDialog stage={scene.stage} session={session} onClose={() => setStageOpen(false)} />}
+    </div>
+  )
+}
+
+const AS_IT_IS = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
+const round = (v: number): number => Math.round(v * 1000) / 1000

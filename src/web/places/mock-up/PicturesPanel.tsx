@@ -1,0 +1,127 @@
+import { format } from 'date-fns'
+import { Download, X } from 'lucide-react'
+import { useState } from 'react'
+import { PICTURE_FORMATS, type PictureFormat } from '#shared/contracts/compare.contract'
+import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
+import { tellProblem } from '../../components/bulk-words'
+import { Button } from '../../components/controls/Button'
+import { CheckBox } from '../../components/controls/CheckBox'
+import { ToolMenu, ToolMenuEntry } from '../../components/controls/ToolMenu'
+import { Progress } from '../../components/Notice'
+import { useCancelMockUpPictureMutation } from '../../state/api'
+import { PictureView } from './PictureView'
+
+export const FORMAT_WORDS: Record<PictureFormat, string> = {
+  png: 'PNG, encoded for display',
+  webp: 'WebP, encoded for display',
+  jpeg: 'JPEG, encoded for display',
+  exr: 'OpenEXR, linear light',
+  hdr: 'Radiance HDR, linear light',
+}
+
+const STATE_WORDS: Record<MockUpPicture['state'], string> = {
+  waiting: 'in line',
+  rendering: 'rendering',
+  ready: '',
+  failed: 'failed',
+  cancelled: 'stopped',
+}
+
+export const captionOf = (p: MockUpPicture): string => [p.shotName, p.skyName ?? 'house light', p.quality].join(', ')
+
+/** Renderings of the mock-up, the newest first: how far they are, looked at, two of them compared, saved. */
+export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictures: readonly MockUpPicture[] }) {
+  const [marked, setMarked] = useState<readonly number[]>([])
+  const [open, setOpen] = useState<readonly number[] | null>(null)
+  const [cancel] = useCancelMockUpPictureMutation()
+  const drop = async (picture: number) => {
+    const result = await cancel({ id: mockUpId, picture })
+    if (result.error) tellProblem(result.error)
+  }
+  const shown = open?.flatMap(id => pictures.find(p => p.id === id) ?? []) ?? []
+  if (pictures.length === 0)
+    return <p className="text-quiet">Nothing is rendered yet. Take a shot and order a draft of it: it is there in seconds.</p>
+  return (
+    <>
+      <div className="mb-3 flex h-8 items-center gap-2">
+        <span className="text-xs text-quiet">
+          {marked.length === 0 ? 'Mark two to compare them.' : `${marked.length} marked`}
+        </span>
+        <Button className="ml-auto" disabled={marked.length !== 2} onClick={() => setOpen(marked)}>
+          Compare
+        </Button>
+      </div>
+      <ul className="grid grid-cols-1 gap-4">
+        {pictures.map(p => (
+          <li key={p.id}>
+            {p.url ? (
+              <button
+                type="button"
+                onClick={() => setOpen([p.id])}
+                aria-label={`Look at ${captionOf(p)}`}
+                className="block w-full"
+              >
+                <img src={p.url} alt={captionOf(p)} loading="lazy" className="w-full bg-mount" />
+              </button>
+            ) : (
+              <div className="flex aspect-[16/10] w-full flex-col items-center justify-center gap-2 bg-mount px-8 text-center text-xs text-quiet">
+                {STATE_WORDS[p.state]}
+                {p.state === 'rendering' && (
+                  <>
+                    <Progress share={p.share} label={`Rendering ${captionOf(p)}`} />
+                    <span className="figures">
+                      {p.error !== null && `error ${(p.error * 100).toFixed(1)} %`}
+                      {p.secondsLeft !== null && `  about ${sayTime(p.secondsLeft)} left`}
+                    </span>
+                  </>
+                )}
+              </div>
+            )}
+            <div className="mt-1 flex items-start gap-2">
+              {p.url && (
+                <CheckBox
+                  label={`Mark ${captionOf(p)}`}
+                  isLabelHidden
+                  checked={marked.includes(p.id)}
+                  onChange={on => setMarked(on ? [...marked.slice(-1), p.id] : marked.filter(id => id !== p.id))}
+                  className="mt-0.5"
+                />
+              )}
+              <span className="min-w-0 flex-1">
+                <span className="block truncate">{captionOf(p)}</span>
+                <span className="figures block truncate text-2xs text-quiet">
+                  {p.width && `${p.width} × ${p.height}  `}
+                  {p.seconds !== null && `${sayTime(p.seconds)}  `}
+                  {p.person.split(' ')[0]}, {format(new Date(p.orderedAt), 'd MMM HH:mm')}
+                </span>
+                {p.message && <span className="block text-xs font-medium">{p.message}</span>}
+              </span>
+              {p.url && (
+                <ToolMenu icon={Download} label="Save">
+                  {PICTURE_FORMATS.map(form => (
+                    <ToolMenuEntry key={form} onClick={() => window.location.assign(`${p.url}/save?format=${form}`)}>
+                      {FORMAT_WORDS[form]}
+                    </ToolMenuEntry>
+                  ))}
+                </ToolMenu>
+              )}
+              <button
+                type="button"
+                aria-label={p.url ? `Take ${captionOf(p)} away` : `Stop ${captionOf(p)}`}
+                title={p.url ? 'Take the picture away' : 'Stop it'}
+                onClick={() => drop(p.id)}
+                className="flex size-8 items-center justify-center rounded-sm text-quiet hover:bg-mount hover:text-ink"
+              >
+                <X aria-hidden className="size-4" />
+              </button>
+            </div>
+          </li>
+        ))}
+      </ul>
+      {shown.length > 0 && <PictureView pictures={shown} onClose={() => setOpen(null)} />}
+    </>
+  )
+}
+
+const sayTime = (seconds: number): string =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`

@@ -1,0 +1,390 @@
+import { Copy, Eye, EyeOff, Lock, LockOpen, Trash2 } from 'lucide-react'
+import type { ReactNode } from 'react'
+import { Link, useLocation } from 'react-router'
+import type { Vec3 } from '#core/math/vec3'
+import { applyChange, joinChanges } from '#core/mock-up/change'
+import { duplicate, isLocked, lock, move, putInGroup, remove, scale, show, turn } from '#core/mock-up/pieces'
+import type { Assignment, Piece, Scene } from '#core/mock-up/scene'
+import type { Box } from '#core/mock-up/snapping'
+import { assignTo, listReached, REACHES, type Reach, type Spot, wornAt } from '#core/mock-up/wearing'
+import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { Button } from '../../components/controls/Button'
+import { Choice, optionsOf } from '../../components/controls/Choice'
+import { NumberInput } from '../../components/controls/NumberInput'
+import { Line } from './SkyPanel'
+import type { MockUpSession } from './state/mock-up-session'
+import { newId } from './state/new-id'
+import type { Staged } from './state/use-staged'
+
+export const REACH_WORDS: Record<Reach, string> = {
+  part: 'this part',
+  alike: 'all that wears the same',
+  piece: 'the whole piece',
+  instances: 'this part of every instance',
+  named: 'every part named like it',
+}
+
+interface Props {
+  scene: Scene
+  session: MockUpSession
+  staged: Staged
+  items: ReadonlyMap<string, MockUpItem>
+  ids: readonly string[]
+  part: string | null
+  onPart: (part: string) => void
+  onChosen: (ids: readonly string[]) => void
+  reach: Reach
+  onReach: (reach: Reach) => void
+}
+
+const yawOf = ({ turn: [x, y, z, w] }: Piece): number =>
+  (Math.atan2(2 * (w * y + x * z), 1 - 2 * (y * y + x * x)) * 180) / Math.PI
+
+/** What concerns the pieces that are chosen: where they stand, what they wear, what can be done with them. */
+export function SelectionCard(props: Props) {
+  const { scene, session, staged, items, ids, part, onChosen } = props
+  const location = useLocation()
+  const pieces = ids.map(id => scene.pieces[id])
+  const [first] = pieces
+  const item = items.get(first.item.inputKey)
+  const isOne = ids.length === 1
+  const areLocked = pieces.every(p => isLocked(scene, p))
+  const areHidden = pieces.every(p => p.isHidden)
+  const pivot: Vec3 = isOne
+    ? first.position
+    : middleOf(
+        ids.flatMap(id => staged.boxes.get(id) ?? []),
+        first.position,
+      )
+  const setAt = (axis: number, value: number | null) => {
+    if (value === null) return
+    const by: Vec3 = [0, 0, 0]
+    by[axis] = value - pivot[axis]
+    session.act(move(scene, ids, by))
+  }
+  const makeCopy = () => {
+    const copies = new Map(ids.map(id => [id, newId()]))
+    const box = staged.boxes.get(ids[0])
+    session.act(duplicate(scene, ids, [box ? box.max[0] - box.min[0] + 0.05 : 0.5, 0, 0], id => copies.get(id)!))
+    onChosen([...copies.values()])
+  }
+  const size = isOne ? staged.boxes.get(ids[0]) : undefined
+  return (
+    <div className="flex flex-col gap-3">
+      <header className="min-w-0">
+        <h2 className="truncate font-medium" title={isOne ? first.name : undefined}>
+          {isOne ? first.name : `${ids.length} pieces`}
+        </h2>
+        {isOne && (
+          <p className="figures flex gap-2 text-xs text-quiet">
+            <Link to={`/items/${first.item.code}`} state={{ behind: location }} className="underline">
+              {first.item.code}
+            </Link>
+            <span>version {first.item.version}</span>
+          </p>
+        )}
+        {isOne && item && <ItemNote item={item} piece={first} session={session} scene={scene} />}
+      </header>
+      <div className="flex flex-wrap gap-1">
+        <Act label="Copy beside it, key D" onClick={makeCopy} disabled={areLocked}>
+          <Copy aria-hidden className="size-4" />
+        </Act>
+        <Act label={areHidden ? 'Show, key H' : 'Hide, key H'} onClick={() => session.act(show(scene, ids, areHidden))}>
+          {areHidden ? <Eye aria-hidden className="size-4" /> : <EyeOff aria-hidden className="size-4" />}
+        </Act>
+        <Act
+          label={areLocked ? 'Free again, key L' : 'Lock where it stands, key L'}
+          onClick={() => session.act(lock(scene, ids, !areLocked))}
+        >
+          {areLocked ? <LockOpen aria-hidden className="size-4" /> : <Lock aria-hidden className="size-4" />}
+        </Act>
+        <Act
+          label="Take out, key Delete"
+          disabled={areLocked}
+          onClick={() => {
+            session.act(remove(scene, ids))
+            onChosen([])
+          }}
+        >
+          <Trash2 aria-hidden className="size-4" />
+        </Act>
+      </div>
+      <div className="flex flex-col gap-1.5">
+        {(['x', 'height', 'z'] as const).map((name, axis) => (
+          <Line key={name} text={axis === 1 ? 'Height' : axis === 0 ? 'East' : 'South'}>
+            <NumberInput
+              label={
+                axis === 1 ? 'Height over the floor' : axis === 0 ? 'To the east of the middle' : 'To the south of the middle'
+              }
+              unit="m"
+              digits={3}
+              min={-1000}
+              max={1000}
+              value={pivot[axis]}
+              disabled={areLocked}
+              onSettle={v => setAt(axis, v)}
+              className="w-28"
+            />
+          </Line>
+        ))}
+        <Line text="Turn">
+          <NumberInput
+            label="Turn about the vertical"
+            unit="°"
+            digits={1}
+            min={-360}
+            max={360}
+            value={isOne ? yawOf(first) : 0}
+            disabled={areLocked}
+            onSettle={v => v !== null && session.act(turn(scene, ids, isOne ? v - yawOf(first) : v, pivot))}
+            className="w-28"
+          />
+        </Line>
+        {isOne && (
+          <Line text="Size">
+            <NumberInput
+              label="Size against the true one"
+              unit="%"
+              digits={1}
+              min={1}
+              max={10_000}
+              value={first.scale * 100}
+              disabled={areLocked}
+              onSettle={v => v !== null && v > 0 && session.act(scale(scene, ids, v / 100 / first.scale, first.position))}
+              className="w-28"
+            />
+          </Line>
+        )}
+        {size && (
+          <p className="figures text-right text-xs text-quiet">
+            {[0, 2, 1].map(k => `${(size.max[k] - size.min[k]).toFixed(2)}`).join(' × ')} m
+          </p>
+        )}
+        <Line text="Group">
+          <Choice
+            label="Group"
+            value={first.group ?? ''}
+            onChange={group => session.act(putInGroup(scene, ids, group === '' ? null : { id: group }))}
+            options={[
+              { value: '', text: 'none' },
+              ...Object.entries(scene.groups).map(([value, g]) => ({ value, text: g.name })),
+            ]}
+            className="w-36"
+          />
+        </Line>
+      </div>
+      {isOne && <Parts {...props} id={ids[0]} part={part} />}
+    </div>
+  )
+}
+
+const middleOf = (boxes: readonly Box[], or: Vec3): Vec3 =>
+  boxes.length === 0
+    ? or
+    : ([0, 1, 2].map(k =>
+        k === 1
+          ? Math.min(...boxes.map(b => b.min[1]))
+          : (Math.min(...boxes.map(b => b.min[k])) + Math.max(...boxes.map(b => b.max[k]))) / 2,
+      ) as Vec3)
+
+function Act({
+  label,
+  onClick,
+  disabled,
+  children,
+}: {
+  label: string
+  onClick: () => void
+  disabled?: boolean
+  children: ReactNode
+}) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      title={label}
+      disabled={disabled}
+      onClick={onClick}
+      className="flex size-8 items-center justify-center rounded-sm border border-edge bg-mount hover:border-ink disabled:opacity-45"
+    >
+      {children}
+    </button>
+  )
+}
+
+/** What the item's state, version or size says about its use here. */
+function ItemNote({ item, piece, scene, session }: { item: MockUpItem; piece: Piece; scene: Scene; session: MockUpSession }) {
+  const { newer } = item
+  const takeNewer = () => {
+    const same = Object.entries(scene.pieces).filter(([, p]) => p.item.inputKey === piece.item.inputKey)
+    session.act({ pieces: Object.fromEntries(same.map(([id, p]) => [id, { ...p, item: newer! }])) })
+  }
+  return (
+    <>
+      {item.state === 'hidden' && <Note>It is not in the library any more, or not yours to see.</Note>}
+      {item.state === 'withdrawn' && <Note>It was withdrawn from the library.</Note>}
+      {(item.state === 'draft' || item.state === 'inReview') && <Note>No version of it is approved yet.</Note>}
+      {newer && (
+        <Note>
+          Version {newer.version} is approved.{' '}
+          <button type="button" onClick={takeNewer} className="font-medium underline">
+            Take it for all
+          </button>
+        </Note>
+      )}
+      {Math.abs(piece.scale - 1) > 1e-6 && !item.category.startsWith('vegetation') && (
+        <Note>Not at its true size: {(piece.scale * 100).toFixed(0)} % of what its maker builds.</Note>
+      )}
+    </>
+  )
+}
+
+const Note = ({ children }: { children: ReactNode }) => <p className="mt-1 border-l-2 border-ink pl-2 text-xs">{children}</p>
+
+function Parts({ scene, session, staged, items, id, part, onPart, reach, onReach }: Props & { id: string }) {
+  const piece = scene.pieces[id]
+  const parts = staged.book.partsOf(piece)
+  if (parts.length === 0) return null
+  return (
+    <section aria-label="Parts" className="flex flex-col gap-2 border-t border-line pt-3">
+      <Line text="A material goes to">
+        <Choice
+          label="A material goes to"
+          value={reach}
+          onChange={onReach}
+          options={optionsOf(REACHES, REACH_WORDS)}
+          className="w-40"
+        />
+      </Line>
+      <ul>
+        {parts.map(({ name, own }) => {
+          const worn = piece.materials[name]
+          const wornItem = worn && items.get(worn.material.inputKey)
+          return (
+            <li key={name}>
+              <button
+                type="button"
+                aria-pressed={name === part}
+                onClick={() => onPart(name)}
+                className={`flex w-full items-center gap-2 px-1.5 py-1 text-left ${name === part ? 'bg-mount font-medium' : 'hover:bg-mount/60'}`}
+              >
+                <span className="min-w-0 flex-1 truncate">{name}</span>
+                <span className="max-w-32 truncate text-xs font-normal text-quiet" title={wornItem?.name ?? own}>
+                  {wornItem?.name ?? own}
+                </span>
+              </button>
+            </li>
+          )
+        })}
+      </ul>
+      {part !== null && (
+        <Worn scene={scene} session={session} items={items} staged={staged} reach={reach} spot={{ piece: id, part }} />
+      )}
+    </section>
+  )
+}
+
+interface WornProps {
+  scene: Scene
+  session: MockUpSession
+  items: ReadonlyMap<string, MockUpItem>
+  staged: Staged
+  reach: Reach
+  spot: Spot
+}
+
+/** How the material that was put on a part lies there, and the way back to its own. */
+export function Worn({ scene, session, items, staged, reach, spot }: WornProps) {
+  const worn = wornAt(scene, spot)
+  if (!worn)
+    return (
+      <p className="text-xs text-quiet">Drop a material on it, or choose one on the shelf: it goes to the part chosen here.</p>
+    )
+  const change = (next: Partial<Assignment>) => {
+    // What lies on several parts is laid on each of them; the material of each stays.
+    const spots = listReached(scene, spot, reach, staged.book).filter(
+      s => wornAt(scene, s)?.material.inputKey === worn.material.inputKey,
+    )
+    let whole = {}
+    for (const s of spots)
+      whole = joinChanges(whole, assignTo(applyChange(scene, whole).scene, [s], { ...wornAt(scene, s)!, ...next }))
+    session.act(whole)
+  }
+  const roughness = worn.override.specularRoughness
+  return (
+    <div className="flex flex-col gap-1.5">
+      <p className="truncate text-xs text-quiet">{items.get(worn.material.inputKey)?.name ?? worn.material.code}</p>
+      <Line text="Turned">
+        <NumberInput
+          label="Turn of the texture"
+          unit="°"
+          digits={1}
+          min={-360}
+          max={360}
+          value={worn.turnDeg}
+          onSettle={v => v !== null && change({ turnDeg: v })}
+          className="w-28"
+        />
+      </Line>
+      <Line text="Moved across">
+        <NumberInput
+          label="Texture moved across"
+          unit="m"
+          digits={3}
+          min={-100}
+          max={100}
+          value={worn.offsetM[0]}
+          onSettle={v => v !== null && change({ offsetM: [v, worn.offsetM[1]] })}
+          className="w-28"
+        />
+      </Line>
+      <Line text="Moved down">
+        <NumberInput
+          label="Texture moved down"
+          unit="m"
+          digits={3}
+          min={-100}
+          max={100}
+          value={worn.offsetM[1]}
+          onSettle={v => v !== null && change({ offsetM: [worn.offsetM[0], v] })}
+          className="w-28"
+        />
+      </Line>
+      <Line text="Laid by">
+        <Choice
+          label="Laid by"
+          value={worn.mapping}
+          onChange={mapping => change({ mapping })}
+          options={[
+            { value: 'own', text: "the part's coordinates" },
+            { value: 'box', text: 'the three axes' },
+          ]}
+          className="w-44"
+        />
+      </Line>
+      <Line text="Roughness here">
+        <NumberInput
+          label="Roughness here"
+          digits={2}
+          min={0}
+          max={1}
+          placeholder="its own"
+          value={typeof roughness === 'number' ? roughness : null}
+          onSettle={v => {
+            const { specularRoughness: _, ...rest } = worn.override
+            change({ override: v === null ? rest : { ...rest, specularRoughness: v } })
+          }}
+          className="w-28"
+        />
+      </Line>
+      {Object.keys(worn.override).length > 0 && <Note>Adjusted here only: the library's own is as it was.</Note>}
+      <Button
+        variant="bare"
+        className="-ml-3 self-start"
+        onClick={() => session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), null))}
+      >
+        Its own again
+      </Button>
+    </div>
+  )
+}

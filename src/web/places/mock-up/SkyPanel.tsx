@@ -1,0 +1,138 @@
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
+import { ChevronDown, SunMedium } from 'lucide-react'
+import { useRef } from 'react'
+import type { Scene, Sky } from '#core/mock-up/scene'
+import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { Button } from '../../components/controls/Button'
+import { CheckBox } from '../../components/controls/CheckBox'
+import { NumberInput } from '../../components/controls/NumberInput'
+import { PreviewFrame } from '../../components/PreviewFrame'
+import { SkyDial, wrapTurn } from './SkyDial'
+import type { MockUpSession } from './state/mock-up-session'
+
+interface Props {
+  scene: Scene
+  session: MockUpSession
+  items: ReadonlyMap<string, MockUpItem>
+  /** Of the skies, the one in use; null for the house light. */
+  sky: string | null
+  onSky: (sky: string | null) => void
+}
+
+/** The light in use, its turn, brightness and what of it is seen; and the others to change to. */
+export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
+  const sky = id === null ? undefined : scene.skies[id]
+  const item = sky && items.get(sky.item.inputKey)
+  const gesture = useRef(0)
+  const change = (next: Partial<Sky>, name: string | null = null) => {
+    if (id !== null && sky) session.act({ skies: { [id]: { ...sky, ...next } } }, name)
+  }
+  return (
+    <Popover className="relative">
+      <PopoverButton className="flex h-8 max-w-56 items-center gap-1.5 rounded-sm border border-edge bg-mount px-3 hover:border-ink">
+        <SunMedium aria-hidden className="size-3.5 shrink-0" />
+        <span className="truncate">{sky?.name ?? 'House light'}</span>
+        <ChevronDown aria-hidden className="size-3.5 shrink-0 text-quiet" />
+      </PopoverButton>
+      <PopoverPanel
+        anchor={{ to: 'bottom start', gap: 4, padding: 8 }}
+        className="z-50 w-80 rounded-sm border border-edge bg-sheet p-4 shadow-lg"
+      >
+        {sky ? (
+          <div className="mb-4 flex gap-4">
+            <SkyDial
+              sun={item?.sun ?? null}
+              turnDeg={sky.turnDeg}
+              onTurn={(turnDeg, isLast) => {
+                change({ turnDeg }, `turn ${gesture.current}`)
+                if (isLast) gesture.current++
+              }}
+            />
+            <div className="flex min-w-0 flex-1 flex-col gap-2">
+              <span className="text-xs text-quiet">
+                {item?.sun
+                  ? `Sun ${Math.round(item.sun.elevationDeg)}° high, ${Math.round((wrapTurn(item.sun.azimuthDeg - sky.turnDeg) + 360) % 360)}° from north`
+                  : 'No sun in it'}
+              </span>
+              <Line text="Turn">
+                <NumberInput
+                  label="Turn"
+                  unit="°"
+                  digits={1}
+                  min={-360}
+                  max={360}
+                  value={sky.turnDeg}
+                  onSettle={v => v !== null && change({ turnDeg: wrapTurn(v) })}
+                  className="w-24"
+                />
+              </Line>
+              <Line text="Brightness">
+                <NumberInput
+                  label="Brightness over the house exposure"
+                  unit="EV"
+                  digits={2}
+                  min={-12}
+                  max={12}
+                  value={sky.ev}
+                  onSettle={v => v !== null && change({ ev: v })}
+                  className="w-24"
+                />
+              </Line>
+              <CheckBox
+                checked={sky.background === 'shown'}
+                onChange={isShown => change({ background: isShown ? 'shown' : 'plain' })}
+                label="Seen behind everything"
+              />
+            </div>
+          </div>
+        ) : (
+          <p className="mb-3 text-quiet">The even light of the house. Bring in a sky from the shelf to see it under that.</p>
+        )}
+        <ul className="grid grid-cols-3 gap-2" aria-label="Skies of this mock-up">
+          <li>
+            <button
+              type="button"
+              aria-pressed={id === null}
+              onClick={() => onSky(null)}
+              className={`flex aspect-[4/3] w-full items-center justify-center bg-mount text-xs ${id === null ? 'outline-2 outline-ink' : 'hover:outline hover:outline-edge'}`}
+            >
+              House light
+            </button>
+          </li>
+          {Object.entries(scene.skies).map(([key, s]) => (
+            <li key={key} className="min-w-0">
+              <button
+                type="button"
+                aria-pressed={key === id}
+                title={s.name}
+                onClick={() => onSky(key)}
+                className={`block w-full ${key === id ? 'outline-2 outline-ink' : 'hover:outline hover:outline-edge'}`}
+              >
+                <PreviewFrame url={items.get(s.item.inputKey)?.preview ?? null} alt={s.name} />
+              </button>
+            </li>
+          ))}
+        </ul>
+        {id !== null && sky && (
+          <Button
+            variant="bare"
+            className="mt-3 -ml-3"
+            onClick={() => {
+              session.act({ skies: { [id]: null } })
+              onSky(null)
+            }}
+          >
+            Take this sky out
+          </Button>
+        )}
+      </PopoverPanel>
+    </Popover>
+  )
+}
+
+export const Line = ({ text, children }: { text: string; children: React.ReactNode }) => (
+  <span className="flex items-center justify-between gap-2">
+    <span className="text-quiet">{text}</span>
+    {children}
+  </span>
+)

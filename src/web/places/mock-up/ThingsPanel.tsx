@@ -1,0 +1,167 @@
+import { Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
+import { type ReactNode, useState } from 'react'
+import { isHidden, putInGroup } from '#core/mock-up/pieces'
+import type { Group, Piece, Scene } from '#core/mock-up/scene'
+import { Button } from '../../components/controls/Button'
+import { DraftField } from '../../components/controls/DraftField'
+import { plural } from '../../words/states'
+import { type Chosen, chosenPieces } from './state/chosen'
+import type { MockUpSession } from './state/mock-up-session'
+import { newId } from './state/new-id'
+
+interface Props {
+  scene: Scene
+  session: MockUpSession
+  stageParts: readonly string[]
+  chosen: Chosen
+  onChosen: (chosen: Chosen) => void
+  activeGroup: string | null
+  onActiveGroup: (group: string | null) => void
+}
+
+/** Everything that is in the scene, by groups; chosen here by who works without a mouse. */
+export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, activeGroup, onActiveGroup }: Props) {
+  const [name, setName] = useState('')
+  const ids = chosenPieces(chosen)
+  const groupOf = (id: string | null) => Object.entries(scene.pieces).filter(([, p]) => p.group === id)
+  const change = (id: string, next: Partial<Group>) => session.act({ groups: { [id]: { ...scene.groups[id], ...next } } })
+  const addGroup = () => {
+    const id = newId()
+    const made = { name: name.trim() || 'Group', isHidden: false, isLocked: false }
+    session.act(ids.length > 0 ? putInGroup(scene, ids, { id, made }) : { groups: { [id]: made } })
+    onActiveGroup(id)
+    setName('')
+  }
+  const choose = (id: string, withShift: boolean) =>
+    onChosen({
+      kind: 'pieces',
+      part: null,
+      ids: withShift ? [...ids.filter(i => i !== id), ...(ids.includes(id) ? [] : [id])] : [id],
+    })
+  const pieceLine = ([id, piece]: [string, Piece]) => (
+    <li key={id}>
+      <button
+        type="button"
+        aria-pressed={ids.includes(id)}
+        onClick={event => choose(id, event.shiftKey || event.ctrlKey || event.metaKey)}
+        className={`flex w-full items-center gap-2 px-2 py-0.5 text-left ${ids.includes(id) ? 'bg-mount font-medium' : 'hover:bg-mount/60'}`}
+      >
+        <span className={`min-w-0 flex-1 truncate ${isHidden(scene, piece) ? 'text-quiet line-through' : ''}`}>{piece.name}</span>
+        {piece.isLocked && <Lock aria-label="locked" className="size-3 text-quiet" />}
+      </button>
+    </li>
+  )
+  return (
+    <div className="flex flex-col gap-3">
+      {Object.entries(scene.groups).map(([id, group]) => (
+        <section key={id} aria-label={group.name}>
+          <div className="flex items-center gap-1">
+            <button
+              type="button"
+              aria-pressed={id === activeGroup}
+              title={id === activeGroup ? 'New pieces go in here' : 'Let new pieces go in here'}
+              onClick={() => onActiveGroup(id === activeGroup ? null : id)}
+              className={`min-w-0 flex-1 truncate border-l-2 pl-2 text-left font-medium ${id === activeGroup ? 'border-ink' : 'border-transparent hover:border-line'}`}
+            >
+              {group.name}
+            </button>
+            <Small
+              label={group.isHidden ? `Show ${group.name}` : `Hide ${group.name}`}
+              onClick={() => change(id, { isHidden: !group.isHidden })}
+            >
+              {group.isHidden ? <EyeOff aria-hidden className="size-3.5" /> : <Eye aria-hidden className="size-3.5 text-quiet" />}
+            </Small>
+            <Small
+              label={group.isLocked ? `Free ${group.name}` : `Lock ${group.name}`}
+              onClick={() => change(id, { isLocked: !group.isLocked })}
+            >
+              {group.isLocked ? (
+                <Lock aria-hidden className="size-3.5" />
+              ) : (
+                <LockOpen aria-hidden className="size-3.5 text-quiet" />
+              )}
+            </Small>
+          </div>
+          <ul>
+            {groupOf(id).map(pieceLine)}
+            {Object.entries(scene.plantings)
+              .filter(([, p]) => p.group === id)
+              .map(([key, p]) => (
+                <PlantingLine
+                  key={key}
+                  name={p.name}
+                  isChosen={chosen?.kind === 'planting' && chosen.id === key}
+                  onChoose={() => onChosen({ kind: 'planting', id: key, plant: null })}
+                />
+              ))}
+          </ul>
+        </section>
+      ))}
+      <ul aria-label="In no group">
+        {groupOf(null).map(pieceLine)}
+        {Object.entries(scene.plantings)
+          .filter(([, p]) => p.group === null)
+          .map(([key, p]) => (
+            <PlantingLine
+              key={key}
+              name={p.name}
+              isChosen={chosen?.kind === 'planting' && chosen.id === key}
+              onChoose={() => onChosen({ kind: 'planting', id: key, plant: null })}
+            />
+          ))}
+      </ul>
+      <section aria-label="Stage">
+        <p className="pl-2.5 font-medium">Stage</p>
+        <ul>
+          {stageParts.map(part => (
+            <li key={part}>
+              <button
+                type="button"
+                aria-pressed={chosen?.kind === 'stage' && chosen.part === part}
+                onClick={() => onChosen({ kind: 'stage', part })}
+                className={`w-full truncate px-2 py-0.5 text-left ${chosen?.kind === 'stage' && chosen.part === part ? 'bg-mount font-medium' : 'hover:bg-mount/60'}`}
+              >
+                {part}
+              </button>
+            </li>
+          ))}
+        </ul>
+      </section>
+      <form
+        className="flex items-end gap-2 border-t border-line pt-3"
+        onSubmit={event => {
+          event.preventDefault()
+          addGroup()
+        }}
+      >
+        <DraftField label="New group" value={name} onSettle={setName} />
+        <Button type="submit">{ids.length > 0 ? `Group ${plural(ids.length, 'piece')}` : 'Add'}</Button>
+      </form>
+    </div>
+  )
+}
+
+const PlantingLine = ({ name, isChosen, onChoose }: { name: string; isChosen: boolean; onChoose: () => void }) => (
+  <li>
+    <button
+      type="button"
+      aria-pressed={isChosen}
+      onClick={onChoose}
+      className={`w-full truncate px-2 py-0.5 text-left italic ${isChosen ? 'bg-mount font-medium' : 'hover:bg-mount/60'}`}
+    >
+      {name}, planted
+    </button>
+  </li>
+)
+
+const Small = ({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) => (
+  <button
+    type="button"
+    aria-label={label}
+    title={label}
+    onClick={onClick}
+    className="flex size-6 items-center justify-center rounded-sm hover:bg-mount"
+  >
+    {children}
+  </button>
+)

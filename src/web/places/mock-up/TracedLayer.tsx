@@ -1,0 +1,39 @@
+import { useEffect, useRef } from 'react'
+import type { TracedView } from './state/use-traced-view'
+
+/** The traced picture over the live view, once it shows the same; and what it is. */
+export function TracedLayer({ traced, isOn }: { traced: TracedView; isOn: boolean }) {
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const { image, isOfNow, state, error, hasFailed } = traced
+  useEffect(() => {
+    const { current } = canvas
+    if (!image || !current) return
+    current.width = image.width
+    current.height = image.height
+    current.getContext('2d')?.putImageData(image, 0, 0)
+  }, [image])
+  return (
+    <>
+      <canvas
+        ref={canvas}
+        aria-hidden
+        className="pointer-events-none absolute inset-0 size-full transition-opacity duration-200"
+        // A first look of one ray for sixteen pixels tells less than the live view does.
+        style={{ opacity: isOfNow && image && state !== 'rough' ? 1 : 0 }}
+      />
+      {isOn && (
+        <span
+          role="status"
+          data-traced={isOfNow ? state : 'waiting'}
+          className="figures pointer-events-none absolute right-3 bottom-2 rounded-sm bg-black/55 px-1.5 text-2xs text-white"
+        >
+          {hasFailed
+            ? 'too large to refine in the browser'
+            : !isOfNow || state === 'rough'
+              ? 'live'
+              : `refined${error === null ? '' : `, error ${(error * 100).toFixed(1)} %`}`}
+        </span>
+      )}
+    </>
+  )
+}

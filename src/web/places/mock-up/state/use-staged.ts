@@ -1,0 +1,86 @@
+import { useMemo } from 'react'
+import { IDENTITY } from '#core/math/affine'
+import { type Castable, type CastHit, castInto, type Ray } from '#core/mock-up/cast-into'
+import { type Composed, composePieces, composePlants, composeStage } from '#core/mock-up/compose'
+import type { Plant } from '#core/mock-up/grow-planting'
+import { placeBox, placeOfPiece } from '#core/mock-up/placing'
+import { boundsOf } from '#core/mock-up/resources'
+import type { Scene } from '#core/mock-up/scene'
+import type { Box } from '#core/mock-up/snapping'
+import type { PartBook } from '#core/mock-up/wearing'
+import type { LiveResources } from './use-resources'
+
+/** What a ray meets: a part of a piece, of the stage, or a plant. */
+export type Target = { kind: 'piece'; id: string } | { kind: 'stage' } | { kind: 'planting'; id: string; plant: number }
+
+export interface Staged {
+  stage: ReturnType<typeof composeStage<ImageBitmap>>
+  placed: readonly Composed<ImageBitmap>[]
+  /** Of pieces that are there, along the axes of the scene. */
+  boxes: ReadonlyMap<string, Box>
+  /** Of models, in their own space, by the keys of their inputs. */
+  ownBoxes: ReadonlyMap<string, Box>
+  book: PartBook
+  /** What lies under a ray; less what is moved, for what moves it. */
+  cast: (ray: Ray, leaveOut?: ReadonlySet<string>) => CastHit<Target> | null
+}
+
+/** A scene as it is drawn and touched. */
+export function useStaged(scene: Scene, resources: LiveResources, plants: ReadonlyMap<string, readonly Plant[]>): Staged {
+  const { models, materials } = resources
+  const stage = useMemo(() => composeStage<ImageBitmap>(scene.stage, { materials }), [scene.stage, materials])
+  const pieces = useMemo(
+    () => composePieces<ImageBitmap>(scene, { models, materials, skies: new Map() }),
+    [scene, models, materials],
+  )
+  const planted = useMemo(
+    () =>
+      Object.entries(scene.plantings).flatMap(([id, planting]) => {
+        const isHidden = planting.isHidden || (planting.group !== null && scene.groups[planting.group]?.isHidden)
+        return isHidden ? [] : composePlants<ImageBitmap>(id, planting, plants.get(id) ?? [], { models })
+      }),
+    [scene.plantings, scene.groups, plants, models],
+  )
+  const ownBoxes = useMemo(() => new Map([...models].map(([key, parts]) => [key, boundsOf(parts)])), [models])
+  return useMemo(() => {
+    const boxes = new Map<string, Box>()
+    for (const [id, piece] of Object.entries(scene.pieces)) {
+      const own = ownBoxes.get(piece.item.inputKey)
+      if (own) boxes.set(id, placeBox(placeOfPiece(piece), own))
+    }
+    const placed = [...pieces, ...planted]
+    const castables: Castable<Target>[] = [
+      ...stage.map(part => ({
+        of: { kind: 'stage' as const },
+        box: boundsOf([part]),
+        parts: [part],
+        toWorld: IDENTITY,
+        isTwoSided: false,
+      })),
+      ...placed.flatMap(({ parts, placements, of }) => {
+        const box = boundsOf(parts)
+        return placements.map((toWorld, k) => ({ of: targetOf(of[k]), box, parts, toWorld, isTwoSided: true }))
+      }),
+    ]
+    return {
+      stage,
+      placed,
+      boxes,
+      ownBoxes,
+      book: {
+        stageParts: stage.map(p => p.name),
+        partsOf: piece => (models.get(piece.item.inputKey) ?? []).map(p => ({ name: p.name, own: p.material.name })),
+      },
+      cast: (ray, leaveOut) =>
+        castInto(
+          ray,
+          leaveOut
+            ? castables.filter(c => c.of.kind === 'stage' || (c.of.kind === 'piece' && !leaveOut.has(c.of.id)))
+            : castables,
+        ),
+    }
+  }, [scene.pieces, stage, pieces, planted, ownBoxes, models])
+}
+
+const targetOf = (of: Composed<ImageBitmap>['of'][number]): Target =>
+  of.piece !== undefined ? { kind: 'piece', id: of.piece } : { kind: 'planting', id: of.planting, plant: of.plant }

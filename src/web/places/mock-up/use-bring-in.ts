@@ -1,0 +1,112 @@
+import { toast } from 'sonner'
+import type { Vec3 } from '#core/math/vec3'
+import { joinChanges } from '#core/mock-up/change'
+import { place } from '#core/mock-up/pieces'
+import type { ItemRef, Scene } from '#core/mock-up/scene'
+import { assignTo, listReached, type PartBook, type Reach, type Spot } from '#core/mock-up/wearing'
+import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { tellProblem } from '../../components/bulk-words'
+import { useLazyFindMockUpItemsQuery } from '../../state/api'
+import type { MockUpSession } from './state/mock-up-session'
+import { newId } from './state/new-id'
+
+/** Where something is brought in: a point, and the part under it. */
+export interface Landing {
+  point: Vec3 | null
+  spot: Spot | null
+}
+
+interface Props {
+  scene: Scene
+  session: MockUpSession
+  book: PartBook
+  reach: Reach
+  /** New pieces go into it. */
+  activeGroup: string | null
+  /** Parts that are chosen, for a material that is not dropped on one. */
+  chosenSpot: Spot | null
+  items: ReadonlyMap<string, MockUpItem>
+  onItems: (items: readonly MockUpItem[]) => void
+  onPlaced: (ids: readonly string[]) => void
+  onSky: (sky: string) => void
+  /** Beside what is chosen, or where one looks. */
+  freePoint: () => Vec3
+}
+
+/** Items of the library into the scene: models onto a place, materials onto parts, surroundings as the light. */
+export function useBringIn(props: Props) {
+  const { scene, session, activeGroup, onItems, onPlaced, onSky, freePoint } = props
+  const [find] = useLazyFindMockUpItemsQuery()
+
+  /** Of what is here already, the version that is here: two versions of one item beside each other are a decision, not a slip. */
+  const asHere = (item: MockUpItem): { ref: ItemRef; newer: MockUpItem | null } => {
+    const here = Object.values(scene.pieces).find(p => p.item.code === item.ref.code)?.item
+    return here && here.inputKey !== item.ref.inputKey && props.items.has(here.inputKey)
+      ? { ref: here, newer: item }
+      : { ref: item.ref, newer: null }
+  }
+
+  const bringNewer = (item: MockUpItem) => {
+    const pieces = Object.entries(scene.pieces).filter(([, p]) => p.item.code === item.ref.code)
+    session.act({ pieces: Object.fromEntries(pieces.map(([id, p]) => [id, { ...p, item: item.ref }])) })
+  }
+
+  const placeModels = (models: readonly MockUpItem[], point: Vec3) => {
+    let change = {}
+    const ids = models.map((item, k) => {
+      const id = newId()
+      const { ref, newer } = asHere(item)
+      change = joinChanges(
+        change,
+        place(id, ref, { name: item.name, at: [point[0] + k * 0.8, point[1], point[2]], group: activeGroup }),
+      )
+      if (newer)
+        toast(`${item.name} is here at version ${ref.version}, and was brought in at that.`, {
+          action: { label: `Version ${newer.ref.version} for all`, onClick: () => bringNewer(newer) },
+        })
+      return id
+    })
+    session.act(change)
+    onPlaced(ids)
+    const group = activeGroup === null ? null : scene.groups[activeGroup]
+    if (group) toast(`Into the group ${group.name}.`)
+  }
+
+  const putOn = (item: MockUpItem, spot: Spot | null) => {
+    const on = spot ?? props.chosenSpot
+    if (!on) {
+      toast('Choose a part first, or drop the material on one.')
+      return
+    }
+    const spots = listReached(scene, on, props.reach, props.book)
+    session.act(assignTo(scene, spots, { material: item.ref, turnDeg: 0, offsetM: [0, 0], mapping: 'own', override: {} }))
+    toast(spots.length === 1 ? `${item.name} on ${on.part}.` : `${item.name} on ${spots.length} parts.`, {
+      action: { label: 'Undo', onClick: () => session.undo() },
+    })
+  }
+
+  const light = (item: MockUpItem) => {
+    const known = Object.entries(scene.skies).find(([, s]) => s.item.inputKey === item.ref.inputKey)?.[0]
+    const id = known ?? newId()
+    if (!known) session.act({ skies: { [id]: { item: item.ref, name: item.name, turnDeg: 0, ev: 0, background: 'shown' } } })
+    onSky(id)
+  }
+
+  const bring = async (ids: readonly number[], landing: Landing = { point: null, spot: null }): Promise<void> => {
+    const { data, error } = await find({ ids: ids.join(',') }, true)
+    if (!data) return tellProblem(error)
+    onItems(data)
+    const models = data.filter(i => i.kind === 'model')
+    if (models.length > 0) placeModels(models, landing.point ?? freePoint())
+    const materials = data.filter(i => i.kind === 'material')
+    // Several of them are for a person to put where they belong.
+    if (materials.length === 1) putOn(materials[0], landing.spot)
+    else if (materials.length > 1) toast('Bring materials in one by one: each goes to a part.')
+    const skies = data.filter(i => i.kind === 'environment')
+    for (const sky of skies) light(sky)
+    const rest = data.length - models.length - materials.length - skies.length
+    if (rest > 0 || data.length < ids.length)
+      toast(`${rest + ids.length - data.length} of these cannot stand in a scene: maps and light curves belong to other items.`)
+  }
+  return { bring, putOn }
+}
