@@ -14,6 +14,7 @@ import { useListMockUpPicturesQuery, useOrderMockUpPicturesMutation } from '../.
 import { readRemembered, remember } from '../../state/remembered'
 import { isCarrying, readCarried } from '../wall/carried-items'
 import { Beside } from './Beside'
+import { Marks } from './Marks'
 import { PicturesPanel } from './PicturesPanel'
 import { PlantingCard } from './PlantingCard'
 import { REACH_WORDS, SelectionCard, Worn } from './SelectionCard'
@@ -381,11 +382,15 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
                 isShown: sky !== undefined && sky.background === 'shown',
               }}
               lens={seen}
-              outlines={overBox ? [...outlines, { toWorld: AS_IT_IS, box: overBox }] : outlines}
-              lines={lines}
             />
           </Suspense>
           <TracedLayer traced={traced} isOn={tracesAtRest} />
+          <Marks
+            lens={seen}
+            size={size}
+            outlines={overBox ? [...outlines, { toWorld: AS_IT_IS, box: overBox }] : outlines}
+            lines={lines}
+          />
           {shot && !isAway && <ShotFrame aspect={shot.aspect} window={size.width / size.height} />}
           {oneBox && sky && skyId !== null && sunOfSky && (
             <ShadowHandle

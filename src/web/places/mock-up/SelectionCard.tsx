@@ -110,51 +110,48 @@ export function SelectionCard(props: Props) {
         </Act>
       </div>
       <div className="flex flex-col gap-1.5">
-        {(['x', 'height', 'z'] as const).map((name, axis) => (
-          <Line key={name} text={axis === 1 ? 'Height' : axis === 0 ? 'East' : 'South'}>
+        <div className="grid grid-cols-3 gap-1.5">
+          {PLACES.map(({ text, label, axis }) => (
+            <Small key={axis} text={text}>
+              <NumberInput
+                label={label}
+                unit="m"
+                digits={3}
+                min={-1000}
+                max={1000}
+                value={pivot[axis]}
+                disabled={areLocked}
+                onSettle={v => setAt(axis, v)}
+              />
+            </Small>
+          ))}
+          <Small text="Turn">
             <NumberInput
-              label={
-                axis === 1 ? 'Height over the floor' : axis === 0 ? 'To the east of the middle' : 'To the south of the middle'
-              }
-              unit="m"
-              digits={3}
-              min={-1000}
-              max={1000}
-              value={pivot[axis]}
-              disabled={areLocked}
-              onSettle={v => setAt(axis, v)}
-              className="w-28"
-            />
-          </Line>
-        ))}
-        <Line text="Turn">
-          <NumberInput
-            label="Turn about the vertical"
-            unit="°"
-            digits={1}
-            min={-360}
-            max={360}
-            value={isOne ? yawOf(first) : 0}
-            disabled={areLocked}
-            onSettle={v => v !== null && session.act(turn(scene, ids, isOne ? v - yawOf(first) : v, pivot))}
-            className="w-28"
-          />
-        </Line>
-        {isOne && (
-          <Line text="Size">
-            <NumberInput
-              label="Size against the true one"
-              unit="%"
+              label="Turn about the vertical"
+              unit="°"
               digits={1}
-              min={1}
-              max={10_000}
-              value={first.scale * 100}
+              min={-360}
+              max={360}
+              value={isOne ? yawOf(first) : 0}
               disabled={areLocked}
-              onSettle={v => v !== null && v > 0 && session.act(scale(scene, ids, v / 100 / first.scale, first.position))}
-              className="w-28"
+              onSettle={v => v !== null && session.act(turn(scene, ids, isOne ? v - yawOf(first) : v, pivot))}
             />
-          </Line>
-        )}
+          </Small>
+          {isOne && (
+            <Small text="Size">
+              <NumberInput
+                label="Size against the true one"
+                unit="%"
+                digits={1}
+                min={1}
+                max={10_000}
+                value={first.scale * 100}
+                disabled={areLocked}
+                onSettle={v => v !== null && v > 0 && session.act(scale(scene, ids, v / 100 / first.scale, first.position))}
+              />
+            </Small>
+          )}
+        </div>
         {size && (
           <p className="figures text-right text-xs text-quiet">
             {[0, 2, 1].map(k => `${(size.max[k] - size.min[k]).toFixed(2)}`).join(' × ')} m
@@ -177,6 +174,21 @@ export function SelectionCard(props: Props) {
     </div>
   )
 }
+
+const PLACES = [
+  { text: 'East', label: 'To the east of the middle', axis: 0 },
+  { text: 'South', label: 'To the south of the middle', axis: 2 },
+  { text: 'Height', label: 'Height over the floor', axis: 1 },
+] as const
+
+const Small = ({ text, children }: { text: string; children: ReactNode }) => (
+  <span className="min-w-0">
+    <span aria-hidden className="block text-2xs text-quiet">
+      {text}
+    </span>
+    {children}
+  </span>
+)
 
 const middleOf = (boxes: readonly Box[], or: Vec3): Vec3 =>
   boxes.length === 0
@@ -247,7 +259,7 @@ function Parts({ scene, session, staged, items, id, part, onPart, reach, onReach
   if (parts.length === 0) return null
   return (
     <section aria-label="Parts" className="flex flex-col gap-2 border-t border-line pt-3">
-      <Line text="A material goes to">
+      <Line text="Goes to">
         <Choice
           label="A material goes to"
           value={reach}

@@ -1,12 +1,9 @@
 import { Canvas, useThree } from '@react-three/fiber'
 import { Component, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
 import {
-  BufferAttribute,
-  BufferGeometry,
+  type BufferGeometry,
   Color,
   type InstancedMesh,
-  LineBasicMaterial,
-  LineSegments,
   Matrix4,
   MeshStandardMaterial,
   NeutralToneMapping,
@@ -22,7 +19,6 @@ import type { Composed, ComposedPart } from '#core/mock-up/compose'
 import type { Lens } from '#core/mock-up/look-through'
 import { boundsOf } from '#core/mock-up/resources'
 import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
-import type { Box } from '#core/mock-up/snapping'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { toBufferGeometry } from '../core-geometry'
 import { createEnvironmentTexture, exposureGain } from '../environment-texture'
@@ -44,10 +40,6 @@ interface Props {
   placed: readonly Composed<ImageBitmap>[]
   light: ViewLight
   lens: Lens
-  /** Boxes drawn around what is chosen. */
-  outlines: readonly { toWorld: Affine; box: Box }[]
-  /** Pairs of points. */
-  lines: readonly [Vec3, Vec3][]
 }
 
 /** A mock-up in three dimensions, by the light and display transform of its renderings; what it shows beyond a budget are stand-ins. */
@@ -61,7 +53,7 @@ export default function MockUpView(props: Props) {
       >
         <LensCamera lens={props.lens} />
         <SkyLight {...props.light} />
-        <Content {...props} />
+        <Content stage={props.stage} placed={props.placed} />
       </Canvas>
     </ViewBoundary>
   )
@@ -125,7 +117,7 @@ function SkyLight({ map, turnDeg, ev, share, isShown }: ViewLight) {
   return null
 }
 
-function Content({ stage, placed, outlines, lines }: Props) {
+function Content({ stage, placed }: Pick<Props, 'stage' | 'placed'>) {
   const invalidate = useThree(s => s.invalidate)
   const { full } = useMemo(() => planTriangles(placed, TRIANGLE_BUDGET), [placed])
   useEffect(() => invalidate())
@@ -150,10 +142,6 @@ function Content({ stage, placed, outlines, lines }: Props) {
           </group>
         )
       })}
-      {outlines.map(({ toWorld, box }, k) => (
-        <Outline key={k} toWorld={toWorld} box={box} />
-      ))}
-      {lines.length > 0 && <Lines lines={lines} />}
     </>
   )
 }
@@ -225,57 +213,6 @@ function StandIns({ thing, from }: { thing: Composed<ImageBitmap>; from: number 
     }
   }, [thing, from])
   return <Instances geometry={STAND_IN} material={material} placements={placements} />
-}
-
-const EDGES = [
-  [0, 1],
-  [1, 3],
-  [3, 2],
-  [2, 0],
-  [4, 5],
-  [5, 7],
-  [7, 6],
-  [6, 4],
-  [0, 4],
-  [1, 5],
-  [2, 6],
-  [3, 7],
-]
-/** Seen on light and on dark: a light line over a wider dark one would need two widths, so the two lie beside each other in depth. */
-const DARK = new LineBasicMaterial({ color: 0x141414, depthTest: false, transparent: true, opacity: 0.55 })
-const LIGHT = new LineBasicMaterial({ color: 0xffffff })
-
-function Outline({ toWorld, box }: { toWorld: Affine; box: Box }) {
-  const segments = useMemo(() => {
-    const corner = (n: number): Vec3 => {
-      const p = [0, 1, 2].map(k => (n & (1 << k) ? box.max[k] : box.min[k]))
-      return [0, 1, 2].map(
-        i => toWorld[i * 4] * p[0] + toWorld[i * 4 + 1] * p[1] + toWorld[i * 4 + 2] * p[2] + toWorld[i * 4 + 3],
-      ) as Vec3
-    }
-    return EDGES.map(([a, b]) => [corner(a), corner(b)] as [Vec3, Vec3])
-  }, [toWorld, box])
-  return <Lines lines={segments} />
-}
-
-function Lines({ lines }: { lines: readonly [Vec3, Vec3][] }) {
-  const [dark, light] = useMemo(() => {
-    const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(new Float32Array(lines.flat(2)), 3))
-    return [DARK, LIGHT].map(material => {
-      const drawn = new LineSegments(geometry, material)
-      drawn.frustumCulled = false
-      drawn.renderOrder = material === DARK ? 1 : 2
-      return drawn
-    })
-  }, [lines])
-  useEffect(() => () => dark.geometry.dispose(), [dark])
-  return (
-    <>
-      <primitive object={dark} />
-      <primitive object={light} />
-    </>
-  )
 }
 
 class ViewBoundary extends Component<{ children: ReactNode }, { failed: boolean }> {
