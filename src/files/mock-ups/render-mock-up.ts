@@ -12,7 +12,7 @@ export type ShotQuality = (typeof SHOT_QUALITIES)[number]
 
 /** Longer sides in pixels, error of display luminance in steps of an 8-bit display, and samples of a pixel at most. */
 const QUALITIES: Readonly<Record<ShotQuality, { longerPx: number; noiseSteps: number; maxSamples: number }>> = {
-  draft: { longerPx: 720, noiseSteps: 6, maxSamples: 32 },
+  draft: { longerPx: 640, noiseSteps: 6, maxSamples: 24 },
   final: { longerPx: 1600, noiseSteps: 2.5, maxSamples: 512 },
 }
 const SIZES = {

@@ -1,0 +1,305 @@
+import { describe, expect, it } from 'vitest'
+import { computeBounds, type Mesh } from '../geometry/mesh'
+import { createBox } from '../geometry/shapes'
+import { IDENTITY } from '../math/affine'
+import type { Vec3 } from '../math/vec3'
+import { castInto, castOntoLevel, enterBox } from './cast-into'
+import { daylightShare } from './daylight-share'
+import { areaOf, growPlanting } from './grow-planting'
+import { layTexture } from './lay-texture'
+import { frameBox, goAside, goCloser, goRound, type Lens, lensInWindow, rayThrough, seeThrough, walk } from './look-through'
+import { findMisplaced } from './placing'
+import type { Planting, Stage } from './scene'
+import { buildStage } from './stage-parts'
+
+const room = (openings: Extract<Stage, { kind: 'room' }>['openings'] = []): Extract<Stage, { kind: 'room' }> => ({
+  kind: 'room',
+  materials: {},
+  widthM: 5,
+  depthM: 4,
+  heightM: 3,
+  openings,
+})
+
+function areaM2({ positions: p, indices }: Mesh): number {
+  let area = 0
+  for (let i = 0; i < indices.length; i += 3) {
+    const [a, b, c] = [0, 1, 2].map(k => indices[i + k] * 3)
+    const [x1, y1, z1] = [0, 1, 2].map(k => p[b + k] - p[a + k])
+    const [x2, y2, z2] = [0, 1, 2].map(k => p[c + k] - p[a + k])
+    area += Math.hypot(y1 * z2 - z1 * y2, z1 * x2 - x1 * z2, x1 * y2 - y1 * x2) / 2
+  }
+  return area
+}
+const partOf = (stage: Stage, name: string): Mesh => buildStage(stage).find(p => p.name === name)!.mesh
+
+describe('a room', () => {
+  it('has a floor, a ceiling and four walls that look inwards, of the areas that its measures say', () => {
+    const stage = room()
+    expect(buildStage(stage).map(p => p.name)).toEqual([
+      'floor',
+      'ceiling',
+      'wall north',
+      'wall east',
+      'wall south',
+      'wall west',
+      'ground',
+    ])
+    expect(areaM2(partOf(stage, 'floor'))).toBeCloseTo(20, 6)
+    expect(areaM2(partOf(stage, 'wall north'))).toBeCloseTo(15, 6)
+    expect(areaM2(partOf(stage, 'wall east'))).toBeCloseTo(12, 6)
+    for (const { name, mesh } of buildStage(stage)) {
+      if (name === 'ground') continue
+      const { min, max } = computeBounds(mesh.positions)
+      const middle = min.map((v, k) => (v + max[k]) / 2)
+      const inwards = [0 - middle[0], 1.5 - middle[1], 0 - middle[2]]
+      expect(inwards.reduce((sum, v, k) => sum + v * mesh.normals[k], 0)).toBeGreaterThan(0)
+    }
+  })
+
+  it('leaves out what its openings leave out, also where two of them meet or reach past the wall', () => {
+    const window = { wall: 'north' as const, leftM: 1, sillM: 1, widthM: 2, heightM: 1 }
+    expect(areaM2(partOf(room([window]), 'wall north'))).toBeCloseTo(13, 6)
+    const beside = { ...window, leftM: 2, widthM: 9, heightM: 9 }
+    // From 1 to 2 one high, from 2 to the wall's end everything above the sill.
+    expect(areaM2(partOf(room([window, beside]), 'wall north'))).toBeCloseTo(15 - 1 - 6, 6)
+    const whole = { wall: 'south' as const, leftM: 0, sillM: 0, widthM: 5, heightM: 3 }
+    expect(buildStage(room([whole])).some(p => p.name === 'wall south')).toBe(false)
+  })
+
+  it('carries a texture through a wall that is cut by windows', () => {
+    const { positions: p, uvs } = partOf(room([{ wall: 'north', leftM: 1, sillM: 1, widthM: 2, heightM: 1 }]), 'wall north')
+    for (let v = 0; v < p.length / 3; v++) {
+      expect(uvs[v * 2]).toBeCloseTo(p[v * 3] + 2.5, 5)
+      expect(uvs[v * 2 + 1]).toBeCloseTo(3 - p[v * 3 + 1], 5)
+    }
+  })
+
+  it('lets in more daylight the more of it is open, and never more than there is', () => {
+    const open = (widthM: number) => daylightShare(room([{ wall: 'south', leftM: 0, sillM: 0, widthM, heightM: 3 }]))
+    expect(daylightShare(room())).toBe(0)
+    expect(open(1)).toBeGreaterThan(0)
+    expect(open(4)).toBeGreaterThan(open(1))
+    expect(open(50)).toBeLessThan(1)
+    expect(daylightShare({ kind: 'empty', materials: {} })).toBe(1)
+  })
+})
+
+describe('a texture on a part', () => {
+  const lay = { mapping: 'own' as const, turnDeg: 0, offsetM: [0, 0] as const }
+  /** Metres of the texture over metres of the surface, over all of it. */
+  const scaleOn = (mesh: Mesh) => {
+    const flat: Mesh = { ...mesh, positions: new Float32Array(mesh.positions.length) }
+    for (let v = 0; v < mesh.uvs.length / 2; v++) flat.positions.set([mesh.uvs[v * 2], mesh.uvs[v * 2 + 1], 0], v * 3)
+    return Math.sqrt(areaM2(flat) / areaM2(mesh))
+  }
+
+  it('is as large as in life, whatever unit the coordinates came in, and on a larger piece there is more of it', () => {
+    const box = createBox(1.2, 0.4, 0.7)
+    const odd = { ...box, uvs: box.uvs.map(v => v * 37) }
+    expect(scaleOn(layTexture(odd, true, lay))).toBeCloseTo(1, 5)
+    expect(scaleOn(layTexture(odd, true, lay, 2))).toBeCloseTo(2, 5)
+    expect(scaleOn(layTexture(odd, true, { ...lay, turnDeg: 30, offsetM: [1, 2] }))).toBeCloseTo(1, 5)
+  })
+
+  it('is laid along the axes where a part has no coordinates, or none with any extent', () => {
+    const box = createBox(1.2, 0.4, 0.7)
+    const none = { ...box, uvs: new Float32Array(box.uvs.length) }
+    for (const laid of [
+      layTexture(none, true, lay),
+      layTexture(box, false, lay),
+      layTexture(box, true, { ...lay, mapping: 'box' }),
+    ]) {
+      expect(scaleOn(laid)).toBeCloseTo(1, 5)
+      expect(areaM2(laid)).toBeCloseTo(areaM2(box), 6)
+    }
+  })
+
+  it('is drawn over the whole part where it stands once', () => {
+    const { uvs } = layTexture(createBox(1.2, 0.4, 0.7), true, { ...lay, onceM: [0.6, 0.9] })
+    const us = [...uvs].filter((_, i) => i % 2 === 0)
+    const vs = [...uvs].filter((_, i) => i % 2 === 1)
+    expect([Math.min(...us), Math.max(...us)]).toEqual([0, expect.closeTo(0.6, 6)])
+    expect([Math.min(...vs), Math.max(...vs)]).toEqual([0, expect.closeTo(0.9, 6)])
+  })
+
+  it('turns counter-clockwise as one looks at the surface', () => {
+    const quad = partOf(room(), 'wall north')
+    const turned = layTexture(quad, true, { ...lay, turnDeg: 90 })
+    // What ran to the right on the wall now runs up.
+    const du = turned.uvs[2] - turned.uvs[0]
+    const dv = turned.uvs[3] - turned.uvs[1]
+    expect(du).toBeCloseTo(0, 5)
+    expect(Math.abs(dv)).toBeCloseTo(5, 5)
+  })
+})
+
+describe('looking through a lens', () => {
+  const lens: Lens = { position: [3, 1.6, 4], target: [0, 0.4, -1], focalMm: 28, aspect: 1.6, isUpright: false }
+  const points: Vec3[] = [
+    [0, 0, 0],
+    [-1, 2, -2],
+    [1.5, 0.3, 1],
+  ]
+
+  it('sees a point where the ray through that place comes from, upright or not', () => {
+    for (const isUpright of [false, true])
+      for (const point of points) {
+        const { x, y } = seeThrough({ ...lens, isUpright }, point)!
+        const { origin, direction } = rayThrough({ ...lens, isUpright }, x, y)
+        const t = (point[2] - origin[2]) / direction[2]
+        for (let k = 0; k < 3; k++) expect(origin[k] + direction[k] * t).toBeCloseTo(point[k], 6)
+      }
+  })
+
+  it('keeps verticals upright by shifting the film, with the target where it was', () => {
+    const upright = { ...lens, isUpright: true }
+    for (const [x, , z] of points) {
+      const [low, high] = [seeThrough(upright, [x, 0, z])!, seeThrough(upright, [x, 2, z])!]
+      expect(high.x).toBeCloseTo(low.x, 9)
+    }
+    expect(seeThrough(upright, lens.target)).toMatchObject({ x: expect.closeTo(0, 9), y: expect.closeTo(0, 9) })
+    const [low, high] = [seeThrough(lens, [-1, 0, -2])!, seeThrough(lens, [-1, 2, -2])!]
+    expect(Math.abs(high.x - low.x)).toBeGreaterThan(0.002)
+  })
+
+  it('shows in any window all that the shot frames', () => {
+    for (const aspect of [0.7, 1.2, 1.6, 2.4]) {
+      const window = lensInWindow(lens, aspect)
+      for (const [x, y] of [
+        [-1, -1],
+        [1, 1],
+        [1, -1],
+      ]) {
+        const { origin, direction } = rayThrough(lens, x, y)
+        const seen = seeThrough(window, [origin[0] + direction[0], origin[1] + direction[1], origin[2] + direction[2]])!
+        expect(Math.max(Math.abs(seen.x), Math.abs(seen.y))).toBeLessThanOrEqual(1 + 1e-9)
+      }
+    }
+  })
+
+  it('goes round, nearer, aside and through the room', () => {
+    const reach = (l: Lens) => Math.hypot(...l.position.map((v, k) => v - l.target[k]))
+    expect(reach(goRound(lens, 0.4, 0.2))).toBeCloseTo(reach(lens), 9)
+    expect(goRound(lens, 0, 9).position[1]).toBeGreaterThan(lens.position[1])
+    expect(reach(goCloser(lens, 0.5))).toBeCloseTo(reach(lens) / 2, 9)
+    const aside = goAside(lens, 0.5, 0)
+    expect(seeThrough(aside, lens.target)!.x).toBeCloseTo(-1 / lens.aspect, 6)
+    const walked = walk(lens, 2, 0)
+    expect(walked.position[1]).toBe(lens.position[1])
+    expect(Math.hypot(walked.position[0] - lens.position[0], walked.position[2] - lens.position[2])).toBeCloseTo(2, 9)
+    const box = { min: [-0.5, 0, -0.5] as Vec3, max: [0.5, 1, 0.5] as Vec3 }
+    const framed = frameBox(lens, box)
+    for (const corner of [box.min, box.max]) {
+      const seen = seeThrough(framed, corner)!
+      expect(Math.max(Math.abs(seen.x), Math.abs(seen.y))).toBeLessThan(1)
+    }
+  })
+})
+
+describe('a ray into a scene', () => {
+  const box = createBox(1, 1, 1)
+  const at = (x: number, of: string, isTwoSided = true) => ({
+    of,
+    box: { min: [-0.5, -0.5, -0.5] as Vec3, max: [0.5, 0.5, 0.5] as Vec3 },
+    parts: [{ name: 'body', mesh: box }],
+    toWorld: [1, 0, 0, x, 0, 1, 0, 0, 0, 0, 1, 0],
+    isTwoSided,
+  })
+  const ray = { origin: [-5, 0.1, 0.1] as Vec3, direction: [1, 0, 0] as Vec3 }
+
+  it('meets the nearest thing, at its part, with the face that looks at it', () => {
+    const hit = castInto(ray, [at(6, 'far'), at(2, 'near')])!
+    expect(hit).toMatchObject({ of: 'near', part: 'body' })
+    expect(hit.point[0]).toBeCloseTo(1.5, 6)
+    expect(hit.normal[0]).toBeCloseTo(-1, 6)
+    expect(castInto({ ...ray, direction: [0, 1, 0] }, [at(2, 'near')])).toBeNull()
+  })
+
+  it('passes the back of what is one-sided', () => {
+    const inside = { origin: [2, 0.1, 0.1] as Vec3, direction: [1, 0, 0] as Vec3 }
+    expect(castInto(inside, [at(2, 'wall', false)])).toBeNull()
+    expect(castInto(inside, [at(2, 'wall')])?.point[0]).toBeCloseTo(2.5, 6)
+  })
+
+  it('comes into boxes and down on levels', () => {
+    expect(enterBox(ray, { min: [0, 0, 0], max: [1, 1, 1] })).toBeCloseTo(5, 4)
+    expect(enterBox(ray, { min: [0, 1, 0], max: [1, 2, 1] })).toBeNull()
+    expect(castOntoLevel({ origin: [0, 2, 0], direction: [1, -1, 0] }, 0)).toEqual([2, 0, 0])
+    expect(castOntoLevel({ origin: [0, 2, 0], direction: [1, 1, 0] }, 0)).toBeNull()
+    expect(IDENTITY).toHaveLength(12)
+  })
+})
+
+describe('a planting', () => {
+  const item = { code: 'SHR-0001', version: 1, inputKey: 'a'.repeat(64) }
+  const planting: Planting = {
+    name: 'Bed',
+    outline: [
+      [0, 0],
+      [8, 0],
+      [8, 5],
+      [0, 5],
+    ],
+    heightM: 0.2,
+    species: [
+      { item, name: 'Box', share: 3, smallest: 0.8, largest: 1.2 },
+      { item: { ...item, code: 'SHR-0002' }, name: 'Dogwood', share: 1, smallest: 0.5, largest: 1 },
+    ],
+    perM2: 2,
+    leastM: 0.3,
+    edgeM: 0,
+    clearM: 0.2,
+    seed: 11,
+    group: null,
+    isHidden: false,
+    without: [],
+  }
+
+  it('is as dense as it says, in its shares, within the sizes of each, clear of what stands there', () => {
+    const keepOut = [{ x: 4, z: 2.5, radiusM: 0.8 }]
+    const plants = growPlanting(planting, keepOut)
+    expect(areaOf(planting.outline)).toBe(40)
+    expect(plants.length).toBe(80)
+    const dogwood = plants.filter(p => p.species === 1)
+    expect(dogwood.length / plants.length).toBeGreaterThan(0.12)
+    expect(dogwood.length / plants.length).toBeLessThan(0.4)
+    for (const p of plants) {
+      const { smallest, largest } = planting.species[p.species]
+      expect(p.scale).toBeGreaterThanOrEqual(smallest)
+      expect(p.scale).toBeLessThanOrEqual(largest)
+      expect(p.position[1]).toBe(0.2)
+      expect(Math.hypot(p.position[0] - 4, p.position[2] - 2.5)).toBeGreaterThanOrEqual(1)
+    }
+    expect(growPlanting(planting, keepOut)).toEqual(plants)
+  })
+
+  it('loses one plant without moving another', () => {
+    const plants = growPlanting(planting, [])
+    const [, gone] = plants
+    expect(growPlanting({ ...planting, without: [gone.index] }, [])).toEqual(plants.filter(p => p !== gone))
+    expect(growPlanting({ ...planting, species: planting.species.map(s => ({ ...s, share: 0 })) }, [])).toEqual([])
+  })
+})
+
+describe('what is misplaced', () => {
+  const box = (x: number, y: number): { min: Vec3; max: Vec3 } => ({ min: [x, y, 0], max: [x + 1, y + 1, 1] })
+
+  it('floats, sinks or overlaps; what stands on another does none of it', () => {
+    const found = findMisplaced(
+      new Map([
+        ['table', box(0, 0)],
+        ['lamp', box(0.2, 1)],
+        ['lost', box(5, 0.4)],
+        ['sunk', box(8, -0.1)],
+        ['one', box(12, 0)],
+        ['other', box(12.6, 0)],
+      ]),
+    )
+    expect(found.map(f => [f.id, f.kind, Number(f.byM.toFixed(3))])).toEqual([
+      ['lost', 'floats', 0.4],
+      ['sunk', 'sinks', 0.1],
+      ['one', 'overlaps', 0.4],
+    ])
+  })
+})

@@ -1,0 +1,179 @@
+import { describe, expect, it } from 'vitest'
+import { createBox } from '../geometry/shapes'
+import { createFloatImage, type FloatImage } from '../image/image'
+import { createMaterial } from '../material/open-pbr'
+import { turnAbout } from '../math/quaternion'
+import { finishRendering } from '../render/integrator/render'
+import { applyChange, differenceOf, isNoChange } from './change'
+import { composePieces, composeScene } from './compose'
+import { listRefs } from './list-refs'
+import { place } from './pieces'
+import { prepareShot } from './render-shot'
+import type { Resources } from './resources'
+import { EMPTY_SCENE, type ItemRef, type Scene, type Shot, sceneSchema } from './scene'
+import { StandingScene } from './standing-scene'
+import { lightForShadow } from './sun-position'
+import { assignTo } from './wearing'
+
+const refOf = (code: string, key: string): ItemRef => ({ code, version: 1, inputKey: key.repeat(64) })
+const POST = refOf('OBJ-0001', 'a')
+const RED = refOf('ENA-0001', 'b')
+const SKY = refOf('SKY-0001', 'c')
+
+/** A dim sky with a small sun in the middle of the picture, which is north, 30 degrees high. */
+function skyWithSun(): FloatImage {
+  const [width, height] = [256, 128]
+  const map = createFloatImage(width, height, 3)
+  map.data.fill(0.15)
+  for (let y = 41; y < 44; y++) for (let x = 127; x < 129; x++) map.data.fill(4000, (y * width + x) * 3, (y * width + x) * 3 + 3)
+  return map
+}
+const post = createBox(0.3, 1, 0.3)
+const resources: Resources = {
+  models: new Map([
+    [
+      POST.inputKey,
+      [
+        {
+          name: 'body',
+          mesh: { ...post, positions: post.positions.map((v, i) => (i % 3 === 1 ? v + 0.5 : v)) },
+          hasUvs: true,
+          material: createMaterial('grey', { baseColor: [0.5, 0.5, 0.5] }),
+          images: [],
+        },
+      ],
+    ],
+  ]),
+  materials: new Map([[RED.inputKey, { material: createMaterial('red', { baseColor: [0.7, 0.02, 0.02] }), images: [] }]]),
+  skies: new Map([[SKY.inputKey, skyWithSun()]]),
+}
+const shot: Shot = {
+  name: 'From above',
+  place: 1,
+  position: [0, 9, 0.01],
+  target: [0, 0, 0],
+  focalMm: 24,
+  aspect: 1,
+  isUpright: false,
+  ev: 0,
+  sky: 'sun',
+  focus: null,
+}
+const scene = (turnDeg = 0): Scene =>
+  sceneSchema.parse({
+    ...applyChange(EMPTY_SCENE, place('a', POST, { name: 'Post', at: [0, 0, 0] })).scene,
+    skies: { sun: { item: SKY, name: 'Sun', turnDeg, ev: 0, background: 'shown' } },
+    shots: { top: shot },
+  })
+
+const SETTINGS = { width: 72, seed: 1, noiseTarget: 0.02, maxSamples: 24, denoised: true }
+function picture(of: Scene): FloatImage {
+  const prepared = prepareShot(of, of.shots.top, resources)
+  const rendering = prepared.start(SETTINGS)
+  while (rendering.step());
+  return finishRendering(rendering.tiles, prepared.settingsOf(SETTINGS), rendering.rays, rendering.clamped).image
+}
+
+/** Where the shadow lies from the middle, in metres: the frame is 9 m wide. */
+function shadowIn({ width, height, data }: FloatImage): [number, number] {
+  const values = Array.from({ length: width * height }, (_, p) => data[p * 3 + 1])
+  const lit = [...values].sort((a, b) => a - b)[Math.floor(values.length * 0.7)]
+  let [sum, x, z] = [0, 0, 0]
+  values.forEach((v, p) => {
+    const [i, j] = [(p % width) + 0.5 - width / 2, Math.floor(p / width) + 0.5 - height / 2]
+    // The post itself stands in the middle.
+    if (v > lit * 0.7 || Math.hypot(i, j) < 3) return
+    sum++
+    x += i
+    z += j
+  })
+  expect(sum).toBeGreaterThan(4)
+  return [(x / sum / width) * 9, (z / sum / height) * 9]
+}
+
+describe('a shot', () => {
+  it('has the shadow where the turn of its sky says, which is where the light for that shadow was worked out', () => {
+    for (const turnDeg of [0, 70, -120]) {
+      const [x, z] = shadowIn(picture(scene(turnDeg)))
+      // The sun's own azimuth is north; turned counter-clockwise it goes west.
+      const { azimuthDeg } = lightForShadow([0, 1, 0], [x, 0, z])!
+      expect(((azimuthDeg + turnDeg + 540) % 360) - 180).toBeCloseTo(0, -1)
+    }
+  })
+
+  it('is the same to the pixel for the same scene and seed, and another for another', () => {
+    const first = picture(scene())
+    expect(picture(scene()).data).toEqual(first.data)
+    expect(picture(scene(5)).data).not.toEqual(first.data)
+  })
+
+  it('leaves out what is not there and keeps the rest', () => {
+    const lost = applyChange(scene(), place('b', refOf('OBJ-0002', 'f'), { name: 'Lost', at: [1, 0, 0] })).scene
+    expect(picture(lost).data).toEqual(picture(scene()).data)
+  })
+})
+
+describe('a scene put together', () => {
+  const many = () =>
+    Array.from({ length: 12 }, (_, k) => k).reduce(
+      (s, k) => applyChange(s, place(`p${k}`, POST, { name: 'Post', at: [k, 0, 0], turnDeg: k * 7 })).scene,
+      EMPTY_SCENE,
+    )
+
+  it('keeps instances once, and parts those that wear something else', () => {
+    expect(composePieces(many(), resources).map(c => c.placements.length)).toEqual([12])
+    const worn = { material: RED, turnDeg: 0, offsetM: [0, 0] as [number, number], mapping: 'own' as const, override: {} }
+    const red = applyChange(many(), assignTo(many(), [{ piece: 'p3', part: 'body' }], worn)).scene
+    const composed = composePieces(red, resources)
+    expect(composed.map(c => c.placements.length).sort((a, b) => a - b)).toEqual([1, 11])
+    expect(composed.find(c => c.placements.length === 1)!.parts[0].material.name).toBe('red')
+    const rough = applyChange(
+      red,
+      assignTo(red, [{ piece: 'p3', part: 'body' }], { ...worn, override: { specularRoughness: 0.9 } }),
+    ).scene
+    const adjusted = composePieces(rough, resources).find(c => c.placements.length === 1)!.parts[0]
+    expect(adjusted.material.parameters.specularRoughness).toBe(0.9)
+    expect(resources.materials.get(RED.inputKey)!.material.parameters.specularRoughness).not.toBe(0.9)
+    // Put together again, it is the same mesh: nothing is built anew.
+    expect(composePieces(rough, resources).find(c => c.placements.length === 1)!.parts[0].mesh).toBe(adjusted.mesh)
+    expect(listRefs(red).map(r => r.code)).toEqual(['OBJ-0001', 'ENA-0001'])
+  })
+
+  it('that stands is the same picture as one that is built for it, after a piece was moved', () => {
+    const standing = new StandingScene()
+    const part = { index: 0, count: 1 }
+    const trace = (of: Scene) => {
+      const rendering = standing.start(of, of.shots.top, resources, SETTINGS, part)
+      for (const tile of rendering.tiles) tile.goal = SETTINGS.maxSamples
+      while (rendering.step());
+      return rendering.tiles.map(t => [...t.halves[0].sums])
+    }
+    trace(scene())
+    const movedScene = applyChange(scene(), {
+      pieces: { a: { ...scene().pieces.a, position: [0.7, 0, -0.4], turn: turnAbout([0, 1, 0], 30) } },
+    }).scene
+    const moved = trace(movedScene)
+    const fresh = new StandingScene().start(movedScene, movedScene.shots.top, resources, SETTINGS, part)
+    for (const tile of fresh.tiles) tile.goal = SETTINGS.maxSamples
+    while (fresh.step());
+    expect(moved).toEqual(fresh.tiles.map(t => [...t.halves[0].sums]))
+  })
+
+  it('hides what is hidden, and greys what has no material yet', () => {
+    const hidden = applyChange(many(), { pieces: { p0: { ...many().pieces.p0, isHidden: true } } }).scene
+    expect(composePieces(hidden, resources)[0].placements).toHaveLength(11)
+    const { loose } = composeScene(many(), resources)
+    expect(loose.map(p => p.name)).toEqual(['ground'])
+    const [r, g, b] = loose[0].material.parameters.baseColor
+    expect(r === g && g === b).toBe(true)
+  })
+})
+
+describe('the difference of two scenes', () => {
+  it('makes one the other, and is nothing between the same', () => {
+    const [a, b] = [scene(), applyChange(scene(40), place('z', POST, { name: 'Z', at: [2, 0, 0] })).scene]
+    expect(applyChange(a, differenceOf(a, b)).scene).toEqual(b)
+    expect(applyChange(b, differenceOf(b, a)).scene).toEqual(a)
+    expect(isNoChange(differenceOf(a, scene()))).toBe(true)
+  })
+})
