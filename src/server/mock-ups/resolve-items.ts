@@ -1,4 +1,4 @@
-import { sql } from 'drizzle-orm'
+import { type SQL, sql } from 'drizzle-orm'
 import { refKey } from '#core/mock-up/list-refs'
 import type { ItemRef } from '#core/mock-up/scene'
 import type { ItemKind } from '#core/standard/categories'
@@ -27,7 +27,7 @@ type Row = Pick<MockUpItem, 'name' | 'category' | 'widthMm' | 'tiling' | 'consta
 }
 
 /** What a version is looked up by: itself where it is known, else whatever has its inputs. */
-const selectItems = (actor: Actor, wanted: ReturnType<typeof sql>) => sql`
+const selectItems = (actor: Actor, wanted: SQL) => sql`
   select r.n, x.* from (${wanted}) r left join lateral (
     select i.id, i.code, i.name, i.kind, i.category::text as category, i.state as "itemState", v.id as "versionId", v.number as version,
       v.input_key as "inputKey", v.width_mm as "widthMm", v.tiling, v.constants,
@@ -140,11 +140,17 @@ export async function assertMayShow(
   libraryId: number | null,
 ): Promise<void> {
   if (refs.length === 0) return
+  const seen = (of: SQL) => mayRead(actor, sql`${of}.library_id`)
+  const open = (of: SQL, library: SQL) =>
+    sql`(${seen(of)} and (${libraryId}::int is null or ${library}.kind = 'house' or ${library}.id = ${libraryId}))`
+  const [i, l, n, m] = ['i', 'l', 'n', 'm'].map(name => sql.raw(name))
+  // By what it holds, and by what it is called: a code of an item that others may not see is not told to them either.
   const { rows } = await db.execute<{ code: string; isSeen: boolean; isOpen: boolean }>(sql`
-    select r.code, bool_or(${mayRead(actor, sql`i.library_id`)}) as "isSeen",
-      bool_or(${mayRead(actor, sql`i.library_id`)} and (${libraryId}::int is null or l.kind = 'house' or l.id = ${libraryId})) as "isOpen"
+    select r.code, bool_or(${seen(i)}) and bool_and(n.id is null or ${seen(n)}) as "isSeen",
+      bool_or(${open(i, l)}) and bool_and(n.id is null or ${open(n, m)}) as "isOpen"
     from jsonb_to_recordset(${JSON.stringify(refs)}::jsonb) as r(code text, version int, "inputKey" text)
     left join versions v on v.input_key = r."inputKey" left join items i on i.id = v.item_id left join libraries l on l.id = i.library_id
+    left join items n on n.code = r.code left join libraries m on m.id = n.library_id
     group by r.code`)
   const codes = (list: typeof rows) => list.map(r => r.code).join(', ')
   const unseen = rows.filter(r => !r.isSeen)

@@ -1,0 +1,284 @@
+import { eq, sql } from 'drizzle-orm'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Change } from '../../src/core/mock-up/change'
+import { place } from '../../src/core/mock-up/pieces'
+import type { ItemRef, Shot } from '../../src/core/mock-up/scene'
+import { setItemStates } from '../../src/server/library/edit-items'
+import {
+  changeMockUp,
+  createMockUp,
+  editMockUp,
+  getMockUp,
+  keepVersion,
+  listMockUpChanges,
+  listMockUps,
+  listVersions,
+  pinMockUp,
+  takeVersion,
+} from '../../src/server/mock-ups/mock-ups'
+import { cancelPicture, getPictureFile, listPictures, orderPictures, savePicture } from '../../src/server/mock-ups/order-pictures'
+import { renderMockUpJob } from '../../src/server/mock-ups/render-mock-up.job'
+import { findItems } from '../../src/server/mock-ups/resolve-items'
+import { createProject, getProject } from '../../src/server/projects/projects'
+import { items } from '../../src/server/tables/library.table'
+import { mockUpPictures } from '../../src/server/tables/mock-up.table'
+import { createTestWorld, type TestWorld } from '../test-database'
+import { refused } from './refused'
+import { createWork, takeIn } from './take-in'
+
+let world: TestWorld
+let work: ReturnType<typeof createWork>
+/** Of the house: a model, a material, a sky; and a model of the client's. */
+const refs = {} as Record<'model' | 'material' | 'environment' | 'secret', ItemRef>
+
+const refOf = async (kind: 'model' | 'material' | 'environment', libraryId: number): Promise<ItemRef> => {
+  const all = await world.context.db.select().from(items).where(eq(items.libraryId, libraryId))
+  const item = all.find(i => i.kind === kind)!
+  const [found] = await findItems(world.context, world.lead, [item.id])
+  return found.ref
+}
+
+beforeAll(async () => {
+  world = await createTestWorld()
+  work = createWork(world)
+  for (const library of ['house', 'client']) await (await takeIn(world, work, library)).file()
+  // The client's things are their own, though the delivery was the same.
+  await world.context.db.execute(sql`
+    update versions v set input_key = encode(sha256((v.input_key || 'client')::bytea), 'hex')
+    from items i where i.id = v.item_id and i.library_id = 2`)
+  for (const kind of ['model', 'material', 'environment'] as const) refs[kind] = await refOf(kind, 1)
+  refs.secret = await refOf('model', 2)
+  const house = await world.context.db.select({ id: items.id }).from(items).where(eq(items.libraryId, 1))
+  await setItemStates(
+    world.context,
+    world.lead,
+    house.map(i => i.id),
+    'approved',
+  )
+})
+afterAll(async () => {
+  await work.threads.close()
+  await world.close()
+})
+
+const begin = (title: string, projectId: number | null = null, actor = world.artist) =>
+  createMockUp(world.context, actor, { title, projectId })
+const standing = (id: string, ref: ItemRef = refs.model, x = 0): Change => place(id, ref, { name: 'Thing', at: [x, 0, 0] })
+const shot: Shot = {
+  name: 'Front',
+  place: 1,
+  position: [0, 1, 3],
+  target: [0, 0.3, 0],
+  focalMm: 35,
+  aspect: 1.5,
+  isUpright: true,
+  ev: 0,
+  sky: 'sky',
+  focus: null,
+}
+const change = (id: number, of: Change, base = 0, page = 'page', actor = world.artist) =>
+  changeMockUp(world.context, actor, id, { page, base, change: of })
+
+describe('a mock-up', () => {
+  it('keeps what is done to it, change by change, and says what is in it', async () => {
+    const id = await begin('Mine')
+    expect(await change(id, standing('a'))).toMatchObject({
+      revision: 1,
+      changes: [{ revision: 1, page: 'page', person: 'arne' }],
+    })
+    await change(id, { skies: { sky: { item: refs.environment, name: 'Sky', turnDeg: 0, ev: 0, background: 'shown' } } }, 1)
+    const read = await getMockUp(world.context, world.artist, id)
+    expect(Object.keys(read.scene.pieces)).toEqual(['a'])
+    expect(read.items.map(i => [i.kind, i.state])).toEqual([
+      ['model', 'approved'],
+      ['environment', 'approved'],
+    ])
+    expect(read.items[0].files[0].url).toMatch(/^\/api\/versions\/\d+\/files\/\d+$/)
+    expect((await listMockUps(world.context, world.artist)).find(m => m.id === id)).toMatchObject({
+      title: 'Mine',
+      pieces: 1,
+      isOwn: true,
+    })
+  })
+
+  it('of two who work on it takes both: what they did to different things goes together, and of the same thing the later stands', async () => {
+    const project = await createProject(world.context, world.lead, { code: 'FERRY', title: 'Ferry', library: 'house' })
+    const id = await begin('Ours', project)
+    await change(id, standing('a'))
+    await change(id, standing('b', refs.model, 1), 0, 'other', world.insider)
+    const moved = (x: number) => standing('a', refs.model, x)
+    await change(id, moved(5), 2)
+    const answer = await change(id, moved(9), 2, 'other', world.insider)
+    expect(answer.changes?.map(c => [c.revision, c.page])).toEqual([
+      [3, 'page'],
+      [4, 'other'],
+    ])
+    const { scene } = await getMockUp(world.context, world.artist, id)
+    expect(Object.keys(scene.pieces)).toEqual(['a', 'b'])
+    expect(scene.pieces.a.position[0]).toBe(9)
+    expect((await listMockUpChanges(world.context, world.artist, id, 3)).changes).toHaveLength(1)
+    // A page that was told of a revision that is not there reads the whole.
+    expect(await listMockUpChanges(world.context, world.artist, id, 99)).toEqual({ revision: 4, changes: null })
+  })
+
+  it('goes back to a state that was kept, as a change that can be followed', async () => {
+    const id = await begin('Versions')
+    await change(id, standing('a'))
+    const version = await keepVersion(world.context, world.artist, id, 'One thing')
+    await change(id, standing('b', refs.model, 2), 1)
+    const answer = await takeVersion(world.context, world.artist, id, version, 'versions')
+    expect(answer.changes?.[0]?.change).toEqual({ pieces: { b: null } })
+    expect(Object.keys((await getMockUp(world.context, world.artist, id)).scene.pieces)).toEqual(['a'])
+    expect(await listVersions(world.context, world.artist, id)).toMatchObject([{ name: 'One thing', person: 'arne' }])
+  })
+
+  it('begins as a copy, and can be put aside and back', async () => {
+    const id = await begin('First')
+    await change(id, standing('a'))
+    const copy = await createMockUp(world.context, world.artist, { title: 'Second', projectId: null, from: id })
+    expect(Object.keys((await getMockUp(world.context, world.artist, copy)).scene.pieces)).toEqual(['a'])
+    const titles = async () => (await listMockUps(world.context, world.artist)).map(m => m.title)
+    await editMockUp(world.context, world.artist, copy, { isRemoved: true })
+    expect(await titles()).not.toContain('Second')
+    await editMockUp(world.context, world.artist, copy, { isRemoved: false })
+    expect(await titles()).toContain('Second')
+  })
+
+  it('lets go of a group or a sky that is taken out, wherever it was referred to', async () => {
+    const id = await begin('Whole')
+    const grouped: Change = {
+      pieces: { a: { ...standing('a').pieces!.a!, group: 'g' } },
+      groups: { g: { name: 'Seats', isHidden: false, isLocked: false } },
+    }
+    await change(id, grouped)
+    await change(id, { groups: { g: null } }, 1)
+    expect((await getMockUp(world.context, world.artist, id)).scene.pieces.a.group).toBeNull()
+  })
+})
+
+describe('who sees a mock-up', () => {
+  it("of one's own: nobody else, until it is shared; then everybody who sees its library", async () => {
+    const id = await begin('Private')
+    await change(id, standing('a'))
+    expect(await refused(getMockUp(world.context, world.insider, id))).toBe('notFound')
+    expect(await refused(change(id, standing('b'), 1, 'x', world.insider))).toBe('notFound')
+    expect(await refused(editMockUp(world.context, world.insider, id, { title: 'Theirs' }))).toBe('notFound')
+    await editMockUp(world.context, world.artist, id, { isShared: true })
+    expect((await getMockUp(world.context, world.insider, id)).title).toBe('Private')
+    expect(await refused(getMockUp(world.context, world.guest, id))).toBe('notFound')
+    expect(await refused(editMockUp(world.context, world.insider, id, { isShared: false }))).toBe('notAllowed')
+  })
+
+  it("holds nothing of a client's library where others see it who may not", async () => {
+    const own = await begin('Secret corner', null, world.insider)
+    await change(own, standing('s', refs.secret), 0, 'page', world.insider)
+    expect(await refused(editMockUp(world.context, world.insider, own, { isShared: true }))).toBe('badRequest')
+    const project = await createProject(world.context, world.lead, { code: 'HALL', title: 'Hall', library: 'house' })
+    const inHouse = await begin('Hall', project, world.insider)
+    await expect(change(inHouse, standing('s', refs.secret), 0, 'page', world.insider)).rejects.toThrow(refs.secret.code)
+    // Who may not see it is not told that it is there.
+    await expect(change(await begin('Guessed'), standing('s', refs.secret))).rejects.toThrow('Not there, or not yours to see')
+    const clients = await createProject(world.context, world.lead, { code: 'CLIENT', title: 'Client', library: 'client' })
+    const theirs = await begin('Theirs', clients, world.insider)
+    await change(theirs, standing('s', refs.secret), 0, 'page', world.insider)
+    expect(await refused(getMockUp(world.context, world.artist, theirs))).toBe('notFound')
+    expect((await listMockUps(world.context, world.artist)).map(m => m.title)).not.toContain('Theirs')
+  })
+
+  it('of a thing that is not there any more the others stay, and it is said to be hidden', async () => {
+    const id = await begin('Lost one', null, world.insider)
+    await change(id, standing('s', refs.secret), 0, 'page', world.insider)
+    await change(id, standing('a'), 1, 'page', world.insider)
+    await world.context.db.execute(sql`delete from library_members where person_id = ${world.insider.id}`)
+    const read = await getMockUp(world.context, world.insider, id)
+    expect(read.items.map(i => i.state).sort()).toEqual(['approved', 'hidden'])
+    expect(read.items.find(i => i.state === 'hidden')).toMatchObject({ files: [], preview: null, id: null })
+    // What is there already is no new reference: the rest can still be worked on.
+    await change(id, { pieces: { a: { ...read.scene.pieces.a, position: [3, 0, 0] } } }, 2, 'page', world.insider)
+    await world.context.db.execute(sql`insert into library_members (library_id, person_id) values (2, ${world.insider.id})`)
+  })
+})
+
+describe('pictures of a mock-up', () => {
+  let id: number
+  beforeAll(async () => {
+    const project = await createProject(world.context, world.lead, { code: 'ROOM', title: 'Room', library: 'house' })
+    id = await begin('Room', project)
+    await change(id, {
+      ...standing('a'),
+      skies: { sky: { item: refs.environment, name: 'Sky', turnDeg: 20, ev: 0, background: 'shown' } },
+      shots: { front: shot },
+    })
+  })
+  const stateOf = async (picture: number) =>
+    (await world.context.db.select().from(mockUpPictures).where(eq(mockUpPictures.id, picture)))[0]
+
+  it('are rendered as ordered, each shot under each sky, and made again the same to the byte', async () => {
+    const ordered = await orderPictures(work, world.artist, id, { shots: ['front'], skies: ['sky', null], quality: 'draft' })
+    expect(ordered).toHaveLength(2)
+    expect(world.sent.filter(s => s.queue === 'render-mock-up')).toHaveLength(2)
+    for (const pictureId of ordered) await renderMockUpJob(work, { pictureId })
+    const pictures = await listPictures(work, world.artist, id)
+    expect(pictures.map(p => [p.state, p.skyName])).toEqual([
+      ['ready', null],
+      ['ready', 'Sky'],
+    ])
+    expect(pictures[0].width).toBeGreaterThan(100)
+    const [again] = await orderPictures(work, world.artist, id, { shots: ['front'], skies: [], quality: 'draft' })
+    // Broken off half way and begun again, as after a restart.
+    await world.context.db.update(mockUpPictures).set({ state: 'rendering', share: 0.4 }).where(eq(mockUpPictures.id, again))
+    await renderMockUpJob(work, { pictureId: again })
+    const hashOf = (picture: number) => getPictureFile(world.context.db, world.artist, picture, 'linear')
+    expect(await hashOf(again)).toBe(await hashOf(ordered[0]))
+    expect(await hashOf(ordered[1])).not.toBe(await hashOf(ordered[0]))
+    // Saved, it says what it is.
+    const saved = await savePicture(work, world.artist, again, 'png')
+    expect(saved.fileName).toMatch(/^room-front-\d+\.png$/)
+    expect(Buffer.from(saved.bytes).toString('latin1')).toContain('Display-encoded')
+    const linear = await savePicture(work, world.artist, again, 'exr')
+    expect(Buffer.from(linear.bytes).toString('latin1')).toContain('Linear Rec.709')
+    expect(await refused(getPictureFile(world.context.db, world.guest, again, 'display'))).toBe('notFound')
+  })
+
+  it('that are cancelled end at once, also while they are rendered, and nothing comes of them', async () => {
+    const [waiting, running] = await orderPictures(work, world.artist, id, {
+      shots: ['front'],
+      skies: ['sky', null],
+      quality: 'final',
+    })
+    await cancelPicture(work, world.artist, id, waiting)
+    await renderMockUpJob(work, { pictureId: waiting })
+    expect(await stateOf(waiting)).toMatchObject({ state: 'cancelled', hash: null })
+    const job = renderMockUpJob(work, { pictureId: running })
+    await new Promise(resolve => setTimeout(resolve, 1500))
+    const began = performance.now()
+    await cancelPicture(work, world.artist, id, running)
+    await job
+    expect(performance.now() - began).toBeLessThan(5000)
+    expect(await stateOf(running)).toMatchObject({ state: 'cancelled', hash: null })
+    expect((await listPictures(work, world.artist, id)).every(p => p.state === 'ready')).toBe(true)
+  })
+
+  it('of shots or skies that are gone are refused, and nothing is ordered', async () => {
+    const before = (await listPictures(work, world.artist, id)).length
+    expect(await refused(orderPictures(work, world.artist, id, { shots: ['gone'], skies: [], quality: 'draft' }))).toBe(
+      'badRequest',
+    )
+    expect(await refused(orderPictures(work, world.artist, id, { shots: ['front'], skies: ['gone'], quality: 'draft' }))).toBe(
+      'badRequest',
+    )
+    expect(await listPictures(work, world.artist, id)).toHaveLength(before)
+  })
+
+  it('and what they show is pinned in the project with one action', async () => {
+    const { changed, refused: not } = await pinMockUp(work, world.artist, id)
+    expect(changed).toHaveLength(2)
+    expect(not).toEqual([])
+    const mockUp = await getMockUp(work, world.artist, id)
+    expect((await getProject(work, world.artist, mockUp.project!.id)).pinned.map(p => p.chip.kind).sort()).toEqual([
+      'environment',
+      'model',
+    ])
+    expect(await refused(pinMockUp(work, world.artist, await begin('Nobody’s')))).toBe('badRequest')
+  })
+})
