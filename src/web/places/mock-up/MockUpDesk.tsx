@@ -477,7 +477,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           <aside
             data-over-view
             aria-label={side === 'things' ? 'Things in the scene' : 'Pictures'}
-            className="absolute top-0 right-0 bottom-11 z-[8] w-80 overflow-y-auto border-l border-line bg-surround/95 p-4"
+            className={`absolute top-0 right-0 ${isShelfOpen ? 'bottom-[9.5rem]' : 'bottom-11'} z-[8] w-80 overflow-y-auto border-l border-line bg-surround/95 p-4`}
           >
             {side === 'things' ? (
               <ThingsPanel

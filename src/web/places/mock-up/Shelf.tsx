@@ -44,7 +44,7 @@ export function Shelf({ isOpen, onOpen, used, onBring }: Props) {
   useKey('/', event => {
     event.preventDefault()
     onOpen(true)
-    requestAnimationFrame(() => field.current?.focus())
+    field.current?.focus()
   })
   return (
     <section

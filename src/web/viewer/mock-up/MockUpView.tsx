@@ -11,8 +11,9 @@ import {
   SphereGeometry,
 } from 'three'
 import type { Mesh } from '#core/geometry/mesh'
+import { thinOut } from '#core/geometry/thin-out'
 import type { FloatImage } from '#core/image/image'
-import type { Affine } from '#core/math/affine'
+import { type Affine, multiplyAffine } from '#core/math/affine'
 import { toRadians } from '#core/math/angles'
 import type { Vec3 } from '#core/math/vec3'
 import type { Composed, ComposedPart } from '#core/mock-up/compose'
@@ -22,7 +23,7 @@ import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { toBufferGeometry } from '../core-geometry'
 import { createEnvironmentTexture, exposureGain } from '../environment-texture'
-import { planTriangles, TRIANGLE_BUDGET } from './plan-triangles'
+import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
 import { toThreeMaterial } from './three-material'
 
 export interface ViewLight {
@@ -119,31 +120,57 @@ function SkyLight({ map, turnDeg, ev, share, isShown }: ViewLight) {
 
 function Content({ stage, placed }: Pick<Props, 'stage' | 'placed'>) {
   const invalidate = useThree(s => s.invalidate)
-  const { full } = useMemo(() => planTriangles(placed, TRIANGLE_BUDGET), [placed])
+  const { shares } = useMemo(() => planTriangles(placed, triangleBudget()), [placed])
   useEffect(() => invalidate())
   return (
     <>
       {stage.map(part => (
         <mesh key={part.name} geometry={geometryOf(part)} material={toThreeMaterial(part, true)} />
       ))}
-      {placed.map(thing => {
-        const count = full.get(thing) ?? thing.placements.length
-        return (
-          <group key={thing.key}>
-            {thing.parts.map((part, k) => (
-              <Instances
-                key={k}
-                geometry={geometryOf(part)}
-                material={toThreeMaterial(part, false)}
-                placements={count < thing.placements.length ? thing.placements.slice(0, count) : thing.placements}
-              />
-            ))}
-            {count < thing.placements.length && <StandIns thing={thing} from={count} />}
-          </group>
-        )
-      })}
+      {placed.map(thing => (
+        <Thing key={thing.key} thing={thing} {...shares.get(thing)!} />
+      ))}
     </>
   )
+}
+
+function Thing({ thing, full, thin }: { thing: Composed<ImageBitmap> } & Share) {
+  const { parts, placements } = thing
+  const [inFull, thinned, left] = useMemo(
+    () =>
+      full === placements.length
+        ? [placements, [], []]
+        : [placements.slice(0, full), placements.slice(full, full + thin), placements.slice(full + thin)],
+    [placements, full, thin],
+  )
+  const whole = trianglesOf(thing)
+  return (
+    <group>
+      {parts.map((part, k) => (
+        <Instances key={k} geometry={geometryOf(part)} material={toThreeMaterial(part, false)} placements={inFull} />
+      ))}
+      {thinned.length > 0 &&
+        parts.map((part, k) => (
+          <Instances
+            key={k}
+            geometry={geometryOf({ ...part, mesh: thinMesh(part.mesh, THIN_TRIANGLES / whole) })}
+            material={toThreeMaterial(part, false)}
+            placements={thinned}
+          />
+        ))}
+      {left.length > 0 && <StandIns thing={thing} placements={left} />}
+    </group>
+  )
+}
+
+const thinMeshes = new WeakMap<Mesh, Mesh>()
+function thinMesh(mesh: Mesh, share: number): Mesh {
+  let thin = thinMeshes.get(mesh)
+  if (!thin) {
+    thin = thinOut(mesh, Math.max(2, (mesh.indices.length / 3) * share))
+    thinMeshes.set(mesh, thin)
+  }
+  return thin
 }
 
 const geometries = new WeakMap<Mesh, Map<string, BufferGeometry>>()
@@ -188,32 +215,25 @@ function Instances({ geometry, material, placements }: InstancesProps) {
 
 const STAND_IN = new SphereGeometry(0.5, 7, 5)
 
-/** In the place of plants beyond the budget: as large, of their mean colour. */
-function StandIns({ thing, from }: { thing: Composed<ImageBitmap>; from: number }) {
-  const { material, placements } = useMemo(() => {
-    const box = boundsOf(thing.parts)
-    const largest = [...thing.parts].sort((a, b) => b.mesh.indices.length - a.mesh.indices.length)[0]
-    const { baseColor } = largest.material.parameters
-    const hasMap = largest.material.textures.baseColor !== undefined
-    const color = hasMap ? new Color(0.09, 0.13, 0.06) : new Color(...baseColor)
+/** In the place of what is beyond the budget: as large, of the colour of what there is most of. */
+function StandIns({ thing: { parts }, placements }: { thing: Composed<ImageBitmap>; placements: readonly Affine[] }) {
+  const material = useMemo(() => {
+    const leaves = parts.find(p => p.material.textures.geometryOpacity !== undefined)
+    return new MeshStandardMaterial({
+      color: leaves ? LEAF_GREEN : new Color(...parts[0].material.parameters.baseColor),
+      roughness: 1,
+    })
+  }, [parts])
+  const placed = useMemo(() => {
+    const box = boundsOf(parts)
     const size = [0, 1, 2].map(k => (box.max[k] - box.min[k]) * 0.8)
     const middle = [0, 1, 2].map(k => (box.max[k] + box.min[k]) / 2)
-    return {
-      material: new MeshStandardMaterial({ color, roughness: 1 }),
-      placements: thing.placements
-        .slice(from)
-        .map(a =>
-          [0, 1, 2].flatMap(i => [
-            a[i * 4] * size[0],
-            a[i * 4 + 1] * size[1],
-            a[i * 4 + 2] * size[2],
-            a[i * 4] * middle[0] + a[i * 4 + 1] * middle[1] + a[i * 4 + 2] * middle[2] + a[i * 4 + 3],
-          ]),
-        ),
-    }
-  }, [thing, from])
-  return <Instances geometry={STAND_IN} material={material} placements={placements} />
+    const inBox: Affine = [size[0], 0, 0, middle[0], 0, size[1], 0, middle[1], 0, 0, size[2], middle[2]]
+    return placements.map(to => multiplyAffine(to, inBox))
+  }, [parts, placements])
+  return <Instances geometry={STAND_IN} material={material} placements={placed} />
 }
+const LEAF_GREEN = new Color(0.09, 0.13, 0.06)
 
 class ViewBoundary extends Component<{ children: ReactNode }, { failed: boolean }> {
   override state = { failed: false }

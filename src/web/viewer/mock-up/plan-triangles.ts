@@ -1,26 +1,60 @@
 import type { Composed } from '#core/mock-up/compose'
 
-/** So many triangles a graphics card without pretensions draws while one works. */
-export const TRIANGLE_BUDGET = 2_500_000
+/** So many triangles a graphics card without pretensions draws while one works; and a processor that has to do it itself. */
+const CARD_BUDGET = 2_500_000
+const PROCESSOR_BUDGET = 250_000
+
+let budget: number | null = null
+
+/** How many triangles the view may draw in full on this machine. */
+export function triangleBudget(): number {
+  if (budget !== null) return budget
+  const gl = document.createElement('canvas').getContext('webgl2')
+  const info = gl?.getExtension('WEBGL_debug_renderer_info')
+  const name = gl && info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : ''
+  gl?.getExtension('WEBGL_lose_context')?.loseContext()
+  budget = /swiftshader|llvmpipe|software/i.test(name) ? PROCESSOR_BUDGET : CARD_BUDGET
+  return budget
+}
 
 export const trianglesOf = ({ parts }: Pick<Composed<unknown>, 'parts'>): number =>
   parts.reduce((sum, p) => sum + p.mesh.indices.length / 3, 0)
 
+/** Of a thing that is drawn thinned out, all its parts together. */
+export const THIN_TRIANGLES = 1200
+
+/** How many of the placements of a thing are drawn in full, and how many of the others thinned out; what is left is drawn as balls. */
+export interface Share {
+  full: number
+  thin: number
+}
+
+type Placed = Pick<Composed<unknown>, 'parts' | 'placements' | 'of'>
+
 /**
- * Which things are drawn in full, and which by stand-ins, so that it stays within a budget: pieces before plants, those of few triangles first.
- * @returns how many of the placements of each are drawn in full, in their order, and what all of that is
+ * What is drawn how, so that it stays within a budget: first everything thinned out as far as that goes, and with what is left in full, pieces
+ * before plants and those of few triangles first.
  */
-export function planTriangles(placed: readonly Pick<Composed<unknown>, 'parts' | 'placements' | 'of'>[], budget: number) {
-  const full = new Map<(typeof placed)[number], number>()
-  const isPlanted = ({ of }: (typeof placed)[number]) => of[0]?.piece === undefined
+export function planTriangles<T extends Placed>(
+  placed: readonly T[],
+  budget: number,
+): { shares: Map<T, Share>; triangles: number } {
+  const isPlanted = ({ of }: Placed) => of[0]?.piece === undefined
   const ordered = [...placed].sort((a, b) => Number(isPlanted(a)) - Number(isPlanted(b)) || trianglesOf(a) - trianglesOf(b))
+  const thinOf = (thing: T) => Math.max(1, Math.min(THIN_TRIANGLES, trianglesOf(thing)))
   let left = budget
+  const shares = new Map<T, Share>()
   for (const thing of ordered) {
-    const each = Math.max(1, trianglesOf(thing))
-    const count = Math.min(thing.placements.length, Math.floor(left / each))
-    full.set(thing, count)
-    left -= count * each
+    const thin = Math.min(thing.placements.length, Math.floor(left / thinOf(thing)))
+    shares.set(thing, { full: 0, thin })
+    left -= thin * thinOf(thing)
   }
-  const standIns = placed.reduce((sum, thing) => sum + thing.placements.length - (full.get(thing) ?? 0), 0)
-  return { full, triangles: budget - left, standIns }
+  for (const thing of ordered) {
+    const share = shares.get(thing)!
+    const more = trianglesOf(thing) - thinOf(thing)
+    const full = more <= 0 ? share.thin : Math.min(share.thin, Math.floor(left / more))
+    shares.set(thing, { full, thin: share.thin - full })
+    left -= full * Math.max(0, more)
+  }
+  return { shares, triangles: budget - left }
 }
