@@ -21,14 +21,17 @@ try {
     'similar-50k',
     'wall-100-artists',
     'wall-scroll-50k',
+    'mock-up-open',
+    'mock-up-edit',
   ]
+  const inBrowser = ['wall-scroll-50k', 'mock-up-open', 'mock-up-edit']
   if (wanted.length === 0 || wanted.some(name => onDatabase.includes(name))) {
     const { startPostgres } = await import('./postgres.mjs')
     postgres = await startPostgres(folder)
     process.env.MUSCOVITE_BENCH_DATABASE_URL = postgres.url
     process.env.MUSCOVITE_ROOT = root
   }
-  if (wanted.length === 0 || wanted.includes('wall-scroll-50k')) {
+  if (wanted.length === 0 || wanted.some(name => inBrowser.includes(name))) {
     const { ensureDebianPackages, findChromium } = await import('./setup.mjs')
     ensureDebianPackages(['chromium'], () => findChromium() !== null, 'Chromium')
     process.env.MUSCOVITE_CHROMIUM = findChromium()

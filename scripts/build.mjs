@@ -52,6 +52,7 @@ const ENTRIES = {
   'intake-truth': 'src/demo/truth/intake-truth.ts',
   'oak.worker': 'src/bench/oak.worker.ts',
   'memory.child': 'src/bench/memory.child.ts',
+  'mock-up.child': 'src/bench/mock-up.child.ts',
   'intake.child': 'src/bench/intake.child.ts',
   'environment.child': 'src/bench/environment.child.ts',
 }

@@ -3,6 +3,7 @@ import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.b
 import { draftBenchmark, finalBenchmark } from './finals.bench'
 import { importBenchmark } from './import.bench'
 import { intakeBenchmark } from './intake.bench'
+import { mockUpEditBenchmark, mockUpOpenBenchmark, mockUpRenderBenchmark } from './mock-up.bench'
 import { buildBenchmark, placementsBenchmark, raysBenchmark } from './rays.bench'
 import {
   batchBenchmark,
@@ -40,6 +41,9 @@ const BENCHMARKS: readonly Benchmark[] = [
   similarBenchmark,
   artistsBenchmark,
   scrollBenchmark,
+  mockUpOpenBenchmark,
+  mockUpEditBenchmark,
+  mockUpRenderBenchmark,
 ]
 
 const wanted = process.argv.slice(2)

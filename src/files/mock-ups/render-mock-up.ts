@@ -5,7 +5,7 @@ import type { Scene } from '#core/mock-up/scene'
 import { developForDisplay } from '#core/render/film/develop'
 import { finishRendering } from '#core/render/integrator/render'
 import type { ItemSource } from '../items/load-item'
-import { openResources } from './open-resources'
+import { openResources, type ResourceSizes } from './open-resources'
 
 export const SHOT_QUALITIES = ['draft', 'final'] as const
 export type ShotQuality = (typeof SHOT_QUALITIES)[number]
@@ -19,6 +19,16 @@ const SIZES = {
   draft: { materialPx: 1024, modelPx: 1024, skyPx: 2048 },
   final: { materialPx: 2048, modelPx: 2048, skyPx: 4096 },
 } as const
+/** Of more materials or models the maps are opened smaller, so that all of them fit into memory. */
+const MOST_AT_FULL_SIZE = 14
+
+/** How large things are opened for a picture that shows so many. */
+export function sizesFor(quality: ShotQuality, sources: Readonly<Record<string, ItemSource>>): ResourceSizes {
+  const { materialPx, modelPx, skyPx } = SIZES[quality]
+  const count = (kind: ItemSource['kind']) => Object.values(sources).filter(s => s.kind === kind).length
+  const within = (px: number, kind: ItemSource['kind']) => (count(kind) > MOST_AT_FULL_SIZE ? Math.min(1024, px) : px)
+  return { materialPx: within(materialPx, 'material'), modelPx: within(modelPx, 'model'), skyPx }
+}
 
 /** All that a picture of a mock-up is made of. */
 export interface MockUpPictureRequest {
@@ -64,7 +74,7 @@ export async function renderMockUp(
   const started = performance.now()
   const shot = scene.shots[id]
   if (!shot) throw new FileError('notFound', 'The mock-up has no such shot any more.')
-  const { resources, failures } = await openResources(sources, SIZES[quality])
+  const { resources, failures } = await openResources(sources, sizesFor(quality, sources))
   const prepared = prepareShot(scene, shot, resources)
   const { noiseSteps, maxSamples } = QUALITIES[quality]
   const width = given ?? widthOf(shot, quality)

@@ -31,7 +31,7 @@ import { useFindItems } from './state/use-find-items'
 import { useKnownItems } from './state/use-known-items'
 import { useMockUp } from './state/use-mock-up'
 import { usePlants } from './state/use-plants'
-import { useResources } from './state/use-resources'
+import { countUnopened, useResources } from './state/use-resources'
 import { useStaged } from './state/use-staged'
 import { useTracedView } from './state/use-traced-view'
 import { ThingsPanel } from './ThingsPanel'
@@ -98,7 +98,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     () => ({ ...seen, name: 'view', place: 0, ev, sky: skyId !== null && sky ? skyId : null, focus: null }),
     [seen, ev, skyId, sky],
   )
-  const isReady = resources.opening.size === 0
+  const opening = useMemo(() => countUnopened(scene, resources), [scene, resources])
+  const isReady = opening === 0
   const [isGesturing, setGesturing] = useState(false)
   const traced = useTracedView(
     scene,
@@ -343,6 +344,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         <div
           ref={frame}
           role="application"
+          data-opening={opening}
           aria-label="The scene. Drag to look round, arrows walk, a click chooses"
           className={`absolute inset-x-0 top-0 bottom-11 touch-none overflow-hidden bg-mount ${outline === null ? '' : 'cursor-crosshair'}`}
           {...pointer.handlers}
@@ -404,7 +406,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             />
           )}
           <StatusLine
-            opening={resources.opening.size}
+            opening={opening}
             missing={missing}
             moving={pointer.moving ? sayMoving(pointer.moving, staged.boxes, ids, scene.pieces) : null}
             outline={outline}

@@ -7,8 +7,7 @@ import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { ItemCommand, ItemNews } from '../../../workers/item.worker'
 
 export interface LiveResources extends Resources<ImageBitmap> {
-  /** Keys of what is still being opened, and of what did not open. */
-  opening: ReadonlySet<string>
+  /** Keys of what did not open. */
   failed: ReadonlySet<string>
 }
 
@@ -16,18 +15,24 @@ const NOTHING: LiveResources = {
   models: new Map(),
   materials: new Map(),
   skies: new Map(),
-  opening: new Set(),
   failed: new Set(),
 }
 
-/** Opens what a scene shows in a worker, each once, as it comes in; what comes together is shown together. */
+/** Decoding pictures is most of it, and goes beside each other. */
+const WORKERS = 3
+/** What comes within so long is shown together: every time, the whole scene is put together anew. */
+const SETTLE_MS = 250
+
+const makeWorker = () => new Worker(new URL('../../../workers/item.worker.ts', import.meta.url), { type: 'module' })
+
+/** Opens what a scene shows in workers, each once, as it comes in; what comes together is shown together. */
 export function useResources(scene: Scene, items: ReadonlyMap<string, MockUpItem>): LiveResources {
   const [resources, setResources] = useState(NOTHING)
   const asked = useRef(new Set<string>())
-  const worker = useRef<Worker | null>(null)
+  const workers = useRef<readonly Worker[]>([])
   useEffect(() => {
-    const made = new Worker(new URL('../../../workers/item.worker.ts', import.meta.url), { type: 'module' })
-    worker.current = made
+    const made = Array.from({ length: WORKERS }, makeWorker)
+    workers.current = made
     asked.current = new Set()
     const arrived: ItemNews[] = []
     let timer: ReturnType<typeof setTimeout> | null = null
@@ -36,12 +41,13 @@ export function useResources(scene: Scene, items: ReadonlyMap<string, MockUpItem
       const news = arrived.splice(0)
       setResources(before => news.reduce(takeIn, before))
     }
-    made.onmessage = ({ data }: MessageEvent<ItemNews>) => {
-      arrived.push(data)
-      timer ??= setTimeout(settle, 60)
-    }
+    for (const worker of made)
+      worker.onmessage = ({ data }: MessageEvent<ItemNews>) => {
+        arrived.push(data)
+        timer ??= setTimeout(settle, SETTLE_MS)
+      }
     return () => {
-      made.terminate()
+      for (const worker of made) worker.terminate()
       if (timer) clearTimeout(timer)
       setResources(NOTHING)
     }
@@ -52,25 +58,27 @@ export function useResources(scene: Scene, items: ReadonlyMap<string, MockUpItem
     if (fresh.length === 0) return
     for (const key of fresh) {
       asked.current.add(key)
-      worker.current?.postMessage({ key, item: items.get(key)! } satisfies ItemCommand)
+      const worker = workers.current[asked.current.size % WORKERS]
+      worker?.postMessage({ key, item: items.get(key)! } satisfies ItemCommand)
     }
-    setResources(before => ({ ...before, opening: new Set([...before.opening, ...fresh]) }))
   }, [wanted, items])
   return resources
 }
 
+/** How much of what a scene shows is not there yet, and may still come. */
+export const countUnopened = (scene: Scene, { models, materials, skies, failed }: LiveResources): number =>
+  listRefs(scene).filter(({ inputKey: key }) => !models.has(key) && !materials.has(key) && !skies.has(key) && !failed.has(key))
+    .length
+
 function takeIn(before: LiveResources, { key, opened }: ItemNews): LiveResources {
-  const opening = new Set(before.opening)
-  opening.delete(key)
-  const next = { ...before, opening }
-  if (!opened) return { ...next, failed: new Set([...before.failed, key]) }
+  if (!opened) return { ...before, failed: new Set([...before.failed, key]) }
   switch (opened.kind) {
     case 'model':
-      return { ...next, models: new Map<string, readonly ResourcePart<ImageBitmap>[]>([...before.models, [key, opened.parts]]) }
+      return { ...before, models: new Map<string, readonly ResourcePart<ImageBitmap>[]>([...before.models, [key, opened.parts]]) }
     case 'material':
-      return { ...next, materials: new Map<string, Look<ImageBitmap>>([...before.materials, [key, opened.look]]) }
+      return { ...before, materials: new Map<string, Look<ImageBitmap>>([...before.materials, [key, opened.look]]) }
     case 'sky':
-      return { ...next, skies: new Map<string, FloatImage>([...before.skies, [key, opened.map]]) }
+      return { ...before, skies: new Map<string, FloatImage>([...before.skies, [key, opened.map]]) }
     default:
       return opened satisfies never
   }
