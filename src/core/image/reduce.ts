@@ -41,19 +41,20 @@ export function halveBytes(src: ByteImage, encoding: 'srgb' | 'linear'): ByteIma
   const data = new Uint8Array(width * height * channels)
   const stepX = src.width > 1 ? channels : 0
   const stepY = src.height > 1 ? src.width * channels : 0
+  const { data: bytes, width: srcWidth } = src
+  const inLight = encoding === 'srgb' ? Math.min(3, channels) : 0
+  let to = 0
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const at = (Math.min(y * 2, src.height - 1) * src.width + Math.min(x * 2, src.width - 1)) * channels
-      for (let c = 0; c < channels; c++) {
-        const a = src.data[at + c]
-        const b = src.data[at + c + stepX]
-        const d = src.data[at + c + stepY]
-        const e = src.data[at + c + stepX + stepY]
-        data[(y * width + x) * channels + c] =
-          encoding === 'srgb' && c < 3
-            ? linearToSrgbByte((SRGB_TO_LINEAR[a] + SRGB_TO_LINEAR[b] + SRGB_TO_LINEAR[d] + SRGB_TO_LINEAR[e]) / 4)
-            : (a + b + d + e + 2) >> 2
+    let at = Math.min(y * 2, src.height - 1) * srcWidth * channels
+    for (let x = 0; x < width; x++, at += 2 * stepX) {
+      for (let c = 0; c < inLight; c++) {
+        const upper = SRGB_TO_LINEAR[bytes[at + c]] + SRGB_TO_LINEAR[bytes[at + c + stepX]]
+        data[to++] = linearToSrgbByte(
+          (upper + SRGB_TO_LINEAR[bytes[at + c + stepY]] + SRGB_TO_LINEAR[bytes[at + c + stepX + stepY]]) / 4,
+        )
       }
+      for (let c = inLight; c < channels; c++)
+        data[to++] = (bytes[at + c] + bytes[at + c + stepX] + bytes[at + c + stepY] + bytes[at + c + stepX + stepY] + 2) >> 2
     }
   }
   return { width, height, channels, data }
