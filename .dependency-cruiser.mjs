@@ -51,7 +51,19 @@ const FLOORS = {
   'src/web/places/mock-up': ['state'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places/intake/worklist': ['state', 'row', 'tools'],
-  'src/web/places': ['sign-in', 'people', 'compare', 'family', 'sheet', 'wall', 'mock-up', 'intake', 'standard', 'projects', 'upkeep'],
+  'src/web/places': [
+    'sign-in',
+    'people',
+    'compare',
+    'family',
+    'sheet',
+    'wall',
+    'mock-up',
+    'intake',
+    'standard',
+    'projects',
+    'upkeep',
+  ],
 }
 
 /** What other subjects of the server may use of one; the rest is its own business. What lies below them is open to all. */

@@ -25,7 +25,9 @@ export interface Composed<I = ByteImage> {
   parts: readonly ComposedPart<I>[]
   placements: readonly Affine[]
   /** What stands at each placement: a piece, or one plant of a planting. */
-  of: readonly { piece: string; plant?: undefined }[] | readonly { planting: string; plant: number; piece?: undefined }[]
+  of:
+    | readonly { piece: string; planting?: undefined; plant?: undefined }[]
+    | readonly { planting: string; plant: number; piece?: undefined }[]
 }
 
 /** A grey that nobody takes for a choice. */

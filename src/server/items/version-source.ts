@@ -46,7 +46,10 @@ export async function openMaterials(
 }
 
 /** The item that has these inputs, opened; at its current version if that is one of them. Null when nobody has them any more. */
-export async function findVersionSource({ db, storage }: WorkContext, inputKey: string): Promise<VersionSource | null> {
+export async function findVersionSource(
+  { db, storage }: Pick<WorkContext, 'db' | 'storage'>,
+  inputKey: string,
+): Promise<VersionSource | null> {
   const [row] = await db
     .select({ item: items, version: versions })
     .from(versions)

@@ -19,7 +19,7 @@ import {
   pinMockUp,
   takeVersion,
 } from './mock-ups'
-import { cancelPicture, getPictureFile, listPictures, orderPictures, savePicture } from './order-pictures'
+import { cancelPicture, getPictureFile, listPictures, orderPictures, saveMockUp, savePicture } from './order-pictures'
 import { findItems } from './resolve-items'
 
 const idParam = z.coerce.number().int().positive()
@@ -52,6 +52,12 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
     return DONE
   })
   route(app, ENDPOINTS.pinMockUp, ({ actor, params }) => pinMockUp(context, actor, params.id))
+  app.get('/api/mock-ups/:id/glb', async (req, res) => {
+    const { bytes, fileName } = await saveMockUp({ ...context, compute }, getActor(req), idParam.parse(req.params.id))
+    res.attachment(fileName)
+    res.type('model/gltf-binary')
+    res.end(Buffer.from(bytes))
+  })
   app.get('/api/mock-up-pictures/:id', async (req, res) => {
     const hash = await getPictureFile(db, getActor(req), idParam.parse(req.params.id), 'display')
     await sendStored(res, storage, { hash, mediaType: 'image/webp' })

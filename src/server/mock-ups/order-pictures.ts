@@ -12,6 +12,7 @@ import { notFound, ProblemError } from '../platform/problem'
 import { mockUpPictures } from '../tables/mock-up.table'
 import { people } from '../tables/people.table'
 import { getMockUpRow, pictureUrl, tellPicture } from './mock-ups'
+import { openSources } from './open-sources'
 
 const MOST_PICTURES = 120
 /** Somebody waits for a draft; a final is looked at later. */
@@ -142,6 +143,22 @@ export async function savePicture(
     format,
     captions: [`${caption}; picture ${picture.id}, seed ${picture.seed}, renderer ${picture.rendererRevision}`],
   })
-  const stem = `${mockUp.title}-${picture.shotName}-${picture.id}`.toLowerCase().replace(/[^a-z0-9]+/g, '-')
+  const stem = toStem(`${mockUp.title}-${picture.shotName}-${picture.id}`)
   return { bytes, fileName: `${stem}.${format === 'jpeg' ? 'jpg' : format}` }
 }
+
+const TEXTURE_PX = 2048
+
+/** A mock-up as one binary glTF, as it is now. */
+export async function saveMockUp(
+  context: Context & { compute: ComputePool },
+  actor: Actor,
+  id: number,
+): Promise<{ bytes: Uint8Array; fileName: string }> {
+  const { title, scene } = await getMockUpRow(context.db, actor, id)
+  const sources = await openSources(context, actor, scene)
+  const bytes = await context.compute.run('writeMockUp', { scene, sources, maxTexturePx: TEXTURE_PX })
+  return { bytes, fileName: `${toStem(title)}.glb` }
+}
+
+const toStem = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, '-')

@@ -1,14 +1,13 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
-import { listRefs } from '#core/mock-up/list-refs'
-import type { ItemSource } from '#files/items/load-item'
-import { findVersionSource } from '../items/version-source'
+import { getPerson } from '../platform/access'
 import { Stopped } from '../platform/compute/compute-pool'
 import type { Jobs } from '../platform/queue'
 import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import { mockUpPictures, mockUps } from '../tables/mock-up.table'
 import { tellPicture } from './mock-ups'
+import { openSources } from './open-sources'
 
 const LOOK_EVERY_MS = 1000
 /** Sooner nothing can be said of how long it takes. */
@@ -28,11 +27,8 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
   const [mockUp] = await db.select().from(mockUps).where(eq(mockUps.id, picture.mockUpId))
   await tellPicture(db, mockUp, pictureId)
   const { scene, shot, quality, seed } = picture
-  const sources: Record<string, ItemSource> = {}
-  for (const { inputKey } of listRefs(scene)) {
-    const found = await findVersionSource(context, inputKey)
-    if (found) sources[inputKey] = found.source
-  }
+  const person = await getPerson(db, picture.personId)
+  const sources = person ? await openSources(context, person, scene) : {}
   const stop = new AbortController()
   const begun = performance.now()
   let [share, error]: [number, number | null] = [0, null]

@@ -2,6 +2,7 @@ import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
 import type { RoleWords } from '#core/material/texture-set'
+import type { Scene } from '#core/mock-up/scene'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { ExportItem, WrittenExport } from '#files/exports/write-export'
@@ -42,6 +43,8 @@ export interface ComputeTasks {
     input: MockUpPictureRequest
     output: { bytes: Uint8Array; linear: Uint8Array; stats: MockUpPictureStats }
   }
+  /** A mock-up as binary glTF. */
+  writeMockUp: { input: { scene: Scene; sources: Record<string, ItemSource>; maxTexturePx: number }; output: Uint8Array }
   /** An animated WebP. */
   turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }
   /** What a picture looks like, as a text to search by. */

@@ -11,6 +11,7 @@ import { loadItem } from '#files/items/load-item'
 import { previewItem } from '#files/items/preview-item'
 import { turnItem } from '#files/items/turn-item'
 import { renderMockUp } from '#files/mock-ups/render-mock-up'
+import { writeMockUp } from '#files/mock-ups/write-mock-up'
 import { readLook } from '#files/reading/read-look'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 import { encodeExr } from '#files/writing/encode-exr'
@@ -51,6 +52,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
   },
+  writeMockUp: async ({ scene, sources, maxTexturePx }) => (await writeMockUp(scene, sources, maxTexturePx)).bytes,
   turntable: async ({ source, rig }, onProgress) =>
     new Uint8Array(
       await turnItem(source, rig, share => {

@@ -8,13 +8,14 @@ import { type PairMode, PairView } from '../compare/PairView'
 import { PictureStage, type Spot } from '../compare/PictureStage'
 import { usePictures } from '../compare/use-pictures'
 import { type View, WHOLE } from '../compare/view-state'
-import { captionOf } from './PicturesPanel'
 
 const MODES: { value: PairMode; text: string }[] = [
   { value: 'wiper', text: 'Wiper' },
   { value: 'blink', text: 'Blink' },
   { value: 'difference', text: 'Difference' },
 ]
+
+export const captionOf = (p: MockUpPicture): string => [p.shotName, p.skyName ?? 'house light', p.quality].join(', ')
 
 /** One rendering close up, or two over each other with their difference in numbers. */
 export function PictureView({ pictures, onClose }: { pictures: readonly MockUpPicture[]; onClose: () => void }) {

@@ -9,7 +9,7 @@ import { CheckBox } from '../../components/controls/CheckBox'
 import { ToolMenu, ToolMenuEntry } from '../../components/controls/ToolMenu'
 import { Progress } from '../../components/Notice'
 import { useCancelMockUpPictureMutation } from '../../state/api'
-import { PictureView } from './PictureView'
+import { captionOf, PictureView } from './PictureView'
 
 export const FORMAT_WORDS: Record<PictureFormat, string> = {
   png: 'PNG, encoded for display',
@@ -26,8 +26,6 @@ const STATE_WORDS: Record<MockUpPicture['state'], string> = {
   failed: 'failed',
   cancelled: 'stopped',
 }
-
-export const captionOf = (p: MockUpPicture): string => [p.shotName, p.skyName ?? 'house light', p.quality].join(', ')
 
 /** Renderings of the mock-up, the newest first: how far they are, looked at, two of them compared, saved. */
 export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictures: readonly MockUpPicture[] }) {

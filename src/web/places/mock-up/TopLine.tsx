@@ -71,6 +71,10 @@ export function TopLine(props: Props) {
     if (result.data) navigate(`/mock-ups/${result.data.id}`)
     else tellProblem(result.error)
   }
+  const save = async () => {
+    await session.flush()
+    window.location.assign(`/api/mock-ups/${mockUp.id}/glb`)
+  }
   const pinAll = async () => {
     await session.flush()
     const result = await pin({ id: mockUp.id })
@@ -157,6 +161,7 @@ export function TopLine(props: Props) {
               Versions
             </ToolMenuEntry>
             <ToolMenuEntry onClick={copy}>Make a copy</ToolMenuEntry>
+            <ToolMenuEntry onClick={save}>Save the scene as binary glTF</ToolMenuEntry>
             {mockUp.project && <ToolMenuEntry onClick={pinAll}>Pin what is in it in {mockUp.project.code}</ToolMenuEntry>}
             {!mockUp.project && mockUp.isOwn && (
               <ToolMenuEntry

@@ -1,0 +1,201 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import validator from 'gltf-validator'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { createBox } from '#core/geometry/shapes'
+import { turnAbout } from '#core/math/quaternion'
+import { growPlanting } from '#core/mock-up/grow-planting'
+import { EMPTY_SCENE, type ItemRef, sceneSchema } from '#core/mock-up/scene'
+import { readGltfBinary } from '#core/targets/gltf'
+import { writeGlb } from '../../demo/model-file'
+import type { ItemSource } from '../items/load-item'
+import { writeMockUp } from './write-mock-up'
+
+const refOf = (code: string, key: string): ItemRef => ({ code, version: 2, inputKey: key.repeat(64) })
+const [STOOL, OAK, SHRUB] = [refOf('CHR-0001', 'a'), refOf('TIM-0001', 'b'), refOf('SHR-0001', 'c')]
+
+let folder: string
+let sources: Record<string, ItemSource>
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'muscovite-write-mock-up-'))
+  const save = async (name: string, bytes: Uint8Array): Promise<ItemSource['files'][number]['file']> => {
+    const diskPath = join(folder, name)
+    await writeFile(diskPath, bytes)
+    return { path: name, diskPath } as ItemSource['files'][number]['file']
+  }
+  const model = async (stem: string): Promise<ItemSource> => ({
+    kind: 'model',
+    name: stem,
+    widthMm: null,
+    constants: {},
+    files: [
+      {
+        role: 'model',
+        byContentOnly: false,
+        handednessHint: null,
+        file: await save(
+          `${stem}.glb`,
+          await writeGlb({
+            folder: '',
+            stem,
+            parts: [
+              {
+                name: 'seat',
+                mesh: createBox(0.4, 0.05, 0.4),
+                finish: { name: 'cloth', color: [0.5, 0.4, 0.3], roughness: 0.8 },
+              },
+              {
+                name: 'legs',
+                mesh: createBox(0.3, 0.4, 0.3),
+                finish: { name: 'steel', color: [0.6, 0.6, 0.6], roughness: 0.3, metalness: 1 },
+              },
+            ],
+          }),
+        ),
+      },
+    ],
+  })
+  const map = async (name: string, background: string) =>
+    save(
+      name,
+      await sharp({ create: { width: 64, height: 32, channels: 3, background } })
+        .png()
+        .toBuffer(),
+    )
+  sources = {
+    [STOOL.inputKey]: await model('stool'),
+    [SHRUB.inputKey]: await model('shrub'),
+    [OAK.inputKey]: {
+      kind: 'material',
+      name: 'Oak',
+      widthMm: 800,
+      constants: {},
+      files: await Promise.all(
+        (
+          [
+            ['baseColor', '#8a6a48'],
+            ['roughness', '#666666'],
+            ['normal', '#8080ff'],
+          ] as const
+        ).map(async ([role, color]) => ({
+          role,
+          file: await map(`${role}.png`, color),
+          byContentOnly: false,
+          handednessHint: null,
+        })),
+      ),
+    },
+  }
+})
+afterAll(() => rm(folder, { recursive: true, force: true }))
+
+const scene = sceneSchema.parse({
+  ...EMPTY_SCENE,
+  stage: { kind: 'empty', materials: { ground: { material: OAK } } },
+  pieces: {
+    a: {
+      item: STOOL,
+      name: 'Stool',
+      position: [1, 0, 2],
+      turn: turnAbout([0, 1, 0], 30),
+      materials: { seat: { material: OAK } },
+    },
+    b: { item: STOOL, name: 'Stool', position: [-1, 0, 0], turn: turnAbout([0, 1, 0], -90), scale: 1.2 },
+    c: { item: refOf('GON-0001', 'f'), name: 'Gone', position: [5, 0, 0], turn: [0, 0, 0, 1] },
+  },
+  plantings: {
+    bed: {
+      name: 'Bed',
+      outline: [
+        [3, 3],
+        [8, 3],
+        [8, 8],
+      ],
+      species: [{ item: SHRUB, name: 'Shrub', share: 1, smallest: 0.8, largest: 1.2 }],
+      perM2: 1,
+      seed: 4,
+    },
+  },
+  shots: { one: { name: 'One', place: 1, position: [0, 1, 5], target: [0, 1, 0], focalMm: 24, aspect: 1.5 } },
+})
+
+describe('a mock-up written as glTF', () => {
+  it('is read back as the same scene: where things stand, what they wear, and what they are by code and version', async () => {
+    const { bytes, failures } = await writeMockUp(scene, sources, 512)
+    expect(failures).toEqual({})
+    const document = await readGltfBinary(bytes)
+    const nodes = document.getRoot().listScenes()[0].listChildren()
+    const stools = nodes.filter(n => n.getName() === 'Stool')
+    expect(stools.map(n => n.getTranslation())).toEqual(
+      expect.arrayContaining([
+        [1, 0, 2],
+        [-1, 0, 0],
+      ]),
+    )
+    expect(stools.every(n => (n.getExtras() as { muscovite: object }).muscovite !== undefined)).toBe(true)
+    const [a, b] = [stools.find(n => n.getTranslation()[0] === 1)!, stools.find(n => n.getTranslation()[0] === -1)!]
+    for (const [k, v] of turnAbout([0, 1, 0], 30).entries()) expect(a.getRotation()[k]).toBeCloseTo(v, 6)
+    expect(b.getScale()[0]).toBeCloseTo(1.2, 6)
+    const wornBy = (node: typeof a, part: string) =>
+      node
+        .listChildren()
+        .find(n => n.getName() === part)!
+        .getMesh()!
+        .listPrimitives()[0]
+        .getMaterial()!
+    expect(wornBy(a, 'seat').getName()).toBe('Oak (TIM-0001)')
+    expect(wornBy(a, 'seat').getExtras()).toEqual({ muscovite: { code: 'TIM-0001', version: 2 } })
+    expect(wornBy(b, 'seat').getName()).toBe('cloth')
+    // What is the same is there once.
+    expect(wornBy(a, 'legs')).toBe(wornBy(b, 'legs'))
+    const meshOf = (node: typeof a, part: string) =>
+      node
+        .listChildren()
+        .find(n => n.getName() === part)!
+        .getMesh()
+    expect(meshOf(a, 'legs')).toBe(meshOf(b, 'legs'))
+    expect(nodes.some(n => n.getName() === 'Gone')).toBe(false)
+  })
+
+  it('holds every plant as an instance, where it grew', async () => {
+    const document = await readGltfBinary((await writeMockUp(scene, sources, 512)).bytes)
+    const bed = document
+      .getRoot()
+      .listNodes()
+      .find(n => n.getName() === 'Bed, Shrub')!
+    expect(bed.getExtras()).toEqual({ muscovite: { code: 'SHR-0001', version: 2 } })
+    const batch = bed.listChildren()[0].getExtension<never>('EXT_mesh_gpu_instancing') as unknown as {
+      getAttribute: (name: string) => { getCount: () => number; getElement: (i: number, to: number[]) => number[] }
+    }
+    const plants = growPlanting(scene.plantings.bed, [])
+    const places = batch.getAttribute('TRANSLATION')
+    expect(places.getCount()).toBe(plants.length)
+    for (const [k, { position }] of plants.entries())
+      for (const [i, v] of places.getElement(k, []).entries()) expect(v).toBeCloseTo(position[i], 5)
+  })
+
+  it('lays a texture at its true size, looks through its shots, and has no errors', async () => {
+    const { bytes } = await writeMockUp(scene, sources, 512)
+    const document = await readGltfBinary(bytes)
+    const ground = document
+      .getRoot()
+      .listNodes()
+      .find(n => n.getName() === 'ground')!
+    const [primitive] = ground.getMesh()!.listPrimitives()
+    const [uv, at] = [primitive.getAttribute('TEXCOORD_0')!, primitive.getAttribute('POSITION')!]
+    // One repeat every 0.8 m across and, of a picture half as high as wide, every 0.4 m down.
+    const [u0, u1] = [0, 1].map(i => uv.getElement(i, [])[0])
+    const [x0, x1] = [0, 1].map(i => at.getElement(i, [])[0])
+    expect(Math.abs((x1 - x0) / (u1 - u0))).toBeCloseTo(0.8, 4)
+    const camera = document
+      .getRoot()
+      .listNodes()
+      .find(n => n.getName() === 'One')!
+    expect(camera.getCamera()!.getYFov()).toBeCloseTo(2 * Math.atan(0.5), 6)
+    expect(camera.getRotation().map(v => Math.abs(Math.round(v * 1e6) / 1e6))).toEqual([0, 0, 0, 1])
+    const report = await validator.validateBytes(bytes)
+    expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([])
+  })
+})

@@ -1,0 +1,288 @@
+import { Document, type Mesh as GltfMesh, type Material, type Node } from '@gltf-transform/core'
+import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
+import sharp from 'sharp'
+import type { Mesh } from '#core/geometry/mesh'
+import type { ByteImage } from '#core/image/image'
+import type { TextureBinding } from '#core/material/open-pbr'
+import { NO_TURN, type Quaternion } from '#core/math/quaternion'
+import { type Composed, type ComposedPart, composeScene, keepOutOf } from '#core/mock-up/compose'
+import { growPlanting } from '#core/mock-up/grow-planting'
+import type { Resources } from '#core/mock-up/resources'
+import type { Assignment, ItemRef, Scene } from '#core/mock-up/scene'
+import { addGltfMaterial, type EncodedPicture, type GltfTextures, type Stamp, writeGltfBinary } from '#core/targets/gltf'
+import type { ItemSource } from '../items/load-item'
+import { openResources } from './open-resources'
+
+/**
+ * A mock-up as one binary glTF: pieces as nodes that share their meshes, plantings as instances (EXT_mesh_gpu_instancing), shots as cameras.
+ * Every piece, plant and house material says its code and version in its extras.
+ * @param maxTexturePx longest side of textures
+ * @returns with the keys of what does not read and is left out
+ */
+export async function writeMockUp(
+  scene: Scene,
+  sources: Readonly<Record<string, ItemSource>>,
+  maxTexturePx: number,
+): Promise<{ bytes: Uint8Array; failures: Record<string, string> }> {
+  const { resources, failures } = await openResources(sources, { materialPx: maxTexturePx, modelPx: maxTexturePx, skyPx: 64 })
+  const writer = new SceneWriter(scene)
+  await writer.write(resources)
+  return { bytes: await writeGltfBinary(writer.document), failures }
+}
+
+const stampOf = ({ code, version }: ItemRef): { muscovite: Stamp } => ({ muscovite: { code, version } })
+
+class SceneWriter {
+  readonly document = new Document()
+  private readonly root
+  private readonly buffer
+  private readonly instancing
+  private readonly materials = new Map<ComposedPart['material'], Material>()
+  private readonly meshes = new Map<Mesh, Map<Material, GltfMesh>>()
+
+  constructor(private readonly scene: Scene) {
+    const { document } = this
+    document.getRoot().getAsset().generator = 'Muscovite'
+    this.buffer = document.createBuffer()
+    this.root = document.createScene('mock-up')
+    this.instancing = document.createExtension(EXTMeshGPUInstancing)
+  }
+
+  async write(resources: Resources): Promise<void> {
+    const { loose, placed } = composeScene(this.scene, resources)
+    for (const part of loose) {
+      const node = this.document.createNode(part.name).setMesh(await this.meshOf(part, this.scene.stage.materials[part.name]))
+      this.root.addChild(node)
+    }
+    for (const thing of placed)
+      await (thing.of[0]?.piece === undefined ? this.writePlants(thing, resources) : this.writePieces(thing))
+    this.writeShots()
+  }
+
+  private async writePieces(thing: Composed): Promise<void> {
+    for (const { piece: id } of thing.of) {
+      if (id === undefined) continue
+      const piece = this.scene.pieces[id]
+      const node = this.document
+        .createNode(piece.name)
+        .setTranslation(piece.position)
+        .setRotation(piece.turn)
+        .setScale([piece.scale, piece.scale, piece.scale])
+        .setExtras(stampOf(piece.item))
+      for (const part of thing.parts)
+        node.addChild(this.document.createNode(part.name).setMesh(await this.meshOf(part, piece.materials[part.name])))
+      this.root.addChild(node)
+    }
+  }
+
+  /** Of one species of a planting: its plants by number, grown again for their turns and sizes. */
+  private async writePlants(thing: Composed, resources: Resources): Promise<void> {
+    const [first] = thing.of
+    if (first?.planting === undefined) return
+    const planting = this.scene.plantings[first.planting]
+    const numbers = new Set(thing.of.map(o => o.plant))
+    const plants = growPlanting(planting, keepOutOf(this.scene, resources)).filter(p => numbers.has(p.index))
+    const species = planting.species[plants[0].species]
+    const list = (type: 'VEC3' | 'VEC4', values: number[]) =>
+      this.document.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(this.buffer)
+    const batch = this.instancing
+      .createInstancedMesh()
+      .setAttribute(
+        'TRANSLATION',
+        list(
+          'VEC3',
+          plants.flatMap(p => p.position),
+        ),
+      )
+      .setAttribute(
+        'ROTATION',
+        list(
+          'VEC4',
+          plants.flatMap(p => p.turn),
+        ),
+      )
+      .setAttribute(
+        'SCALE',
+        list(
+          'VEC3',
+          plants.flatMap(p => [p.scale, p.scale, p.scale]),
+        ),
+      )
+    const group = this.document.createNode(`${planting.name}, ${species.name}`).setExtras(stampOf(species.item))
+    for (const part of thing.parts)
+      group.addChild(
+        this.document
+          .createNode(part.name)
+          .setMesh(await this.meshOf(part))
+          .setExtension('EXT_mesh_gpu_instancing', batch),
+      )
+    this.root.addChild(group)
+  }
+
+  private writeShots(): void {
+    for (const shot of Object.values(this.scene.shots)) {
+      const camera = this.document
+        .createCamera(shot.name)
+        .setType('perspective')
+        .setYFov(2 * Math.atan(12 / shot.focalMm))
+        .setAspectRatio(shot.aspect)
+        .setZNear(0.01)
+      const node: Node = this.document
+        .createNode(shot.name)
+        .setCamera(camera)
+        .setTranslation(shot.position)
+        .setRotation(lookFrom(shot))
+      this.root.addChild(node)
+    }
+  }
+
+  private async meshOf(part: ComposedPart, worn?: Assignment): Promise<GltfMesh> {
+    const material = await this.materialOf(part, worn)
+    const known = this.meshes.get(part.mesh) ?? new Map<Material, GltfMesh>()
+    this.meshes.set(part.mesh, known)
+    let mesh = known.get(material)
+    if (!mesh) {
+      const [tileU, tileV] = part.material.tileSizeM ?? [1, 1]
+      const accessor = (type: 'VEC2' | 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
+        this.document
+          .createAccessor()
+          .setType(type)
+          .setArray(array as Float32Array<ArrayBuffer>)
+          .setBuffer(this.buffer)
+      const primitive = this.document
+        .createPrimitive()
+        .setAttribute('POSITION', accessor('VEC3', part.mesh.positions))
+        .setAttribute('NORMAL', accessor('VEC3', part.mesh.normals))
+        .setAttribute(
+          'TEXCOORD_0',
+          accessor(
+            'VEC2',
+            part.mesh.uvs.map((v, i) => v / (i % 2 === 0 ? tileU : tileV)),
+          ),
+        )
+        .setIndices(accessor('SCALAR', part.mesh.indices))
+        .setMaterial(material)
+      mesh = this.document.createMesh(part.name).addPrimitive(primitive)
+      known.set(material, mesh)
+    }
+    return mesh
+  }
+
+  private async materialOf({ material, images }: ComposedPart, worn?: Assignment): Promise<Material> {
+    let made = this.materials.get(material)
+    if (!made) {
+      made = addGltfMaterial(this.document, material, await encodeTextures(material.name, material.textures, images))
+      if (worn) made.setName(`${material.name} (${worn.material.code})`).setExtras(stampOf(worn.material))
+      this.materials.set(material, made)
+    }
+    return made
+  }
+}
+
+/** The turn of a camera that looks along -z at rest. */
+function lookFrom({ position, target }: { position: readonly number[]; target: readonly number[] }): Quaternion {
+  const [x, y, z] = [0, 1, 2].map(k => target[k] - position[k])
+  const flat = Math.hypot(x, z)
+  if (!(flat > 0 || y !== 0)) return NO_TURN
+  const yaw = Math.atan2(-x, -z) / 2
+  const pitch = Math.atan2(y, flat) / 2
+  // About the vertical, after a tilt about the right.
+  const [cy, sy, cp, sp] = [Math.cos(yaw), Math.sin(yaw), Math.cos(pitch), Math.sin(pitch)]
+  return [cy * sp, sy * cp, -sy * sp, cy * cp]
+}
+
+type Textures = ComposedPart['material']['textures']
+
+async function encodeTextures(name: string, textures: Textures, images: readonly ByteImage[]): Promise<GltfTextures> {
+  const imageOf = (binding: TextureBinding | undefined) => (binding ? images[binding.image] : undefined)
+  const encode = async (
+    what: string,
+    { width, height }: ByteImage,
+    channels: 3 | 4,
+    data: Uint8Array,
+  ): Promise<EncodedPicture> => ({
+    name: `${name} ${what}`,
+    mediaType: 'image/png',
+    bytes: new Uint8Array(await sharp(data, { raw: { width, height, channels } }).png({ compressionLevel: 6 }).toBuffer()),
+  })
+  const [color, opacity, normal] = [
+    imageOf(textures.baseColor),
+    imageOf(textures.geometryOpacity),
+    imageOf(textures.geometryNormal),
+  ]
+  const [rough, metal, emission] = [
+    imageOf(textures.specularRoughness),
+    imageOf(textures.baseMetalness),
+    imageOf(textures.emissionColor),
+  ]
+  const mixed = rough ?? metal
+  return {
+    ...(color
+      ? {
+          baseColor: opacity
+            ? await encode(
+                'base colour',
+                color,
+                4,
+                mix(color, [at(color, 0), at(color, 1), at(color, 2), read(opacity, textures.geometryOpacity!, color)]),
+              )
+            : await encode('base colour', color, 3, mix(color, [at(color, 0), at(color, 1), at(color, 2)])),
+        }
+      : {}),
+    ...(mixed
+      ? {
+          roughnessMetalness: await encode(
+            'roughness and metalness',
+            mixed,
+            3,
+            mix(mixed, [
+              () => 255,
+              rough ? read(rough, textures.specularRoughness!, mixed) : () => 255,
+              metal ? read(metal, textures.baseMetalness!, mixed) : () => 0,
+            ]),
+          ),
+        }
+      : {}),
+    ...(normal
+      ? {
+          normal: await encode(
+            'normal',
+            normal,
+            3,
+            mix(normal, [
+              at(normal, 0),
+              textures.geometryNormal?.handedness === 'directX' ? p => 255 - at(normal, 1)(p) : at(normal, 1),
+              at(normal, 2),
+            ]),
+          ),
+        }
+      : {}),
+    ...(emission
+      ? { emission: await encode('emission', emission, 3, mix(emission, [at(emission, 0), at(emission, 1), at(emission, 2)])) }
+      : {}),
+  }
+}
+
+type ReadPixel = (pixel: number) => number
+
+const at =
+  ({ data, channels }: ByteImage, channel: number): ReadPixel =>
+  pixel =>
+    data[pixel * channels + Math.min(channel, channels - 1)]
+
+/** A channel of one picture at the pixels of another, which may be of another size. */
+function read(image: ByteImage, { channel, inverted }: TextureBinding, like: ByteImage): ReadPixel {
+  const value = at(image, channel)
+  return pixel => {
+    const x = Math.floor((((pixel % like.width) + 0.5) / like.width) * image.width)
+    const y = Math.floor(((Math.floor(pixel / like.width) + 0.5) / like.height) * image.height)
+    const v = value(y * image.width + x)
+    return inverted ? 255 - v : v
+  }
+}
+
+function mix({ width, height }: ByteImage, channels: readonly ReadPixel[]): Uint8Array {
+  const out = new Uint8Array(width * height * channels.length)
+  for (let p = 0; p < width * height; p++) for (let c = 0; c < channels.length; c++) out[p * channels.length + c] = channels[c](p)
+  return out
+}
