@@ -3,9 +3,11 @@ import type { ByteImage, FloatImage } from '../image/image'
 import { createMaterial, isColorParameter, type OpenPbrMaterial, type TextureSlot } from '../material/open-pbr'
 import type { Affine } from '../math/affine'
 import { toRadians } from '../math/angles'
+import type { Vec3 } from '../math/vec3'
 import type { EnvironmentLight } from '../render/lights/environment-light'
 import { createExposedLight, createHouseLightMap } from '../render/lights/house-light'
 import type { PlacedObjects } from '../render/scene/scene'
+import { daylightShare } from './daylight-share'
 import { growPlanting, type Plant } from './grow-planting'
 import { layTexture } from './lay-texture'
 import { isHidden } from './pieces'
@@ -186,27 +188,52 @@ function adjust(material: OpenPbrMaterial, override: Assignment['override']): Op
   return next
 }
 
-/** Everything there is to draw: what stands once, and what is placed. */
-export function composeScene(scene: Scene, resources: Resources): { loose: ComposedPart[]; placed: Composed[] } {
+/**
+ * Everything there is to draw: what stands once, and what is placed.
+ * @param from where it is looked at from: of a room that is the side of it that stands between is left out, as in a section
+ */
+export function composeScene(scene: Scene, resources: Resources, from?: Vec3): { loose: ComposedPart[]; placed: Composed[] } {
+  const stage = composeStage(scene.stage, resources)
   return {
-    loose: composeStage(scene.stage, resources),
+    loose: from ? stage.filter(part => !standsBetween(scene.stage, part.name, from)) : stage,
     placed: [...composePieces(scene, resources), ...composePlantings(scene, resources)],
   }
+}
+
+/** Whether a side of a room is looked at from outside. */
+export function standsBetween(stage: Scene['stage'], part: string, [x, y, z]: Vec3): boolean {
+  if (stage.kind !== 'room') return false
+  const outside: Record<string, boolean> = {
+    'wall west': x < -stage.widthM / 2,
+    'wall east': x > stage.widthM / 2,
+    'wall north': z < -stage.depthM / 2,
+    'wall south': z > stage.depthM / 2,
+    ceiling: y > stage.heightM,
+  }
+  return outside[part] ?? false
 }
 
 export const toPlacedObjects = ({ parts, placements }: Composed): PlacedObjects => ({ objects: parts, placements })
 
 /** What lights a shot: its sky where it has one that is there, else the house light; exposed as the house does, and by the shot. */
 export function lightOfShot(
-  scene: Pick<Scene, 'skies'>,
+  scene: Pick<Scene, 'skies' | 'stage'>,
   shot: Pick<Shot, 'sky' | 'ev'>,
   resources: Resources,
 ): { light: EnvironmentLight; background: [number, number, number] | null } {
   const sky = shot.sky === null ? undefined : scene.skies[shot.sky]
   const map = sky && resources.skies.get(sky.item.inputKey)
-  if (!sky || !map) return { light: createExposedLight(createHouseLightMap(), shot.ev), background: PLAIN }
+  if (!sky || !map)
+    return { light: createExposedLight(createHouseLightMap(), shot.ev + houseLightEv(scene.stage)), background: PLAIN }
   return { light: lightOfSky(sky, map, shot.ev), background: sky.background === 'plain' ? PLAIN : null }
 }
+
+/** The house light is there to see things by: in a room it is as much brighter as less of it comes in. */
+function houseLightEv(stage: Scene['stage']): number {
+  const share = daylightShare(stage)
+  return share > 0 ? Math.min(MOST_RAISED_EV, -Math.log2(share)) : 0
+}
+const MOST_RAISED_EV = 6
 
 const PLAIN: [number, number, number] = [0.62, 0.62, 0.62]
 

@@ -16,7 +16,7 @@ export const heightOfShot = ({ aspect }: Pick<Shot, 'aspect'>, width: number): n
  * @param settings width in pixels; error of display luminance, 0..1
  */
 export function prepareShot(scene: Scene, shot: Shot, resources: Resources, mipCache: MipCache = new Map()) {
-  const { loose, placed } = composeScene(scene, resources)
+  const { loose, placed } = composeScene(scene, resources, shot.position)
   const { light, background } = lightOfShot(scene, shot, resources)
   const built = createScene(loose, mipCache, [], placed.map(toPlacedObjects))
   const camera = cameraOfShot(shot)

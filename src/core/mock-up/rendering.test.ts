@@ -159,6 +159,19 @@ describe('a scene put together', () => {
     expect(moved).toEqual(fresh.tiles.map(t => [...t.halves[0].sums]))
   })
 
+  it('of a room is cut open towards whoever looks at it from outside, and closed from inside', () => {
+    const room = {
+      ...EMPTY_SCENE,
+      stage: { kind: 'room' as const, materials: {}, widthM: 4, depthM: 4, heightM: 3, openings: [] },
+    }
+    const sides = (from: [number, number, number]) => composeScene(room, resources, from).loose.map(p => p.name)
+    expect(sides([0, 1, 0])).toEqual(expect.arrayContaining(['wall north', 'wall east', 'wall south', 'wall west', 'ceiling']))
+    expect(sides([5, 1, 6])).not.toContain('wall south')
+    expect(sides([5, 1, 6])).not.toContain('wall east')
+    expect(sides([5, 1, 6])).toContain('wall west')
+    expect(sides([0, 9, 0])).not.toContain('ceiling')
+  })
+
   it('hides what is hidden, and greys what has no material yet', () => {
     const hidden = applyChange(many(), { pieces: { p0: { ...many().pieces.p0, isHidden: true } } }).scene
     expect(composePieces(hidden, resources)[0].placements).toHaveLength(11)

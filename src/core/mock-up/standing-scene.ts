@@ -24,7 +24,7 @@ export class StandingScene {
     settings: ShotSettings,
     part?: { index: number; count: number },
   ): Rendering {
-    const { loose, placed } = composeScene(scene, resources)
+    const { loose, placed } = composeScene(scene, resources, shot.position)
     const all: Pick<Composed, 'parts' | 'placements'>[] = [{ parts: loose, placements: [IDENTITY] }, ...placed]
     const key = JSON.stringify(all.map(p => p.parts.map(looksLike)))
     const kept = this.built?.key === key ? this.built.scene : null

@@ -12,6 +12,7 @@ import type { MockUp } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { useListMockUpPicturesQuery, useOrderMockUpPicturesMutation } from '../../state/api'
 import { readRemembered, remember } from '../../state/remembered'
+import type { ViewLight } from '../../viewer/mock-up/MockUpView'
 import { isCarrying, readCarried } from '../wall/carried-items'
 import { Beside } from './Beside'
 import { Marks } from './Marks'
@@ -107,6 +108,18 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     items,
     Math.min(TRACED_PX, size.width),
     tracesAtRest && isReady && size.width > 1 && !isGesturing && outline === null,
+  )
+
+  const skyMap = (sky && resources.skies.get(sky.item.inputKey)) ?? null
+  const light = useMemo<ViewLight>(
+    () => ({
+      map: skyMap,
+      turnDeg: sky?.turnDeg ?? 0,
+      ev: ev + (sky?.ev ?? 0),
+      share: sky ? daylightShare(scene.stage) : 1,
+      isShown: sky !== undefined && sky.background === 'shown',
+    }),
+    [skyMap, sky, ev, scene.stage],
   )
 
   const onSky = (id: string | null) => {
@@ -373,18 +386,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           }}
         >
           <Suspense fallback={null}>
-            <MockUpView
-              stage={staged.stage}
-              placed={staged.placed}
-              light={{
-                map: (sky && resources.skies.get(sky.item.inputKey)) ?? null,
-                turnDeg: sky?.turnDeg ?? 0,
-                ev: ev + (sky?.ev ?? 0),
-                share: daylightShare(scene.stage),
-                isShown: sky !== undefined && sky.background === 'shown',
-              }}
-              lens={seen}
-            />
+            <MockUpView stage={staged.stage} placed={staged.placed} light={light} lens={seen} />
           </Suspense>
           <TracedLayer traced={traced} isOn={tracesAtRest} />
           <Marks

@@ -22,7 +22,7 @@ export function MockUpsPanel({ projectId }: { projectId: number | null }) {
     <Panel
       label="Mock-ups"
       title="Mock-ups"
-      actions={<Button onClick={() => setNewOpen(true)}>Begin one</Button>}
+      actions={<Button onClick={() => setNewOpen(true)}>New mock-up</Button>}
       className="mb-6"
     >
       {data && mockUps.length === 0 && (

@@ -115,7 +115,6 @@ export function SelectionCard(props: Props) {
             <Small key={axis} text={text}>
               <NumberInput
                 label={label}
-                unit="m"
                 digits={3}
                 min={-1000}
                 max={1000}
@@ -125,10 +124,9 @@ export function SelectionCard(props: Props) {
               />
             </Small>
           ))}
-          <Small text="Turn">
+          <Small text="Turn, °">
             <NumberInput
               label="Turn about the vertical"
-              unit="°"
               digits={1}
               min={-360}
               max={360}
@@ -138,10 +136,9 @@ export function SelectionCard(props: Props) {
             />
           </Small>
           {isOne && (
-            <Small text="Size">
+            <Small text="Size, %">
               <NumberInput
                 label="Size against the true one"
-                unit="%"
                 digits={1}
                 min={1}
                 max={10_000}
@@ -176,9 +173,9 @@ export function SelectionCard(props: Props) {
 }
 
 const PLACES = [
-  { text: 'East', label: 'To the east of the middle', axis: 0 },
-  { text: 'South', label: 'To the south of the middle', axis: 2 },
-  { text: 'Height', label: 'Height over the floor', axis: 1 },
+  { text: 'East, m', label: 'To the east of the middle', axis: 0 },
+  { text: 'South, m', label: 'To the south of the middle', axis: 2 },
+  { text: 'Height, m', label: 'Height over the floor', axis: 1 },
 ] as const
 
 const Small = ({ text, children }: { text: string; children: ReactNode }) => (

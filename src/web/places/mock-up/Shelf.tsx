@@ -68,7 +68,10 @@ export function Shelf({ isOpen, onOpen, used, onBring }: Props) {
             }}
             onKeyDown={event => {
               if (event.key === 'Enter' && chips[0]) onBring(chips[0])
-              if (event.key === 'Escape') event.currentTarget.blur()
+              if (event.key !== 'Escape') return
+              // The browser would empty the field; what was looked for stays, and the keys are the scene's again.
+              event.preventDefault()
+              event.currentTarget.blur()
             }}
             className={`${CONTROL} w-full pl-8`}
           />

@@ -29,7 +29,10 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
   }
   return (
     <Popover className="relative">
-      <PopoverButton className="flex h-8 max-w-56 items-center gap-1.5 rounded-sm border border-edge bg-mount px-3 hover:border-ink">
+      <PopoverButton
+        aria-label={`Light: ${sky?.name ?? 'House light'}`}
+        className="flex h-8 max-w-56 items-center gap-1.5 rounded-sm border border-edge bg-mount px-3 hover:border-ink"
+      >
         <SunMedium aria-hidden className="size-3.5 shrink-0" />
         <span className="truncate">{sky?.name ?? 'House light'}</span>
         <ChevronDown aria-hidden className="size-3.5 shrink-0 text-quiet" />

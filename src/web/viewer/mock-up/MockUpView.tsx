@@ -1,5 +1,5 @@
 import { Canvas, useThree } from '@react-three/fiber'
-import { Component, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
+import { Component, memo, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
 import {
   type BufferGeometry,
   Color,
@@ -44,7 +44,7 @@ interface Props {
 }
 
 /** A mock-up in three dimensions, by the light and display transform of its renderings; what it shows beyond a budget are stand-ins. */
-export default function MockUpView(props: Props) {
+function MockUpView(props: Props) {
   return (
     <ViewBoundary>
       <Canvas
@@ -59,6 +59,9 @@ export default function MockUpView(props: Props) {
     </ViewBoundary>
   )
 }
+
+/** Drawn anew only when something that it shows has changed: what is pointed at or chosen lies over it. */
+export default memo(MockUpView)
 
 function LensCamera({ lens }: { lens: Lens }) {
   const { camera, invalidate } = useThree()
