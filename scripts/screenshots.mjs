@@ -49,6 +49,20 @@ const VIEWS = [
       await page.waitForTimeout(1500)
     },
   ],
+  [
+    'mock-up',
+    '/projects',
+    async page => {
+      await page.getByRole('link', { name: /Terrace on the quay/ }).click()
+      await page.locator('[data-opening="0"]').waitFor({ timeout: 60_000 })
+      await page.getByRole('button', { name: /^Benches/ }).waitFor()
+      await page.getByRole('button', { name: 'Things' }).click()
+      await page.getByRole('button', { name: 'Waiting bench three' }).first().click()
+      await page.getByRole('button', { name: 'Things' }).click()
+      await page.locator('[data-traced=filtered], [data-traced=done]').waitFor({ timeout: 240_000 })
+      await page.waitForTimeout(60_000)
+    },
+  ],
   ['project', '/projects', async page => page.getByRole('link', { name: /Lakeside ferry hall/ }).click()],
   ['compare', '/compare?of=TIM-0004,TIM-0005&view=difference'],
   ['family', '/family?category=surfaces'],
@@ -74,14 +88,6 @@ const VIEWS = [
       await page.getByLabel('Lowest light reflectance').fill('5')
       await page.getByLabel('Highest light reflectance').fill('60')
       await row.evaluate(element => element.scrollIntoView({ block: 'start' }))
-    },
-  ],
-  [
-    'feed',
-    '/intake',
-    async page => {
-      await page.getByRole('link', { name: /on offer/ }).click()
-      await page.getByRole('button', { name: /Choose all/ }).click()
     },
   ],
   [
