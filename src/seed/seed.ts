@@ -355,7 +355,8 @@ async function seedMockUps(context: Context, lead: Person): Promise<void> {
       change: differenceOf({ ...EMPTY_SCENE, stage: staged.stage }, staged),
     })
     await keepVersion(context, lead, id, 'First agreed')
-    await orderPictures(context, lead, id, { shots: Object.keys(staged.shots), skies: [], quality: 'draft' })
+    // Nobody waits for them: the pictures of the wall come first.
+    await orderPictures(context, lead, id, { shots: Object.keys(staged.shots), skies: [], quality: 'draft' }, 0)
   }
 }
 

@@ -67,6 +67,8 @@ const rendering = context.previewPool.size
 const draftsMayRun = () => mayRenderNow(db, 'render-draft', { unasked: true })
 const finalsMayRun = () => mayRenderNow(db, 'render-final', { unasked: settings.finals === 'approved' })
 
+const mockUpsMayRun = () => mayRenderNow(db, 'render-mock-up', { unasked: true })
+
 const WORK: { [Q in QueueName]: Work<Q> } = {
   'fetch-feed': { run: fetchFeedJob, lanes: 1 },
   'sort-batch': { run: sortBatchJob, lanes: 2 },
@@ -80,7 +82,7 @@ const WORK: { [Q in QueueName]: Work<Q> } = {
   'fix-item': { run: fixItemJob, lanes: 1 },
   'check-item': { run: checkItemJob, lanes: 1 },
   'run-bulk': { run: runBulkJob, lanes: 1 },
-  'render-mock-up': { run: renderMockUpJob, lanes: Math.max(1, rendering - 1) },
+  'render-mock-up': { run: renderMockUpJob, lanes: Math.max(1, rendering - 1), mayTake: mockUpsMayRun },
 }
 
 const toLane = <Q extends QueueName>(queue: Q): Lane<Q> => {

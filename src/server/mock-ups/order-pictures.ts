@@ -24,6 +24,7 @@ export async function orderPictures(
   actor: Actor,
   id: number,
   { shots, skies, quality }: z.output<typeof orderPicturesSchema>,
+  priority: number = PRIORITY[quality],
 ): Promise<number[]> {
   return db.transaction(async tx => {
     const row = await getMockUpRow(tx, actor, id)
@@ -39,7 +40,7 @@ export async function orderPictures(
       .values(wanted.map(w => ({ ...w, mockUpId: id, personId: actor.id, quality, rendererRevision: RENDERER_REVISION })))
       .returning({ id: mockUpPictures.id })
     const jobs = made.map(m => ({ pictureId: m.id }))
-    await queue.send(tx, 'render-mock-up', jobs, PRIORITY[quality])
+    await queue.send(tx, 'render-mock-up', jobs, priority)
     await tellPicture(tx, row, made[0].id)
     return made.map(m => m.id)
   })

@@ -9,6 +9,7 @@ const WAITED_FOR = 20
 const FIRST = {
   'render-draft': ['measure-item'],
   'render-final': ['measure-item', 'render-draft'],
+  'render-mock-up': ['measure-item', 'render-draft'],
 } satisfies Partial<Record<QueueName, QueueName[]>>
 
 /**
