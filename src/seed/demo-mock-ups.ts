@@ -222,19 +222,19 @@ function kettles(ref: (name: string) => ItemRef): Scene {
   })
   return {
     format: 1,
-    stage: onStage({ kind: 'empty', materials: {} }, { ground: { material: ref('Terrazzo moss rose') } }),
+    stage: onStage({ kind: 'empty', materials: {} }, { ground: { material: ref('Birch plywood face'), turnDeg: 90 } }),
     pieces: pieces.all,
     plantings: {},
     groups: {},
     skies: { soft: sky('Studio three softboxes', ref('Studio three softboxes'), { background: 'plain', ev: -0.2 }) },
     shots: {
-      range: shot('The range', 1, [0.25, 0.42, 1.5], [0.02, 0.1, 0], { focalMm: 50, aspect: 1.5, isUpright: false, sky: 'soft' }),
-      red: shot('Red, close', 2, [-0.55, 0.26, 0.62], [-0.17, 0.11, 0], {
-        focalMm: 45,
-        aspect: 1,
+      range: shot('The range', 1, [0.3, 0.62, 1.18], [0.02, 0.07, 0.02], {
+        focalMm: 50,
+        aspect: 1.5,
         isUpright: false,
         sky: 'soft',
       }),
+      red: shot('Red, close', 2, [-0.62, 0.42, 0.5], [-0.17, 0.1, 0], { focalMm: 50, aspect: 1, isUpright: false, sky: 'soft' }),
     },
   }
 }
