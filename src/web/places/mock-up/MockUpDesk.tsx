@@ -19,7 +19,7 @@ import { Marks } from './Marks'
 import { PicturesPanel } from './PicturesPanel'
 import { PlantingCard } from './PlantingCard'
 import { REACH_WORDS, SelectionCard, Worn } from './SelectionCard'
-import { ShadowHandle } from './ShadowHandle'
+import { ShadowHandle, shadowOf } from './ShadowHandle'
 import { Shelf } from './Shelf'
 import { ShotFrame } from './ShotFrame'
 import { shotsInOrder } from './ShotStrip'
@@ -40,7 +40,7 @@ import { TopLine } from './TopLine'
 import { TracedLayer } from './TracedLayer'
 import { useBringIn } from './use-bring-in'
 import { useMockUpKeys } from './use-mock-up-keys'
-import { around, type Touch, usePointer } from './use-pointer'
+import { around, distanceOf, type Touch, usePointer } from './use-pointer'
 import { useSize } from './use-size'
 
 const MockUpView = lazy(() => import('../../viewer/mock-up/MockUpView'))
@@ -87,6 +87,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const [outline, setOutline] = useState<readonly [number, number][] | null>(null)
   const [overSpot, setOverSpot] = useState<{ spot: Spot; at: { x: number; y: number } } | null>(null)
   const frame = useRef<HTMLDivElement>(null)
+  /** Each drag of a shadow is taken back as one. */
+  const shadowDrags = useRef(0)
   const size = useSize(frame)
 
   const skyId = shot ? shot.sky : freeSky
@@ -321,8 +323,13 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     p => resources.failed.has(p.item.inputKey) || items.get(p.item.inputKey)?.state === 'hidden',
   ).length
   const oneBox = boxesOfChosen.length === 1 ? boxesOfChosen[0].box : null
-  const chosenBox = boxesOfChosen.length > 0 ? around(boxesOfChosen.map(b => b.box)) : null
   const sunOfSky = sky ? items.get(sky.item.inputKey)?.sun : null
+  // The card leaves the end of a short shadow free to be taken hold of.
+  const shadow =
+    oneBox && sky && sunOfSky ? shadowOf(oneBox, sunOfSky.azimuthDeg - sky.turnDeg, sunOfSky.elevationDeg)?.shadow : null
+  const isShort = shadow && oneBox && distanceOf({ min: shadow, max: shadow }, oneBox) < SHORT_SHADOW_M
+  const aroundChosen = [...boxesOfChosen.map(b => b.box), ...(isShort ? [{ min: shadow, max: shadow }] : [])]
+  const chosenBox = aroundChosen.length > 0 ? around(aroundChosen) : null
 
   return (
     <div className="flex h-full flex-col">
@@ -404,7 +411,10 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
               lens={seen}
               rayAt={pointer.rayAt}
               frame={frame}
-              onTurn={(turnDeg, isLast) => session.act({ skies: { [skyId]: { ...sky, turnDeg } } }, isLast ? null : 'shadow')}
+              onTurn={(turnDeg, isLast) => {
+                session.act({ skies: { [skyId]: { ...sky, turnDeg } } }, `shadow ${shadowDrags.current}`)
+                if (isLast) shadowDrags.current++
+              }}
             />
           )}
           <StatusLine
@@ -505,5 +515,6 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   )
 }
 
+const SHORT_SHADOW_M = 2
 const AS_IT_IS = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 const round = (v: number): number => Math.round(v * 1000) / 1000
