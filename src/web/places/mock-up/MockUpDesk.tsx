@@ -140,6 +140,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
       : chosen?.kind === 'pieces' && chosen.ids.length === 1 && chosen.part !== null
         ? { piece: chosen.ids[0], part: chosen.part }
         : null
+  const find = useFindItems(addItems)
   const { bring } = useBringIn({
     scene,
     session,
@@ -148,7 +149,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     activeGroup,
     chosenSpot,
     items,
-    onItems: addItems,
+    find,
     onPlaced: placed => setChosen({ kind: 'pieces', ids: placed, part: null }),
     onSky,
     freePoint,
@@ -160,7 +161,6 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     if (planting && chosen?.kind === 'planting' && !landing?.point && (await joinPlanting(list, chosen.id))) return
     await bring(list, landing)
   }
-  const find = useFindItems(addItems)
   const joinPlanting = async (list: readonly number[], id: string): Promise<boolean> => {
     const found = (await find(list))?.filter(i => i.kind === 'model') ?? []
     const planting = scene.plantings[id]
@@ -452,6 +452,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
                 part={chosen.part}
                 onPart={part => setChosen({ ...chosen, part })}
                 onChosen={next => setChosen(next.length > 0 ? { kind: 'pieces', ids: next, part: null } : null)}
+                onCopy={copy}
                 reach={reach}
                 onReach={setReach}
               />

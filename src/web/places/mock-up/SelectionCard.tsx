@@ -3,7 +3,7 @@ import type { ReactNode } from 'react'
 import { Link, useLocation } from 'react-router'
 import type { Vec3 } from '#core/math/vec3'
 import { applyChange, joinChanges } from '#core/mock-up/change'
-import { duplicate, isLocked, lock, move, putInGroup, remove, scale, show, turn } from '#core/mock-up/pieces'
+import { isLocked, lock, move, putInGroup, remove, scale, show, turn } from '#core/mock-up/pieces'
 import type { Assignment, Piece, Scene } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
 import { assignTo, listReached, REACHES, type Reach, type Spot, wornAt } from '#core/mock-up/wearing'
@@ -13,7 +13,6 @@ import { Choice, optionsOf } from '../../components/controls/Choice'
 import { NumberInput } from '../../components/controls/NumberInput'
 import { Line } from './SkyPanel'
 import type { MockUpSession } from './state/mock-up-session'
-import { newId } from './state/new-id'
 import type { Staged } from './state/use-staged'
 
 export const REACH_WORDS: Record<Reach, string> = {
@@ -33,6 +32,8 @@ interface Props {
   part: string | null
   onPart: (part: string) => void
   onChosen: (ids: readonly string[]) => void
+  /** Copies beside what is chosen, which are chosen then. */
+  onCopy: () => void
   reach: Reach
   onReach: (reach: Reach) => void
 }
@@ -42,7 +43,7 @@ const yawOf = ({ turn: [x, y, z, w] }: Piece): number =>
 
 /** What concerns the pieces that are chosen: where they stand, what they wear, what can be done with them. */
 export function SelectionCard(props: Props) {
-  const { scene, session, staged, items, ids, part, onChosen } = props
+  const { scene, session, staged, items, ids, part, onChosen, onCopy } = props
   const location = useLocation()
   const pieces = ids.map(id => scene.pieces[id])
   const [first] = pieces
@@ -62,12 +63,6 @@ export function SelectionCard(props: Props) {
     by[axis] = value - pivot[axis]
     session.act(move(scene, ids, by))
   }
-  const makeCopy = () => {
-    const copies = new Map(ids.map(id => [id, newId()]))
-    const box = staged.boxes.get(ids[0])
-    session.act(duplicate(scene, ids, [box ? box.max[0] - box.min[0] + 0.05 : 0.5, 0, 0], id => copies.get(id)!))
-    onChosen([...copies.values()])
-  }
   const size = isOne ? staged.boxes.get(ids[0]) : undefined
   return (
     <div className="flex flex-col gap-3">
@@ -86,7 +81,7 @@ export function SelectionCard(props: Props) {
         {isOne && item && <ItemNote item={item} piece={first} session={session} scene={scene} />}
       </header>
       <div className="flex flex-wrap gap-1">
-        <Act label="Copy beside it, key D" onClick={makeCopy} disabled={areLocked}>
+        <Act label="Copy beside it, key D" onClick={onCopy} disabled={areLocked}>
           <Copy aria-hidden className="size-4" />
         </Act>
         <Act label={areHidden ? 'Show, key H' : 'Hide, key H'} onClick={() => session.act(show(scene, ids, areHidden))}>

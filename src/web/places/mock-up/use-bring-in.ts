@@ -5,8 +5,6 @@ import { place } from '#core/mock-up/pieces'
 import type { ItemRef, Scene } from '#core/mock-up/scene'
 import { assignTo, listReached, type PartBook, type Reach, type Spot } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { tellProblem } from '../../components/bulk-words'
-import { useLazyFindMockUpItemsQuery } from '../../state/api'
 import type { MockUpSession } from './state/mock-up-session'
 import { newId } from './state/new-id'
 
@@ -26,7 +24,7 @@ interface Props {
   /** Parts that are chosen, for a material that is not dropped on one. */
   chosenSpot: Spot | null
   items: ReadonlyMap<string, MockUpItem>
-  onItems: (items: readonly MockUpItem[]) => void
+  find: (ids: readonly number[]) => Promise<readonly MockUpItem[] | null>
   onPlaced: (ids: readonly string[]) => void
   onSky: (sky: string) => void
   /** Beside what is chosen, or where one looks. */
@@ -35,8 +33,7 @@ interface Props {
 
 /** Items of the library into the scene: models onto a place, materials onto parts, surroundings as the light. */
 export function useBringIn(props: Props) {
-  const { scene, session, activeGroup, onItems, onPlaced, onSky, freePoint } = props
-  const [find] = useLazyFindMockUpItemsQuery()
+  const { scene, session, activeGroup, find, onPlaced, onSky, freePoint } = props
 
   /** Of what is here already, the version that is here: two versions of one item beside each other are a decision, not a slip. */
   const asHere = (item: MockUpItem): { ref: ItemRef; newer: MockUpItem | null } => {
@@ -93,9 +90,8 @@ export function useBringIn(props: Props) {
   }
 
   const bring = async (ids: readonly number[], landing: Landing = { point: null, spot: null }): Promise<void> => {
-    const { data, error } = await find({ ids: ids.join(',') }, true)
-    if (!data) return tellProblem(error)
-    onItems(data)
+    const data = await find(ids)
+    if (!data) return
     const models = data.filter(i => i.kind === 'model')
     if (models.length > 0) placeModels(models, landing.point ?? freePoint())
     const materials = data.filter(i => i.kind === 'material')
