@@ -66,7 +66,7 @@ let hasBackground: bool = false
 
 /**
  * A view: position, forward, right and up of the camera, 3 each · tangent of half its height · aspect · background 3 · whether there is one ·
- * width · height in pixels · then seed and environment u32.
+ * width · height in pixels · then seed and environment u32 · radius of the lens and distance to what is sharp.
  */
 export function setView(at: usize): void {
   cameraAt = at
@@ -190,13 +190,32 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
   let dx = load<f64>(cameraAt, 24) + load<f64>(cameraAt, 48) * sx + load<f64>(cameraAt, 72) * sy
   let dy = load<f64>(cameraAt, 32) + load<f64>(cameraAt, 56) * sx + load<f64>(cameraAt, 80) * sy
   let dz = load<f64>(cameraAt, 40) + load<f64>(cameraAt, 64) * sx + load<f64>(cameraAt, 88) * sy
+  let ox = load<f64>(cameraAt)
+  let oy = load<f64>(cameraAt, 8)
+  let oz = load<f64>(cameraAt, 16)
+  const lens = load<f64>(cameraAt, 168)
+  if (lens > 0) {
+    // From a place on the lens to where the ray through its middle meets the plane of what is sharp.
+    sobolPair(index, pair())
+    const away = lens * Math.sqrt(pointX)
+    const turn = 2 * Math.PI * pointY
+    const across = away * Math.cos(turn)
+    const upwards = away * Math.sin(turn)
+    const far = 1 / load<f64>(cameraAt, 176)
+    const ax = load<f64>(cameraAt, 48) * across + load<f64>(cameraAt, 72) * upwards
+    const ay = load<f64>(cameraAt, 56) * across + load<f64>(cameraAt, 80) * upwards
+    const az = load<f64>(cameraAt, 64) * across + load<f64>(cameraAt, 88) * upwards
+    ox += ax
+    oy += ay
+    oz += az
+    dx -= ax * far
+    dy -= ay * far
+    dz -= az * far
+  }
   const inv = 1 / Math.sqrt(dx * dx + dy * dy + dz * dz)
   dx *= inv
   dy *= inv
   dz *= inv
-  let ox = load<f64>(cameraAt)
-  let oy = load<f64>(cameraAt, 8)
-  let oz = load<f64>(cameraAt, 16)
   let tr: f64 = 1
   let tg: f64 = 1
   let tb: f64 = 1

@@ -6,6 +6,15 @@ import { expect } from 'vitest'
 export async function expectAccessible(page: Page, place: string, rules?: string[]): Promise<void> {
   // A list that is open hangs outside the page's landmarks, as the pattern has it.
   const isListOpen = (await page.locator('[role="listbox"], [role="menu"]').count()) > 0
+  // What is fading in has the contrast of a half-drawn thing.
+  await page.evaluate(() =>
+    Promise.all(
+      document
+        .getAnimations()
+        .filter(a => a.playState === 'running' && a.effect?.getComputedTiming().iterations !== Number.POSITIVE_INFINITY)
+        .map(a => a.finished.catch(() => {})),
+    ),
+  )
   const axe = new AxeBuilder({ page }).disableRules(isListOpen ? ['region'] : [])
   const { violations } = await (rules ? axe.withRules(rules) : axe).analyze()
   const grave = violations.filter(v => v.impact !== 'minor')

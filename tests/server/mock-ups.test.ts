@@ -74,6 +74,7 @@ const shot: Shot = {
   isUpright: true,
   ev: 0,
   sky: 'sky',
+  variants: {},
   focus: null,
 }
 const change = (id: number, of: Change, base = 0, page = 'page', actor = world.artist) =>
@@ -86,7 +87,15 @@ describe('a mock-up', () => {
       revision: 1,
       changes: [{ revision: 1, page: 'page', person: 'arne' }],
     })
-    await change(id, { skies: { sky: { item: refs.environment, name: 'Sky', turnDeg: 0, ev: 0, background: 'shown' } } }, 1)
+    await change(
+      id,
+      {
+        skies: {
+          sky: { item: refs.environment, clear: null, sun: 'asItIs', name: 'Sky', turnDeg: 0, ev: 0, background: 'shown' },
+        },
+      },
+      1,
+    )
     const read = await getMockUp(world.context, world.artist, id)
     expect(Object.keys(read.scene.pieces)).toEqual(['a'])
     expect(read.items.map(i => [i.kind, i.state])).toEqual([
@@ -206,7 +215,17 @@ describe('pictures of a mock-up', () => {
     id = await begin('Room', project)
     await change(id, {
       ...standing('a'),
-      skies: { sky: { item: refs.environment, name: 'Sky', turnDeg: 20, ev: 0, background: 'shown' } },
+      skies: {
+        sky: {
+          item: refs.environment,
+          clear: null,
+          sun: 'asItIs' as const,
+          name: 'Sky',
+          turnDeg: 20,
+          ev: 0,
+          background: 'shown',
+        },
+      },
       shots: { front: shot },
     })
   })
@@ -214,7 +233,12 @@ describe('pictures of a mock-up', () => {
     (await world.context.db.select().from(mockUpPictures).where(eq(mockUpPictures.id, picture)))[0]
 
   it('are rendered as ordered, each shot under each sky, and made again the same to the byte', async () => {
-    const ordered = await orderPictures(work, world.artist, id, { shots: ['front'], skies: ['sky', null], quality: 'draft' })
+    const ordered = await orderPictures(work, world.artist, id, {
+      shots: ['front'],
+      skies: ['sky', null],
+      choice: null,
+      quality: 'draft',
+    })
     expect(ordered).toHaveLength(2)
     expect(world.sent.filter(s => s.queue === 'render-mock-up')).toHaveLength(2)
     for (const pictureId of ordered) await renderMockUpJob(work, { pictureId })
@@ -224,7 +248,7 @@ describe('pictures of a mock-up', () => {
       ['ready', 'Sky'],
     ])
     expect(pictures[0].width).toBeGreaterThan(100)
-    const [again] = await orderPictures(work, world.artist, id, { shots: ['front'], skies: [], quality: 'draft' })
+    const [again] = await orderPictures(work, world.artist, id, { shots: ['front'], skies: [], choice: null, quality: 'draft' })
     // Broken off half way and begun again, as after a restart.
     await world.context.db.update(mockUpPictures).set({ state: 'rendering', share: 0.4 }).where(eq(mockUpPictures.id, again))
     await renderMockUpJob(work, { pictureId: again })
@@ -244,6 +268,7 @@ describe('pictures of a mock-up', () => {
     const [waiting, running] = await orderPictures(work, world.artist, id, {
       shots: ['front'],
       skies: ['sky', null],
+      choice: null,
       quality: 'final',
     })
     await cancelPicture(work, world.artist, id, waiting)
@@ -261,12 +286,12 @@ describe('pictures of a mock-up', () => {
 
   it('of shots or skies that are gone are refused, and nothing is ordered', async () => {
     const before = (await listPictures(work, world.artist, id)).length
-    expect(await refused(orderPictures(work, world.artist, id, { shots: ['gone'], skies: [], quality: 'draft' }))).toBe(
-      'badRequest',
-    )
-    expect(await refused(orderPictures(work, world.artist, id, { shots: ['front'], skies: ['gone'], quality: 'draft' }))).toBe(
-      'badRequest',
-    )
+    expect(
+      await refused(orderPictures(work, world.artist, id, { shots: ['gone'], skies: [], choice: null, quality: 'draft' })),
+    ).toBe('badRequest')
+    expect(
+      await refused(orderPictures(work, world.artist, id, { shots: ['front'], skies: ['gone'], choice: null, quality: 'draft' })),
+    ).toBe('badRequest')
     expect(await listPictures(work, world.artist, id)).toHaveLength(before)
   })
 

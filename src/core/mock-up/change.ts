@@ -1,7 +1,7 @@
-import type { Scene } from './scene'
+import type { Scene, Shot } from './scene'
 
 /** What a scene is made of, each thing under an id. */
-export const TABLES = ['pieces', 'plantings', 'groups', 'skies', 'shots'] as const
+export const TABLES = ['pieces', 'plantings', 'groups', 'skies', 'shots', 'choices', 'lights'] as const
 export type Table = (typeof TABLES)[number]
 export type Entity<T extends Table> = Scene[T][string]
 
@@ -66,22 +66,38 @@ export function listOvertaken(earlier: Change, later: Change): Touched[] {
 }
 
 /** What a scene needs to be whole: references to what is not there are let go. Empty where it is whole. */
-export function mendReferences({ pieces, plantings, groups, skies, shots }: Scene): Change {
-  const loosePieces = Object.entries(pieces).flatMap(([id, piece]) =>
-    piece.group !== null && !Object.hasOwn(groups, piece.group) ? [[id, { ...piece, group: null }] as const] : [],
-  )
-  const loosePlantings = Object.entries(plantings).flatMap(([id, planting]) =>
-    planting.group !== null && !Object.hasOwn(groups, planting.group) ? [[id, { ...planting, group: null }] as const] : [],
-  )
-  const looseShots = Object.entries(shots).flatMap(([id, shot]) =>
-    shot.sky !== null && !Object.hasOwn(skies, shot.sky) ? [[id, { ...shot, sky: null }] as const] : [],
-  )
-  return {
-    ...(loosePieces.length > 0 ? { pieces: Object.fromEntries(loosePieces) } : {}),
-    ...(loosePlantings.length > 0 ? { plantings: Object.fromEntries(loosePlantings) } : {}),
-    ...(looseShots.length > 0 ? { shots: Object.fromEntries(looseShots) } : {}),
+export function mendReferences(scene: Scene): Change {
+  const { pieces, plantings, groups, skies, shots, choices, lights } = scene
+  const mended = <T extends { group: string | null }>(things: Readonly<Record<string, T>>) =>
+    pick(things, thing => (thing.group !== null && !Object.hasOwn(groups, thing.group) ? { ...thing, group: null } : thing))
+  const loose: { [T in Table]?: Record<string, Entity<T> | null> } = {
+    pieces: mended(pieces),
+    plantings: mended(plantings),
+    lights: mended(lights),
+    choices: pick(choices, choice => {
+      const spots = choice.spots.filter(s => s.piece === null || Object.hasOwn(pieces, s.piece))
+      return spots.length === 0 ? null : spots.length < choice.spots.length ? { ...choice, spots } : choice
+    }),
   }
+  const isThere = ([id, variant]: [string, number]) =>
+    Object.hasOwn(choices, id) && loose.choices?.[id] !== null && variant < choices[id].variants.length
+  loose.shots = pick(shots, (shot): Shot => {
+    const held = Object.entries(shot.variants)
+    const isLost = shot.sky !== null && !Object.hasOwn(skies, shot.sky)
+    if (!isLost && held.every(isThere)) return shot
+    return { ...shot, sky: isLost ? null : shot.sky, variants: Object.fromEntries(held.filter(isThere)) }
+  })
+  return Object.fromEntries(Object.entries(loose).filter(([, of]) => Object.keys(of).length > 0))
 }
+
+/** Of things by id, those that are to be otherwise. */
+const pick = <T>(things: Readonly<Record<string, T>>, next: (thing: T) => T | null): Record<string, T | null> =>
+  Object.fromEntries(
+    Object.entries(things).flatMap(([id, thing]) => {
+      const wanted = next(thing)
+      return wanted === thing ? [] : [[id, wanted]]
+    }),
+  )
 
 /** The change that makes one scene the other. */
 export function differenceOf(from: Scene, to: Scene): Change {

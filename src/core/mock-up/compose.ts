@@ -1,36 +1,23 @@
 import type { Mesh } from '../geometry/mesh'
 import type { ByteImage, FloatImage } from '../image/image'
 import { createMaterial, isColorParameter, type OpenPbrMaterial, type TextureSlot } from '../material/open-pbr'
-import type { Affine } from '../math/affine'
 import { toRadians } from '../math/angles'
-import type { Vec3 } from '../math/vec3'
+import { scale, type Vec3 } from '../math/vec3'
 import type { EnvironmentLight } from '../render/lights/environment-light'
 import { createExposedLight, createHouseLightMap } from '../render/lights/house-light'
+import type { Lamp } from '../render/scene/lamp'
 import type { PlacedObjects } from '../render/scene/scene'
+import type { Composed, ComposedPart } from './composed'
 import { daylightShare } from './daylight-share'
 import { growPlanting, type Plant } from './grow-planting'
+import { composeLights, lampsOfGlowing, lampsOfLights } from './lamps'
 import { layTexture } from './lay-texture'
 import { isHidden } from './pieces'
 import { affineOfTurn, placeBox, placeOfPiece, standingCircle } from './placing'
 import { boundsOf, type Look, type ResourcePart, type Resources } from './resources'
 import type { Assignment, Piece, Planting, Scene, Shot, Sky } from './scene'
+import { mapOfSky } from './sky-map'
 import { buildStage, type StagePart } from './stage-parts'
-
-/** A thing to draw once or many times, with what it is called by. */
-export interface ComposedPart<I = ByteImage> extends Look<I> {
-  name: string
-  mesh: Mesh
-}
-export interface Composed<I = ByteImage> {
-  /** The same for the same look of the same things, whatever else is there. */
-  key: string
-  parts: readonly ComposedPart<I>[]
-  placements: readonly Affine[]
-  /** What stands at each placement: a piece, or one plant of a planting. */
-  of:
-    | readonly { piece: string; planting?: undefined; plant?: undefined }[]
-    | readonly { planting: string; plant: number; piece?: undefined }[]
-}
 
 /** A grey that nobody takes for a choice. */
 const UNDECIDED: Readonly<Record<string, number>> = { ground: 0.32, paving: 0.5, floor: 0.45, ceiling: 0.82 }
@@ -65,7 +52,7 @@ export function composeStage<I>(stage: Scene['stage'], resources: Pick<Resources
 }
 
 /** Pieces that look the same are kept once and placed as often as they stand there. */
-export function composePieces<I>(scene: Scene, resources: Resources<I>): Composed<I>[] {
+export function composePieces<I>(scene: Scene, resources: Pick<Resources<I>, 'models' | 'materials'>): Composed<I>[] {
   const alike = new Map<string, [string, Piece][]>()
   for (const [id, piece] of Object.entries(scene.pieces)) {
     if (isHidden(scene, piece)) continue
@@ -88,7 +75,7 @@ export const lookKey = ({ item, materials, scale }: Pick<Piece, 'item' | 'materi
 /** A piece in its own space with the materials that were put on it; null where its model is not there. */
 export function composePiece<I>(
   { item, materials, scale }: Pick<Piece, 'item' | 'materials' | 'scale'>,
-  resources: Resources<I>,
+  resources: Pick<Resources<I>, 'models' | 'materials'>,
 ): ComposedPart<I>[] | null {
   const parts = resources.models.get(item.inputKey)
   if (!parts) return null
@@ -188,15 +175,25 @@ function adjust(material: OpenPbrMaterial, override: Assignment['override']): Op
   return next
 }
 
+/** Lamps as a shot is exposed: what lights from all around is so already. */
+export const exposeLamps = (lamps: readonly Lamp[], { ev }: Pick<Shot, 'ev'>): Lamp[] =>
+  lamps.map(lamp => ({ ...lamp, intensity: scale(lamp.intensity, 2 ** ev) }))
+
 /**
- * Everything there is to draw: what stands once, and what is placed.
+ * Everything there is to draw: what stands once, and what is placed; and what lights it besides what is around.
  * @param from where it is looked at from: of a room that is the side of it that stands between is left out, as in a section
  */
-export function composeScene(scene: Scene, resources: Resources, from?: Vec3): { loose: ComposedPart[]; placed: Composed[] } {
+export function composeScene(
+  scene: Scene,
+  resources: Resources,
+  from?: Vec3,
+): { loose: ComposedPart[]; placed: Composed[]; lamps: Lamp[] } {
   const stage = composeStage(scene.stage, resources)
+  const placed = [...composePieces(scene, resources), ...composePlantings(scene, resources)]
   return {
     loose: from ? stage.filter(part => !standsBetween(scene.stage, part.name, from)) : stage,
-    placed: [...composePieces(scene, resources), ...composePlantings(scene, resources)],
+    placed: [...placed, ...composeLights<ByteImage>(scene, resources.webs)],
+    lamps: [...lampsOfLights(scene, resources.webs), ...lampsOfGlowing(placed)],
   }
 }
 
@@ -222,7 +219,7 @@ export function lightOfShot(
   resources: Resources,
 ): { light: EnvironmentLight; background: [number, number, number] | null } {
   const sky = shot.sky === null ? undefined : scene.skies[shot.sky]
-  const map = sky && resources.skies.get(sky.item.inputKey)
+  const map = sky && mapOfSky(sky, resources.skies)
   if (!sky || !map)
     return { light: createExposedLight(createHouseLightMap(), shot.ev + houseLightEv(scene.stage)), background: PLAIN }
   return { light: lightOfSky(sky, map, shot.ev), background: sky.background === 'plain' ? PLAIN : null }

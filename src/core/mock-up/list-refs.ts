@@ -8,12 +8,15 @@ export function listRefs({
   pieces,
   plantings,
   skies,
-}: Pick<Scene, 'stage' | 'pieces' | 'plantings' | 'skies'>): ItemRef[] {
+  choices,
+  lights,
+}: Pick<Scene, 'stage' | 'pieces' | 'plantings' | 'skies' | 'choices' | 'lights'>): ItemRef[] {
   const all = [
     ...assigned(stage.materials),
     ...Object.values(pieces).flatMap(p => [p.item, ...assigned(p.materials)]),
     ...Object.values(plantings).flatMap(p => p.species.map(s => s.item)),
-    ...Object.values(skies).map(s => s.item),
+    ...[...Object.values(skies), ...Object.values(lights)].flatMap(s => s.item ?? []),
+    ...Object.values(choices).flatMap(c => c.variants.flatMap(v => v?.material ?? [])),
   ]
   return [...new Map(all.map(ref => [refKey(ref), ref])).values()]
 }

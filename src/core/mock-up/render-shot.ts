@@ -1,10 +1,11 @@
 import type { Tile } from '../render/film/tile'
 import { Rendering, type RenderSettings } from '../render/integrator/render'
 import { createScene, type MipCache } from '../render/scene/scene'
-import { composeScene, lightOfShot, toPlacedObjects } from './compose'
+import { composeScene, exposeLamps, lightOfShot, toPlacedObjects } from './compose'
 import type { Resources } from './resources'
 import type { Scene, Shot } from './scene'
 import { cameraOfShot } from './shot-camera'
+import { sceneOfShot } from './variants'
 
 export type ShotSettings = Omit<RenderSettings, 'height' | 'background'>
 
@@ -15,10 +16,11 @@ export const heightOfShot = ({ aspect }: Pick<Shot, 'aspect'>, width: number): n
  * A shot made ready to be traced, in whole or in parts; by the same seed it is the same to the pixel.
  * @param settings width in pixels; error of display luminance, 0..1
  */
-export function prepareShot(scene: Scene, shot: Shot, resources: Resources, mipCache: MipCache = new Map()) {
-  const { loose, placed } = composeScene(scene, resources, shot.position)
+export function prepareShot(whole: Scene, shot: Shot, resources: Resources, mipCache: MipCache = new Map()) {
+  const scene = sceneOfShot(whole, shot)
+  const { loose, placed, lamps } = composeScene(scene, resources, shot.position)
   const { light, background } = lightOfShot(scene, shot, resources)
-  const built = createScene(loose, mipCache, [], placed.map(toPlacedObjects))
+  const built = createScene(loose, mipCache, exposeLamps(lamps, shot), placed.map(toPlacedObjects))
   const camera = cameraOfShot(shot)
   const settingsOf = (settings: ShotSettings): RenderSettings => ({
     ...settings,

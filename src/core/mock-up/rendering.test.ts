@@ -46,6 +46,7 @@ const resources: Resources = {
   ]),
   materials: new Map([[RED.inputKey, { material: createMaterial('red', { baseColor: [0.7, 0.02, 0.02] }), images: [] }]]),
   skies: new Map([[SKY.inputKey, skyWithSun()]]),
+  webs: new Map(),
 }
 const shot: Shot = {
   name: 'From above',
@@ -57,6 +58,7 @@ const shot: Shot = {
   isUpright: false,
   ev: 0,
   sky: 'sun',
+  variants: {},
   focus: null,
 }
 const scene = (turnDeg = 0): Scene =>

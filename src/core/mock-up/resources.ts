@@ -1,6 +1,7 @@
 import { boundsOfMeshes, type Mesh } from '../geometry/mesh'
 import type { ByteImage, FloatImage } from '../image/image'
 import type { OpenPbrMaterial } from '../material/open-pbr'
+import type { CandelaWeb } from '../photometry/candela-web'
 import type { Box } from './snapping'
 
 /** A material with its pictures, in whatever form whoever draws them has them. */
@@ -21,7 +22,12 @@ export interface Resources<I = ByteImage> {
   models: ReadonlyMap<string, readonly ResourcePart<I>[]>
   materials: ReadonlyMap<string, Look<I>>
   skies: ReadonlyMap<string, FloatImage>
+  /** Light curves of luminaires. */
+  webs: ReadonlyMap<string, CandelaWeb>
 }
+
+/** Nothing is there yet. */
+export const NO_RESOURCES: Resources<never> = { models: new Map(), materials: new Map(), skies: new Map(), webs: new Map() }
 
 const known = new WeakMap<Mesh, Box>()
 function boundsOfMesh(mesh: Mesh): Box {

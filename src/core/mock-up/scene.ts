@@ -28,6 +28,20 @@ export const assignmentSchema = z.object({
 })
 export type Assignment = z.infer<typeof assignmentSchema>
 
+/** A part of a piece, or of the stage where no piece is said. */
+export const spotSchema = z.object({ piece: idSchema.nullable(), part: z.string().max(200) })
+export type Spot = z.infer<typeof spotSchema>
+
+/** Several materials that the same parts may carry. One of them is shown: that one the parts wear. */
+export const choiceSchema = z.object({
+  name: z.string().trim().min(1).max(80),
+  spots: z.array(spotSchema).min(1).max(2000),
+  /** Null is what the part came with. */
+  variants: z.array(assignmentSchema.nullable()).min(1).max(40),
+  shown: z.number().int().min(0).max(39),
+})
+export type Choice = z.infer<typeof choiceSchema>
+
 /** A model of the library where it stands. Several of one item are instances of it. */
 export const pieceSchema = z.object({
   item: itemRefSchema,
@@ -86,9 +100,22 @@ export const plantingSchema = z.object({
 })
 export type Planting = z.infer<typeof plantingSchema>
 
-/** An environment as the light. */
+/** A place and a moment, for a clear sky with the sun where it stood. */
+export const clearSkySchema = z.object({
+  latitudeDeg: z.number().min(-90).max(90),
+  longitudeDeg: z.number().min(-180).max(180),
+  /** In UTC. */
+  at: z.iso.datetime(),
+  turbidity: z.number().min(1.7).max(10).default(2.5),
+})
+
+/** What lights from all around: an environment of the library, or a clear sky that is worked out. */
 export const skySchema = z.object({
-  item: itemRefSchema,
+  /** Null of a clear sky. */
+  item: itemRefSchema.nullable(),
+  clear: clearSkySchema.nullable().default(null),
+  /** Its sun as it is, spread as by thin cloud, or left out. */
+  sun: z.enum(['asItIs', 'soft', 'none']).default('asItIs'),
   name: z.string().max(120),
   /** About the vertical, counter-clockwise from above. */
   turnDeg: z.number().min(-360).max(360).default(0),
@@ -98,6 +125,31 @@ export const skySchema = z.object({
   background: z.enum(['shown', 'plain']).default('shown'),
 })
 export type Sky = z.infer<typeof skySchema>
+
+export const LIGHT_KINDS = ['bulb', 'panel', 'luminaire'] as const
+
+/** A light that stands somewhere: a glowing ball, a flat one that shines down at rest, or a luminaire of the library by its light curve. */
+export const lightSchema = z.object({
+  kind: z.enum(LIGHT_KINDS),
+  /** Of a luminaire. */
+  item: itemRefSchema.nullable().default(null),
+  name: z.string().trim().min(1).max(120),
+  position: point,
+  turn: z.tuple([unit, unit, unit, unit]).default([0, 0, 0, 1]),
+  /** Of all of it; null is what the curve says. */
+  lumens: z.number().min(0).max(10_000_000).nullable().default(null),
+  /** How far it is dimmed. */
+  share: z.number().min(0).max(1).default(1),
+  /** Null is what the curve says, else as white as the camera's. */
+  kelvin: z.number().min(1700).max(12_000).nullable().default(null),
+  /** Of a ball its diameter, of a panel its sides. */
+  sizeM: z.tuple([z.number().min(0.001).max(50), z.number().min(0.001).max(50)]).default([0.06, 0.06]),
+  /** Whether it is seen itself. */
+  isSeen: z.boolean().default(true),
+  group: idSchema.nullable().default(null),
+  isHidden: z.boolean().default(false),
+})
+export type Light = z.infer<typeof lightSchema>
 
 /** A camera, and what is seen through it. */
 export const shotSchema = z.object({
@@ -114,6 +166,8 @@ export const shotSchema = z.object({
   ev: z.number().min(-12).max(12).default(0),
   /** Null is the house light. */
   sky: idSchema.nullable().default(null),
+  /** Of choices, which variant this shot shows where it is not the one shown elsewhere. */
+  variants: z.record(idSchema, z.number().int().min(0).max(39)).default({}),
   focus: z
     .object({ distanceM: z.number().positive().max(FARTHEST_M), fNumber: z.number().min(0.5).max(64) })
     .nullable()
@@ -163,6 +217,8 @@ export const sceneSchema = z.object({
   groups: z.record(idSchema, groupSchema),
   skies: z.record(idSchema, skySchema),
   shots: z.record(idSchema, shotSchema),
+  choices: z.record(idSchema, choiceSchema).default({}),
+  lights: z.record(idSchema, lightSchema).default({}),
 })
 export type Scene = z.infer<typeof sceneSchema>
 
@@ -174,6 +230,8 @@ export const EMPTY_SCENE: Scene = {
   groups: {},
   skies: {},
   shots: {},
+  choices: {},
+  lights: {},
 }
 
 /** Things of a scene by id, as they are to be; null takes one away. What is said here comes from outside. */
@@ -185,5 +243,7 @@ export const changeSchema = z
     groups: z.record(idSchema, groupSchema.nullable()),
     skies: z.record(idSchema, skySchema.nullable()),
     shots: z.record(idSchema, shotSchema.nullable()),
+    choices: z.record(idSchema, choiceSchema.nullable()),
+    lights: z.record(idSchema, lightSchema.nullable()),
   })
   .partial()

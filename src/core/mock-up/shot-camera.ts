@@ -9,7 +9,15 @@ export function shiftOf({ isUpright, position, target }: Pick<Shot, 'isUpright' 
 }
 
 /** A shot as the renderer sees through it; an upright one looks level, and its film is shifted, so that verticals are parallel. */
-export function cameraOfShot(shot: Pick<Shot, 'position' | 'target' | 'focalMm' | 'aspect' | 'isUpright'>): Camera {
+export function cameraOfShot({
+  focus,
+  ...shot
+}: Pick<Shot, 'position' | 'target' | 'focalMm' | 'aspect' | 'isUpright'> & Partial<Pick<Shot, 'focus'>>): Camera {
+  const camera = framingOf(shot)
+  return focus ? { ...camera, lens: { radiusM: shot.focalMm / 1000 / (2 * focus.fNumber), sharpM: focus.distanceM } } : camera
+}
+
+function framingOf(shot: Pick<Shot, 'position' | 'target' | 'focalMm' | 'aspect' | 'isUpright'>): Camera {
   const { position, target, focalMm, aspect } = shot
   const shift = shiftOf(shot)
   const camera = createCamera(position, target, focalMm, aspect)

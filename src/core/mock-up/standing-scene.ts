@@ -2,11 +2,13 @@ import { IDENTITY, invertAffine } from '../math/affine'
 import { Rendering } from '../render/integrator/render'
 import { createScene, type MipCache, type Scene as RenderScene } from '../render/scene/scene'
 import { SimdCaster } from '../render/scene/simd-caster'
-import { type Composed, composeScene, lightOfShot } from './compose'
+import { composeScene, exposeLamps, lightOfShot } from './compose'
+import type { Composed } from './composed'
 import { heightOfShot, type ShotSettings } from './render-shot'
 import type { Resources } from './resources'
 import type { Scene, Shot } from './scene'
 import { cameraOfShot } from './shot-camera'
+import { sceneOfShot } from './variants'
 
 /**
  * A mock-up that stays while it is worked on: what is only moved, turned or looked at from elsewhere needs nothing built anew; only a new look
@@ -18,13 +20,14 @@ export class StandingScene {
 
   /** @returns a rendering that ends when the next one starts: both work in the same memory */
   start(
-    scene: Scene,
+    whole: Scene,
     shot: Shot,
     resources: Resources,
     settings: ShotSettings,
     part?: { index: number; count: number },
   ): Rendering {
-    const { loose, placed } = composeScene(scene, resources, shot.position)
+    const scene = sceneOfShot(whole, shot)
+    const { loose, placed, lamps } = composeScene(scene, resources, shot.position)
     const all: Pick<Composed, 'parts' | 'placements'>[] = [{ parts: loose, placements: [IDENTITY] }, ...placed]
     const key = JSON.stringify(all.map(p => p.parts.map(looksLike)))
     const kept = this.built?.key === key ? this.built.scene : null
@@ -40,9 +43,10 @@ export class StandingScene {
         ),
       }
     }
+    this.built!.scene.lamps = exposeLamps(lamps, shot)
     const { light, background } = lightOfShot(scene, shot, resources)
-    const whole = { ...settings, height: heightOfShot(shot, settings.width), background }
-    return new Rendering(this.built!.scene, light, cameraOfShot(shot), whole, part, null, { judgesItself: false })
+    const settled = { ...settings, height: heightOfShot(shot, settings.width), background }
+    return new Rendering(this.built!.scene, light, cameraOfShot(shot), settled, part, null, { judgesItself: false })
   }
 
   private place(scene: RenderScene, caster: SimdCaster, all: readonly Pick<Composed, 'placements'>[]): void {

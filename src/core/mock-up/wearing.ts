@@ -1,12 +1,8 @@
 import type { Change } from './change'
+import { dress, wornAt } from './dress'
 import { isLocked } from './pieces'
-import type { Assignment, Piece, Scene } from './scene'
-
-/** A part of a piece, or of the stage where no piece is said. */
-export interface Spot {
-  piece: string | null
-  part: string
-}
+import type { Assignment, Piece, Scene, Spot } from './scene'
+import { keepChoices } from './variants'
 
 /**
  * How far a material goes: to one part; to everything that wears what this part wears; to all parts of the piece (of a room: all its walls);
@@ -27,9 +23,6 @@ const firstWord = (name: string): string =>
     .trim()
     .toLowerCase()
     .split(/[\s_.-]+/)[0]
-
-export const wornAt = (scene: Scene, { piece, part }: Spot): Assignment | undefined =>
-  piece === null ? scene.stage.materials[part] : scene.pieces[piece]?.materials[part]
 
 /** Every part that a material put on one goes to. What is locked is left out. */
 export function listReached(scene: Scene, spot: Spot, reach: Reach, book: PartBook): Spot[] {
@@ -77,24 +70,11 @@ function lookAt(scene: Scene, spot: Spot, book: PartBook): string {
   return part ? `${own.item.inputKey} ${part.own}` : ''
 }
 
-/** Puts a material on parts; null takes off what was put on, so that they wear their own again. */
+/**
+ * Puts a material on parts; null takes off what was put on, so that they wear their own again. Where they are of a choice, its variant that is
+ * shown becomes this one.
+ */
 export function assignTo(scene: Scene, spots: readonly Spot[], given: Assignment | null): Change {
-  const put = (materials: Readonly<Record<string, Assignment>>, parts: readonly string[]) => {
-    const next = { ...materials }
-    for (const part of parts)
-      if (given) next[part] = given
-      else delete next[part]
-    return next
-  }
-  const byPiece = new Map<string | null, string[]>()
-  for (const { piece, part } of spots) byPiece.set(piece, [...(byPiece.get(piece) ?? []), part])
-  const ofStage = byPiece.get(null)
-  const pieces = [...byPiece].flatMap(([id, parts]) => {
-    const piece = id === null ? undefined : scene.pieces[id]
-    return id !== null && piece ? [[id, { ...piece, materials: put(piece.materials, parts) }] as const] : []
-  })
-  return {
-    ...(pieces.length > 0 ? { pieces: Object.fromEntries(pieces) } : {}),
-    ...(ofStage ? { stage: { ...scene.stage, materials: put(scene.stage.materials, ofStage) } } : {}),
-  }
+  const { reached, choices } = keepChoices(scene, spots, given)
+  return { ...dress(scene, reached, given), ...choices }
 }

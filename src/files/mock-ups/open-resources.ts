@@ -7,6 +7,7 @@ import { collectRows } from '#core/image/picture-rows'
 import { reduceRows } from '#core/image/row-reducer'
 import { createMaterial } from '#core/material/open-pbr'
 import type { ResourcePart, Resources } from '#core/mock-up/resources'
+import type { CandelaWeb } from '#core/photometry/candela-web'
 import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { decodeByteImage } from '../reading/decode-image'
@@ -32,21 +33,23 @@ export async function openResources(
   const models = new Map<string, ResourcePart[]>()
   const materials: Map<string, { material: ReturnType<typeof createMaterial>; images: ByteImage[] }> = new Map()
   const skies = new Map<string, FloatImage>()
+  const webs = new Map<string, CandelaWeb>()
   const failures: Record<string, string> = {}
   for (const [key, source] of Object.entries(sources)) {
     try {
       if (source.kind === 'model') models.set(key, await openModel(source, sizes.modelPx))
       else if (source.kind === 'environment') skies.set(key, await openSky(source, sizes.skyPx))
-      else if (source.kind === 'material') {
+      else {
         const { loaded } = await loadItem(source, 'preview', sizes.materialPx)
         if (loaded.kind === 'material') materials.set(key, { material: loaded.material, images: loaded.images })
+        else if (loaded.kind === 'light') webs.set(key, loaded.light.web)
       }
     } catch (error) {
       if (!(error instanceof FileError)) throw error
       failures[key] = error.message
     }
   }
-  return { resources: { models, materials, skies }, failures }
+  return { resources: { models, materials, skies, webs }, failures }
 }
 
 async function openModel(source: ItemSource, maxTexture: number): Promise<ResourcePart[]> {

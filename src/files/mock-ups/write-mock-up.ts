@@ -1,20 +1,23 @@
 import { Document, type Mesh as GltfMesh, type Material, type Node } from '@gltf-transform/core'
-import { EXTMeshGPUInstancing } from '@gltf-transform/extensions'
+import { EXTMeshGPUInstancing, KHRMaterialsVariants, KHRTextureTransform, type Variant } from '@gltf-transform/extensions'
 import sharp from 'sharp'
 import type { Mesh } from '#core/geometry/mesh'
 import type { ByteImage } from '#core/image/image'
 import type { TextureBinding } from '#core/material/open-pbr'
 import { NO_TURN, type Quaternion } from '#core/math/quaternion'
-import { type Composed, type ComposedPart, composeScene, keepOutOf } from '#core/mock-up/compose'
+import { composePiece, composeScene, composeStage, keepOutOf } from '#core/mock-up/compose'
+import type { Composed, ComposedPart } from '#core/mock-up/composed'
 import { growPlanting } from '#core/mock-up/grow-planting'
-import type { Resources } from '#core/mock-up/resources'
-import type { Assignment, ItemRef, Scene } from '#core/mock-up/scene'
+import { NO_RESOURCES, type Resources } from '#core/mock-up/resources'
+import type { Assignment, ItemRef, Scene, Spot } from '#core/mock-up/scene'
+import { choiceAt } from '#core/mock-up/variants'
 import { addGltfMaterial, type EncodedPicture, type GltfTextures, type Stamp, writeGltfBinary } from '#core/targets/gltf'
 import type { ItemSource } from '../items/load-item'
 import { openResources } from './open-resources'
 
 /**
- * A mock-up as one binary glTF: pieces as nodes that share their meshes, plantings as instances (EXT_mesh_gpu_instancing), shots as cameras.
+ * A mock-up as one binary glTF: pieces as nodes that share their meshes, plantings as instances (EXT_mesh_gpu_instancing), shots as cameras,
+ * choices as KHR_materials_variants; the variant that is shown is the one without any chosen.
  * Every piece, plant and house material says its code and version in its extras.
  * @param maxTexturePx longest side of textures
  * @returns with the keys of what does not read and is left out
@@ -39,6 +42,9 @@ class SceneWriter {
   private readonly instancing
   private readonly materials = new Map<ComposedPart['material'], Material>()
   private readonly meshes = new Map<Mesh, Map<Material, GltfMesh>>()
+  /** By choice and number. */
+  private readonly variants = new Map<string, Variant[]>()
+  private resources: Resources = NO_RESOURCES
 
   constructor(private readonly scene: Scene) {
     const { document } = this
@@ -49,10 +55,12 @@ class SceneWriter {
   }
 
   async write(resources: Resources): Promise<void> {
+    this.resources = resources
+    this.nameVariants()
     const { loose, placed } = composeScene(this.scene, resources)
     for (const part of loose) {
-      const node = this.document.createNode(part.name).setMesh(await this.meshOf(part, this.scene.stage.materials[part.name]))
-      this.root.addChild(node)
+      const mesh = await this.wornMeshOf(part, { piece: null, part: part.name }, this.scene.stage.materials[part.name])
+      this.root.addChild(this.document.createNode(part.name).setMesh(mesh))
     }
     for (const thing of placed)
       await (thing.of[0]?.piece === undefined ? this.writePlants(thing, resources) : this.writePieces(thing))
@@ -70,7 +78,11 @@ class SceneWriter {
         .setScale([piece.scale, piece.scale, piece.scale])
         .setExtras(stampOf(piece.item))
       for (const part of thing.parts)
-        node.addChild(this.document.createNode(part.name).setMesh(await this.meshOf(part, piece.materials[part.name])))
+        node.addChild(
+          this.document
+            .createNode(part.name)
+            .setMesh(await this.wornMeshOf(part, { piece: id, part: part.name }, piece.materials[part.name])),
+        )
       this.root.addChild(node)
     }
   }
@@ -134,6 +146,63 @@ class SceneWriter {
         .setRotation(lookFrom(shot))
       this.root.addChild(node)
     }
+  }
+
+  private nameVariants(): void {
+    const { choices } = this.scene
+    if (Object.keys(choices).length === 0) return
+    const extension = this.document.createExtension(KHRMaterialsVariants)
+    for (const [id, { name, variants }] of Object.entries(choices))
+      this.variants.set(
+        id,
+        variants.map(v => extension.createVariant(`${name}: ${v?.material.code ?? 'its own'}`)),
+      )
+  }
+
+  /** A mesh of its own where its part is of a choice, so that it can be shown in each of the variants. */
+  private async wornMeshOf(part: ComposedPart, spot: Spot, worn: Assignment | undefined): Promise<GltfMesh> {
+    const found = choiceAt(this.scene, spot)
+    const mesh = await this.meshOf(part, worn)
+    if (!found) return mesh
+    const extension = this.document.createExtension(KHRMaterialsVariants)
+    const list = extension.createMappingList()
+    for (const [k, variant] of found.choice.variants.entries()) {
+      const look = this.lookIn(spot, variant)
+      if (!look) continue
+      const material = await this.likeLaid(look, variant ?? undefined, part)
+      list.addMapping(extension.createMapping().setMaterial(material).addVariant(this.variants.get(found.id)![k]))
+    }
+    const [primitive] = mesh.listPrimitives()
+    const own = primitive.clone().setExtension('KHR_materials_variants', list)
+    return this.document.createMesh(part.name).addPrimitive(own)
+  }
+
+  /** What a part shows in a variant. */
+  private lookIn({ piece, part }: Spot, variant: Assignment | null): ComposedPart | undefined {
+    const materials: Record<string, Assignment> = variant ? { [part]: variant } : {}
+    const parts =
+      piece === null
+        ? composeStage({ ...this.scene.stage, materials }, this.resources)
+        : composePiece({ ...this.scene.pieces[piece], materials }, this.resources)
+    return parts?.find(p => p.name === part)
+  }
+
+  /** The material of a variant on coordinates that are those of the one shown: at true scale all the same. */
+  private async likeLaid(look: ComposedPart, worn: Assignment | undefined, shown: ComposedPart): Promise<Material> {
+    const [own, there] = [look.material.tileSizeM ?? [1, 1], shown.material.tileSizeM ?? [1, 1]]
+    const scale: [number, number] = [there[0] / own[0], there[1] / own[1]]
+    const made = await this.materialOf(look, worn)
+    if (Math.abs(scale[0] - 1) < 1e-6 && Math.abs(scale[1] - 1) < 1e-6) return made
+    const scaled = made.clone()
+    const extension = this.document.createExtension(KHRTextureTransform)
+    for (const info of [
+      scaled.getBaseColorTextureInfo(),
+      scaled.getMetallicRoughnessTextureInfo(),
+      scaled.getNormalTextureInfo(),
+      scaled.getEmissiveTextureInfo(),
+    ])
+      info?.setExtension('KHR_texture_transform', extension.createTransform().setScale(scale))
+    return scaled
   }
 
   private async meshOf(part: ComposedPart, worn?: Assignment): Promise<GltfMesh> {

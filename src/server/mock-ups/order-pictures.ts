@@ -1,6 +1,7 @@
 import { and, desc, eq } from 'drizzle-orm'
 import type { z } from 'zod'
-import type { Scene } from '#core/mock-up/scene'
+import type { Scene, Shot } from '#core/mock-up/scene'
+import { listShown, sceneOfShot } from '#core/mock-up/variants'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import type { PictureFormat } from '#shared/contracts/compare.contract'
 import type { MockUpPicture, orderPicturesSchema } from '#shared/contracts/mock-ups.contract'
@@ -23,7 +24,7 @@ export async function orderPictures(
   { db, queue }: Pick<Context, 'db' | 'queue'>,
   actor: Actor,
   id: number,
-  { shots, skies, quality }: z.output<typeof orderPicturesSchema>,
+  { shots, skies, choice, quality }: z.output<typeof orderPicturesSchema>,
   priority: number = PRIORITY[quality],
 ): Promise<number[]> {
   return db.transaction(async tx => {
@@ -31,7 +32,9 @@ export async function orderPictures(
     const wanted = shots.flatMap(shot => {
       const own = row.scene.shots[shot]
       if (!own) throw new ProblemError('badRequest', 'One of these shots is not there any more; nothing was ordered.')
-      return (skies.length > 0 ? skies : [own.sky]).map(sky => underSky(row.scene, shot, sky))
+      return listWearings(row.scene, own, choice).flatMap(wearing =>
+        (skies.length > 0 ? skies : [own.sky]).map(sky => underSky(row.scene, { id: shot, wearing, sky })),
+      )
     })
     if (wanted.length > MOST_PICTURES)
       throw new ProblemError('badRequest', `That would be ${wanted.length} pictures; order ${MOST_PICTURES} at most at once.`)
@@ -46,20 +49,30 @@ export async function orderPictures(
   })
 }
 
-/** One shot under a sky, with nothing of the scene that it does not show. */
-function underSky(scene: Scene, shot: string, sky: string | null) {
+/** Which variants a shot is to be seen with: its own, or each of a choice. */
+function listWearings(scene: Scene, { variants }: Shot, choice: string | null): Shot['variants'][] {
+  if (choice === null) return [variants]
+  const found = scene.choices[choice]
+  if (!found) throw new ProblemError('badRequest', 'This choice is not there any more; nothing was ordered.')
+  return found.variants.map((_, k) => ({ ...variants, [choice]: k }))
+}
+
+/** One shot under a sky, in its variants, with nothing of the scene that it does not show. */
+function underSky(scene: Scene, { id, wearing, sky }: { id: string; wearing: Shot['variants']; sky: string | null }) {
   if (sky !== null && !scene.skies[sky])
     throw new ProblemError('badRequest', 'One of these skies is not there any more; nothing was ordered.')
-  const own = scene.shots[shot]
+  const own = scene.shots[id]
   return {
     scene: {
-      ...scene,
+      ...sceneOfShot(scene, { variants: wearing }),
       skies: sky === null ? {} : { [sky]: scene.skies[sky] },
-      shots: { [shot]: { ...own, sky } },
+      shots: { [id]: { ...own, sky, variants: {} } },
+      choices: {},
     },
-    shot,
+    shot: id,
     shotName: own.name,
     skyName: sky === null ? null : scene.skies[sky].name,
+    variantNames: listShown(scene, { variants: wearing }).map(({ name, worn }) => `${name}: ${worn?.material.code ?? 'its own'}`),
   }
 }
 
@@ -79,6 +92,7 @@ export async function listPictures({ db }: Context, actor: Actor, id: number): P
       shot: p.shot,
       shotName: p.shotName,
       skyName: p.skyName,
+      variantNames: p.variantNames,
       quality: p.quality,
       state: p.state,
       share: p.share,
@@ -138,7 +152,9 @@ export async function savePicture(
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
   const { picture, mockUp } = await getPictureRow(db, actor, pictureId)
   if (!picture.linearHash) throw new ProblemError('notReady', 'This picture is not rendered yet.')
-  const caption = [mockUp.title, picture.shotName, picture.skyName, picture.quality].filter(Boolean).join(', ')
+  const caption = [mockUp.title, picture.shotName, picture.skyName, ...picture.variantNames, picture.quality]
+    .filter(Boolean)
+    .join(', ')
   const bytes = await compute.run('savePictures', {
     diskPaths: [await storage.localPath(picture.linearHash)],
     format,

@@ -1,11 +1,30 @@
 import { sql } from 'drizzle-orm'
-import { boolean, index, integer, jsonb, pgTable, primaryKey, real, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import {
+  boolean,
+  customType,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  real,
+  serial,
+  text,
+  timestamp,
+} from 'drizzle-orm/pg-core'
 import type { Change } from '#core/mock-up/change'
-import type { Scene } from '#core/mock-up/scene'
+import { type Scene, sceneSchema } from '#core/mock-up/scene'
 import type { MockUpPictureStats } from '#files/mock-ups/render-mock-up'
 import { files } from './library.table'
 import { libraries, people } from './people.table'
 import { projects } from './project.table'
+
+/** A scene, read as of today: what was kept before something came to be has none of it. */
+const scene = customType<{ data: Scene; driverData: unknown }>({
+  dataType: () => 'jsonb',
+  toDriver: value => JSON.stringify(value),
+  fromDriver: value => sceneSchema.parse(value),
+})
 
 /** Staged scenes of library items: a project's, or somebody's own. */
 export const mockUps = pgTable(
@@ -26,7 +45,7 @@ export const mockUps = pgTable(
     isShared: boolean('is_shared').notNull().default(false),
     /** Others may begin from it. */
     isTemplate: boolean('is_template').notNull().default(false),
-    scene: jsonb('scene').$type<Scene>().notNull(),
+    scene: scene('scene').notNull(),
     /** Of changes. */
     revision: integer('revision').notNull().default(0),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
@@ -67,7 +86,7 @@ export const mockUpVersions = pgTable(
     personId: integer('person_id')
       .notNull()
       .references(() => people.id),
-    scene: jsonb('scene').$type<Scene>().notNull(),
+    scene: scene('scene').notNull(),
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [index('mock_up_versions_mock_up').on(t.mockUpId, t.id)],
@@ -85,10 +104,12 @@ export const mockUpPictures = pgTable(
       .notNull()
       .references(() => people.id),
     /** As it was when it was ordered; the shot's sky is the one that was asked for. */
-    scene: jsonb('scene').$type<Scene>().notNull(),
+    scene: scene('scene').notNull(),
     shot: text('shot').notNull(),
     shotName: text('shot_name').notNull(),
     skyName: text('sky_name'),
+    /** Of choices, which variants it shows, by name. */
+    variantNames: text('variant_names').array().notNull().default([]),
     quality: text('quality', { enum: ['draft', 'final'] }).notNull(),
     seed: integer('seed').notNull().default(1),
     rendererRevision: integer('renderer_revision').notNull(),

@@ -94,6 +94,8 @@ export const orderPicturesSchema = z.object({
   shots: z.array(z.string()).min(1, 'Choose a shot to render.').max(60),
   /** Each shot under each of these; without any, each under its own. */
   skies: z.array(z.string().nullable()).max(12).default([]),
+  /** A choice: each shot with each of its variants. */
+  choice: z.string().nullable().default(null),
   quality: z.enum(['draft', 'final']),
 })
 export type OrderPictures = z.input<typeof orderPicturesSchema>
@@ -103,6 +105,8 @@ export const mockUpPictureSchema = z.object({
   shot: z.string(),
   shotName: z.string(),
   skyName: z.string().nullable(),
+  /** Of choices, those that it shows. */
+  variantNames: z.array(z.string()),
   quality: z.enum(['draft', 'final']),
   state: z.enum(['waiting', 'rendering', 'ready', 'failed', 'cancelled']),
   share: z.number(),

@@ -50,6 +50,8 @@ function buffersOf(opened: OpenedItem<ImageBitmap>): Transferable[] {
           ...opened.parts.flatMap(p => p.images),
         ]),
       ]
+    case 'light':
+      return []
     default:
       return opened satisfies never
   }

@@ -2,6 +2,7 @@ import type { ByteImage, FloatImage } from '#core/image/image'
 import type { Look, ResourcePart, Resources } from '#core/mock-up/resources'
 import type { Scene, Shot } from '#core/mock-up/scene'
 import { StandingScene } from '#core/mock-up/standing-scene'
+import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { openMockUpItem } from './open-item'
 import { readPixels } from './read-pixels'
@@ -32,7 +33,8 @@ const standing = new StandingScene()
 const models = new Map<string, ResourcePart[]>()
 const materials = new Map<string, Look>()
 const skies = new Map<string, FloatImage>()
-let resources: Resources = { models, materials, skies }
+const webs = new Map<string, CandelaWeb>()
+let resources: Resources = { models, materials, skies, webs }
 const opening = new Map<string, Promise<void>>()
 /** The run that was asked for last: what waits for its items starts only if nothing came after it. */
 let wanted = 0
@@ -59,8 +61,9 @@ async function open(item: MockUpItem): Promise<void> {
     if (opened?.kind === 'model') models.set(key, opened.parts)
     else if (opened?.kind === 'material') materials.set(key, opened.look)
     else if (opened?.kind === 'sky') skies.set(key, opened.map)
+    else if (opened?.kind === 'light') webs.set(key, opened.web)
     // Another object, so that whoever keeps what was built of it knows that there is more.
-    resources = { models, materials, skies }
+    resources = { models, materials, skies, webs }
   } catch {
     // It is left out of the picture; the page says so.
   }

@@ -9,6 +9,8 @@ import { buildMaterialFromMaps } from '#core/material/build-material'
 import { createMaterial } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { Look, ResourcePart } from '#core/mock-up/resources'
+import { readPhotometry } from '#core/photometry/analyse-photometry'
+import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 
 /** What an item of a mock-up is, opened, with pictures in the form that is asked for. */
@@ -16,6 +18,7 @@ export type OpenedItem<I> =
   | { kind: 'model'; parts: ResourcePart<I>[] }
   | { kind: 'material'; look: Look<I> }
   | { kind: 'sky'; map: FloatImage }
+  | { kind: 'light'; web: CandelaWeb }
 
 /** Textures without a stated width are shown as if one repeat were as wide. */
 const ASSUMED_WIDTH_MM = 1000
@@ -40,6 +43,12 @@ export async function openMockUpItem<I extends { width: number; height: number }
       const source = sourceOfBytes(new Uint8Array(await (await fetchFile(file.url)).arrayBuffer()))
       const rows = file.mediaType === 'image/vnd.radiance' ? openHdr(source) : openExr(source)
       return { kind: 'sky', map: rows.width > skyPx ? reduceRows(rows, skyPx) : collectRows(rows) }
+    }
+    case 'light': {
+      const file = item.files.find(f => f.role === 'photometry')
+      if (!file) return null
+      const bytes = new Uint8Array(await (await fetchFile(file.url)).arrayBuffer())
+      return { kind: 'light', web: readPhotometry(file.path, new TextDecoder('latin1').decode(bytes)) }
     }
     default:
       return null

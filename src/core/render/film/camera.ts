@@ -1,6 +1,6 @@
 import { add, cross, dot, normalize, scale, subtract, type Vec3 } from '../../math/vec3'
 
-/** A pinhole camera; `tanHalfHeight` is half the frame's height at distance 1. */
+/** A camera, a pinhole unless it has a lens; `tanHalfHeight` is half the frame's height at distance 1. */
 export interface Camera {
   position: Vec3
   forward: Vec3
@@ -8,6 +8,8 @@ export interface Camera {
   up: Vec3
   tanHalfHeight: number
   aspect: number
+  /** How wide light comes in, and how far away along the line of sight things are sharp, in metres. */
+  lens?: { radiusM: number; sharpM: number }
 }
 
 /** Height of the film a focal length refers to: a 36 x 24 mm frame. */

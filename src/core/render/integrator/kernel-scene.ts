@@ -1,9 +1,10 @@
 import { SRGB_TO_LINEAR } from '../../color/srgb'
 import { OPEN_PBR_DEFAULTS, type ParameterName } from '../../material/open-pbr'
+import type { Camera } from '../film/camera'
 import { FILTER_TABLE } from '../film/pixel-filter'
 import type { KernelMemory } from '../kernel/kernel-memory'
 import type { EnvironmentLight } from '../lights/environment-light'
-import { tabulateProfile } from '../lights/photometric-profile'
+import { type PhotometricProfile, tabulateProfile } from '../lights/photometric-profile'
 import type { Lamp } from '../scene/lamp'
 import type { Scene, SceneMaterial, TextureRead } from '../scene/scene'
 import type { MipTexture } from '../scene/texture'
@@ -19,7 +20,7 @@ import { RELIEF_SHARE } from './surface-reader'
 const FILTER = 9728
 const REFLECTED_TABLES = 16384
 const SCENE_BYTES = 48
-const VIEW_BYTES = 168
+const VIEW_BYTES = 184
 const ENVIRONMENT_BYTES = 72
 const LAMP_BYTES = 72
 const MATERIAL_BYTES = 1792
@@ -119,6 +120,7 @@ export interface KernelView {
   height: number
   seed: number
   environment: EnvironmentLight
+  lens?: Camera['lens']
 }
 
 export function packView(memory: KernelMemory, view: KernelView): number {
@@ -141,6 +143,7 @@ export function packView(memory: KernelMemory, view: KernelView): number {
   ]
   new Float64Array(memory.buffer, at, numbers.length).set(numbers)
   new Uint32Array(memory.buffer, at + 160, 2).set([view.seed >>> 0, environment])
+  new Float64Array(memory.buffer, at + 168, 2).set([view.lens?.radiusM ?? 0, view.lens?.sharpM ?? 1])
   return at
 }
 
@@ -228,8 +231,11 @@ function putMaterial(
 
 function putLamps(memory: KernelMemory, lamps: readonly Lamp[]): number {
   const at = memory.allocate(Math.max(1, lamps.length) * LAMP_BYTES)
+  const tabulated = new Map<PhotometricProfile, number>()
   lamps.forEach(({ position, radius, nearest, intensity, photometricProfile }, i) => {
-    const profile = photometricProfile ? putFloats(memory, tabulateProfile(photometricProfile)) : 0
+    const known = photometricProfile && tabulated.get(photometricProfile)
+    const profile = photometricProfile ? (known ?? putFloats(memory, tabulateProfile(photometricProfile))) : 0
+    if (photometricProfile) tabulated.set(photometricProfile, profile)
     new Float64Array(memory.buffer, at + i * LAMP_BYTES, 8).set([...position, radius, nearest, ...intensity])
     new Uint32Array(memory.buffer, at + i * LAMP_BYTES + 64, 1)[0] = profile
   })

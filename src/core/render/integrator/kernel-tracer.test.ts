@@ -6,7 +6,7 @@ import { createFloatImage } from '../../image/image'
 import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters } from '../../material/open-pbr'
 import { affineOf } from '../../math/affine'
 import { createRandom } from '../../math/random'
-import { createCamera } from '../film/camera'
+import { type Camera, createCamera } from '../film/camera'
 import { EnvironmentLight } from '../lights/environment-light'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'
 import type { Lamp } from '../scene/lamp'
@@ -16,7 +16,7 @@ import { AREA_NUMBERS, createTracer, KernelTracer, PlainTracer } from './kernel-
 import { PathTracer } from './path-tracer'
 
 const [WIDTH, HEIGHT] = [24, 18]
-const camera = createCamera([0.6, 0.9, 2.4], [0, 0.35, 0], 45, WIDTH / HEIGHT)
+const pinhole = createCamera([0.6, 0.9, 2.4], [0, 0.35, 0], 45, WIDTH / HEIGHT)
 const light = createExposedLight(createHouseLightMap(64), 0)
 
 function pictureOf(channels: number, value: (x: number, y: number, c: number) => number, size = 16): ByteImage {
@@ -50,7 +50,12 @@ function sceneOf(material: OpenPbrMaterial, images: readonly ByteImage[] = [], l
 }
 
 /** Both tracers on the same samples: the share that differs, and both means. */
-function compare(scene: ReturnType<typeof sceneOf>, environment = light, background: [number, number, number] | null = null) {
+function compare(
+  scene: ReturnType<typeof sceneOf>,
+  environment = light,
+  background: [number, number, number] | null = null,
+  camera: Camera = pinhole,
+) {
   const plain = new PlainTracer(new PathTracer(scene, environment, camera, background, WIDTH, HEIGHT, 7))
   const kernel = createTracer(scene, environment, camera, { background, width: WIDTH, height: HEIGHT, seed: 7 })
   expect(kernel).toBeInstanceOf(KernelTracer)
@@ -108,6 +113,27 @@ const SURFACES: Record<string, Partial<OpenPbrParameters>> = {
 describe('the tracer in WebAssembly traces what the plain one does', () => {
   for (const [name, parameters] of Object.entries(SURFACES))
     it(name, () => expectSame(compare(sceneOf(createMaterial(name, parameters)))))
+
+  it('looks through a lens as the plain tracer does, and is sharp at its distance only', () => {
+    const grey = createMaterial('grey', { baseColor: [0.5, 0.3, 0.2] })
+    expectSame(compare(sceneOf(grey), light, null, { ...pinhole, lens: { radiusM: 0.05, sharpM: 2.4 } }))
+    // A white edge at 2 m before black: how many columns it takes to go from one to the other.
+    const white = createMaterial('white', { baseColor: [1, 1, 1] })
+    const scene = createScene([{ mesh: placeMesh(createBox(2, 4, 0.01), [1, -2, -2]), material: white, images: [] }])
+    const columnsOfEdge = (lens: Camera['lens']) => {
+      const front: Camera = { ...createCamera([0, 0, 0], [0, 0, -1], 24, WIDTH / HEIGHT), ...(lens ? { lens } : {}) }
+      const tracer = createTracer(scene, light, front, { background: [0, 0, 0], width: WIDTH, height: HEIGHT, seed: 3 })
+      const row = Array.from({ length: WIDTH }, (_, x) => {
+        tracer.tracePixel(x, 9, 0, 256)
+        return tracer.sums.radiance[1]
+      })
+      const most = Math.max(...row)
+      return row.filter(v => v > most * 0.1 && v < most * 0.9).length
+    }
+    expect(columnsOfEdge(undefined)).toBeLessThanOrEqual(2)
+    expect(columnsOfEdge({ radiusM: 0.5, sharpM: 2 })).toBeLessThanOrEqual(2)
+    expect(columnsOfEdge({ radiusM: 0.5, sharpM: 1 })).toBeGreaterThan(3)
+  })
 
   it('with textures of colour, roughness, metalness and normals, of one channel and four, encoded and not', () => {
     const images = [
@@ -195,8 +221,8 @@ describe('the tracer in WebAssembly traces what the plain one does', () => {
     const scene = sceneOf(createMaterial('plain', { coatWeight: 0.3 }))
     const at = (seed: number, isPlain: boolean) =>
       isPlain
-        ? new PlainTracer(new PathTracer(scene, light, camera, null, WIDTH, HEIGHT, seed))
-        : createTracer(scene, light, camera, { background: null, width: WIDTH, height: HEIGHT, seed })
+        ? new PlainTracer(new PathTracer(scene, light, pinhole, null, WIDTH, HEIGHT, seed))
+        : createTracer(scene, light, pinhole, { background: null, width: WIDTH, height: HEIGHT, seed })
     const tracers = [3, 4].map(seed => [at(seed, true), at(seed, false)])
     for (let p = 0; p < 40; p++)
       for (const [plain, kernel] of tracers) {
@@ -249,7 +275,7 @@ describe('whatever it is given', () => {
         mesh.uvs[random.index(mesh.uvs.length)] = pick()
       }
       const scene = createScene([{ mesh, material, images: [image] }])
-      const tracer = createTracer(scene, light, camera, { background: null, width: WIDTH, height: HEIGHT, seed: round })
+      const tracer = createTracer(scene, light, pinhole, { background: null, width: WIDTH, height: HEIGHT, seed: round })
       for (let p = 0; p < WIDTH * HEIGHT; p++) {
         tracer.tracePixel(p % WIDTH, Math.floor(p / WIDTH), 0, 1)
         expect(tracer.sums.radiance.every(Number.isFinite)).toBe(true)
@@ -260,7 +286,7 @@ describe('whatever it is given', () => {
   it('a scene of nothing shows the light around', () => {
     const scene = createScene([])
     expect(scene.caster).toBeInstanceOf(SimdCaster)
-    const tracer = createTracer(scene, light, camera, { background: null, width: 4, height: 4, seed: 1 })
+    const tracer = createTracer(scene, light, pinhole, { background: null, width: 4, height: 4, seed: 1 })
     tracer.tracePixel(2, 2, 0, 4)
     expect(tracer.sums.radiance[0]).toBeGreaterThan(0)
     expect([tracer.firstMaterial, tracer.rays]).toEqual([-1, 4])

@@ -89,13 +89,31 @@ export class PathTracer {
     let dx = camera.forward[0] + camera.right[0] * sx + camera.up[0] * sy
     let dy = camera.forward[1] + camera.right[1] * sx + camera.up[1] * sy
     let dz = camera.forward[2] + camera.right[2] * sx + camera.up[2] * sy
+    let ox = camera.position[0]
+    let oy = camera.position[1]
+    let oz = camera.position[2]
+    if (camera.lens) {
+      // From a place on the lens to where the ray through its middle meets the plane of what is sharp.
+      s = pair()
+      const away = camera.lens.radiusM * Math.sqrt(sobolX(sample, s))
+      const turn = 2 * Math.PI * sobolY(sample, s)
+      const across = away * Math.cos(turn)
+      const upwards = away * Math.sin(turn)
+      const far = 1 / camera.lens.sharpM
+      const ax = camera.right[0] * across + camera.up[0] * upwards
+      const ay = camera.right[1] * across + camera.up[1] * upwards
+      const az = camera.right[2] * across + camera.up[2] * upwards
+      ox += ax
+      oy += ay
+      oz += az
+      dx -= ax * far
+      dy -= ay * far
+      dz -= az * far
+    }
     const inv = 1 / Math.sqrt(dx * dx + dy * dy + dz * dz)
     dx *= inv
     dy *= inv
     dz *= inv
-    let ox = camera.position[0]
-    let oy = camera.position[1]
-    let oz = camera.position[2]
     let tr = 1
     let tg = 1
     let tb = 1

@@ -82,10 +82,13 @@ const WHITE_KELVIN = 3600
 /** As far as eyes get used to a lamp, so that pictures of it are not all amber or all blue. */
 const COLOR_LEFT = 0.6
 
-/** Linear Rec.709 of a lamp's light as a camera balanced for 3,600 K sees it, part of the cast taken off, luminance 1; white where the temperature is not known. */
-export function lampColor(cctK: number | null): [number, number, number] {
+/**
+ * Linear Rec.709 of a lamp's light as a camera sees it that is balanced for a white, part of the cast taken off, luminance 1; white where the
+ * temperature is not known.
+ */
+export function lampColor(cctK: number | null, whiteK = WHITE_KELVIN): [number, number, number] {
   if (cctK === null) return [1, 1, 1]
-  const [lamp, white] = [planckianRgb(cctK), planckianRgb(WHITE_KELVIN)]
+  const [lamp, white] = [planckianRgb(cctK), planckianRgb(whiteK)]
   const balanced = lamp.map((v, c) => (Math.max(0, v) / white[c]) ** COLOR_LEFT)
   const y = 0.2126 * balanced[0] + 0.7152 * balanced[1] + 0.0722 * balanced[2]
   return [balanced[0] / y, balanced[1] / y, balanced[2] / y]

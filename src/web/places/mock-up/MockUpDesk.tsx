@@ -2,30 +2,24 @@ import { lazy, Suspense, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { z } from 'zod'
 import type { Vec3 } from '#core/math/vec3'
-import { daylightShare } from '#core/mock-up/daylight-share'
-import { frameBox, type Lens, lensInWindow, rayThrough, walk } from '#core/mock-up/look-through'
+import { frameBox, rayThrough, walk } from '#core/mock-up/look-through'
 import { duplicate, isLocked, lock, move, remove, show, turn } from '#core/mock-up/pieces'
 import { findMisplaced, placeOfPiece } from '#core/mock-up/placing'
-import type { Shot } from '#core/mock-up/scene'
-import type { Reach, Spot } from '#core/mock-up/wearing'
-import type { MockUp } from '#shared/contracts/mock-ups.contract'
+import type { Spot } from '#core/mock-up/scene'
+import { sunOfSky } from '#core/mock-up/sky-map'
+import { choiceAt, sceneOfShot, showVariant } from '#core/mock-up/variants'
+import type { Reach } from '#core/mock-up/wearing'
+import type { MockUp, OrderPictures } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { useListMockUpPicturesQuery, useOrderMockUpPicturesMutation } from '../../state/api'
 import { readRemembered, remember } from '../../state/remembered'
-import type { ViewLight } from '../../viewer/mock-up/MockUpView'
 import { isCarrying, readCarried } from '../wall/carried-items'
-import { Beside } from './Beside'
-import { Marks } from './Marks'
-import { PicturesPanel } from './PicturesPanel'
-import { PlantingCard } from './PlantingCard'
-import { REACH_WORDS, SelectionCard, Worn } from './SelectionCard'
-import { ShadowHandle, shadowOf } from './ShadowHandle'
+import { ChosenCard } from './cards/ChosenCard'
+import { REACH_WORDS } from './cards/SelectionCard'
 import { Shelf } from './Shelf'
-import { ShotFrame } from './ShotFrame'
-import { shotsInOrder } from './ShotStrip'
-import { Line } from './SkyPanel'
 import { StageDialog } from './StageDialog'
-import { StatusLine, sayMoving } from './StatusLine'
+import { OrderDialog } from './shots/OrderDialog'
+import { PicturesPanel } from './shots/PicturesPanel'
 import { type Chosen, chosenPieces, stillThere } from './state/chosen'
 import { newId } from './state/new-id'
 import { useFindItems } from './state/use-find-items'
@@ -33,29 +27,27 @@ import { useKnownItems } from './state/use-known-items'
 import { useMockUp } from './state/use-mock-up'
 import { usePlants } from './state/use-plants'
 import { countUnopened, useResources } from './state/use-resources'
-import { useStaged } from './state/use-staged'
+import { useShots } from './state/use-shots'
+import { type Staged, useStaged } from './state/use-staged'
 import { useTracedView } from './state/use-traced-view'
 import { ThingsPanel } from './ThingsPanel'
 import { TopLine } from './TopLine'
-import { TracedLayer } from './TracedLayer'
 import { useBringIn } from './use-bring-in'
-import { useMockUpKeys } from './use-mock-up-keys'
-import { around, distanceOf, type Touch, usePointer } from './use-pointer'
-import { useSize } from './use-size'
+import { Beside } from './view/Beside'
+import { LightMarks } from './view/LightMarks'
+import { Marks } from './view/Marks'
+import { ShadowHandle, shadowOf } from './view/ShadowHandle'
+import { ShotFrame } from './view/ShotFrame'
+import { StatusLine, sayMoving } from './view/StatusLine'
+import { TracedLayer } from './view/TracedLayer'
+import { useMockUpKeys } from './view/use-mock-up-keys'
+import { around, distanceOf, type Touch, usePointer } from './view/use-pointer'
+import { useSize } from './view/use-size'
 
 const MockUpView = lazy(() => import('../../viewer/mock-up/MockUpView'))
 
-const FIRST_LENS: Lens = { position: [3.2, 1.9, 4.6], target: [0, 0.7, 0], focalMm: 28, aspect: 1.6, isUpright: false }
 /** The traced picture is so wide at most: more takes two cores too long to be of use while one works. */
 const TRACED_PX = 960
-
-const lensOf = ({ position, target, focalMm, aspect, isUpright }: Shot): Lens => ({
-  position,
-  target,
-  focalMm,
-  aspect,
-  isUpright,
-})
 
 /** A mock-up being worked on: the picture, the shelf along its lower edge, the shots and the light above it, and beside what is chosen what concerns it. */
 export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
@@ -64,43 +56,32 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const { items, addItems } = useKnownItems(mockUp, scene)
   const resources = useResources(scene, items)
   const plants = usePlants(scene, resources)
-  const staged = useStaged(scene, resources, plants)
   const { data: pictures = [] } = useListMockUpPicturesQuery({ id: mockUp.id })
   const [order] = useOrderMockUpPicturesMutation()
 
-  const shots = shotsInOrder(scene)
-  const [shotId, setShotId] = useState<string | null>(shots[0]?.[0] ?? null)
-  const shot = shotId === null ? undefined : scene.shots[shotId]
-  const [lens, setLens] = useState<Lens>(() => (shot ? lensOf(shot) : FIRST_LENS))
-  const [freeSky, setFreeSky] = useState<string | null>(Object.keys(scene.skies)[0] ?? null)
   const [chosenRaw, setChosen] = useState<Chosen>(null)
   const chosen = stillThere(chosenRaw, scene)
   const ids = chosenPieces(chosen)
   const [reach, setReach] = useState<Reach>('part')
+  const [addsVariant, setAddsVariant] = useState(false)
   const [snaps, setSnaps] = useState<{ isOn: boolean; gridM: number | null }>({ isOn: true, gridM: null })
   const [activeGroup, setActiveGroup] = useState<string | null>(null)
   const [isShelfOpen, setShelfOpen] = useState(() => Object.keys(scene.pieces).length === 0)
   const [side, setSide] = useState<'things' | 'pictures' | null>(null)
   const [isStageOpen, setStageOpen] = useState(false)
+  const [isOrderOpen, setOrderOpen] = useState(false)
   const [tracesAtRest, setTraces] = useState(() => readRemembered('mock-up traces', z.boolean(), true))
   const [used, setUsed] = useState<readonly number[]>([])
   const [outline, setOutline] = useState<readonly [number, number][] | null>(null)
   const [overSpot, setOverSpot] = useState<{ spot: Spot; at: { x: number; y: number } } | null>(null)
   const frame = useRef<HTMLDivElement>(null)
-  /** Each drag of a shadow is taken back as one. */
-  const shadowDrags = useRef(0)
+  /** Each drag of a shadow or a light is taken back as one. */
+  const drags = useRef(0)
   const size = useSize(frame)
 
-  const skyId = shot ? shot.sky : freeSky
-  const sky = skyId === null ? undefined : scene.skies[skyId]
-  const ev = shot?.ev ?? 0
-  const seen = useMemo(() => lensInWindow(lens, size.width / size.height), [lens, size])
-  const isAway = shot !== undefined && JSON.stringify(lens) !== JSON.stringify(lensOf(shot))
-
-  const viewShot = useMemo<Shot>(
-    () => ({ ...seen, name: 'view', place: 0, ev, sky: skyId !== null && sky ? skyId : null, focus: null }),
-    [seen, ev, skyId, sky],
-  )
+  const shown = useShots(scene, session, resources.skies, size)
+  const { shots, shot, lens, seen, viewShot, sky, skyId } = shown
+  const staged = useStaged(shot ? sceneOfShot(scene, shot) : scene, resources, plants)
   const opening = useMemo(() => countUnopened(scene, resources), [scene, resources])
   const isReady = opening === 0
   const [isGesturing, setGesturing] = useState(false)
@@ -112,22 +93,11 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     tracesAtRest && isReady && size.width > 1 && !isGesturing && outline === null,
   )
 
-  const skyMap = (sky && resources.skies.get(sky.item.inputKey)) ?? null
-  const light = useMemo<ViewLight>(
-    () => ({
-      map: skyMap,
-      turnDeg: sky?.turnDeg ?? 0,
-      ev: ev + (sky?.ev ?? 0),
-      share: sky ? daylightShare(scene.stage) : 1,
-      isShown: sky !== undefined && sky.background === 'shown',
-    }),
-    [skyMap, sky, ev, scene.stage],
+  const lights = useMemo(
+    () => ({ lights: scene.lights, groups: scene.groups, webs: resources.webs, ev: shown.ev }),
+    [scene.lights, scene.groups, resources.webs, shown.ev],
   )
 
-  const onSky = (id: string | null) => {
-    if (shotId !== null && shot) session.act({ shots: { [shotId]: { ...shot, sky: id } } })
-    setFreeSky(id)
-  }
   const freePoint = (): Vec3 => {
     const box = ids.length > 0 ? around(ids.flatMap(id => staged.boxes.get(id) ?? [])) : null
     if (box && Number.isFinite(box.min[0])) return [box.max[0] + 0.6, box.min[1], (box.min[2] + box.max[2]) / 2]
@@ -141,7 +111,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         ? { piece: chosen.ids[0], part: chosen.part }
         : null
   const find = useFindItems(addItems)
-  const { bring } = useBringIn({
+  const { bring, hang } = useBringIn({
     scene,
     session,
     book: staged.book,
@@ -151,8 +121,10 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     items,
     find,
     onPlaced: placed => setChosen({ kind: 'pieces', ids: placed, part: null }),
-    onSky,
+    onSky: shown.setSky,
+    onLight: id => setChosen({ kind: 'light', id }),
     freePoint,
+    addsVariant,
   })
   const bringIn: typeof bring = async (list, landing) => {
     setUsed(before => [...list, ...before.filter(id => !list.includes(id))])
@@ -174,6 +146,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const onTouch = ({ target, part, withShift }: Touch) => {
     if (!target) return setChosen(null)
     if (target.kind === 'stage') return setChosen(withShift ? chosen : { kind: 'stage', part })
+    if (target.kind === 'light') return setChosen({ kind: 'light', id: target.id })
     if (target.kind === 'planting') return setChosen({ kind: 'planting', id: target.id, plant: target.plant })
     if (!withShift) return setChosen({ kind: 'pieces', ids: [target.id], part })
     const without = ids.filter(id => id !== target.id)
@@ -186,7 +159,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     chosen: ids,
     snaps,
     session,
-    setLens: next => setLens({ ...next, aspect: lens.aspect, focalMm: lens.focalMm }),
+    setLens: shown.look,
     onTouch,
     onCorner: outline === null ? null : point => setOutline([...outline, [round(point[0]), round(point[2])]]),
   })
@@ -222,25 +195,14 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     setChosen({ kind: 'planting', id, plant: null })
   }
 
-  const toShot = (id: string) => {
-    setShotId(id)
-    setLens(lensOf(scene.shots[id]))
-  }
-  const takeShot = () => {
-    const id = newId()
-    const place = Math.max(0, ...shots.map(([, s]) => s.place)) + 1
-    session.act({ shots: { [id]: { ...lens, name: `Shot ${shots.length + 1}`, place, ev, sky: viewShot.sky, focus: null } } })
-    setShotId(id)
-    toast('The shot is kept.')
-  }
-  const render = async (quality: 'draft' | 'final', all: boolean) => {
-    const wanted = all ? shots.map(([id]) => id) : shotId !== null && shot ? [shotId] : []
-    if (wanted.length === 0) {
+  const render = async (wanted: OrderPictures) => {
+    setOrderOpen(false)
+    if (wanted.shots.length === 0) {
       toast('Take a shot first: a picture is made of one.')
       return
     }
     await session.flush()
-    const result = await order({ id: mockUp.id, shots: wanted, quality })
+    const result = await order({ id: mockUp.id, ...wanted })
     if (result.error) tellProblem(result.error)
     else setSide('pictures')
   }
@@ -294,17 +256,21 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     lock: () => ids.length > 0 && session.act(lock(scene, ids, !ids.every(id => isLocked(scene, scene.pieces[id])))),
     frame: () => {
       const box = around((ids.length > 0 ? ids : Object.keys(scene.pieces)).flatMap(id => staged.boxes.get(id) ?? []))
-      if (Number.isFinite(box.min[0])) setLens({ ...frameBox(seen, box), aspect: lens.aspect, focalMm: lens.focalMm })
+      if (Number.isFinite(box.min[0])) shown.look(frameBox(seen, box))
     },
-    takeShot,
-    toShot: place => shots[place] && toShot(shots[place][0]),
+    takeShot: shown.take,
+    toShot: place => shots[place] && shown.toShot(shots[place][0]),
     letGo: () => (outline ? setOutline(null) : chosen ? setChosen(null) : setSide(null)),
     moveBy: by => session.act(move(scene, ids, by), `keys ${ids.join()}`),
     turnBy: degrees => ids.length > 0 && session.act(turn(scene, ids, degrees, middle()), `turn ${ids.join()}`),
-    walk: (forward, right) => setLens(walk(lens, forward, right)),
+    walk: (forward, right) => shown.look(walk(lens, forward, right)),
     trace: () => setTracing(!tracesAtRest),
     things: () => setSide(side === 'things' ? null : 'things'),
     pictures: () => setSide(side === 'pictures' ? null : 'pictures'),
+    nextVariant: () => {
+      const found = chosenSpot && choiceAt(scene, chosenSpot)
+      if (found) session.act(showVariant(scene, found.id, found.choice.shown + 1))
+    },
   })
 
   const boxesOfChosen = ids.flatMap(id => (staged.boxes.has(id) && scene.pieces[id] ? [{ id, box: staged.boxes.get(id)! }] : []))
@@ -323,10 +289,9 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     p => resources.failed.has(p.item.inputKey) || items.get(p.item.inputKey)?.state === 'hidden',
   ).length
   const oneBox = boxesOfChosen.length === 1 ? boxesOfChosen[0].box : null
-  const sunOfSky = sky ? items.get(sky.item.inputKey)?.sun : null
+  const sun = sky ? sunOfSky(sky, (sky.item && items.get(sky.item.inputKey)?.sun) ?? null) : null
   // The card leaves the end of a short shadow free to be taken hold of.
-  const shadow =
-    oneBox && sky && sunOfSky ? shadowOf(oneBox, sunOfSky.azimuthDeg - sky.turnDeg, sunOfSky.elevationDeg)?.shadow : null
+  const shadow = oneBox && sky && sun ? shadowOf(oneBox, sun.azimuthDeg - sky.turnDeg, sun.elevationDeg)?.shadow : null
   const isShort = shadow && oneBox && distanceOf({ min: shadow, max: shadow }, oneBox) < SHORT_SHADOW_M
   const aroundChosen = [...boxesOfChosen.map(b => b.box), ...(isShort ? [{ min: shadow, max: shadow }] : [])]
   const chosenBox = aroundChosen.length > 0 ? around(aroundChosen) : null
@@ -339,23 +304,25 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         session={session}
         items={items}
         pictures={pictures}
-        shotId={shot ? shotId : null}
-        onShot={toShot}
-        onTake={takeShot}
-        isAway={isAway}
-        onSetHere={() => shotId !== null && shot && session.act({ shots: { [shotId]: { ...shot, ...lens } } })}
-        onBack={() => shot && setLens(lensOf(shot))}
-        onShotGone={() => setShotId(null)}
-        onShotFigures={next => setLens(lensOf(next))}
+        shotId={shown.shotId}
+        onShot={shown.toShot}
+        onTake={shown.take}
+        isAway={shown.isAway}
+        onSetHere={shown.setHere}
+        onBack={shown.goBack}
+        onShotGone={shown.leaveShot}
+        onShotFigures={shown.follow}
         sky={skyId}
-        onSky={onSky}
+        onSky={shown.setSky}
         snaps={snaps}
         onSnaps={setSnaps}
         side={side}
         onSide={setSide}
-        onRender={render}
+        onRender={quality => void render({ shots: shown.shotId === null ? [] : [shown.shotId], quality })}
+        onOrder={() => setOrderOpen(true)}
         onStage={() => setStageOpen(true)}
         onPlant={() => setOutline([])}
+        onLight={kind => hang(LIGHT_NAMES[kind], { kind })}
         onCheck={checkPlaces}
         tracesAtRest={tracesAtRest}
         onTraces={setTracing}
@@ -376,8 +343,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             if (!isCarrying(event)) return
             event.preventDefault()
             const hit = pointer.castAt(event)
-            const spot =
-              hit && hit.of.kind !== 'planting' ? { piece: hit.of.kind === 'piece' ? hit.of.id : null, part: hit.part } : null
+            const spot = spotOf(hit)
             setOverSpot(spot ? { spot, at: { x: event.clientX, y: event.clientY } } : null)
           }}
           onDragLeave={() => setOverSpot(null)}
@@ -387,13 +353,12 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             const hit = pointer.castAt(event)
             void bringIn(readCarried(event), {
               point: hit?.point ?? null,
-              spot:
-                hit && hit.of.kind !== 'planting' ? { piece: hit.of.kind === 'piece' ? hit.of.id : null, part: hit.part } : null,
+              spot: spotOf(hit),
             })
           }}
         >
           <Suspense fallback={null}>
-            <MockUpView stage={staged.stage} placed={staged.placed} light={light} lens={seen} />
+            <MockUpView stage={staged.stage} placed={staged.placed} light={shown.light} lens={seen} lights={lights} />
           </Suspense>
           <TracedLayer traced={traced} isOn={tracesAtRest} />
           <Marks
@@ -402,18 +367,33 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             outlines={overBox ? [...outlines, { toWorld: AS_IT_IS, box: overBox }] : outlines}
             lines={lines}
           />
-          {shot && !isAway && <ShotFrame aspect={shot.aspect} window={size.width / size.height} />}
-          {oneBox && sky && skyId !== null && sunOfSky && (
+          {shot && !shown.isAway && <ShotFrame aspect={shot.aspect} window={size.width / size.height} />}
+          {oneBox && sky && skyId !== null && sun && (
             <ShadowHandle
               box={oneBox}
-              sun={sunOfSky}
+              sun={sun}
               turnDeg={sky.turnDeg}
               lens={seen}
               rayAt={pointer.rayAt}
               frame={frame}
               onTurn={(turnDeg, isLast) => {
-                session.act({ skies: { [skyId]: { ...sky, turnDeg } } }, `shadow ${shadowDrags.current}`)
-                if (isLast) shadowDrags.current++
+                session.act({ skies: { [skyId]: { ...sky, turnDeg } } }, `shadow ${drags.current}`)
+                if (isLast) drags.current++
+              }}
+            />
+          )}
+          {(chosen?.kind === 'light' || side === 'things') && (
+            <LightMarks
+              scene={scene}
+              chosen={chosen?.kind === 'light' ? chosen.id : null}
+              lens={seen}
+              frame={frame}
+              size={size}
+              rayAt={pointer.rayAt}
+              onChoose={id => setChosen({ kind: 'light', id })}
+              onMove={(id, position, isLast) => {
+                session.act({ lights: { [id]: { ...scene.lights[id], position } } }, `light ${drags.current}`)
+                if (isLast) drags.current++
               }}
             />
           )}
@@ -442,50 +422,22 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             isSideOpen={side !== null}
             label="What is chosen"
           >
-            {chosen.kind === 'pieces' && ids.length > 0 && (
-              <SelectionCard
-                scene={scene}
-                session={session}
-                staged={staged}
-                items={items}
-                ids={ids}
-                part={chosen.part}
-                onPart={part => setChosen({ ...chosen, part })}
-                onChosen={next => setChosen(next.length > 0 ? { kind: 'pieces', ids: next, part: null } : null)}
-                onCopy={copy}
-                reach={reach}
-                onReach={setReach}
-              />
-            )}
-            {chosen.kind === 'stage' && (
-              <div className="flex flex-col gap-3">
-                <h2 className="font-medium">{chosen.part}</h2>
-                <Line text="Part of the stage">
-                  <button type="button" className="underline" onClick={() => setStageOpen(true)}>
-                    Measures
-                  </button>
-                </Line>
-                <Worn
-                  scene={scene}
-                  session={session}
-                  items={items}
-                  staged={staged}
-                  reach={reach === 'instances' ? 'part' : reach}
-                  spot={{ piece: null, part: chosen.part }}
-                />
-              </div>
-            )}
-            {chosen.kind === 'planting' && (
-              <PlantingCard
-                scene={scene}
-                session={session}
-                id={chosen.id}
-                plant={chosen.plant}
-                plants={plants.get(chosen.id) ?? []}
-                onGone={() => setChosen(null)}
-                onPieces={next => setChosen({ kind: 'pieces', ids: next, part: null })}
-              />
-            )}
+            <ChosenCard
+              scene={scene}
+              session={session}
+              staged={staged}
+              items={items}
+              webs={resources.webs}
+              plants={plants}
+              chosen={chosen}
+              onChosen={setChosen}
+              onCopy={copy}
+              onStage={() => setStageOpen(true)}
+              reach={reach}
+              onReach={setReach}
+              addsVariant={addsVariant}
+              onAddsVariant={setAddsVariant}
+            />
           </Beside>
         )}
         {side !== null && (
@@ -511,11 +463,27 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         )}
         <Shelf isOpen={isShelfOpen} onOpen={setShelfOpen} used={used} onBring={chip => void bringIn([chip.id])} />
       </div>
+      {isOrderOpen && (
+        <OrderDialog
+          scene={scene}
+          shot={shown.shotId}
+          onOrder={wanted => void render(wanted)}
+          onClose={() => setOrderOpen(false)}
+        />
+      )}
       {isStageOpen && <StageDialog stage={scene.stage} session={session} onClose={() => setStageOpen(false)} />}
     </div>
   )
 }
 
+const LIGHT_NAMES = { bulb: 'Bulb', panel: 'Panel' } as const
+/** The part that a material would go to. */
+const spotOf = (hit: ReturnType<Staged['cast']>): Spot | null =>
+  hit?.of.kind === 'piece'
+    ? { piece: hit.of.id, part: hit.part }
+    : hit?.of.kind === 'stage'
+      ? { piece: null, part: hit.part }
+      : null
 const SHORT_SHADOW_M = 2
 const AS_IT_IS = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 const round = (v: number): number => Math.round(v * 1000) / 1000

@@ -13,7 +13,7 @@ import { carryIds } from '../wall/carried-items'
 
 const SOURCES = ['found', 'tray', 'used'] as const
 type Source = (typeof SOURCES)[number]
-const KINDS = { all: 'everything', model: 'models', material: 'materials', environment: 'skies' } as const
+const KINDS = { all: 'everything', model: 'models', material: 'materials', environment: 'skies', light: 'lights' } as const
 type Kind = keyof typeof KINDS
 const SHOWN = 60
 

@@ -51,6 +51,17 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
       </button>
     </li>
   )
+  const plantingsOf = (group: string | null) =>
+    Object.entries(scene.plantings)
+      .filter(([, p]) => p.group === group)
+      .map(([id, p]) => (
+        <PlainLine
+          key={id}
+          text={`${p.name}, planted`}
+          isChosen={chosen?.kind === 'planting' && chosen.id === id}
+          onChoose={() => onChosen({ kind: 'planting', id, plant: null })}
+        />
+      ))
   return (
     <div className="flex flex-col gap-3">
       {Object.entries(scene.groups).map(([id, group]) => (
@@ -84,46 +95,36 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
           </div>
           <ul>
             {groupOf(id).map(pieceLine)}
-            {Object.entries(scene.plantings)
-              .filter(([, p]) => p.group === id)
-              .map(([key, p]) => (
-                <PlantingLine
-                  key={key}
-                  name={p.name}
-                  isChosen={chosen?.kind === 'planting' && chosen.id === key}
-                  onChoose={() => onChosen({ kind: 'planting', id: key, plant: null })}
-                />
-              ))}
+            {plantingsOf(id)}
           </ul>
         </section>
       ))}
       <ul aria-label="In no group">
         {groupOf(null).map(pieceLine)}
-        {Object.entries(scene.plantings)
-          .filter(([, p]) => p.group === null)
-          .map(([key, p]) => (
-            <PlantingLine
-              key={key}
-              name={p.name}
-              isChosen={chosen?.kind === 'planting' && chosen.id === key}
-              onChoose={() => onChosen({ kind: 'planting', id: key, plant: null })}
+        {plantingsOf(null)}
+      </ul>
+      {Object.keys(scene.lights).length > 0 && (
+        <ul aria-label="Lights">
+          {Object.entries(scene.lights).map(([id, light]) => (
+            <PlainLine
+              key={id}
+              text={`${light.name}, ${light.isHidden ? 'off' : 'a light'}`}
+              isChosen={chosen?.kind === 'light' && chosen.id === id}
+              onChoose={() => onChosen({ kind: 'light', id })}
             />
           ))}
-      </ul>
+        </ul>
+      )}
       <section aria-label="Stage">
         <p className="pl-2.5 font-medium">Stage</p>
         <ul>
           {stageParts.map(part => (
-            <li key={part}>
-              <button
-                type="button"
-                aria-pressed={chosen?.kind === 'stage' && chosen.part === part}
-                onClick={() => onChosen({ kind: 'stage', part })}
-                className={`w-full truncate px-2 py-0.5 text-left ${chosen?.kind === 'stage' && chosen.part === part ? 'bg-mount font-medium' : 'hover:bg-mount/60'}`}
-              >
-                {part}
-              </button>
-            </li>
+            <PlainLine
+              key={part}
+              text={part}
+              isChosen={chosen?.kind === 'stage' && chosen.part === part}
+              onChoose={() => onChosen({ kind: 'stage', part })}
+            />
           ))}
         </ul>
       </section>
@@ -141,15 +142,15 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
   )
 }
 
-const PlantingLine = ({ name, isChosen, onChoose }: { name: string; isChosen: boolean; onChoose: () => void }) => (
+const PlainLine = ({ text, isChosen, onChoose }: { text: string; isChosen: boolean; onChoose: () => void }) => (
   <li>
     <button
       type="button"
       aria-pressed={isChosen}
       onClick={onChoose}
-      className={`w-full truncate px-2 py-0.5 text-left italic ${isChosen ? 'bg-mount font-medium' : 'hover:bg-mount/60'}`}
+      className={`w-full truncate px-2 py-0.5 text-left ${isChosen ? 'bg-mount font-medium' : 'hover:bg-mount/60'}`}
     >
-      {name}, planted
+      {text}
     </button>
   </li>
 )

@@ -11,9 +11,9 @@ import { DraftField } from '../../components/controls/DraftField'
 import { ToolMenu, ToolMenuEntry } from '../../components/controls/ToolMenu'
 import { useCreateMockUpMutation, useEditMockUpMutation, usePinMockUpMutation } from '../../state/api'
 import { plural } from '../../words/states'
-import { ShotCard } from './ShotCard'
-import { ShotStrip } from './ShotStrip'
-import { SkyPanel } from './SkyPanel'
+import { SkyPanel } from './light/SkyPanel'
+import { ShotCard } from './shots/ShotCard'
+import { ShotStrip } from './shots/ShotStrip'
 import type { MockUpSession, MockUpView, SavedState } from './state/mock-up-session'
 import { VersionsDialog } from './VersionsDialog'
 
@@ -39,9 +39,13 @@ interface Props {
   onSnaps: (snaps: { isOn: boolean; gridM: number | null }) => void
   side: 'things' | 'pictures' | null
   onSide: (side: 'things' | 'pictures' | null) => void
-  onRender: (quality: 'draft' | 'final', all: boolean) => void
+  /** The shot that is looked through. */
+  onRender: (quality: 'draft' | 'final') => void
+  /** Several at once. */
+  onOrder: () => void
   onStage: () => void
   onPlant: () => void
+  onLight: (kind: 'bulb' | 'panel') => void
   onCheck: () => void
   tracesAtRest: boolean
   onTraces: (isOn: boolean) => void
@@ -141,6 +145,8 @@ export function TopLine(props: Props) {
           <ToolMenu icon={MoreHorizontal} label="More">
             <ToolMenuEntry onClick={props.onStage}>The stage and its measures</ToolMenuEntry>
             <ToolMenuEntry onClick={props.onPlant}>Plant an area</ToolMenuEntry>
+            <ToolMenuEntry onClick={() => props.onLight('panel')}>Add a panel of light</ToolMenuEntry>
+            <ToolMenuEntry onClick={() => props.onLight('bulb')}>Add a bulb</ToolMenuEntry>
             <ToolMenuEntry onClick={props.onCheck}>What floats, sinks or overlaps</ToolMenuEntry>
             <ToolMenuEntry onClick={() => onSnaps({ ...snaps, isOn: !snaps.isOn })}>
               {snaps.isOn ? 'Move freely' : 'Hold to sides, middles and gaps'}
@@ -174,14 +180,13 @@ export function TopLine(props: Props) {
                 Share it with the house
               </ToolMenuEntry>
             )}
-            <ToolMenuEntry onClick={() => onRender('draft', true)}>Drafts of all shots</ToolMenuEntry>
-            <ToolMenuEntry onClick={() => onRender('final', true)}>Finals of all shots</ToolMenuEntry>
+            <ToolMenuEntry onClick={props.onOrder}>Render several: shots, skies, variants</ToolMenuEntry>
             <ToolMenuEntry isLast onClick={putAside}>
               Put the mock-up aside
             </ToolMenuEntry>
           </ToolMenu>
-          <Button onClick={() => onRender('draft', false)}>Draft</Button>
-          <Button variant="next" onClick={() => onRender('final', false)}>
+          <Button onClick={() => onRender('draft')}>Draft</Button>
+          <Button variant="next" onClick={() => onRender('final')}>
             Final
           </Button>
         </div>
@@ -193,6 +198,7 @@ export function TopLine(props: Props) {
             <ShotCard
               scene={scene}
               session={session}
+              items={items}
               id={shotId}
               isAway={props.isAway}
               onSetHere={props.onSetHere}

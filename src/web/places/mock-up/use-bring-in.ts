@@ -1,9 +1,11 @@
 import { toast } from 'sonner'
 import type { Vec3 } from '#core/math/vec3'
+import { beginLight, beginSky } from '#core/mock-up/begin'
 import { joinChanges } from '#core/mock-up/change'
 import { place } from '#core/mock-up/pieces'
-import type { ItemRef, Scene } from '#core/mock-up/scene'
-import { assignTo, listReached, type PartBook, type Reach, type Spot } from '#core/mock-up/wearing'
+import type { ItemRef, Scene, Spot } from '#core/mock-up/scene'
+import { addVariant } from '#core/mock-up/variants'
+import { assignTo, listReached, type PartBook, type Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { MockUpSession } from './state/mock-up-session'
 import { newId } from './state/new-id'
@@ -25,11 +27,18 @@ interface Props {
   chosenSpot: Spot | null
   items: ReadonlyMap<string, MockUpItem>
   find: (ids: readonly number[]) => Promise<readonly MockUpItem[] | null>
+  /** A material becomes one more variant of its parts, in place of what they wear. */
+  addsVariant: boolean
   onPlaced: (ids: readonly string[]) => void
   onSky: (sky: string) => void
+  onLight: (light: string) => void
   /** Beside what is chosen, or where one looks. */
   freePoint: () => Vec3
 }
+
+/** In the open a light hangs so high, and under a ceiling so far below it. */
+const HUNG_AT_M = 2.4
+const HANGS_M = 0.3
 
 /** Items of the library into the scene: models onto a place, materials onto parts, surroundings as the light. */
 export function useBringIn(props: Props) {
@@ -76,17 +85,31 @@ export function useBringIn(props: Props) {
       return
     }
     const spots = listReached(scene, on, props.reach, props.book)
-    session.act(assignTo(scene, spots, { material: item.ref, turnDeg: 0, offsetM: [0, 0], mapping: 'own', override: {} }))
+    const given = { material: item.ref, turnDeg: 0, offsetM: [0, 0] as [number, number], mapping: 'own' as const, override: {} }
+    session.act(
+      props.addsVariant ? addVariant(scene, spots, given, { id: newId(), name: on.part }) : assignTo(scene, spots, given),
+    )
     toast(spots.length === 1 ? `${item.name} on ${on.part}.` : `${item.name} on ${spots.length} parts.`, {
       action: { label: 'Undo', onClick: () => session.undo() },
     })
   }
 
   const light = (item: MockUpItem) => {
-    const known = Object.entries(scene.skies).find(([, s]) => s.item.inputKey === item.ref.inputKey)?.[0]
+    const known = Object.entries(scene.skies).find(([, s]) => s.item?.inputKey === item.ref.inputKey)?.[0]
     const id = known ?? newId()
-    if (!known) session.act({ skies: { [id]: { item: item.ref, name: item.name, turnDeg: 0, ev: 0, background: 'shown' } } })
+    if (!known) session.act({ skies: { [id]: beginSky(item.name, { item: item.ref }) } })
     onSky(id)
+  }
+
+  /** Under a ceiling, or over where it is put down. */
+  const hang = (name: string, of: Parameters<typeof beginLight>[2], landing: Landing = { point: null, spot: null }) => {
+    const id = newId()
+    const [x, y, z] = landing.point ?? freePoint()
+    const { stage } = scene
+    const ceiling = stage.kind === 'room' ? stage.heightM : HUNG_AT_M + HANGS_M
+    const isHigh = landing.point !== null && y > ceiling - HANGS_M * 2
+    session.act({ lights: { [id]: beginLight(name, [x, isHigh ? y - 0.05 : ceiling - HANGS_M, z], of) } })
+    props.onLight(id)
   }
 
   const bring = async (ids: readonly number[], landing: Landing = { point: null, spot: null }): Promise<void> => {
@@ -100,9 +123,11 @@ export function useBringIn(props: Props) {
     else if (materials.length > 1) toast('Bring materials in one by one: each goes to a part.')
     const skies = data.filter(i => i.kind === 'environment')
     for (const sky of skies) light(sky)
-    const rest = data.length - models.length - materials.length - skies.length
+    const luminaires = data.filter(i => i.kind === 'light')
+    for (const item of luminaires) hang(item.name, { kind: 'luminaire', item: item.ref }, landing)
+    const rest = data.length - models.length - materials.length - skies.length - luminaires.length
     if (rest > 0 || data.length < ids.length)
-      toast(`${rest + ids.length - data.length} of these cannot stand in a scene: maps and light curves belong to other items.`)
+      toast(`${rest + ids.length - data.length} of these cannot stand in a scene: maps belong to other items.`)
   }
-  return { bring, putOn }
+  return { bring, hang }
 }

@@ -16,13 +16,14 @@ import type { FloatImage } from '#core/image/image'
 import { type Affine, multiplyAffine } from '#core/math/affine'
 import { toRadians } from '#core/math/angles'
 import type { Vec3 } from '#core/math/vec3'
-import type { Composed, ComposedPart } from '#core/mock-up/compose'
+import type { Composed, ComposedPart } from '#core/mock-up/composed'
 import type { Lens } from '#core/mock-up/look-through'
 import { boundsOf } from '#core/mock-up/resources'
 import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { toBufferGeometry } from '../core-geometry'
 import { createEnvironmentTexture, exposureGain } from '../environment-texture'
+import { LampLights, type ShownLights } from './LampLights'
 import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
 import { toThreeMaterial } from './three-material'
 
@@ -41,6 +42,7 @@ interface Props {
   placed: readonly Composed<ImageBitmap>[]
   light: ViewLight
   lens: Lens
+  lights: ShownLights
 }
 
 /** A mock-up in three dimensions, by the light and display transform of its renderings; what it shows beyond a budget are stand-ins. */
@@ -54,6 +56,7 @@ function MockUpView(props: Props) {
       >
         <LensCamera lens={props.lens} />
         <SkyLight {...props.light} />
+        <LampLights {...props.lights} />
         <Content stage={props.stage} placed={props.placed} />
       </Canvas>
     </ViewBoundary>

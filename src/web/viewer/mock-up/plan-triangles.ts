@@ -1,4 +1,4 @@
-import type { Composed } from '#core/mock-up/compose'
+import type { Composed } from '#core/mock-up/composed'
 
 /** So many triangles a graphics card without pretensions draws while one works; and a processor that has to do it itself. */
 const CARD_BUDGET = 2_500_000

@@ -3,6 +3,7 @@ import type { FloatImage } from '#core/image/image'
 import { listRefs } from '#core/mock-up/list-refs'
 import type { Look, ResourcePart, Resources } from '#core/mock-up/resources'
 import type { Scene } from '#core/mock-up/scene'
+import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { ItemCommand, ItemNews } from '../../../workers/item.worker'
 
@@ -15,6 +16,7 @@ const NOTHING: LiveResources = {
   models: new Map(),
   materials: new Map(),
   skies: new Map(),
+  webs: new Map(),
   failed: new Set(),
 }
 
@@ -66,9 +68,8 @@ export function useResources(scene: Scene, items: ReadonlyMap<string, MockUpItem
 }
 
 /** How much of what a scene shows is not there yet, and may still come. */
-export const countUnopened = (scene: Scene, { models, materials, skies, failed }: LiveResources): number =>
-  listRefs(scene).filter(({ inputKey: key }) => !models.has(key) && !materials.has(key) && !skies.has(key) && !failed.has(key))
-    .length
+export const countUnopened = (scene: Scene, { models, materials, skies, webs, failed }: LiveResources): number =>
+  listRefs(scene).filter(({ inputKey: key }) => ![models, materials, skies, webs, failed].some(known => known.has(key))).length
 
 function takeIn(before: LiveResources, { key, opened }: ItemNews): LiveResources {
   if (!opened) return { ...before, failed: new Set([...before.failed, key]) }
@@ -79,6 +80,8 @@ function takeIn(before: LiveResources, { key, opened }: ItemNews): LiveResources
       return { ...before, materials: new Map<string, Look<ImageBitmap>>([...before.materials, [key, opened.look]]) }
     case 'sky':
       return { ...before, skies: new Map<string, FloatImage>([...before.skies, [key, opened.map]]) }
+    case 'light':
+      return { ...before, webs: new Map<string, CandelaWeb>([...before.webs, [key, opened.web]]) }
     default:
       return opened satisfies never
   }

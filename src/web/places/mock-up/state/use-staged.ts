@@ -1,8 +1,10 @@
 import { useMemo } from 'react'
 import { IDENTITY } from '#core/math/affine'
 import { type Castable, type CastHit, castInto, type Ray } from '#core/mock-up/cast-into'
-import { type Composed, composePieces, composePlants, composeStage } from '#core/mock-up/compose'
+import { composePieces, composePlants, composeStage } from '#core/mock-up/compose'
+import type { Composed } from '#core/mock-up/composed'
 import type { Plant } from '#core/mock-up/grow-planting'
+import { composeLights } from '#core/mock-up/lamps'
 import { placeBox, placeOfPiece } from '#core/mock-up/placing'
 import { boundsOf } from '#core/mock-up/resources'
 import type { Scene } from '#core/mock-up/scene'
@@ -10,8 +12,12 @@ import type { Box } from '#core/mock-up/snapping'
 import type { PartBook } from '#core/mock-up/wearing'
 import type { LiveResources } from './use-resources'
 
-/** What a ray meets: a part of a piece, of the stage, or a plant. */
-export type Target = { kind: 'piece'; id: string } | { kind: 'stage' } | { kind: 'planting'; id: string; plant: number }
+/** What a ray meets: a part of a piece, of the stage, a plant, or a light. */
+export type Target =
+  | { kind: 'piece'; id: string }
+  | { kind: 'stage' }
+  | { kind: 'planting'; id: string; plant: number }
+  | { kind: 'light'; id: string }
 
 export interface Staged {
   stage: ReturnType<typeof composeStage<ImageBitmap>>
@@ -27,12 +33,9 @@ export interface Staged {
 
 /** A scene as it is drawn and touched. */
 export function useStaged(scene: Scene, resources: LiveResources, plants: ReadonlyMap<string, readonly Plant[]>): Staged {
-  const { models, materials } = resources
+  const { models, materials, webs } = resources
   const stage = useMemo(() => composeStage<ImageBitmap>(scene.stage, { materials }), [scene.stage, materials])
-  const pieces = useMemo(
-    () => composePieces<ImageBitmap>(scene, { models, materials, skies: new Map() }),
-    [scene, models, materials],
-  )
+  const pieces = useMemo(() => composePieces<ImageBitmap>(scene, { models, materials }), [scene, models, materials])
   const planted = useMemo(
     () =>
       Object.entries(scene.plantings).flatMap(([id, planting]) => {
@@ -41,6 +44,10 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
       }),
     [scene.plantings, scene.groups, plants, models],
   )
+  const lights = useMemo(
+    () => composeLights<ImageBitmap>({ lights: scene.lights, groups: scene.groups }, webs),
+    [scene.lights, scene.groups, webs],
+  )
   const ownBoxes = useMemo(() => new Map([...models].map(([key, parts]) => [key, boundsOf(parts)])), [models])
   return useMemo(() => {
     const boxes = new Map<string, Box>()
@@ -48,7 +55,7 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
       const own = ownBoxes.get(piece.item.inputKey)
       if (own) boxes.set(id, placeBox(placeOfPiece(piece), own))
     }
-    const placed = [...pieces, ...planted]
+    const placed = [...pieces, ...planted, ...lights]
     const castables: Castable<Target>[] = [
       ...stage.map(part => ({
         of: { kind: 'stage' as const },
@@ -79,8 +86,12 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
             : castables,
         ),
     }
-  }, [scene.pieces, stage, pieces, planted, ownBoxes, models])
+  }, [scene.pieces, stage, pieces, planted, lights, ownBoxes, models])
 }
 
 const targetOf = (of: Composed<ImageBitmap>['of'][number]): Target =>
-  of.piece !== undefined ? { kind: 'piece', id: of.piece } : { kind: 'planting', id: of.planting, plant: of.plant }
+  of.piece !== undefined
+    ? { kind: 'piece', id: of.piece }
+    : of.light !== undefined
+      ? { kind: 'light', id: of.light }
+      : { kind: 'planting', id: of.planting, plant: of.plant }

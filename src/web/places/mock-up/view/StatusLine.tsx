@@ -1,7 +1,7 @@
 import type { Piece } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
-import { Button } from '../../components/controls/Button'
-import { plural } from '../../words/states'
+import { Button } from '../../../components/controls/Button'
+import { plural } from '../../../words/states'
 import { distanceOf, type Moving } from './use-pointer'
 
 interface Props {

@@ -1,13 +1,13 @@
 import { useState } from 'react'
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
-import { Tabs } from '../../components/controls/Tabs'
-import { Modal } from '../../components/Modal'
-import { toImageData } from '../../components/tracing/to-image-data'
-import { LoadedLayer } from '../compare/LoadedLayer'
-import { type PairMode, PairView } from '../compare/PairView'
-import { PictureStage, type Spot } from '../compare/PictureStage'
-import { usePictures } from '../compare/use-pictures'
-import { type View, WHOLE } from '../compare/view-state'
+import { Tabs } from '../../../components/controls/Tabs'
+import { Modal } from '../../../components/Modal'
+import { toImageData } from '../../../components/tracing/to-image-data'
+import { LoadedLayer } from '../../compare/LoadedLayer'
+import { type PairMode, PairView } from '../../compare/PairView'
+import { PictureStage, type Spot } from '../../compare/PictureStage'
+import { usePictures } from '../../compare/use-pictures'
+import { type View, WHOLE } from '../../compare/view-state'
 
 const MODES: { value: PairMode; text: string }[] = [
   { value: 'wiper', text: 'Wiper' },
@@ -15,7 +15,8 @@ const MODES: { value: PairMode; text: string }[] = [
   { value: 'difference', text: 'Difference' },
 ]
 
-export const captionOf = (p: MockUpPicture): string => [p.shotName, p.skyName ?? 'house light', p.quality].join(', ')
+export const captionOf = (p: MockUpPicture): string =>
+  [p.shotName, p.skyName ?? 'house light', ...p.variantNames, p.quality].join(', ')
 
 /** One rendering close up, or two over each other with their difference in numbers. */
 export function PictureView({ pictures, onClose }: { pictures: readonly MockUpPicture[]; onClose: () => void }) {

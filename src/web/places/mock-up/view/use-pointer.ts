@@ -5,8 +5,8 @@ import { goAside, goCloser, goRound, type Lens, rayThrough, seeThrough } from '#
 import { isLocked, move } from '#core/mock-up/pieces'
 import type { Scene } from '#core/mock-up/scene'
 import { type Box, type Snap, snapMove } from '#core/mock-up/snapping'
-import type { MockUpSession } from './state/mock-up-session'
-import type { Staged, Target } from './state/use-staged'
+import type { MockUpSession } from '../state/mock-up-session'
+import type { Staged, Target } from '../state/use-staged'
 
 /** The pointer moves so far, in CSS pixels, before a press is a drag. */
 const SLOP = 4

@@ -1,7 +1,7 @@
 import { Camera } from 'lucide-react'
 import type { Scene } from '#core/mock-up/scene'
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
-import { Button } from '../../components/controls/Button'
+import { Button } from '../../../components/controls/Button'
 
 interface Props {
   scene: Scene

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import type { TracedView } from './state/use-traced-view'
+import type { TracedView } from '../state/use-traced-view'
 
 /** The traced picture over the live view, once it shows the same; and what it is. */
 export function TracedLayer({ traced, isOn }: { traced: TracedView; isOn: boolean }) {

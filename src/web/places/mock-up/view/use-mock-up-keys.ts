@@ -20,6 +20,7 @@ export interface KeyActions {
   trace: () => void
   things: () => void
   pictures: () => void
+  nextVariant: () => void
 }
 
 const STEP_M = 0.05
@@ -98,6 +99,7 @@ function run(
     ['t', actions.trace],
     ['o', actions.things],
     ['i', actions.pictures],
+    ['v', actions.nextVariant],
   ])
   const found = onKeys.get(key)
   if (found) found()

@@ -2,18 +2,17 @@ import { Copy, Eye, EyeOff, Lock, LockOpen, Trash2 } from 'lucide-react'
 import type { ReactNode } from 'react'
 import { Link, useLocation } from 'react-router'
 import type { Vec3 } from '#core/math/vec3'
-import { applyChange, joinChanges } from '#core/mock-up/change'
 import { isLocked, lock, move, putInGroup, remove, scale, show, turn } from '#core/mock-up/pieces'
-import type { Assignment, Piece, Scene } from '#core/mock-up/scene'
+import type { Piece, Scene } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
-import { assignTo, listReached, REACHES, type Reach, type Spot, wornAt } from '#core/mock-up/wearing'
+import { REACHES, type Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { Button } from '../../components/controls/Button'
-import { Choice, optionsOf } from '../../components/controls/Choice'
-import { NumberInput } from '../../components/controls/NumberInput'
-import { Line } from './SkyPanel'
-import type { MockUpSession } from './state/mock-up-session'
-import type { Staged } from './state/use-staged'
+import { Choice, optionsOf } from '../../../components/controls/Choice'
+import { NumberInput } from '../../../components/controls/NumberInput'
+import { Line } from '../light/SkyPanel'
+import type { MockUpSession } from '../state/mock-up-session'
+import type { Staged } from '../state/use-staged'
+import { Note, Worn } from './Worn'
 
 export const REACH_WORDS: Record<Reach, string> = {
   part: 'this part',
@@ -36,6 +35,8 @@ interface Props {
   onCopy: () => void
   reach: Reach
   onReach: (reach: Reach) => void
+  addsVariant: boolean
+  onAddsVariant: (adds: boolean) => void
 }
 
 const yawOf = ({ turn: [x, y, z, w] }: Piece): number =>
@@ -243,9 +244,8 @@ function ItemNote({ item, piece, scene, session }: { item: MockUpItem; piece: Pi
   )
 }
 
-const Note = ({ children }: { children: ReactNode }) => <p className="mt-1 border-l-2 border-ink pl-2 text-xs">{children}</p>
-
-function Parts({ scene, session, staged, items, id, part, onPart, reach, onReach }: Props & { id: string }) {
+function Parts({ id, part, ...props }: Props & { id: string }) {
+  const { scene, session, staged, items, onPart, reach, onReach } = props
   const piece = scene.pieces[id]
   const parts = staged.book.partsOf(piece)
   if (parts.length === 0) return null
@@ -282,113 +282,17 @@ function Parts({ scene, session, staged, items, id, part, onPart, reach, onReach
         })}
       </ul>
       {part !== null && (
-        <Worn scene={scene} session={session} items={items} staged={staged} reach={reach} spot={{ piece: id, part }} />
+        <Worn
+          scene={scene}
+          session={session}
+          items={items}
+          staged={staged}
+          reach={reach}
+          spot={{ piece: id, part }}
+          addsVariant={props.addsVariant}
+          onAddsVariant={props.onAddsVariant}
+        />
       )}
     </section>
-  )
-}
-
-interface WornProps {
-  scene: Scene
-  session: MockUpSession
-  items: ReadonlyMap<string, MockUpItem>
-  staged: Staged
-  reach: Reach
-  spot: Spot
-}
-
-/** How the material that was put on a part lies there, and the way back to its own. */
-export function Worn({ scene, session, items, staged, reach, spot }: WornProps) {
-  const worn = wornAt(scene, spot)
-  if (!worn)
-    return (
-      <p className="text-xs text-quiet">Drop a material on it, or choose one on the shelf: it goes to the part chosen here.</p>
-    )
-  const change = (next: Partial<Assignment>) => {
-    // What lies on several parts is laid on each of them; the material of each stays.
-    const spots = listReached(scene, spot, reach, staged.book).filter(
-      s => wornAt(scene, s)?.material.inputKey === worn.material.inputKey,
-    )
-    let whole = {}
-    for (const s of spots)
-      whole = joinChanges(whole, assignTo(applyChange(scene, whole).scene, [s], { ...wornAt(scene, s)!, ...next }))
-    session.act(whole)
-  }
-  const roughness = worn.override.specularRoughness
-  return (
-    <div className="flex flex-col gap-1.5">
-      <p className="truncate text-xs text-quiet">{items.get(worn.material.inputKey)?.name ?? worn.material.code}</p>
-      <Line text="Turned">
-        <NumberInput
-          label="Turn of the texture"
-          unit="°"
-          digits={1}
-          min={-360}
-          max={360}
-          value={worn.turnDeg}
-          onSettle={v => v !== null && change({ turnDeg: v })}
-          className="w-28"
-        />
-      </Line>
-      <Line text="Moved across">
-        <NumberInput
-          label="Texture moved across"
-          unit="m"
-          digits={3}
-          min={-100}
-          max={100}
-          value={worn.offsetM[0]}
-          onSettle={v => v !== null && change({ offsetM: [v, worn.offsetM[1]] })}
-          className="w-28"
-        />
-      </Line>
-      <Line text="Moved down">
-        <NumberInput
-          label="Texture moved down"
-          unit="m"
-          digits={3}
-          min={-100}
-          max={100}
-          value={worn.offsetM[1]}
-          onSettle={v => v !== null && change({ offsetM: [worn.offsetM[0], v] })}
-          className="w-28"
-        />
-      </Line>
-      <Line text="Laid by">
-        <Choice
-          label="Laid by"
-          value={worn.mapping}
-          onChange={mapping => change({ mapping })}
-          options={[
-            { value: 'own', text: "the part's coordinates" },
-            { value: 'box', text: 'the three axes' },
-          ]}
-          className="w-44"
-        />
-      </Line>
-      <Line text="Roughness here">
-        <NumberInput
-          label="Roughness here"
-          digits={2}
-          min={0}
-          max={1}
-          placeholder="its own"
-          value={typeof roughness === 'number' ? roughness : null}
-          onSettle={v => {
-            const { specularRoughness: _, ...rest } = worn.override
-            change({ override: v === null ? rest : { ...rest, specularRoughness: v } })
-          }}
-          className="w-28"
-        />
-      </Line>
-      {Object.keys(worn.override).length > 0 && <Note>Adjusted here only: the library's own is as it was.</Note>}
-      <Button
-        variant="bare"
-        className="-ml-3 self-start"
-        onClick={() => session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), null))}
-      >
-        Its own again
-      </Button>
-    </div>
   )
 }

@@ -1,13 +1,14 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { SlidersHorizontal } from 'lucide-react'
-import type { Scene, Shot } from '#core/mock-up/scene'
-import { Button } from '../../components/controls/Button'
-import { CheckBox } from '../../components/controls/CheckBox'
-import { Choice } from '../../components/controls/Choice'
-import { DraftField } from '../../components/controls/DraftField'
-import { NumberInput } from '../../components/controls/NumberInput'
-import { Line } from './SkyPanel'
-import type { MockUpSession } from './state/mock-up-session'
+import type { Assignment, Scene, Shot } from '#core/mock-up/scene'
+import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { Button } from '../../../components/controls/Button'
+import { CheckBox } from '../../../components/controls/CheckBox'
+import { Choice } from '../../../components/controls/Choice'
+import { DraftField } from '../../../components/controls/DraftField'
+import { NumberInput } from '../../../components/controls/NumberInput'
+import { Line } from '../light/SkyPanel'
+import type { MockUpSession } from '../state/mock-up-session'
 
 const ASPECTS = [
   ['2.35', '2.35 : 1'],
@@ -24,6 +25,7 @@ const ASPECTS = [
 interface Props {
   scene: Scene
   session: MockUpSession
+  items: ReadonlyMap<string, MockUpItem>
   id: string
   /** What is seen is not what the shot frames any more. */
   isAway: boolean
@@ -35,13 +37,15 @@ interface Props {
 }
 
 /** The figures of the shot that is looked through. */
-export function ShotCard({ scene, session, id, isAway, onSetHere, onBack, onGone, onFigures }: Props) {
+export function ShotCard({ scene, session, items, id, isAway, onSetHere, onBack, onGone, onFigures }: Props) {
   const shot = scene.shots[id]
   const change = (next: Partial<Shot>) => {
     const changed = { ...shot, ...next }
     session.act({ shots: { [id]: changed } })
     onFigures(changed)
   }
+  const nameOf = (variant: Assignment | null) =>
+    variant ? (items.get(variant.material.inputKey)?.name ?? variant.material.code) : 'its own'
   const nearest = ASPECTS.reduce((best, a) =>
     Math.abs(Number(a[0]) - shot.aspect) < Math.abs(Number(best[0]) - shot.aspect) ? a : best,
   )
@@ -121,6 +125,49 @@ export function ShotCard({ scene, session, id, isAway, onSetHere, onBack, onGone
               className="w-28"
             />
           </Line>
+          {Object.entries(scene.choices).map(([choiceId, choice]) => (
+            <Line key={choiceId} text={choice.name}>
+              <Choice
+                label={`Variant of ${choice.name} in this shot`}
+                value={String(shot.variants[choiceId] ?? '')}
+                onChange={value => {
+                  const { [choiceId]: _, ...rest } = shot.variants
+                  change({ variants: value === '' ? rest : { ...rest, [choiceId]: Number(value) } })
+                }}
+                options={[
+                  { value: '', text: 'as it is shown' },
+                  ...choice.variants.map((v, k) => ({ value: String(k), text: nameOf(v) })),
+                ]}
+                className="w-36"
+              />
+            </Line>
+          ))}
+          <Line text="Sharp at">
+            <NumberInput
+              label="Distance to what is sharp"
+              unit="m"
+              digits={2}
+              min={0.05}
+              max={10_000}
+              placeholder="everything"
+              value={shot.focus?.distanceM ?? null}
+              onSettle={v => change({ focus: v === null ? null : { distanceM: v, fNumber: shot.focus?.fNumber ?? 4 } })}
+              className="w-28"
+            />
+          </Line>
+          {shot.focus && (
+            <Line text="Aperture, f/">
+              <NumberInput
+                label="Aperture as f-number"
+                digits={1}
+                min={0.5}
+                max={64}
+                value={shot.focus.fNumber}
+                onSettle={v => v !== null && shot.focus && change({ focus: { ...shot.focus, fNumber: v } })}
+                className="w-28"
+              />
+            </Line>
+          )}
           <CheckBox label="Verticals upright" checked={shot.isUpright} onChange={isUpright => change({ isUpright })} />
           <Button
             variant="bare"

@@ -1,14 +1,20 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { ChevronDown, SunMedium } from 'lucide-react'
 import { useRef } from 'react'
-import type { Scene, Sky } from '#core/mock-up/scene'
+import { beginSky } from '#core/mock-up/begin'
+import { clearSkySchema, type Scene, type Sky } from '#core/mock-up/scene'
+import { sunOfSky } from '#core/mock-up/sky-map'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { Button } from '../../components/controls/Button'
-import { CheckBox } from '../../components/controls/CheckBox'
-import { NumberInput } from '../../components/controls/NumberInput'
-import { PreviewFrame } from '../../components/PreviewFrame'
+import { Button } from '../../../components/controls/Button'
+import { CheckBox } from '../../../components/controls/CheckBox'
+import { Choice } from '../../../components/controls/Choice'
+import { NumberInput } from '../../../components/controls/NumberInput'
+import { PreviewFrame } from '../../../components/PreviewFrame'
+import { readRemembered, remember } from '../../../state/remembered'
+import type { MockUpSession } from '../state/mock-up-session'
+import { newId } from '../state/new-id'
+import { ClearSkyFields } from './ClearSkyFields'
 import { SkyDial, wrapTurn } from './SkyDial'
-import type { MockUpSession } from './state/mock-up-session'
 
 interface Props {
   scene: Scene
@@ -19,13 +25,23 @@ interface Props {
   onSky: (sky: string | null) => void
 }
 
+/** Of who has worked nowhere yet: a summer morning in the middle of Europe. */
+const NOON = { latitudeDeg: 48, longitudeDeg: 11, at: '2026-06-21T09:00:00.000Z', turbidity: 2.5 }
+
 /** The light in use, its turn, brightness and what of it is seen; and the others to change to. */
 export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
   const sky = id === null ? undefined : scene.skies[id]
-  const item = sky && items.get(sky.item.inputKey)
+  const item = sky?.item ? items.get(sky.item.inputKey) : undefined
+  const sun = sky ? sunOfSky(sky, item?.sun ?? null) : null
   const gesture = useRef(0)
   const change = (next: Partial<Sky>, name: string | null = null) => {
+    if (next.clear) remember('clear sky', next.clear)
     if (id !== null && sky) session.act({ skies: { [id]: { ...sky, ...next } } }, name)
+  }
+  const addClear = () => {
+    const key = newId()
+    session.act({ skies: { [key]: beginSky('Clear sky', { clear: readRemembered('clear sky', clearSkySchema, NOON) }) } })
+    onSky(key)
   }
   return (
     <Popover className="relative">
@@ -44,7 +60,7 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
         {sky ? (
           <div className="mb-4 flex gap-4">
             <SkyDial
-              sun={item?.sun ?? null}
+              sun={sun}
               turnDeg={sky.turnDeg}
               onTurn={(turnDeg, isLast) => {
                 change({ turnDeg }, `turn ${gesture.current}`)
@@ -53,8 +69,8 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
             />
             <div className="flex min-w-0 flex-1 flex-col gap-2">
               <span className="text-xs text-quiet">
-                {item?.sun
-                  ? `Sun ${Math.round(item.sun.elevationDeg)}° high, ${Math.round((wrapTurn(item.sun.azimuthDeg - sky.turnDeg) + 360) % 360)}° from north`
+                {sun
+                  ? `Sun ${Math.round(sun.elevationDeg)}° high, ${Math.round((wrapTurn(sun.azimuthDeg - sky.turnDeg) + 360) % 360)}° from north`
                   : 'No sun in it'}
               </span>
               <Line text="Turn">
@@ -86,11 +102,25 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
                 onChange={isShown => change({ background: isShown ? 'shown' : 'plain' })}
                 label="Seen behind everything"
               />
+              <Line text="Its sun">
+                <Choice
+                  label="Its sun"
+                  value={sky.sun}
+                  onChange={sun => change({ sun })}
+                  options={[
+                    { value: 'asItIs', text: 'as it is' },
+                    { value: 'soft', text: 'softened' },
+                    { value: 'none', text: 'left out' },
+                  ]}
+                  className="w-24"
+                />
+              </Line>
             </div>
           </div>
         ) : (
           <p className="mb-3 text-quiet">The even light of the house. Bring in a sky from the shelf to see it under that.</p>
         )}
+        {sky?.clear && <ClearSkyFields clear={sky.clear} onChange={(clear, gesture) => change({ clear }, gesture)} />}
         <ul className="grid grid-cols-3 gap-2" aria-label="Skies of this mock-up">
           <li>
             <button
@@ -111,15 +141,22 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
                 onClick={() => onSky(key)}
                 className={`block w-full ${key === id ? 'outline-2 outline-ink' : 'hover:outline hover:outline-edge'}`}
               >
-                <PreviewFrame url={items.get(s.item.inputKey)?.preview ?? null} alt={s.name} />
+                {s.item ? (
+                  <PreviewFrame url={items.get(s.item.inputKey)?.preview ?? null} alt={s.name} />
+                ) : (
+                  <span className="flex aspect-[4/3] w-full items-center justify-center bg-mount text-xs">{s.name}</span>
+                )}
               </button>
             </li>
           ))}
         </ul>
+        <Button variant="bare" className="mt-3 -ml-3" onClick={addClear}>
+          Add a clear sky by place and time
+        </Button>
         {id !== null && sky && (
           <Button
             variant="bare"
-            className="mt-3 -ml-3"
+            className="-ml-3 block"
             onClick={() => {
               session.act({ skies: { [id]: null } })
               onSky(null)

@@ -1,0 +1,49 @@
+import { createClearSky } from '../environment/clear-sky'
+import { softenKey } from '../environment/soften-key'
+import type { FloatImage } from '../image/image'
+import type { Resources } from './resources'
+import type { Sky } from './scene'
+import { type SunPosition, sunPosition } from './sun-position'
+
+/** Where the sun of a sky stands before it is turned, from the middle of the picture to the right; null where there is none. */
+export const sunOfSky = (
+  { clear }: Pick<Sky, 'clear'>,
+  known: { azimuthDeg: number; elevationDeg: number } | null,
+): SunPosition | null => (clear ? sunPosition(new Date(clear.at), clear.latitudeDeg, clear.longitudeDeg) : known)
+
+const clearSkies = new Map<string, FloatImage>()
+const MOST_KEPT = 8
+const softened = new WeakMap<FloatImage, Map<string, FloatImage>>()
+
+/**
+ * What a sky lights with: its panorama, or a clear sky of its place and time; its sun as it is, softened or left out.
+ * @param width of a clear sky that has to be worked out, in pixels
+ * @returns undefined where its panorama is not there
+ */
+export function mapOfSky(
+  sky: Pick<Sky, 'item' | 'clear' | 'sun'>,
+  skies: Resources['skies'],
+  width = 1024,
+): FloatImage | undefined {
+  const map = sky.clear ? clearSky(sky.clear, width) : sky.item ? skies.get(sky.item.inputKey) : undefined
+  if (!map || sky.sun === 'asItIs') return map
+  const known = softened.get(map) ?? new Map<string, FloatImage>()
+  softened.set(map, known)
+  let made = known.get(sky.sun)
+  if (!made) {
+    made = softenKey(map, sky.sun)
+    known.set(sky.sun, made)
+  }
+  return made
+}
+
+function clearSky({ latitudeDeg, longitudeDeg, at, turbidity }: NonNullable<Sky['clear']>, width: number): FloatImage {
+  const key = JSON.stringify([latitudeDeg, longitudeDeg, at, turbidity, width])
+  const known = clearSkies.get(key)
+  if (known) return known
+  const { azimuthDeg, elevationDeg } = sunPosition(new Date(at), latitudeDeg, longitudeDeg)
+  const made = createClearSky({ sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg, turbidity }, width)
+  if (clearSkies.size >= MOST_KEPT) clearSkies.clear()
+  clearSkies.set(key, made)
+  return made
+}

@@ -1,0 +1,94 @@
+import type { Scene, Spot } from '#core/mock-up/scene'
+import type { Reach } from '#core/mock-up/wearing'
+import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { Line } from '../light/SkyPanel'
+import type { Chosen } from '../state/chosen'
+import type { MockUpSession } from '../state/mock-up-session'
+import type { usePlants } from '../state/use-plants'
+import type { LiveResources } from '../state/use-resources'
+import type { Staged } from '../state/use-staged'
+import { LightCard } from './LightCard'
+import { PlantingCard } from './PlantingCard'
+import { SelectionCard } from './SelectionCard'
+import { Worn } from './Worn'
+
+interface Props {
+  scene: Scene
+  session: MockUpSession
+  staged: Staged
+  items: ReadonlyMap<string, MockUpItem>
+  webs: LiveResources['webs']
+  plants: ReturnType<typeof usePlants>
+  chosen: NonNullable<Chosen>
+  onChosen: (chosen: Chosen) => void
+  onCopy: () => void
+  onStage: () => void
+  reach: Reach
+  onReach: (reach: Reach) => void
+  addsVariant: boolean
+  onAddsVariant: (adds: boolean) => void
+}
+
+/** What concerns what is chosen, whatever it is. */
+export function ChosenCard(props: Props) {
+  const { chosen, onChosen, scene, session, staged, items, reach, onReach, addsVariant, onAddsVariant } = props
+  switch (chosen.kind) {
+    case 'pieces':
+      return (
+        <SelectionCard
+          scene={scene}
+          session={session}
+          staged={staged}
+          items={items}
+          ids={chosen.ids}
+          part={chosen.part}
+          onPart={part => onChosen({ ...chosen, part })}
+          onChosen={ids => onChosen(ids.length > 0 ? { kind: 'pieces', ids, part: null } : null)}
+          onCopy={props.onCopy}
+          reach={reach}
+          onReach={onReach}
+          addsVariant={addsVariant}
+          onAddsVariant={onAddsVariant}
+        />
+      )
+    case 'stage': {
+      const spot: Spot = { piece: null, part: chosen.part }
+      return (
+        <div className="flex flex-col gap-3">
+          <h2 className="font-medium">{chosen.part}</h2>
+          <Line text="Part of the stage">
+            <button type="button" className="underline" onClick={props.onStage}>
+              Measures
+            </button>
+          </Line>
+          <Worn
+            scene={scene}
+            session={session}
+            items={items}
+            staged={staged}
+            reach={reach === 'instances' ? 'part' : reach}
+            spot={spot}
+            addsVariant={addsVariant}
+            onAddsVariant={onAddsVariant}
+          />
+        </div>
+      )
+    }
+    case 'planting':
+      return (
+        <PlantingCard
+          scene={scene}
+          session={session}
+          id={chosen.id}
+          plant={chosen.plant}
+          plants={props.plants.get(chosen.id) ?? []}
+          onGone={() => onChosen(null)}
+          onPieces={ids => onChosen({ kind: 'pieces', ids, part: null })}
+        />
+      )
+    case 'light':
+      return <LightCard scene={scene} session={session} webs={props.webs} id={chosen.id} onGone={() => onChosen(null)} />
+    default:
+      return chosen satisfies never
+  }
+}

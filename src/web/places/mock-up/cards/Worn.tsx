@@ -1,0 +1,141 @@
+import type { ReactNode } from 'react'
+import { applyChange, joinChanges } from '#core/mock-up/change'
+import { wornAt } from '#core/mock-up/dress'
+import type { Assignment, Scene, Spot } from '#core/mock-up/scene'
+import { assignTo, listReached, type Reach } from '#core/mock-up/wearing'
+import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { Button } from '../../../components/controls/Button'
+import { Choice } from '../../../components/controls/Choice'
+import { NumberInput } from '../../../components/controls/NumberInput'
+import { Line } from '../light/SkyPanel'
+import type { MockUpSession } from '../state/mock-up-session'
+import type { Staged } from '../state/use-staged'
+import { VariantsRow } from './VariantsRow'
+
+export const Note = ({ children }: { children: ReactNode }) => (
+  <p className="mt-1 border-l-2 border-ink pl-2 text-xs">{children}</p>
+)
+
+interface WornProps {
+  scene: Scene
+  session: MockUpSession
+  items: ReadonlyMap<string, MockUpItem>
+  staged: Staged
+  reach: Reach
+  spot: Spot
+  addsVariant: boolean
+  onAddsVariant: (adds: boolean) => void
+}
+
+/** How the material that was put on a part lies there, and the way back to its own. */
+export function Worn(props: WornProps) {
+  const { scene, session, items, spot } = props
+  const worn = wornAt(scene, spot)
+  return (
+    <div className="flex flex-col gap-2">
+      {worn ? (
+        <Laid {...props} worn={worn} />
+      ) : (
+        <p className="text-xs text-quiet">Drop a material on it, or choose one on the shelf: it goes to the part chosen here.</p>
+      )}
+      <VariantsRow
+        scene={scene}
+        session={session}
+        items={items}
+        spot={spot}
+        adds={props.addsVariant}
+        onAdds={props.onAddsVariant}
+      />
+    </div>
+  )
+}
+
+function Laid({ scene, session, items, staged, reach, spot, worn }: WornProps & { worn: Assignment }) {
+  const change = (next: Partial<Assignment>) => {
+    // What lies on several parts is laid on each of them; the material of each stays.
+    const spots = listReached(scene, spot, reach, staged.book).filter(
+      s => wornAt(scene, s)?.material.inputKey === worn.material.inputKey,
+    )
+    let whole = {}
+    for (const s of spots)
+      whole = joinChanges(whole, assignTo(applyChange(scene, whole).scene, [s], { ...wornAt(scene, s)!, ...next }))
+    session.act(whole)
+  }
+  const roughness = worn.override.specularRoughness
+  return (
+    <div className="flex flex-col gap-1.5">
+      <p className="truncate text-xs text-quiet">{items.get(worn.material.inputKey)?.name ?? worn.material.code}</p>
+      <Line text="Turned">
+        <NumberInput
+          label="Turn of the texture"
+          unit="°"
+          digits={1}
+          min={-360}
+          max={360}
+          value={worn.turnDeg}
+          onSettle={v => v !== null && change({ turnDeg: v })}
+          className="w-28"
+        />
+      </Line>
+      <Line text="Moved across">
+        <NumberInput
+          label="Texture moved across"
+          unit="m"
+          digits={3}
+          min={-100}
+          max={100}
+          value={worn.offsetM[0]}
+          onSettle={v => v !== null && change({ offsetM: [v, worn.offsetM[1]] })}
+          className="w-28"
+        />
+      </Line>
+      <Line text="Moved down">
+        <NumberInput
+          label="Texture moved down"
+          unit="m"
+          digits={3}
+          min={-100}
+          max={100}
+          value={worn.offsetM[1]}
+          onSettle={v => v !== null && change({ offsetM: [worn.offsetM[0], v] })}
+          className="w-28"
+        />
+      </Line>
+      <Line text="Laid by">
+        <Choice
+          label="Laid by"
+          value={worn.mapping}
+          onChange={mapping => change({ mapping })}
+          options={[
+            { value: 'own', text: "the part's coordinates" },
+            { value: 'box', text: 'the three axes' },
+          ]}
+          className="w-44"
+        />
+      </Line>
+      <Line text="Roughness here">
+        <NumberInput
+          label="Roughness here"
+          digits={2}
+          min={0}
+          max={1}
+          placeholder="its own"
+          value={typeof roughness === 'number' ? roughness : null}
+          onSettle={v => {
+            const { specularRoughness: _, ...rest } = worn.override
+            change({ override: v === null ? rest : { ...rest, specularRoughness: v } })
+          }}
+          className="w-28"
+        />
+      </Line>
+      {Object.keys(worn.override).length > 0 && <Note>Adjusted here only: the library's own is as it was.</Note>}
+      <Button
+        variant="bare"
+        className="-ml-3 self-start"
+        onClick={() => session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), null))}
+      >
+        Its own again
+      </Button>
+    </div>
+  )
+}
