@@ -1,4 +1,6 @@
+import { luminance } from '../color/srgb'
 import { createClearSky } from '../environment/clear-sky'
+import { computeHorizontalIrradiance } from '../environment/irradiance'
 import { softenKey } from '../environment/soften-key'
 import type { FloatImage } from '../image/image'
 import type { Resources } from './resources'
@@ -43,6 +45,9 @@ function clearSky({ latitudeDeg, longitudeDeg, at, turbidity }: NonNullable<Sky[
   if (known) return known
   const { azimuthDeg, elevationDeg } = sunPosition(new Date(at), latitudeDeg, longitudeDeg)
   const made = createClearSky({ sunAzimuthDeg: azimuthDeg, sunElevationDeg: elevationDeg, turbidity }, width)
+  // As bright as pictures of skies are: what is drawn with half floats cannot hold a sun in cd/m².
+  const level = luminance(...computeHorizontalIrradiance(made)) / Math.PI
+  if (level > 0) for (let k = 0; k < made.data.length; k++) made.data[k] /= level
   if (clearSkies.size >= MOST_KEPT) clearSkies.clear()
   clearSkies.set(key, made)
   return made

@@ -7,6 +7,7 @@ import { duplicate, isLocked, lock, move, remove, show, turn } from '#core/mock-
 import { findMisplaced, placeOfPiece } from '#core/mock-up/placing'
 import type { Spot } from '#core/mock-up/scene'
 import { sunOfSky } from '#core/mock-up/sky-map'
+import type { Box } from '#core/mock-up/snapping'
 import { choiceAt, sceneOfShot, showVariant } from '#core/mock-up/variants'
 import type { Reach } from '#core/mock-up/wearing'
 import type { MockUp, OrderPictures } from '#shared/contracts/mock-ups.contract'
@@ -417,7 +418,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         {chosen && !pointer.moving && outline === null && (
           <Beside
             lens={seen}
-            box={chosen.kind === 'pieces' ? chosenBox : null}
+            box={chosen.kind === 'pieces' ? chosenBox : chosen.kind === 'light' ? boxAt(scene.lights[chosen.id].position) : null}
             isShelfOpen={isShelfOpen}
             isSideOpen={side !== null}
             label="What is chosen"
@@ -484,6 +485,7 @@ const spotOf = (hit: ReturnType<Staged['cast']>): Spot | null =>
     : hit?.of.kind === 'stage'
       ? { piece: null, part: hit.part }
       : null
+const boxAt = (point: Vec3): Box => ({ min: point, max: point })
 const SHORT_SHADOW_M = 2
 const AS_IT_IS = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 const round = (v: number): number => Math.round(v * 1000) / 1000

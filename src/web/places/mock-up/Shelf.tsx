@@ -33,7 +33,7 @@ export function Shelf({ isOpen, onOpen, used, onBring }: Props) {
   const tray = useAppSelector(s => s.tray.chips)
   const field = useRef<HTMLInputElement>(null)
   const settled = useSettled(words, 120)
-  const kinds = kind === 'all' ? 'material|model|environment' : kind
+  const kinds = kind === 'all' ? 'material|model|environment|light' : kind
   const { data, isFetching } = useGetWallQuery(
     { words: settled, kind: kinds, state: 'approved|inReview|draft', counts: 'no', offset: 0, limit: SHOWN } as never,
     { skip: !isOpen || source === 'tray' },

@@ -23,6 +23,14 @@ export const trianglesOf = ({ parts }: Pick<Composed<unknown>, 'parts'>): number
 /** Of a thing that is drawn thinned out, all its parts together. */
 export const THIN_TRIANGLES = 1200
 
+/**
+ * Whether leaving triangles out of a thing and making the others larger still looks like it: so it does of foliage, thin or cut out, and not of
+ * furniture.
+ */
+const canBeThinned = ({ parts, of }: Placed): boolean =>
+  of[0]?.planting !== undefined ||
+  parts.some(({ material: { parameters, textures } }) => parameters.geometryThinWalled || textures.geometryOpacity !== undefined)
+
 /** How many of the placements of a thing are drawn in full, and how many of the others thinned out; what is left is drawn as balls. */
 export interface Share {
   full: number
@@ -39,20 +47,24 @@ export function planTriangles<T extends Placed>(
   placed: readonly T[],
   budget: number,
 ): { shares: Map<T, Share>; triangles: number } {
-  const isPlanted = ({ of }: Placed) => of[0]?.piece === undefined
+  const isPlanted = ({ of }: Placed) => of[0]?.planting !== undefined
   const ordered = [...placed].sort((a, b) => Number(isPlanted(a)) - Number(isPlanted(b)) || trianglesOf(a) - trianglesOf(b))
-  const thinOf = (thing: T) => Math.max(1, Math.min(THIN_TRIANGLES, trianglesOf(thing)))
+  const thinOf = (thing: T) =>
+    Math.max(1, canBeThinned(thing) ? Math.min(THIN_TRIANGLES, trianglesOf(thing)) : trianglesOf(thing))
   let left = budget
   const shares = new Map<T, Share>()
   for (const thing of ordered) {
-    const thin = Math.min(thing.placements.length, Math.floor(left / thinOf(thing)))
+    // Furniture is drawn as it is, whatever it costs.
+    const thin = canBeThinned(thing)
+      ? Math.min(thing.placements.length, Math.max(0, Math.floor(left / thinOf(thing))))
+      : thing.placements.length
     shares.set(thing, { full: 0, thin })
     left -= thin * thinOf(thing)
   }
   for (const thing of ordered) {
     const share = shares.get(thing)!
     const more = trianglesOf(thing) - thinOf(thing)
-    const full = more <= 0 ? share.thin : Math.min(share.thin, Math.floor(left / more))
+    const full = more <= 0 ? share.thin : Math.min(share.thin, Math.max(0, Math.floor(left / more)))
     shares.set(thing, { full, thin: share.thin - full })
     left -= full * Math.max(0, more)
   }

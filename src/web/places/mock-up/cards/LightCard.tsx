@@ -19,7 +19,7 @@ const TOWARDS: Record<string, { text: string; turn: Quaternion }> = {
   east: { text: 'east', turn: turnAbout([0, 0, 1], 90) },
   west: { text: 'west', turn: turnAbout([0, 0, 1], -90) },
 }
-const KIND_WORDS: Record<Light['kind'], string> = { bulb: 'a ball', panel: 'a panel', luminaire: 'a luminaire' }
+const KIND_WORDS: Record<Light['kind'], string> = { bulb: 'A ball', panel: 'A panel', luminaire: 'A luminaire' }
 
 interface Props {
   scene: Scene
