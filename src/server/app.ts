@@ -97,7 +97,7 @@ export async function createApp({
   mountFeedRoutes(app, context)
   mountStandardRoutes(app, context, settings)
   mountPersonalRoutes(app, context)
-  mountProjectRoutes(app, context)
+  mountProjectRoutes(app, context, compute)
   mountMockUpRoutes(app, context, compute)
   mountBulkRoutes(app, context)
   mountRigRoutes(app, context)

@@ -14,16 +14,10 @@ import { decodeByteImage } from '../../src/files/reading/decode-image'
 import { editItem, setItemStates } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
 import { getWall } from '../../src/server/library/wall'
-import {
-  createProject,
-  getExportFile,
-  getProject,
-  orderExport,
-  pinItems,
-  unpinItems,
-  updatePins,
-} from '../../src/server/projects/projects'
+import { decide } from '../../src/server/projects/decisions/decide'
+import { createProject, getExportFile, getProject, orderExport, pinItems, unpinItems } from '../../src/server/projects/projects'
 import { writeExportJob } from '../../src/server/projects/write-export.job'
+import { decideSchema } from '../../src/shared/contracts/decisions.contract'
 import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
@@ -149,7 +143,7 @@ describe('pins', () => {
     expect(await pinOf()).toMatchObject({ versionNumber: 1, approvedNumber: 2 })
     expect((await getProject(world.context, world.artist, projectId)).outdated).toBe(1)
     expect((await order({})).manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({ version: 1, widthMm: 600 })
-    await updatePins(work, world.artist, projectId, [sheet.id])
+    await decide(work, world.artist, projectId, decideSchema.parse({ ids: [sheet.id], kind: 'take' }))
     expect(await pinOf()).toMatchObject({ versionNumber: 2 })
     expect((await order({})).manifest.items.find(i => i.code === 'TIM-0001')).toMatchObject({ version: 2, widthMm: 1200 })
   })

@@ -151,6 +151,8 @@ const CASES: Record<Reading, Cases> = {
   getComparison: () => ['TIM-0001,TIM-0002', 'TIM-0001,CLI-TIM-0001'].map(of => ({ query: { of } })),
   listProjects: ONCE,
   getProject: byNumber('id'),
+  listDecisions: byNumber('id'),
+  listRevisions: () => [{}, { query: { item: '1' } }],
   listMockUps: ONCE,
   getMockUp: byNumber('id'),
   listMockUpChanges: () => NUMBERS.map(n => ({ params: { id: String(n) }, query: { since: '0' } })),

@@ -71,7 +71,8 @@ async function moveItem(tx: Connection, actor: Actor, item: Item, target: Librar
   return item.id
 }
 
-async function copyItem(tx: Connection, actor: Actor, item: Item, target: Library): Promise<number> {
+/** An item of its own at the current version of another, in a library. Returns its id. */
+export async function copyItem(tx: Connection, actor: Actor, item: Item, target: Pick<Library, 'id'>): Promise<number> {
   const code = await takeCode(tx, target.id, item.category)
   const [version] = await tx.select().from(versions).where(eq(versions.id, item.currentVersionId!))
   const { category, kind, name, state } = item

@@ -20,6 +20,7 @@ import { renameItems } from './rename-items'
 import { requestFix } from './request-fix'
 import { setCells } from './set-cells'
 import { countView, getFindingPicture, getSheet, getVersionFile, noteLook } from './sheet'
+import { standBeside } from './stand-beside'
 import { listFacetValues, suggestWords } from './suggest-words'
 import { exportTable, getTable } from './table'
 import { getColorMap, getWall, listCategories } from './wall'
@@ -65,6 +66,7 @@ export function mountItemRoutes(app: Express, context: Context): void {
     await editItem(context, actor, params.id, body)
     return DONE
   })
+  route(app, ENDPOINTS.standBeside, ({ actor, params, body }) => standBeside(context, actor, params.id, body.name))
   route(app, ENDPOINTS.makeMaterial, ({ actor, params, body }) => makeMaterial(context, actor, params.id, body))
   route(app, ENDPOINTS.renderFinal, async ({ actor, params }) => {
     await requestFinalPreview(context, actor, params.id)

@@ -12,7 +12,7 @@ import type { Connection } from '../platform/database'
 import { notFound, ProblemError } from '../platform/problem'
 import { mockUpPictures } from '../tables/mock-up.table'
 import { people } from '../tables/people.table'
-import { getMockUpRow, pictureUrl, tellPicture } from './mock-ups'
+import { getMockUpRow, type MockUpRow, pictureUrl, tellPicture } from './mock-ups'
 import { openSources } from './open-sources'
 
 const MOST_PICTURES = 120
@@ -47,6 +47,34 @@ export async function orderPictures(
     await tellPicture(tx, row, made[0].id)
     return made.map(m => m.id)
   })
+}
+
+/** One draft of a shot of a mock-up as it would be: of another scene than its own. */
+export async function orderShot(
+  { tx, queue }: { tx: Connection; queue: Context['queue'] },
+  actor: Actor,
+  mockUp: MockUpRow,
+  scene: Scene,
+  shot: string,
+  names: readonly string[],
+): Promise<number> {
+  const own = scene.shots[shot]
+  if (!own) throw new ProblemError('badRequest', 'This shot is not there any more; nothing was ordered.')
+  const wanted = underSky(scene, { id: shot, wearing: own.variants, sky: own.sky })
+  const [made] = await tx
+    .insert(mockUpPictures)
+    .values({
+      ...wanted,
+      variantNames: [...wanted.variantNames, ...names],
+      mockUpId: mockUp.id,
+      personId: actor.id,
+      quality: 'draft',
+      rendererRevision: RENDERER_REVISION,
+    })
+    .returning({ id: mockUpPictures.id })
+  await queue.send(tx, 'render-mock-up', [{ pictureId: made.id }], PRIORITY.draft)
+  await tellPicture(tx, mockUp, made.id)
+  return made.id
 }
 
 /** Which variants a shot is to be seen with: its own, or each of a choice. */

@@ -12,6 +12,8 @@ import { notFound, ProblemError } from '../platform/problem'
 import { items, versions } from '../tables/library.table'
 import { libraries, people } from '../tables/people.table'
 import { pins, projectExports, projects } from '../tables/project.table'
+import { listProjectPeople, mayDecide } from './deciders'
+import { countAwaiting, IS_ASKED, STAYS } from './decisions/awaiting'
 import { listGuests } from './guests'
 
 const COVERS = 4
@@ -41,8 +43,8 @@ const selectProjects = (db: Connection, actor: Actor, id?: number) =>
       libraryId: projects.libraryId,
       library: libraries.title,
       pins: sql<number>`(select count(*)::int from ${pins} p where p.project_id = ${projects.id})`,
-      outdated: sql<number>`(select count(*)::int from ${pins} p join ${items} i on i.id = p.item_id
-        where p.project_id = ${projects.id} and i.approved_version_id is not null and i.approved_version_id <> p.version_id)`,
+      phase: projects.phase,
+      outdated: countAwaiting(sql`${projects.id}`),
     })
     .from(projects)
     .innerJoin(libraries, eq(libraries.id, projects.libraryId))
@@ -94,18 +96,41 @@ export async function getProject({ db, pool }: Pick<Context, 'db' | 'pool'>, act
     rows.map(r => r.pin.itemId),
     new Map(rows.map(r => [r.pin.itemId, r.pin.versionId])),
   )
+  const { rows: asked } = await db.execute<{ id: number }>(sql`
+    select i.id from pins p join items i on i.id = p.item_id join projects j on j.id = p.project_id
+    left join pin_decisions d on d.project_id = p.project_id and d.item_id = p.item_id
+    where p.project_id = ${id} and ${IS_ASKED} and not coalesce(${STAYS}, false)`)
   const pinned = rows.flatMap(({ pin, person, versionNumber, approvedNumber }) => {
     const chip = chips.find(c => c.id === pin.itemId)
-    return chip ? [{ chip, versionNumber, approvedNumber, person, createdAt: pin.createdAt.toISOString() }] : []
+    if (!chip) return []
+    const isAsked = asked.some(a => a.id === pin.itemId)
+    return [{ chip, versionNumber, approvedNumber, isAsked, person, createdAt: pin.createdAt.toISOString() }]
   })
   const seen = isGuest(actor)
-    ? { guests: [], exports: [], outdated: 0, pinned: pinned.map(p => ({ ...p, approvedNumber: null })) }
-    : { guests: await listGuests(db, id), exports: await listExports(db, id), pinned }
+    ? {
+        ...NOTHING_OWN,
+        exports: [],
+        outdated: 0,
+        pinned: pinned.map(p => ({ ...p, approvedNumber: null, isAsked: false })),
+      }
+    : { ...(await readOwn(db, actor, id)), exports: await listExports(db, id), pinned }
   return {
     ...row,
     covers: pinned.flatMap(p => p.chip.preview ?? []).slice(0, COVERS),
     ...seen,
   }
+}
+
+/** What is for those who work on a project, and not for guests. */
+const NOTHING_OWN = { guests: [], people: [], mayDecide: false, notes: '', ownForm: null }
+async function readOwn(db: Connection, actor: Actor, id: number) {
+  const [[own], guests, people, decides] = await Promise.all([
+    db.select({ notes: projects.notes, ownForm: projects.ownForm }).from(projects).where(eq(projects.id, id)),
+    listGuests(db, id),
+    listProjectPeople(db, id),
+    mayDecide(db, actor, id),
+  ])
+  return { ...own, guests, people, mayDecide: decides }
 }
 
 /** Pins the approved version of items. What has none yet is refused by name. A pin that is there stays as it is. */
@@ -155,23 +180,6 @@ export async function unpinItems(context: Context, actor: Actor, projectId: numb
   await context.db.transaction(async tx => {
     await tx.delete(pins).where(and(eq(pins.projectId, projectId), isOneOf(pins.itemId, [...ids])))
     await recordEvents(tx, [{ personId: actor.id, subject: 'project', subjectId: projectId, verb: 'unpinned', before: { ids } }])
-    await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
-  })
-}
-
-/** Takes the approved version of items that were pinned at an older one. */
-export async function updatePins(context: Context, actor: Actor, projectId: number, ids: readonly number[]): Promise<void> {
-  const project = await getProjectRow(context.db, actor, projectId)
-  await context.db.transaction(async tx => {
-    await tx.execute(sql`
-      update pins p set version_id = i.approved_version_id
-      from items i
-      where i.id = p.item_id and p.project_id = ${projectId} and i.approved_version_id is not null
-        and i.id in (${sql.join(
-          ids.map(id => sql`${id}`),
-          sql`, `,
-        )})`)
-    await recordEvents(tx, [{ personId: actor.id, subject: 'project', subjectId: projectId, verb: 'updated', after: { ids } }])
     await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
   })
 }

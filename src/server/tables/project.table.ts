@@ -1,5 +1,5 @@
-import { bigint, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
-import type { ExportRequest } from '#shared/contracts/projects.contract'
+import { bigint, boolean, date, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import { type ExportRequest, PROJECT_PHASES } from '#shared/contracts/projects.contract'
 import { files, items, versions } from './library.table'
 import { libraries, people } from './people.table'
 
@@ -11,8 +11,75 @@ export const projects = pgTable('projects', {
   libraryId: integer('library_id')
     .notNull()
     .references(() => libraries.id),
+  /** A frozen one keeps its versions until somebody thaws it; a closed one is done. */
+  phase: text('phase', { enum: PROJECT_PHASES }).notNull().default('open'),
+  notes: text('notes').notNull().default(''),
+  /** How this project wants its files, where it is not as the house has it. */
+  ownForm: jsonb('own_form').$type<ExportRequest>(),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
 })
+
+/** Who decides for a project; where nobody is named, everybody who sees it does. */
+export const projectPeople = pgTable(
+  'project_people',
+  {
+    projectId: integer('project_id')
+      .notNull()
+      .references(() => projects.id),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+  },
+  t => [primaryKey({ columns: [t.projectId, t.personId] })],
+)
+
+/** What a project did last about a newer version of what it pins, or about its being withdrawn. */
+export const pinDecisions = pgTable(
+  'pin_decisions',
+  {
+    projectId: integer('project_id')
+      .notNull()
+      .references(() => projects.id),
+    itemId: integer('item_id')
+      .notNull()
+      .references(() => items.id),
+    kind: text('kind', { enum: ['took', 'stays', 'replaced'] }).notNull(),
+    /** What was asked about: this version was approved, or the item withdrawn. */
+    askedVersionId: integer('asked_version_id')
+      .notNull()
+      .references(() => versions.id),
+    wasWithdrawn: boolean('was_withdrawn').notNull().default(false),
+    /** The way back. */
+    fromVersionId: integer('from_version_id')
+      .notNull()
+      .references(() => versions.id),
+    replacedById: integer('replaced_by_id').references(() => items.id),
+    until: date('until'),
+    why: text('why').notNull().default(''),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [primaryKey({ columns: [t.projectId, t.itemId] })],
+)
+
+/** How far the pictures of two versions are apart, and what their models are made of; worked out once for all projects. */
+export const versionDifferences = pgTable(
+  'version_differences',
+  {
+    beforeKey: text('before_key').notNull(),
+    afterKey: text('after_key').notNull(),
+    rig: text('rig').notNull(),
+    rigRevision: integer('rig_revision').notNull(),
+    /** Null where the pictures cannot be laid over each other. */
+    pictures: jsonb('pictures').$type<{ meanFlip: number; p95Flip: number; deltaEOfMeans: number }>(),
+    partsBefore: text('parts_before').array().notNull().default([]),
+    partsAfter: text('parts_after').array().notNull().default([]),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [primaryKey({ columns: [t.beforeKey, t.afterKey, t.rig, t.rigRevision] })],
+)
 
 /** Guests that a project is shown to. */
 export const projectGuests = pgTable(

@@ -11,13 +11,17 @@ export const newProjectSchema = z.object({
 })
 export type NewProject = z.infer<typeof newProjectSchema>
 
+export const PROJECT_PHASES = ['open', 'frozen', 'closed'] as const
+export type ProjectPhase = (typeof PROJECT_PHASES)[number]
+
 export const projectSummarySchema = z.object({
   id: z.number(),
   code: z.string(),
   title: z.string(),
   library: z.string(),
   pins: z.number(),
-  /** Pins for which a newer version is approved. */
+  phase: z.enum(PROJECT_PHASES),
+  /** Pins about which somebody has to decide: a newer version is approved, or the item is withdrawn. */
   outdated: z.number(),
   covers: z.array(z.string()),
 })
@@ -56,6 +60,8 @@ export const pinSchema = z.object({
   chip: chipSchema,
   versionNumber: z.number(),
   approvedNumber: z.number().nullable(),
+  /** Whether somebody has to decide about it. */
+  isAsked: z.boolean(),
   person: z.string(),
   createdAt: z.string(),
 })
@@ -64,10 +70,26 @@ export type Pin = z.infer<typeof pinSchema>
 export const projectSchema = projectSummarySchema.extend({
   /** Whom it is shown to beside those who work here; a guest is not told of the others. */
   guests: z.array(z.object({ id: z.number(), name: z.string() })),
+  /** Who decides for it; empty for everybody who sees it. */
+  people: z.array(z.object({ id: z.number(), name: z.string() })),
+  mayDecide: z.boolean(),
+  notes: z.string(),
+  /** How it wants its files, where that is not as the house has it. */
+  ownForm: exportRequestSchema.nullable(),
   pinned: z.array(pinSchema),
   exports: z.array(exportSchema),
 })
 export type Project = z.infer<typeof projectSchema>
+
+export const editProjectSchema = z.object({
+  title: z.string().trim().min(1, 'Give the project a title.').max(120).optional(),
+  phase: z.enum(PROJECT_PHASES).optional(),
+  notes: z.string().max(10_000).optional(),
+  ownForm: exportRequestSchema.nullable().optional(),
+  /** Who decides. */
+  personIds: z.array(z.number().int().positive()).max(200).optional(),
+})
+export type EditProject = z.infer<typeof editProjectSchema>
 
 export const changeGuestsSchema = z.object({ personIds: z.array(z.number().int().positive()).max(200) })
 

@@ -8,6 +8,8 @@ import { type AnswerOf, type ArgsOf, type EndpointOf, toRequest } from './reques
 
 /** What an answer shows; where only some of it changed, with the id of what did. */
 const TAGS = [
+  'Decisions',
+  'Revisions',
   'Session',
   'People',
   'Tokens',
@@ -123,6 +125,7 @@ export const api = createApi({
       setCells: change('setCells', ({ items }) => itemsChanged(items.map(i => i.id))),
       renameItems: change('renameItems', ({ names }) => itemsChanged(names.map(n => n.id))),
       makeMaterial: change('makeMaterial', () => ['Wall']),
+      standBeside: change('standBeside', ({ id }) => ['Wall', ...withId('Item', [id]), 'Revisions', 'Decisions']),
       renderFinal: change('renderFinal'),
       renderTurntable: change('renderTurntable'),
       fixItem: change('fixItem'),
@@ -207,7 +210,12 @@ export const api = createApi({
       ]),
       pinItems: change('pinItems', ({ id, ids }) => pinsChanged(id, ids)),
       unpinItems: change('unpinItems', ({ id, ids }) => pinsChanged(id, ids)),
-      updatePins: change('updatePins', ({ id, ids }) => pinsChanged(id, ids)),
+      editProject: change('editProject', ({ id }) => [...withId('Project', [id]), 'Projects', 'Decisions', 'Revisions']),
+      listDecisions: query('listDecisions', (_answer, { id }) => withId('Decisions', [id])),
+      decide: change('decide', ({ id, ids }) => decided(id, ids)),
+      replacePin: change('replacePin', ({ id, itemId }) => decided(id, [itemId])),
+      orderComparison: change('orderComparison', ({ mockUpId }) => withId('MockUpPictures', [mockUpId])),
+      listRevisions: query('listRevisions', () => ['Revisions']),
       orderExport: change('orderExport', ({ id }) => withId('Project', [id])),
 
       listRigs: query('listRigs', () => ['Rigs']),
@@ -251,6 +259,10 @@ export const api = createApi({
     }
   },
 })
+
+function decided(projectId: number, ids: readonly number[]): Tag[] {
+  return [...pinsChanged(projectId, ids), ...withId('Decisions', [projectId]), 'Revisions']
+}
 
 function pinsChanged(projectId: number, ids: readonly number[]): Tag[] {
   return ['Projects', 'Upkeep', ...withId('Project', [projectId]), ...withId('Item', ids)]
@@ -384,7 +396,13 @@ export const {
   useUndoRegroupMutation,
   useUndoTreeMutation,
   useUnpinItemsMutation,
-  useUpdatePinsMutation,
+  useEditProjectMutation,
+  useListDecisionsQuery,
+  useDecideMutation,
+  useReplacePinMutation,
+  useOrderComparisonMutation,
+  useListRevisionsQuery,
+  useStandBesideMutation,
 } = api
 
 /** What a person is told of a request that was refused or never arrived. */

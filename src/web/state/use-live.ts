@@ -16,11 +16,20 @@ export function tagsOf(message: LiveMessage): Tag[] {
     case 'batch':
       return message.rowIds ? ['Batches'] : [{ type: 'Batch', id: message.batchId }, 'Batches', 'Feeds']
     case 'item':
-      return ['Wall', { type: 'Item', id: message.itemId }, 'Categories', 'Upkeep', 'Fidelity', 'OwnPictures']
+      return [
+        'Wall',
+        { type: 'Item', id: message.itemId },
+        'Categories',
+        'Upkeep',
+        'Fidelity',
+        'OwnPictures',
+        'Decisions',
+        'Revisions',
+      ]
     case 'library':
       return ['Wall', 'Categories', 'Upkeep', 'People']
     case 'project':
-      return [{ type: 'Project', id: message.projectId }, 'Projects']
+      return [{ type: 'Project', id: message.projectId }, { type: 'Decisions', id: message.projectId }, 'Projects', 'Revisions']
     case 'rerender':
       return ['Rigs']
     case 'preview':
@@ -31,6 +40,7 @@ export function tagsOf(message: LiveMessage): Tag[] {
         'Upkeep',
         'Rigs',
         'Compare',
+        'Decisions',
         ...(message.itemId === null ? [] : [{ type: 'Item' as const, id: message.itemId }]),
       ]
     case 'mockUp':
@@ -54,6 +64,8 @@ const ANYTHING: TagType[] = [
   'Categories',
   'Project',
   'Projects',
+  'Decisions',
+  'Revisions',
   'Upkeep',
   'Rigs',
   'Compare',

@@ -7,6 +7,7 @@ import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { ExportItem, WrittenExport } from '#files/exports/write-export'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
+import type { ComparedVersions } from '#files/items/compare-versions'
 import type { Inspection } from '#files/items/inspect-item'
 import type { ItemSource } from '#files/items/load-item'
 import type { PreviewStats } from '#files/items/preview-item'
@@ -59,6 +60,7 @@ export interface ComputeTasks {
     }
   }
   /** Linear pictures as one file. */
+  compareVersions: { input: { pictures: [string, string]; sources: [ItemSource, ItemSource] | null }; output: ComparedVersions }
   savePictures: { input: { diskPaths: string[]; format: SavedFormat; captions: string[] }; output: Uint8Array }
   export: {
     input: { items: ExportItem[]; request: ExportRequest; project: { code: string; title: string }; zipPath: string }

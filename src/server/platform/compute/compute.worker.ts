@@ -6,6 +6,7 @@ import { developForDisplay } from '#core/render/film/develop'
 import { writeExport } from '#files/exports/write-export'
 import { applyFixes } from '#files/fixes/apply-fixes'
 import { takeHouseForm } from '#files/fixes/take-house-form'
+import { compareVersions } from '#files/items/compare-versions'
 import { inspectItem } from '#files/items/inspect-item'
 import { loadItem } from '#files/items/load-item'
 import { previewItem } from '#files/items/preview-item'
@@ -77,6 +78,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
       targets: await Promise.all(targets.map(async t => ({ ...t, picture: t.picture ? await encode(t.picture) : null }))),
     }
   },
+  compareVersions: ({ pictures, sources }) => compareVersions(pictures, sources),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
   export: ({ items, request, project, zipPath }, onProgress) => writeExport(items, request, project, zipPath, onProgress),
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { chipSchema } from '../chip.contract'
 import { comparedSchema } from '../compare.contract'
+import { standBesideSchema } from '../decisions.contract'
 import { familyQuerySchema, familySchema } from '../family.contract'
 import {
   colorMapSchema,
@@ -121,6 +122,14 @@ export const ITEMS_ENDPOINTS = {
     params: z.object({ id }),
     body: editItemSchema,
     response: done,
+  }),
+  standBeside: endpoint({
+    method: 'post',
+    path: '/api/items/{id}/beside',
+    summary: 'Make an item of its own of the newest version; the item is again what was approved of it',
+    params: z.object({ id }),
+    body: standBesideSchema,
+    response: madeMaterialSchema,
   }),
   makeMaterial: endpoint({
     method: 'post',

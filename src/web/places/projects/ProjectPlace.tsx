@@ -11,7 +11,7 @@ import { ChoiceField, optionsOf } from '../../components/controls/Choice'
 import { EmptyState, Progress } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
-import { useOrderExportMutation, usePinItemsMutation, useUnpinItemsMutation, useUpdatePinsMutation } from '../../state/api'
+import { useOrderExportMutation, usePinItemsMutation, useUnpinItemsMutation, useDecideMutation } from '../../state/api'
 import { plural } from '../../words/states'
 import { MockUpsPanel } from '../mock-up/MockUpsPanel'
 import { GuestsPanel } from './GuestsPanel'
@@ -45,7 +45,7 @@ function ProjectView({ project }: { project: Project }) {
 }
 
 function Pins({ project }: { project: Project }) {
-  const [update, { isLoading }] = useUpdatePinsMutation()
+  const [update, { isLoading }] = useDecideMutation()
   const outdated = project.pinned.filter(isOutdated)
   const take = async (ids: number[]) => {
     const result = await update({ id: project.id, ids })
