@@ -7,6 +7,7 @@ import { BatchPlace } from '../places/intake/BatchPlace'
 import { FeedPlace } from '../places/intake/feeds/FeedPlace'
 import { IntakePlace } from '../places/intake/IntakePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
+import { DecisionsPlace } from '../places/projects/decisions/DecisionsPlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
 import { ProjectsPlace } from '../places/projects/ProjectsPlace'
 import { ShownProjectPlace } from '../places/projects/ShownProjectPlace'
@@ -75,6 +76,7 @@ export function App() {
         <Route path="/standard/rigs/:name" element={<RigPlace />} />
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
+        <Route path="/projects/:id/decisions" element={<DecisionsPlace />} />
         <Route
           path="/mock-ups/:id"
           element={

@@ -56,12 +56,21 @@ const KEYS: [string, [string, string][]][] = [
       ['D', 'a copy beside it'],
       ['H  L', 'hide or show, lock or free'],
       ['Delete', 'take out'],
+      ['V', 'the next variant of the part'],
       ['F', 'look at what is chosen'],
       ['P', 'keep what is seen as a shot'],
       ['1 … 9', 'to a shot'],
       ['O  I', 'things in the scene, its pictures'],
       ['T', 'refine the view at rest, or not'],
       ['Ctrl Z', 'undo; with Shift, redo'],
+    ],
+  ],
+  [
+    'Newer versions',
+    [
+      ['J  K', 'next, the one before'],
+      ['T', 'take it'],
+      ['S', 'leave it, and say why'],
     ],
   ],
   [

@@ -11,11 +11,12 @@ import { ChoiceField, optionsOf } from '../../components/controls/Choice'
 import { EmptyState, Progress } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
-import { useOrderExportMutation, usePinItemsMutation, useUnpinItemsMutation, useDecideMutation } from '../../state/api'
+import { useOrderExportMutation, usePinItemsMutation, useUnpinItemsMutation } from '../../state/api'
 import { plural } from '../../words/states'
 import { MockUpsPanel } from '../mock-up/MockUpsPanel'
 import { GuestsPanel } from './GuestsPanel'
 import { OpenProject } from './OpenProject'
+import { RunPanel } from './RunPanel'
 
 /** One job: what it pins, and what was exported for it. */
 export const ProjectPlace = () => <OpenProject>{project => <ProjectView project={project} />}</OpenProject>
@@ -27,7 +28,7 @@ function ProjectView({ project }: { project: Project }) {
         <PageHead
           from={{ to: '/projects', text: 'Projects' }}
           title={project.title}
-          facts={`${project.code} · ${project.library}`}
+          facts={`${project.code} · ${project.library}${project.phase === 'open' ? '' : ` · ${project.phase}`}`}
         />
       </div>
       <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
@@ -37,6 +38,7 @@ function ProjectView({ project }: { project: Project }) {
         </section>
         <div className="flex flex-col gap-6">
           <Exports project={project} />
+          <RunPanel project={project} />
           <GuestsPanel project={project} />
         </div>
       </div>
@@ -45,13 +47,7 @@ function ProjectView({ project }: { project: Project }) {
 }
 
 function Pins({ project }: { project: Project }) {
-  const [update, { isLoading }] = useDecideMutation()
-  const outdated = project.pinned.filter(isOutdated)
-  const take = async (ids: number[]) => {
-    const result = await update({ id: project.id, ids })
-    if (result.error) tellProblem(result.error)
-    else toast.success(`${plural(ids.length, 'pin')} at the approved version now.`)
-  }
+  const asked = project.pinned.filter(p => p.isAsked)
   if (project.pinned.length === 0)
     return (
       <EmptyState title="Nothing is pinned yet.">
@@ -63,26 +59,27 @@ function Pins({ project }: { project: Project }) {
     )
   return (
     <>
-      {outdated.length > 0 && (
+      {asked.length > 0 && (
         <div className="mb-3 flex items-center gap-3 bg-sheet px-3 py-2">
-          <span>{plural(outdated.length, 'pin has', 'pins have')} a newer approved version.</span>
-          <Button className="ml-auto" disabled={isLoading} onClick={() => take(outdated.map(p => p.chip.id))}>
-            Take all
-          </Button>
+          <span>{plural(asked.length, 'pin has', 'pins have')} a newer version, or went from the library.</span>
+          <Link
+            to={`/projects/${project.id}/decisions`}
+            className="ml-auto inline-flex h-8 items-center rounded-sm bg-accent px-3 font-semibold text-on-accent hover:brightness-105"
+          >
+            See what would change
+          </Link>
         </div>
       )}
       <ul className="border-t border-line">
         {project.pinned.map(pin => (
-          <PinLine key={pin.chip.id} pin={pin} projectId={project.id} onTake={() => take([pin.chip.id])} />
+          <PinLine key={pin.chip.id} pin={pin} projectId={project.id} />
         ))}
       </ul>
     </>
   )
 }
 
-const isOutdated = (pin: Pin): boolean => pin.approvedNumber !== null && pin.approvedNumber !== pin.versionNumber
-
-function PinLine({ pin, projectId, onTake }: { pin: Pin; projectId: number; onTake: () => void }) {
+function PinLine({ pin, projectId }: { pin: Pin; projectId: number }) {
   const { chip } = pin
   const location = useLocation()
   const [unpin] = useUnpinItemsMutation()
@@ -113,10 +110,15 @@ function PinLine({ pin, projectId, onTake }: { pin: Pin; projectId: number; onTa
       </span>
       <span>
         version {pin.versionNumber}
-        {isOutdated(pin) && (
-          <button type="button" onClick={onTake} className="block text-xs font-medium underline">
-            take version {pin.approvedNumber}
-          </button>
+        {pin.isAsked ? (
+          <Link to={`/projects/${projectId}/decisions`} className="block text-xs font-medium underline">
+            {pin.approvedNumber === pin.versionNumber ? 'withdrawn' : `version ${pin.approvedNumber} is there`}
+          </Link>
+        ) : (
+          pin.approvedNumber !== null &&
+          pin.approvedNumber !== pin.versionNumber && (
+            <span className="block text-xs text-quiet">stays before {pin.approvedNumber}</span>
+          )
         )}
       </span>
       <Button variant="bare" onClick={remove}>

@@ -11,6 +11,7 @@ import { Page, PageHead } from '../../components/Page'
 import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../../state/api'
 import { plural } from '../../words/states'
 import { MockUpsPanel } from '../mock-up/MockUpsPanel'
+import { RevisionsPanel } from './RevisionsPanel'
 
 export function ProjectsPlace({ session }: { session: Session }) {
   const isGuest = session.person?.role === 'guest'
@@ -43,7 +44,8 @@ export function ProjectsPlace({ session }: { session: Session }) {
         {!isGuest && <NewProjectForm session={session} />}
       </div>
       {!isGuest && (
-        <div className="mx-auto mt-8 max-w-[100rem]">
+        <div className="mx-auto mt-8 flex max-w-[100rem] flex-col gap-8">
+          <RevisionsPanel />
           <MockUpsPanel projectId={null} />
         </div>
       )}
@@ -65,7 +67,7 @@ function ProjectLine({ project: p, isGuest }: { project: ProjectSummary; isGuest
           <span className="block">{plural(p.pins, isGuest ? 'item' : 'pin')}</span>
           {!isGuest && (
             <span className={p.outdated > 0 ? 'block font-medium' : 'block text-xs text-quiet'}>
-              {p.outdated > 0 ? `${p.outdated} with a newer version` : 'up to date'}
+              {p.outdated > 0 ? `${p.outdated} to decide` : p.phase === 'open' ? 'up to date' : p.phase}
             </span>
           )}
         </span>

@@ -14,6 +14,7 @@ import { FormCategory, FormChoice } from '../../components/controls/FormFields'
 import { parseNumber } from '../../components/controls/parse-number'
 import { toProblem, useEditItemMutation, useSetStatesMutation } from '../../state/api'
 import { STATE_WORDS } from '../../words/states'
+import { ApproveDialog } from './ApproveDialog'
 import { MakeMaterialDialog } from './map/MakeMaterialDialog'
 
 interface Props {
@@ -27,6 +28,9 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
   const [setStates, { isLoading }] = useSetStatesMutation()
   const [editing, setEditing] = useState(false)
   const [making, setMaking] = useState(false)
+  const [approving, setApproving] = useState(false)
+  /** Another version is approved already. */
+  const replaces = sheet.versions.some(v => v.isApproved) && !sheet.version.isApproved
   const missing = sheet.standard.missingFacts
   const blocked = sheet.findings.filter(f => f.severity === 'mustFix').length
   const current = sheet.versions[0]?.id === sheet.version.id
@@ -48,7 +52,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
           <Button
             variant="next"
             disabled={isLoading || blocked > 0 || missing.length > 0}
-            onClick={() => put('approved')}
+            onClick={() => (replaces ? setApproving(true) : put('approved'))}
             title={
               blocked > 0
                 ? `${blocked} must be fixed first`
@@ -93,6 +97,7 @@ export function SheetActions({ sheet, inTray, onTray, categories }: Props) {
             </Button>
           ))}
       </div>
+      {approving && <ApproveDialog sheet={sheet} onReplace={() => void put('approved')} onClose={() => setApproving(false)} />}
       {making && <MakeMaterialDialog sheet={sheet} onClose={() => setMaking(false)} />}
       {editing && <EditForm sheet={sheet} categories={categories} onDone={() => setEditing(false)} />}
     </div>

@@ -23,6 +23,7 @@ import { SheetFiles } from './SheetFiles'
 import { SheetHistory } from './SheetHistory'
 import { SheetPictures } from './SheetPictures'
 import { StandardSection } from './StandardSection'
+import { UsedBy } from './UsedBy'
 
 // Charts come with what is drawn in them.
 const LightCurve = lazy(() => import('./LightCurve'))
@@ -78,21 +79,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
         </section>
         <StandardSection sheet={sheet} />
         <FactTable sheet={sheet} />
-        {sheet.projects.length > 0 && (
-          <section>
-            <h2 className="mb-2 text-section">Pinned by</h2>
-            <ul className="border-t border-line">
-              {sheet.projects.map(p => (
-                <li key={p.id} className="flex justify-between border-b border-line py-1.5">
-                  <Link to={`/projects/${p.id}`} className="hover:underline">
-                    {p.title}
-                  </Link>
-                  <span className="text-quiet">version {p.versionNumber}</span>
-                </li>
-              ))}
-            </ul>
-          </section>
-        )}
+        {sheet.projects.length > 0 && <UsedBy sheet={sheet} />}
       </div>
     </div>
   )

@@ -1,0 +1,16 @@
+import type { Sheet } from '#shared/contracts/items.contract'
+import { useListRevisionsQuery } from '../../state/api'
+import { ProjectStates } from '../projects/RevisionsPanel'
+
+/** Which projects use an item, at which version, and what they do about a newer one. */
+export function UsedBy({ sheet }: { sheet: Sheet }) {
+  const { data = [] } = useListRevisionsQuery({ item: sheet.id })
+  const [revision] = data
+  if (!revision || revision.projects.length === 0) return null
+  return (
+    <section>
+      <h2 className="mb-2 text-section">Pinned by</h2>
+      <ProjectStates revision={revision} />
+    </section>
+  )
+}
