@@ -3,17 +3,19 @@ import { join } from 'node:path'
 import { eq, sql } from 'drizzle-orm'
 import { differenceOf } from '#core/mock-up/change'
 import { EMPTY_SCENE, type ItemRef } from '#core/mock-up/scene'
+import { decideSchema } from '#shared/contracts/decisions.contract'
 import type { Person } from '#shared/contracts/session.contract'
 import { makeFaultyDelivery } from '../demo/faulty-delivery'
 import { DEMO_PIECES, type DemoPiece, statedWidthMm } from '../demo/make-file'
 import { makePieces } from '../demo/make-pieces'
 import { SUPPLIER } from '../feed/feed-app'
+import { decide } from '../server/decisions/decide'
 import { addFeed } from '../server/feeds/feeds'
 import { LibraryFinder } from '../server/find/library-finder'
 import { acceptRows } from '../server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../server/intake/batches'
 import { editBatchItems } from '../server/intake/edit-rows'
-import { setItemStates } from '../server/library/edit-items'
+import { editItem, setItemStates } from '../server/library/edit-items'
 import { changeMockUp, createMockUp, keepVersion, listMockUps } from '../server/mock-ups/mock-ups'
 import { orderPictures } from '../server/mock-ups/order-pictures'
 import { findItems } from '../server/mock-ups/resolve-items'
@@ -29,7 +31,7 @@ import { changeGuests } from '../server/projects/guests'
 import { createProject, getProjectRow, pinItems } from '../server/projects/projects'
 import { feeds } from '../server/tables/feed.table'
 import { batches, batchItems } from '../server/tables/intake.table'
-import { items } from '../server/tables/library.table'
+import { items, versions } from '../server/tables/library.table'
 import { libraries, people, studio } from '../server/tables/people.table'
 import { projects } from '../server/tables/project.table'
 import { DEMO_MOCK_UPS } from './demo-mock-ups'
@@ -138,6 +140,7 @@ async function seed(): Promise<void> {
   await Promise.all(accepting)
   await seedProjects(context, lead)
   await seedMockUps(context, lead)
+  await seedRevisions(context, lead)
   await seedFeed(context, lead)
   if (!(await batchNamed(FAULTY_TITLE))) {
     const paths = await makeFaultyDelivery(root)
@@ -281,6 +284,7 @@ const PROJECTS: readonly DemoProject[] = [
       'Betula pendula',
       'Glass clear low iron',
       'Water lake still',
+      'Oak plank natural',
     ],
   },
   {
@@ -326,6 +330,26 @@ async function seedProjects(context: Context, lead: Person): Promise<void> {
         await getProjectRow(db, lead, id),
         guests.map(g => g.id),
       )
+  }
+}
+
+/** Two materials that were measured again after projects had pinned them; one of the projects stays for now. */
+const REVISIONS = [
+  { name: 'Oak plank natural', growth: 1.2, note: 'Boards measured again on the sample: a fifth wider', stays: 'READING' },
+  { name: 'Larch cladding weathered', growth: 0.9, note: 'Scale put right by the site sample', stays: null },
+]
+
+async function seedRevisions(context: Context, lead: Person): Promise<void> {
+  for (const { name, growth, note, stays } of REVISIONS) {
+    const [item] = await db.select().from(items).where(eq(items.name, name)).orderBy(items.id).limit(1)
+    const history = item ? await db.select().from(versions).where(eq(versions.itemId, item.id)) : []
+    const [first] = history
+    if (history.length !== 1 || first.widthMm === null) continue
+    await editItem(context, lead, item.id, { widthMm: Math.round(first.widthMm * growth), note })
+    await setItemStates(context, lead, [item.id], 'approved')
+    const [project] = stays ? await db.select().from(projects).where(eq(projects.code, stays)) : []
+    const why = 'The pictures are with the school until it has chosen.'
+    if (project) await decide(context, lead, project.id, decideSchema.parse({ ids: [item.id], kind: 'stay', why }))
   }
 }
 

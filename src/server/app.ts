@@ -5,6 +5,7 @@ import express, { type Express } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
 import { mountBulkRoutes } from './bulk/bulk.routes'
+import { mountDecisionRoutes } from './decisions/decision.routes'
 import { mountFeedRoutes } from './feeds/feed.routes'
 import { mountLive } from './http/live'
 import { describeInterface } from './http/openapi'
@@ -97,7 +98,8 @@ export async function createApp({
   mountFeedRoutes(app, context)
   mountStandardRoutes(app, context, settings)
   mountPersonalRoutes(app, context)
-  mountProjectRoutes(app, context, compute)
+  mountProjectRoutes(app, context)
+  mountDecisionRoutes(app, context, compute)
   mountMockUpRoutes(app, context, compute)
   mountBulkRoutes(app, context)
   mountRigRoutes(app, context)

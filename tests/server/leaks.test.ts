@@ -158,6 +158,8 @@ const CASES: Record<Reading, Cases> = {
   listMockUpChanges: () => NUMBERS.map(n => ({ params: { id: String(n) }, query: { since: '0' } })),
   listMockUpVersions: byNumber('id'),
   listMockUpPictures: byNumber('id'),
+  getSchedule: byNumber('id'),
+  listScheduleTemplates: ONCE,
   findMockUpItems: () => [{ query: { ids: Array.from({ length: 80 }, (_, k) => k + 1).join(',') } }],
   listBatches: ONCE,
   getBatch: byNumber('batchId'),

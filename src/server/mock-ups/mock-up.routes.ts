@@ -2,6 +2,8 @@ import type { Express } from 'express'
 import { z } from 'zod'
 import { pictureFormatSchema } from '#shared/contracts/compare.contract'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { idListSchema } from '#shared/contracts/id-list'
+import { layoutTextSchema, SCHEDULE_FORMS } from '#shared/contracts/schedules.contract'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
@@ -21,6 +23,9 @@ import {
 } from './mock-ups'
 import { cancelPicture, getPictureFile, listPictures, orderPictures, saveMockUp, savePicture } from './order-pictures'
 import { findItems } from './resolve-items'
+import { getSchedule } from './schedule'
+import { dropScheduleTemplate, keepScheduleTemplate, listScheduleTemplates } from './schedule-templates'
+import { savePages, saveSchedule } from './write-documents'
 
 const idParam = z.coerce.number().int().positive()
 
@@ -52,6 +57,34 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
     return DONE
   })
   route(app, ENDPOINTS.pinMockUp, ({ actor, params }) => pinMockUp(context, actor, params.id))
+  route(app, ENDPOINTS.getSchedule, ({ actor, params, query }) => getSchedule({ ...context, compute }, actor, params.id, query))
+  route(app, ENDPOINTS.listScheduleTemplates, () => listScheduleTemplates(context))
+  route(app, ENDPOINTS.keepScheduleTemplate, async ({ actor, body }) => ({
+    id: await keepScheduleTemplate(context, actor, body),
+  }))
+  route(app, ENDPOINTS.dropScheduleTemplate, async ({ actor, params }) => {
+    await dropScheduleTemplate(context, actor, params.id)
+    return DONE
+  })
+  app.get('/api/mock-ups/:id/schedule/:form', async (req, res) => {
+    const form = z.enum(SCHEDULE_FORMS).parse(req.params.form)
+    const layout = layoutTextSchema.parse(req.query.layout)
+    const { bytes, fileName } = await saveSchedule(
+      { ...context, compute },
+      getActor(req),
+      idParam.parse(req.params.id),
+      form,
+      layout,
+    )
+    res.attachment(fileName)
+    res.end(Buffer.from(bytes))
+  })
+  app.get('/api/mock-ups/:id/pages', async (req, res) => {
+    const pictures = idListSchema.parse(req.query.pictures)
+    const { bytes, fileName } = await savePages({ ...context, compute }, getActor(req), idParam.parse(req.params.id), pictures)
+    res.attachment(fileName)
+    res.end(Buffer.from(bytes))
+  })
   app.get('/api/mock-ups/:id/glb', async (req, res) => {
     const { bytes, fileName } = await saveMockUp({ ...context, compute }, getActor(req), idParam.parse(req.params.id))
     res.attachment(fileName)

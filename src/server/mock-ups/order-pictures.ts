@@ -206,4 +206,5 @@ export async function saveMockUp(
   return { bytes, fileName: `${toStem(title)}.glb` }
 }
 
-const toStem = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, '-')
+/** A title as a part of a file's name. */
+export const toStem = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]+/g, '-')

@@ -4,12 +4,7 @@ import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
-import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
-import { decide, replacePin } from './decisions/decide'
-import { listDecisions } from './decisions/list-decisions'
-import { listRevisions } from './decisions/list-revisions'
-import { orderComparison } from './decisions/order-comparison'
 import { editProject } from './edit-project'
 import { changeGuests } from './guests'
 import {
@@ -25,7 +20,7 @@ import {
 
 const zipParams = z.object({ id: z.coerce.number().int(), exportId: z.coerce.number().int() })
 
-export function mountProjectRoutes(app: Express, context: Context, compute: ComputePool): void {
+export function mountProjectRoutes(app: Express, context: Context): void {
   const { db } = context
   route(app, ENDPOINTS.listProjects, ({ actor }) => listProjects(context, actor))
   route(app, ENDPOINTS.createProject, async ({ actor, body }) => ({ id: await createProject(context, actor, body) }))
@@ -44,16 +39,6 @@ export function mountProjectRoutes(app: Express, context: Context, compute: Comp
     await editProject(context, actor, params.id, body)
     return DONE
   })
-  route(app, ENDPOINTS.listDecisions, ({ actor, params }) => listDecisions({ ...context, compute }, actor, params.id))
-  route(app, ENDPOINTS.decide, ({ actor, params, body }) => decide(context, actor, params.id, body))
-  route(app, ENDPOINTS.replacePin, async ({ actor, params, body }) => {
-    await replacePin(context, actor, params.id, body)
-    return DONE
-  })
-  route(app, ENDPOINTS.orderComparison, async ({ actor, params, body }) => ({
-    ids: await orderComparison(context, actor, params.id, body),
-  }))
-  route(app, ENDPOINTS.listRevisions, ({ actor, query }) => listRevisions(db, actor, query.item))
   route(app, ENDPOINTS.orderExport, async ({ actor, params, body }) => ({
     id: await orderExport(context, actor, params.id, body),
   }))

@@ -12,8 +12,8 @@ import { notFound, ProblemError } from '../platform/problem'
 import { items, versions } from '../tables/library.table'
 import { libraries, people } from '../tables/people.table'
 import { pins, projectExports, projects } from '../tables/project.table'
+import { countAwaiting, IS_ASKED, STAYS } from './awaiting'
 import { listProjectPeople, mayDecide } from './deciders'
-import { countAwaiting, IS_ASKED, STAYS } from './decisions/awaiting'
 import { listGuests } from './guests'
 
 const COVERS = 4

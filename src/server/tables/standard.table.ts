@@ -1,5 +1,6 @@
 import { integer, jsonb, pgTable, serial, text, timestamp } from 'drizzle-orm/pg-core'
 import type { CategoryRules } from '#core/standard/category-rules'
+import type { ScheduleLayout } from '#shared/contracts/schedules.contract'
 import { categories, ltree } from './library.table'
 import { people } from './people.table'
 
@@ -21,6 +22,17 @@ export const wordLines = pgTable('word_lines', {
   /** The first word of the line that ships in whose place it stands. */
   replaces: text('replaces').unique(),
   words: text('words').array().notNull(),
+  personId: integer('person_id')
+    .notNull()
+    .references(() => people.id),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+})
+
+/** Layouts of schedules that the house keeps under a name. */
+export const scheduleTemplates = pgTable('schedule_templates', {
+  id: serial('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  layout: jsonb('layout').$type<ScheduleLayout>().notNull(),
   personId: integer('person_id')
     .notNull()
     .references(() => people.id),

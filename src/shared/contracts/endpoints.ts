@@ -1,5 +1,6 @@
 import type { z } from 'zod'
 import { BULK_ENDPOINTS } from './endpoints/bulk.endpoints'
+import { DECISIONS_ENDPOINTS } from './endpoints/decisions.endpoints'
 import type { Endpoint } from './endpoints/endpoint'
 import { FEEDS_ENDPOINTS } from './endpoints/feeds.endpoints'
 import { INTAKE_ENDPOINTS } from './endpoints/intake.endpoints'
@@ -26,6 +27,7 @@ export const ENDPOINTS = {
   ...FEEDS_ENDPOINTS,
   ...INTAKE_ENDPOINTS,
   ...PROJECTS_ENDPOINTS,
+  ...DECISIONS_ENDPOINTS,
   ...MOCK_UPS_ENDPOINTS,
   ...RIGS_ENDPOINTS,
   ...PERSONAL_ENDPOINTS,

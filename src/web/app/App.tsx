@@ -6,6 +6,7 @@ import { FamilyPlace } from '../places/family/FamilyPlace'
 import { BatchPlace } from '../places/intake/BatchPlace'
 import { FeedPlace } from '../places/intake/feeds/FeedPlace'
 import { IntakePlace } from '../places/intake/IntakePlace'
+import { SchedulePlace } from '../places/mock-up/schedule/SchedulePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
 import { DecisionsPlace } from '../places/projects/decisions/DecisionsPlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
@@ -77,6 +78,7 @@ export function App() {
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
         <Route path="/projects/:id/decisions" element={<DecisionsPlace />} />
+        <Route path="/mock-ups/:id/schedule" element={<SchedulePlace />} />
         <Route
           path="/mock-ups/:id"
           element={

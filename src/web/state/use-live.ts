@@ -45,7 +45,9 @@ export function tagsOf(message: LiveMessage): Tag[] {
       ]
     case 'mockUp':
       // Its scene follows by changes; see places/mock-up/state.
-      return message.picture === null ? ['MockUps'] : ['MockUps', { type: 'MockUpPictures', id: message.mockUpId }]
+      return message.picture === null
+        ? ['MockUps', { type: 'Schedule', id: message.mockUpId }]
+        : ['MockUps', { type: 'MockUpPictures', id: message.mockUpId }]
     case 'failedWork':
       return ['FailedWork']
     case 'anything':

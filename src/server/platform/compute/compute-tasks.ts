@@ -5,6 +5,9 @@ import type { RoleWords } from '#core/material/texture-set'
 import type { Scene } from '#core/mock-up/scene'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
+import type { Takeoff } from '#core/takeoff/measure-scene'
+import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
+import type { ScheduleRequest } from '#files/documents/write-schedule'
 import type { ExportItem, WrittenExport } from '#files/exports/write-export'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { ComparedVersions } from '#files/items/compare-versions'
@@ -60,6 +63,9 @@ export interface ComputeTasks {
     }
   }
   /** Linear pictures as one file. */
+  measureTakeoff: { input: { scene: Scene; sources: Record<string, ItemSource> }; output: Takeoff }
+  writeSchedule: { input: ScheduleRequest; output: Uint8Array }
+  writePicturePages: { input: PicturePagesRequest; output: Uint8Array }
   compareVersions: { input: { pictures: [string, string]; sources: [ItemSource, ItemSource] | null }; output: ComparedVersions }
   savePictures: { input: { diskPaths: string[]; format: SavedFormat; captions: string[] }; output: Uint8Array }
   export: {

@@ -3,6 +3,8 @@ import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
+import { writePicturePages } from '#files/documents/write-picture-pages'
+import { writeSchedule } from '#files/documents/write-schedule'
 import { writeExport } from '#files/exports/write-export'
 import { applyFixes } from '#files/fixes/apply-fixes'
 import { takeHouseForm } from '#files/fixes/take-house-form'
@@ -11,6 +13,7 @@ import { inspectItem } from '#files/items/inspect-item'
 import { loadItem } from '#files/items/load-item'
 import { previewItem } from '#files/items/preview-item'
 import { turnItem } from '#files/items/turn-item'
+import { measureTakeoff } from '#files/mock-ups/measure-takeoff'
 import { renderMockUp } from '#files/mock-ups/render-mock-up'
 import { writeMockUp } from '#files/mock-ups/write-mock-up'
 import { readLook } from '#files/reading/read-look'
@@ -78,6 +81,9 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
       targets: await Promise.all(targets.map(async t => ({ ...t, picture: t.picture ? await encode(t.picture) : null }))),
     }
   },
+  measureTakeoff: ({ scene, sources }) => measureTakeoff(scene, sources),
+  writeSchedule,
+  writePicturePages,
   compareVersions: ({ pictures, sources }) => compareVersions(pictures, sources),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
   export: ({ items, request, project, zipPath }, onProgress) => writeExport(items, request, project, zipPath, onProgress),

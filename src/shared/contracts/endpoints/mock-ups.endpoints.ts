@@ -13,6 +13,7 @@ import {
   newMockUpSchema,
   orderPicturesSchema,
 } from '../mock-ups.contract'
+import { newScheduleTemplateSchema, scheduleQuerySchema, scheduleSchema, scheduleTemplateSchema } from '../schedules.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 const params = z.object({ id })
@@ -121,5 +122,33 @@ export const MOCK_UPS_ENDPOINTS = {
     summary: 'Pin everything that a mock-up shows in its project',
     params,
     response: bulkResultSchema,
+  }),
+  getSchedule: endpoint({
+    method: 'get',
+    path: '/api/mock-ups/{id}/schedule',
+    summary: 'The finish schedule of a mock-up: what is in it, how much, where; against a kept version of it',
+    params: z.object({ id }),
+    query: scheduleQuerySchema,
+    response: scheduleSchema,
+  }),
+  listScheduleTemplates: endpoint({
+    method: 'get',
+    path: '/api/schedule-templates',
+    summary: 'Layouts of schedules that the house keeps',
+    response: z.array(scheduleTemplateSchema),
+  }),
+  keepScheduleTemplate: endpoint({
+    method: 'post',
+    path: '/api/schedule-templates',
+    summary: 'Keep a layout under a name, in the place of the one that had it',
+    body: newScheduleTemplateSchema,
+    response: created,
+  }),
+  dropScheduleTemplate: endpoint({
+    method: 'delete',
+    path: '/api/schedule-templates/{id}',
+    summary: 'Take a layout away',
+    params: z.object({ id }),
+    response: done,
   }),
 }

@@ -166,6 +166,9 @@ export function TopLine(props: Props) {
             <ToolMenuEntry isLast onClick={() => setVersionsOpen(true)}>
               Versions
             </ToolMenuEntry>
+            <ToolMenuEntry onClick={() => void session.flush().then(() => navigate(`/mock-ups/${mockUp.id}/schedule`))}>
+              Schedule of what is in it
+            </ToolMenuEntry>
             <ToolMenuEntry onClick={copy}>Make a copy</ToolMenuEntry>
             <ToolMenuEntry onClick={save}>Save the scene as binary glTF</ToolMenuEntry>
             {mockUp.project && <ToolMenuEntry onClick={pinAll}>Pin what is in it in {mockUp.project.code}</ToolMenuEntry>}

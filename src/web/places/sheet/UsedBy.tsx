@@ -1,6 +1,6 @@
 import type { Sheet } from '#shared/contracts/items.contract'
+import { ProjectStates } from '../../components/ProjectStates'
 import { useListRevisionsQuery } from '../../state/api'
-import { ProjectStates } from '../projects/RevisionsPanel'
 
 /** Which projects use an item, at which version, and what they do about a newer one. */
 export function UsedBy({ sheet }: { sheet: Sheet }) {

@@ -1,7 +1,7 @@
 import type { Scene, Spot } from '#core/mock-up/scene'
 import type { Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { Line } from '../light/SkyPanel'
+import { Line } from '../../../components/Line'
 import type { Chosen } from '../state/chosen'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { usePlants } from '../state/use-plants'

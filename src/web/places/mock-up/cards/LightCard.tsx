@@ -7,7 +7,7 @@ import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
 import { DraftField } from '../../../components/controls/DraftField'
 import { NumberInput } from '../../../components/controls/NumberInput'
-import { Line } from '../light/SkyPanel'
+import { Line } from '../../../components/Line'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { LiveResources } from '../state/use-resources'
 

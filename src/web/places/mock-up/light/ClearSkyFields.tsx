@@ -1,7 +1,7 @@
 import type { Sky } from '#core/mock-up/scene'
 import { CONTROL } from '../../../components/controls/control-look'
 import { NumberInput } from '../../../components/controls/NumberInput'
-import { Line } from './SkyPanel'
+import { Line } from '../../../components/Line'
 
 type Clear = NonNullable<Sky['clear']>
 

@@ -9,6 +9,7 @@ import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
 import { NumberInput } from '../../../components/controls/NumberInput'
+import { Line } from '../../../components/Line'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import { readRemembered, remember } from '../../../state/remembered'
 import type { MockUpSession } from '../state/mock-up-session'
@@ -169,10 +170,3 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
     </Popover>
   )
 }
-
-export const Line = ({ text, children }: { text: string; children: React.ReactNode }) => (
-  <span className="flex items-center justify-between gap-2">
-    <span className="text-quiet">{text}</span>
-    {children}
-  </span>
-)

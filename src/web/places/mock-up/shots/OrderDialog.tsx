@@ -4,10 +4,10 @@ import type { OrderPictures } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
+import { Line } from '../../../components/Line'
 import { Modal } from '../../../components/Modal'
 import { plural } from '../../../words/states'
-import { Line } from '../light/SkyPanel'
-import { shotsInOrder } from './ShotStrip'
+import { shotsInOrder } from '../state/shots-in-order'
 
 interface Props {
   scene: Scene

@@ -27,6 +27,8 @@ const STATE_WORDS: Record<MockUpPicture['state'], string> = {
   cancelled: 'stopped',
 }
 
+const MOST_PAGES = 40
+
 /** Renderings of the mock-up, the newest first: how far they are, looked at, two of them compared, saved. */
 export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictures: readonly MockUpPicture[] }) {
   const [marked, setMarked] = useState<readonly number[]>([])
@@ -36,16 +38,24 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
     const result = await cancel({ id: mockUpId, picture })
     if (result.error) tellProblem(result.error)
   }
+  const ready = pictures.filter(p => p.url).map(p => p.id)
+  const printable = marked.length > 0 ? marked : ready.slice(0, MOST_PAGES)
   const shown = open?.flatMap(id => pictures.find(p => p.id === id) ?? []) ?? []
   if (pictures.length === 0)
     return <p className="text-quiet">Nothing is rendered yet. Take a shot and order a draft of it: it is there in seconds.</p>
   return (
     <>
       <div className="mb-3 flex h-8 items-center gap-2">
-        <span className="text-xs text-quiet">
-          {marked.length === 0 ? 'Mark two to compare them.' : `${marked.length} marked`}
-        </span>
-        <Button className="ml-auto" disabled={marked.length !== 2} onClick={() => setOpen(marked)}>
+        <span className="text-xs text-quiet">{marked.length === 0 ? 'Mark two to compare.' : `${marked.length} marked`}</span>
+        <Button
+          className="ml-auto"
+          title="The marked pictures, or all, each on a page, with what is in them"
+          disabled={printable.length === 0}
+          onClick={() => window.location.assign(`/api/mock-ups/${mockUpId}/pages?pictures=${printable.join(',')}`)}
+        >
+          PDF
+        </Button>
+        <Button disabled={marked.length !== 2} onClick={() => setOpen(marked)}>
           Compare
         </Button>
       </div>
@@ -81,7 +91,7 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
                   label={`Mark ${captionOf(p)}`}
                   isLabelHidden
                   checked={marked.includes(p.id)}
-                  onChange={on => setMarked(on ? [...marked.slice(-1), p.id] : marked.filter(id => id !== p.id))}
+                  onChange={on => setMarked(on ? [...marked, p.id] : marked.filter(id => id !== p.id))}
                   className="mt-0.5"
                 />
               )}

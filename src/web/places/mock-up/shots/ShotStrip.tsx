@@ -2,6 +2,7 @@ import { Camera } from 'lucide-react'
 import type { Scene } from '#core/mock-up/scene'
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
+import { shotsInOrder } from '../state/shots-in-order'
 
 interface Props {
   scene: Scene
@@ -10,8 +11,6 @@ interface Props {
   onShot: (id: string) => void
   onTake: () => void
 }
-
-export const shotsInOrder = (scene: Pick<Scene, 'shots'>) => Object.entries(scene.shots).sort(([, a], [, b]) => a.place - b.place)
 
 /** The shots from the left, each by its newest picture; one is looked through. */
 export function ShotStrip({ scene, pictures, active, onShot, onTake }: Props) {

@@ -6,9 +6,9 @@ import type { Resources } from '#core/mock-up/resources'
 import type { Scene, Shot } from '#core/mock-up/scene'
 import { mapOfSky } from '#core/mock-up/sky-map'
 import type { ViewLight } from '../../../viewer/mock-up/MockUpView'
-import { shotsInOrder } from '../shots/ShotStrip'
 import type { MockUpSession } from './mock-up-session'
 import { newId } from './new-id'
+import { shotsInOrder } from './shots-in-order'
 
 const FIRST_LENS: Lens = { position: [3.2, 1.9, 4.6], target: [0, 0.7, 0], focalMm: 28, aspect: 1.6, isUpright: false }
 /** Of a clear sky in the live view, where it follows the pointer. */

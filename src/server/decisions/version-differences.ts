@@ -1,12 +1,12 @@
 import { and, eq, sql } from 'drizzle-orm'
 import type { Rig } from '#core/render/rigs/rig'
-import { findVersionSource } from '../../items/version-source'
-import type { ComputePool } from '../../platform/compute/compute-pool'
-import type { Context } from '../../platform/context'
-import { isOneOf } from '../../platform/database'
-import { PREVIEW_SEED, requestOnRigs } from '../../previews/previews'
-import { previews } from '../../tables/library.table'
-import { versionDifferences } from '../../tables/project.table'
+import { findVersionSource } from '../items/version-source'
+import type { ComputePool } from '../platform/compute/compute-pool'
+import type { Context } from '../platform/context'
+import { isOneOf } from '../platform/database'
+import { PREVIEW_SEED, requestOnRigs } from '../previews/previews'
+import { previews } from '../tables/library.table'
+import { versionDifferences } from '../tables/project.table'
 
 export type VersionDifference = typeof versionDifferences.$inferSelect
 

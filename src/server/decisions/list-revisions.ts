@@ -1,8 +1,8 @@
 import { sql } from 'drizzle-orm'
 import type { Revision } from '#shared/contracts/decisions.contract'
-import { type Actor, mayRead } from '../../platform/access'
-import type { Connection } from '../../platform/database'
-import { STAYS } from './awaiting'
+import { type Actor, mayRead } from '../platform/access'
+import type { Connection } from '../platform/database'
+import { STAYS } from '../projects/awaiting'
 
 /**
  * Items that a project pins at another version than the approved one, or that were withdrawn, and what each project that pins them does

@@ -1,8 +1,8 @@
 import { wallQuerySchema } from '#shared/contracts/find.contract'
-import { getWall } from '../../library/wall'
-import type { Actor } from '../../platform/access'
-import type { Context } from '../../platform/context'
-import { ProblemError } from '../../platform/problem'
+import { getWall } from '../library/wall'
+import type { Actor } from '../platform/access'
+import type { Context } from '../platform/context'
+import { ProblemError } from '../platform/problem'
 
 const MOST = 3
 

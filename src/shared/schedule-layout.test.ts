@@ -1,0 +1,73 @@
+import { describe, expect, it } from 'vitest'
+import type { ScheduleRow } from './contracts/schedules.contract'
+import { cellOf, layOutSchedule, sayWhere, totalOf } from './schedule-layout'
+
+const row = (code: string, over: Partial<ScheduleRow> = {}): ScheduleRow => ({
+  key: `material ${code}`,
+  code,
+  version: 1,
+  name: `Name of ${code}`,
+  kind: 'material',
+  category: 'Timber',
+  preview: null,
+  maker: 'Oddmere',
+  productNumber: '',
+  sheen: '',
+  licence: '',
+  size: '',
+  unit: 'm2',
+  net: 10,
+  gross: 11,
+  edgeM: 4,
+  litres: null,
+  weightKg: null,
+  cost: null,
+  where: [],
+  scaled: 0,
+  before: null,
+  ...over,
+})
+
+describe('a schedule', () => {
+  const floor = { of: 'Stage', part: 'floor', group: null, count: 1, amount: 8 }
+  const seats = { of: 'Chair', part: 'seat', group: 'Seats', count: 4, amount: 2 }
+  const oak = row('TIM-0002', { where: [floor, seats], cost: 50, net: 10, gross: 10 })
+  const fir = row('TIM-0001', { maker: '', net: 30 })
+  const lamp = row('LUM-0001', { kind: 'light', unit: 'pieces', net: 3, category: 'Downlights' })
+
+  it('says figures with their units, and keeps them to go on with', () => {
+    expect(cellOf(oak, 'quantity')).toEqual({ text: '10 m²', figure: 10, unit: 'm²' })
+    expect(cellOf(lamp, 'quantity')).toEqual({ text: '3', figure: 3, unit: '' })
+    expect(cellOf(oak, 'litres')).toEqual({ text: '', figure: null, unit: '' })
+    expect(cellOf(oak, 'maker').text).toBe('Oddmere')
+  })
+
+  it('says where things are used, each once with its parts', () => {
+    expect(sayWhere(oak)).toBe('floor; Chair: seat ×4')
+    expect(sayWhere({ where: [{ ...seats, part: '' }] })).toBe('Chair')
+  })
+
+  it('stands in groups and in order', () => {
+    expect(
+      layOutSchedule([oak, lamp, fir], { group: 'kind', sort: 'code' }).map(s => [s.title, s.rows.map(r => r.code)]),
+    ).toEqual([
+      ['Materials', ['TIM-0001', 'TIM-0002']],
+      ['Luminaires', ['LUM-0001']],
+    ])
+    expect(layOutSchedule([oak, fir], { group: 'none', sort: 'quantity' })[0].rows.map(r => r.net)).toEqual([30, 10])
+    expect(layOutSchedule([oak, fir], { group: 'maker', sort: 'code' }).map(s => s.title)).toEqual(['Oddmere', 'Maker not known'])
+  })
+
+  it('by where it is used splits what a row says, so that all groups together say the same', () => {
+    const sections = layOutSchedule([oak], { group: 'place', sort: 'code' })
+    expect(sections.map(s => [s.title, s.rows[0].net, s.rows[0].cost])).toEqual([
+      ['Floor, walls and ceiling', 8, 40],
+      ['Seats', 2, 10],
+    ])
+  })
+
+  it('adds up what is known, and says nothing where nothing is', () => {
+    expect(totalOf([oak, fir], 'cost')).toBe(50)
+    expect(totalOf([oak, fir], 'weightKg')).toBeNull()
+  })
+})

@@ -1,0 +1,159 @@
+import type { ScheduleColumn, ScheduleGroup, ScheduleLayout, ScheduleRow } from './contracts/schedules.contract'
+import { formatNumber } from './units'
+
+export const COLUMN_WORDS: Record<ScheduleColumn, string> = {
+  picture: 'Picture',
+  code: 'Code',
+  name: 'Name',
+  maker: 'Maker',
+  productNumber: 'Product number',
+  sheen: 'Sheen',
+  size: 'Size',
+  quantity: 'Quantity',
+  gross: 'With waste',
+  edge: 'Open edges',
+  litres: 'Litres',
+  weight: 'Weight',
+  cost: 'Cost',
+  where: 'Where used',
+  licence: 'Licence',
+}
+
+export const GROUP_WORDS: Record<ScheduleGroup, string> = {
+  kind: 'by kind',
+  category: 'by category',
+  maker: 'by maker',
+  place: 'by where it is used',
+  none: 'not grouped',
+}
+
+const KIND_TITLES: Record<ScheduleRow['kind'], string> = {
+  material: 'Materials',
+  model: 'Furniture and plants',
+  light: 'Luminaires',
+  environment: 'Environments',
+  map: 'Maps',
+  own: 'Came with a model, or not chosen yet',
+}
+
+/** A cell as it is read, and as a figure to go on with where it is one. */
+export interface ScheduleCell {
+  text: string
+  figure: number | null
+  unit: string
+}
+
+export function cellOf(row: ScheduleRow, column: ScheduleColumn): ScheduleCell {
+  const words = (text: string): ScheduleCell => ({ text, figure: null, unit: '' })
+  const figure = (value: number | null, unit: string, digits: number): ScheduleCell =>
+    value === null ? words('') : { text: `${formatNumber(value, digits)}${unit && ` ${unit}`}`, figure: value, unit }
+  const amount = (value: number) => (row.unit === 'm2' ? figure(value, 'm²', 2) : figure(value, '', 0))
+  switch (column) {
+    case 'picture':
+      return words('')
+    case 'code':
+      return words(row.code ?? '')
+    case 'where':
+      return words(sayWhere(row))
+    case 'quantity':
+      return amount(row.net)
+    case 'gross':
+      return amount(row.gross)
+    case 'edge':
+      return figure(row.edgeM, 'm', 1)
+    case 'litres':
+      return figure(row.litres, 'l', 1)
+    case 'weight':
+      return figure(row.weightKg, 'kg', 1)
+    case 'cost':
+      return figure(row.cost, '', 2)
+    default:
+      return words(row[column])
+  }
+}
+
+/** "Slat back chair: seat ×4, floor": each thing once, with its parts. */
+export function sayWhere({ where }: Pick<ScheduleRow, 'where'>): string {
+  const parts = new Map<string, string[]>()
+  for (const { of, part, count } of where) {
+    const said = part === '' ? '' : `${part}${count > 1 ? ` ×${count}` : ''}`
+    parts.set(of, [...(parts.get(of) ?? []), ...(said ? [said] : [])])
+  }
+  return [...parts]
+    .map(([of, list]) => (of === 'Stage' ? list.join(', ') : list.length > 0 ? `${of}: ${list.join(', ')}` : of))
+    .join('; ')
+}
+
+export interface ScheduleSection {
+  title: string
+  rows: ScheduleRow[]
+}
+
+/** Rows in groups and in order. By where it is used, a row stands in each group with what is used there. */
+export function layOutSchedule(
+  rows: readonly ScheduleRow[],
+  { group, sort }: Pick<ScheduleLayout, 'group' | 'sort'>,
+): ScheduleSection[] {
+  const placed = group === 'place' ? rows.flatMap(splitByPlace) : rows.map(row => ({ title: titleOf(row, group), row }))
+  const sections = new Map<string, ScheduleRow[]>()
+  for (const { title, row } of placed) sections.set(title, [...(sections.get(title) ?? []), row])
+  return [...sections].map(([title, list]) => ({ title, rows: list.sort(inOrder(sort)) }))
+}
+
+const titleOf = (row: ScheduleRow, group: Exclude<ScheduleGroup, 'place'>): string => {
+  switch (group) {
+    case 'kind':
+      return KIND_TITLES[row.kind]
+    case 'category':
+      return row.category || 'Without a category'
+    case 'maker':
+      return row.maker || 'Maker not known'
+    case 'none':
+      return ''
+    default:
+      return group satisfies never
+  }
+}
+
+function splitByPlace(row: ScheduleRow): { title: string; row: ScheduleRow }[] {
+  const shares = new Map<string, ScheduleRow['where']>()
+  for (const place of row.where) {
+    const title = place.group ?? (place.of === 'Stage' ? 'Floor, walls and ceiling' : place.of)
+    shares.set(title, [...(shares.get(title) ?? []), place])
+  }
+  if (shares.size === 0) return [{ title: 'In no group', row }]
+  return [...shares].map(([title, where]) => {
+    const net = where.reduce((sum, p) => sum + p.amount, 0)
+    const share = row.net > 0 ? net / row.net : 1
+    const scaled = (value: number | null) => (value === null ? null : value * share)
+    return {
+      title,
+      row: {
+        ...row,
+        key: `${row.key} ${title}`,
+        where,
+        net,
+        gross: row.gross * share,
+        edgeM: scaled(row.edgeM),
+        litres: scaled(row.litres),
+        weightKg: scaled(row.weightKg),
+        cost: scaled(row.cost),
+        before: null,
+      },
+    }
+  })
+}
+
+const inOrder =
+  (sort: ScheduleLayout['sort']) =>
+  (a: ScheduleRow, b: ScheduleRow): number => {
+    if (sort === 'quantity') return b.net - a.net
+    const [x, y] = sort === 'code' ? [a.code ?? '~', b.code ?? '~'] : [a.name, b.name]
+    return x.localeCompare(y)
+  }
+
+/** What all of it costs and weighs, as far as that is known. */
+export const totalOf = (rows: readonly ScheduleRow[], what: 'cost' | 'weightKg'): number | null => {
+  const known = rows.flatMap(r => r[what] ?? [])
+  return known.length > 0 ? known.reduce((sum, v) => sum + v, 0) : null
+}
