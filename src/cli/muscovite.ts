@@ -2,6 +2,7 @@ import { writeFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
 import { credentialsOf } from './client'
 import { runCollect } from './collect'
+import { runFetch, runVerify } from './hand-over'
 import { runImport } from './import'
 import { runInspect } from './inspect'
 import { runPreview } from './preview'
@@ -25,7 +26,14 @@ const HELP = `muscovite: the library from the command line
       Takes away the zips of exports, and bytes that nothing names any more, that are older than N days (30).
       With --dry-run it only counts them. What a version, a batch or a running upload names is never touched.
 
-  inspect and preview need neither a server nor a database.
+  muscovite verify PATH [--server URL] [--as EMAIL] [--json]
+      Says what of a hand-over is missing or altered. PATH is its folder, its zip or its manifest.
+      With --server it also says what is older than the approved version.
+
+  muscovite fetch FOLDER [--server URL] [--as EMAIL] [--json]
+      Brings what is missing or altered, and nothing that is there already; broken off, it goes on where it was.
+
+  inspect, preview and verify need neither a server nor a database.
 `
 
 /** Exit status: 0 all well, 1 something in the input failed, 2 the call itself is wrong. */
@@ -118,6 +126,23 @@ async function main(argv: string[]): Promise<number> {
           values.json ?? false,
           { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },
         )
+      }
+      case 'verify':
+      case 'fetch': {
+        const { values, positionals } = parseArgs({
+          args: rest,
+          allowPositionals: true,
+          options: { server: { type: 'string' }, as: { type: 'string' }, json: { type: 'boolean' } },
+        })
+        if (positionals.length !== 1) return usage(`${command} needs one path.`)
+        const output = {
+          print: (text: string) => process.stdout.write(text),
+          report: (line: string) => process.stderr.write(`${line}\n`),
+        }
+        const credentials = credentialsOf(process.env, values.server, values.as)
+        return command === 'fetch'
+          ? await runFetch(positionals[0], credentials, values.json ?? false, output)
+          : await runVerify(positionals[0], values.server ? credentials : null, values.json ?? false, output)
       }
       case undefined:
       case 'help':

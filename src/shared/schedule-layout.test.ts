@@ -36,7 +36,7 @@ describe('a schedule', () => {
   const lamp = row('LUM-0001', { kind: 'light', unit: 'pieces', net: 3, category: 'Downlights' })
 
   it('says figures with their units, and keeps them to go on with', () => {
-    expect(cellOf(oak, 'quantity')).toEqual({ text: '10 m²', figure: 10, unit: 'm²' })
+    expect(cellOf(oak, 'quantity')).toEqual({ text: '10.00 m²', figure: 10, unit: 'm²' })
     expect(cellOf(lamp, 'quantity')).toEqual({ text: '3', figure: 3, unit: '' })
     expect(cellOf(oak, 'litres')).toEqual({ text: '', figure: null, unit: '' })
     expect(cellOf(oak, 'maker').text).toBe('Oddmere')
@@ -55,7 +55,7 @@ describe('a schedule', () => {
       ['Luminaires', ['LUM-0001']],
     ])
     expect(layOutSchedule([oak, fir], { group: 'none', sort: 'quantity' })[0].rows.map(r => r.net)).toEqual([30, 10])
-    expect(layOutSchedule([oak, fir], { group: 'maker', sort: 'code' }).map(s => s.title)).toEqual(['Oddmere', 'Maker not known'])
+    expect(layOutSchedule([oak, fir], { group: 'maker', sort: 'code' }).map(s => s.title)).toEqual(['Maker not known', 'Oddmere'])
   })
 
   it('by where it is used splits what a row says, so that all groups together say the same', () => {

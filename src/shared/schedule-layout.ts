@@ -1,5 +1,4 @@
 import type { ScheduleColumn, ScheduleGroup, ScheduleLayout, ScheduleRow } from './contracts/schedules.contract'
-import { formatNumber } from './units'
 
 export const COLUMN_WORDS: Record<ScheduleColumn, string> = {
   picture: 'Picture',
@@ -36,6 +35,9 @@ const KIND_TITLES: Record<ScheduleRow['kind'], string> = {
   own: 'Came with a model, or not chosen yet',
 }
 
+/** What was chosen comes before what was not. */
+const KIND_ORDER = Object.values(KIND_TITLES)
+
 /** A cell as it is read, and as a figure to go on with where it is one. */
 export interface ScheduleCell {
   text: string
@@ -46,7 +48,7 @@ export interface ScheduleCell {
 export function cellOf(row: ScheduleRow, column: ScheduleColumn): ScheduleCell {
   const words = (text: string): ScheduleCell => ({ text, figure: null, unit: '' })
   const figure = (value: number | null, unit: string, digits: number): ScheduleCell =>
-    value === null ? words('') : { text: `${formatNumber(value, digits)}${unit && ` ${unit}`}`, figure: value, unit }
+    value === null ? words('') : { text: `${value.toFixed(digits)}${unit && ` ${unit}`}`, figure: value, unit }
   const amount = (value: number) => (row.unit === 'm2' ? figure(value, 'm²', 2) : figure(value, '', 0))
   switch (column) {
     case 'picture':
@@ -97,7 +99,9 @@ export function layOutSchedule(
   const placed = group === 'place' ? rows.flatMap(splitByPlace) : rows.map(row => ({ title: titleOf(row, group), row }))
   const sections = new Map<string, ScheduleRow[]>()
   for (const { title, row } of placed) sections.set(title, [...(sections.get(title) ?? []), row])
-  return [...sections].map(([title, list]) => ({ title, rows: list.sort(inOrder(sort)) }))
+  const inPlace = ([a]: [string, unknown], [b]: [string, unknown]) =>
+    group === 'kind' ? KIND_ORDER.indexOf(a) - KIND_ORDER.indexOf(b) : a.localeCompare(b)
+  return [...sections].sort(inPlace).map(([title, list]) => ({ title, rows: list.sort(inOrder(sort)) }))
 }
 
 const titleOf = (row: ScheduleRow, group: Exclude<ScheduleGroup, 'place'>): string => {

@@ -1,12 +1,14 @@
+import { execFile } from 'node:child_process'
 import { readdirSync, readFileSync } from 'node:fs'
-import { chmod, mkdtemp, readFile, rm } from 'node:fs/promises'
+import { chmod, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { promisify } from 'node:util'
 import { type Browser, type Locator, type Page, expect as pageExpect } from '@playwright/test'
 import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { ExportManifest } from '../../src/files/exports/write-export'
+import type { ExportManifest } from '../../src/shared/contracts/hand-over.contract'
 import { expectAccessible, SURROUNDS, setSurround } from './accessible'
 import { openBrowser, openPage } from './browser'
 import { zipDelivery, zipFaulty } from './deliveries'
@@ -304,6 +306,10 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await see(page.getByText(/Saved as version 2/)).toBeVisible()
     await see(page.getByText('fuzzWeight 0 to 1').first()).toBeVisible()
     await page.getByRole('dialog').getByRole('button', { name: 'Approve', exact: true }).click()
+    // Version 1 is approved already: what becomes of it is asked.
+    const approval = page.getByRole('dialog', { name: 'Approve version 2' })
+    await see(approval.getByText('No project pins it.')).toBeVisible()
+    await approval.getByRole('button', { name: 'Approve', exact: true }).click()
     await see(page.getByText('Oak test is approved.')).toBeVisible()
     await page.keyboard.press('Escape')
   })
@@ -496,6 +502,15 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       target: 'MaterialX 1.39',
     })
     for (const file of manifest.items.flatMap(i => i.files)) expect(entries[file.path]?.length).toBe(file.bytes)
+    // On another machine, with the manifest alone: everything is brought, and then is there.
+    const folder = await mkdtemp(join(tmpdir(), 'muscovite-elsewhere-'))
+    await writeFile(join(folder, 'manifest.json'), entries['manifest.json'])
+    const muscovite = (...args: string[]) => promisify(execFile)(process.execPath, ['dist/node/muscovite.js', ...args])
+    await expect(muscovite('verify', folder)).rejects.toMatchObject({ code: 1 })
+    const brought = await muscovite('fetch', folder, '--server', app.base)
+    expect(brought.stdout).toMatch(/(\d+) of \1 files were brought/)
+    expect((await muscovite('verify', folder)).stdout).toContain('files are there as they were handed over')
+    await rm(folder, { recursive: true, force: true })
   })
 
   it('tries things together in a mock-up: places, assigns by drag and by keys, turns the sky, renders, compares, saves and pins', async () => {
@@ -610,6 +625,61 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await see(page.locator('[data-traced=filtered], [data-traced=done]')).toBeVisible({ timeout: 90_000 })
   })
 
+  it('measures what is in the mock-up, and lists it as a schedule to save', async () => {
+    await page.getByRole('button', { name: 'More' }).click()
+    await page.getByRole('menuitem', { name: /^Schedule of what is in it/ }).click()
+    await see(page.getByRole('heading', { name: 'Schedule' })).toBeVisible()
+    const floor = page.getByRole('row').filter({ hasText: 'TIM-0001' })
+    await see(floor).toContainText('m²')
+    await see(page.getByRole('row').filter({ hasText: 'CHR-0001' })).toContainText('6')
+    await choose('Grouped', 'by maker')
+    await expectAccessible(page, 'schedule')
+    await page.getByRole('button', { name: 'Save' }).click()
+    const [csv] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: /^CSV/ }).click()])
+    expect(csv.suggestedFilename()).toBe('corner-schedule.csv')
+    expect(await readFile(await csv.path(), 'utf8')).toMatch(/TIM-0001/)
+    await page.getByRole('link', { name: 'Corner' }).click()
+    await see(page.getByRole('application')).toBeVisible()
+  })
+
+  it('revises an item once: the project is asked with both versions side by side, stays, thinks again and takes it', async () => {
+    await page.goto(`${app.base}/items/TIM-0001`)
+    await page.getByRole('button', { name: 'Edit', exact: true }).click()
+    await page.getByLabel('Real-world width').fill('450')
+    await page.getByRole('button', { name: 'Save' }).click()
+    await see(page.getByText('material, version 3')).toBeVisible()
+    await page.getByRole('button', { name: 'Approve', exact: true }).click()
+    const approval = page.getByRole('dialog', { name: 'Approve version 3' })
+    await see(approval.getByText('1 project that pins it will be asked')).toBeVisible()
+    await approval.getByRole('button', { name: 'Approve' }).click()
+    await see(page.getByText('has to decide')).toBeVisible()
+    await page.goto(`${app.base}/projects`)
+    await see(page.getByRole('region', { name: 'Newer versions on their way' })).toContainText('1 decision open')
+    await page
+      .getByRole('link', { name: /Ferry hall/ })
+      .first()
+      .click()
+    await page.getByRole('link', { name: 'See what would change' }).click()
+    const decision = page.getByRole('region', { name: 'Oak test' })
+    await see(decision.getByRole('row', { name: /Real-world width/ })).toContainText('450')
+    await see(decision.getByRole('link', { name: 'Corner' })).toBeVisible()
+    // Worked out on the server, once its picture is there.
+    await see(page.getByRole('list', { name: 'To decide' })).toContainText(/FLIP 0\.\d+/, { timeout: 90_000 })
+    await expectAccessible(page, 'decisions')
+    await page.keyboard.press('s')
+    const staying = page.getByRole('dialog')
+    await staying.getByLabel('Why').fill('The pictures are out already.')
+    await staying.getByRole('button', { name: 'Leave as pinned' }).click()
+    await see(page.getByText('Nothing of this kind to decide.')).toBeVisible()
+    await page.getByLabel('Those that stay too').check()
+    await see(decision).toContainText('The pictures are out already.')
+    await decision.getByRole('button', { name: 'Decide again' }).click()
+    await decision.getByRole('button', { name: 'Take version 3' }).click()
+    await see(page.getByText('Everything here is up to date.')).toBeVisible()
+    await page.getByRole('link', { name: 'To the project' }).click()
+    await see(page.getByRole('listitem').filter({ hasText: 'TIM-0001' })).toContainText('version 3')
+  })
+
   it('is readable everywhere, in all three surrounds', async () => {
     const places: [string, () => Promise<unknown>][] = [
       ['/wall', () => see(page.locator('[data-chip] img').first()).toBeVisible()],
@@ -631,6 +701,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       ['/standard/rigs/model-three-quarter', () => see(page.getByRole('heading', { level: 1 })).toBeVisible()],
       ['/projects', () => see(page.getByText('Ferry hall')).toBeVisible()],
       ['/projects/1', () => see(page.getByRole('heading', { name: 'Export' })).toBeVisible()],
+      ['/projects/1/decisions', () => see(page.getByText('Everything here is up to date.')).toBeVisible()],
       ['/upkeep', () => see(page.getByRole('heading', { name: 'Open findings' })).toBeVisible()],
       ['/people', () => see(page.getByText('Noor Vestergaard')).toBeVisible()],
       ['/people', () => page.keyboard.press('?')],

@@ -234,7 +234,12 @@ describe('maps written for a renderer', () => {
     const { source } = (await findVersionSource(work, row.inputKey))!
     const zip = join(world.folder, `${name}.zip`)
     const item = { source, code: 'GRA-0001', version: 1, category: 'maps', maker: '', licence: '' }
-    const { manifest } = await writeExport([item], exportRequestSchema.parse(request), { code: 'P', title: 'P' }, zip)
+    const { manifest } = await writeExport(
+      [item],
+      exportRequestSchema.parse(request),
+      { project: { code: 'P', title: 'P' } },
+      zip,
+    )
     expect(manifest.failures).toEqual([])
     const [{ path }] = manifest.items[0].files
     return {

@@ -78,7 +78,7 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
     const worn = scene.stage.materials[name]
     // A slab lies on something: what is underneath is no finish.
     const isFinish = name === 'ceiling' ? undefined : isNotUnderneath
-    add(worn, 'nothing chosen yet', { of: 'Stage', part: name, group: null, ...measure(mesh, IDENTITY, isFinish) })
+    add(worn, 'Nothing chosen yet', { of: 'Stage', part: name, group: null, ...measure(mesh, IDENTITY, isFinish) })
   }
   const counted = new Map<string, CountedAmount>()
   const count = (

@@ -10,10 +10,10 @@ import { extensionOf } from '#core/codecs/sniff'
 import { FileError, toFailure } from '#core/findings/failure'
 import { collectRows } from '#core/image/picture-rows'
 import { reduceRows } from '#core/image/row-reducer'
-import type { Tiling } from '#core/material/open-pbr'
 import { isEulumdat, readPhotometry } from '#core/photometry/analyse-photometry'
 import { writeIes } from '#core/photometry/write-ies'
 import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
+import type { ExportManifest } from '#shared/contracts/hand-over.contract'
 import type { ExportRequest } from '#shared/contracts/projects.contract'
 import { type ItemSource, mainFile } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
@@ -32,28 +32,8 @@ export interface ExportItem {
   licence: string
 }
 
-export interface ManifestItem {
-  code: string
-  name: string
-  kind: string
-  version: number
-  category: string
-  maker: string
-  licence: string
-  target: string
-  widthMm: number | null
-  tiling: Tiling
-  files: { path: string; sha256: string; bytes: number }[]
-}
-
-export interface ExportManifest {
-  project: { code: string; title: string }
-  exportedAt: string
-  maxSizePx: number | null
-  items: ManifestItem[]
-  /** Items that could not be written, each with its reason. */
-  failures: { code: string; version: number; message: string }[]
-}
+/** For which project, and where the whole of it can be had. */
+export type HandedOver = Pick<ExportManifest, 'project'> & Partial<Pick<ExportManifest, 'source'>>
 
 export interface WrittenExport {
   zipPath: string
@@ -64,12 +44,13 @@ export interface WrittenExport {
 export async function writeExport(
   items: readonly ExportItem[],
   request: ExportRequest,
-  project: { code: string; title: string },
+  { project, source = null }: HandedOver,
   zipPath: string,
   onProgress: (share: number) => void = () => {},
 ): Promise<WrittenExport> {
   const manifest: ExportManifest = {
     project,
+    source,
     exportedAt: new Date().toISOString(),
     maxSizePx: request.maxSizePx,
     items: [],

@@ -36,7 +36,7 @@ async function exportLight(name: string, text: string) {
   const { manifest } = await writeExport(
     [{ code: 'SPO-0007', version: 3, category: 'luminaires.spots', licence: '', source } as never],
     { materials: 'materialx', environments: 'asStored', maxSizePx: null } as never,
-    { code: 'FERRY', title: 'Ferry hall' },
+    { project: { code: 'FERRY', title: 'Ferry hall' } },
     zipPath,
   )
   const files = unzipSync(new Uint8Array(await readFile(zipPath)))

@@ -164,7 +164,7 @@ function common(ref: ItemRef | null, name: string, item: Described | undefined, 
 }
 
 function sayPlainSize(facts: Facts): string {
-  if (typeof facts.boundsM === 'string') return `${facts.boundsM} m`
+  if (typeof facts.boundsM === 'string') return `${facts.boundsM.replaceAll(' x ', ' × ')} m`
   const { widthMm, heightMm } = facts
   return typeof widthMm === 'number'
     ? `${Math.round(widthMm)}${typeof heightMm === 'number' ? ` × ${Math.round(heightMm)}` : ''} mm`

@@ -10,6 +10,7 @@ import { changeGuests } from './guests'
 import {
   createProject,
   getExportFile,
+  getExportManifest,
   getProject,
   getProjectRow,
   listProjects,
@@ -42,6 +43,12 @@ export function mountProjectRoutes(app: Express, context: Context): void {
   route(app, ENDPOINTS.orderExport, async ({ actor, params, body }) => ({
     id: await orderExport(context, actor, params.id, body),
   }))
+  app.get('/api/projects/:id/exports/:exportId/manifest', async (req, res) => {
+    const { id, exportId } = zipParams.parse(req.params)
+    const { manifest, fileName } = await getExportManifest(db, getActor(req), id, exportId)
+    res.attachment(fileName)
+    res.type('json').end(`${JSON.stringify(manifest, null, 2)}\n`)
+  })
   app.get('/api/projects/:id/exports/:exportId/zip', async (req, res) => {
     const actor = getActor(req)
     const { id, exportId } = zipParams.parse(req.params)

@@ -185,16 +185,25 @@ export async function unpinItems(context: Context, actor: Actor, projectId: numb
 }
 
 /** Orders the zip of everything a project pins. */
-export async function orderExport(context: Context, actor: Actor, projectId: number, request: ExportRequest): Promise<number> {
+export async function orderExport(
+  context: Context,
+  actor: Actor,
+  projectId: number,
+  { onlyNew = false, ...request }: ExportRequest & { onlyNew?: boolean },
+): Promise<number> {
   const project = await getProjectRow(context.db, actor, projectId)
   return context.db.transaction(async tx => {
     // As pinned now: what somebody pins while it is being written is not in it.
-    const pinned = await tx
+    const all = await tx
       .select({ itemId: pins.itemId, versionId: pins.versionId })
       .from(pins)
       .where(eq(pins.projectId, projectId))
-    if (pinned.length === 0)
+    if (all.length === 0)
       throw new ProblemError('badRequest', 'Nothing is pinned yet: carry items from the wall into this project first.')
+    const before = onlyNew ? await listHandedOver(tx, projectId, request) : new Set<number>()
+    const pinned = all.filter(p => !before.has(p.versionId))
+    if (pinned.length === 0)
+      throw new ProblemError('badRequest', 'Everything that is pinned was handed over in this form already.')
     const [row] = await tx
       .insert(projectExports)
       .values({ projectId, personId: actor.id, request, pins: pinned, total: pinned.length })
@@ -206,6 +215,16 @@ export async function orderExport(context: Context, actor: Actor, projectId: num
     await context.queue.send(tx, 'write-export', [{ exportId: row.id }])
     return row.id
   })
+}
+
+/** Versions that hand-overs of a project in a form have had. */
+async function listHandedOver(tx: Connection, projectId: number, request: ExportRequest): Promise<Set<number>> {
+  const rows = await tx
+    .select({ request: projectExports.request, pins: projectExports.pins })
+    .from(projectExports)
+    .where(and(eq(projectExports.projectId, projectId), eq(projectExports.state, 'ready')))
+  const isSame = (other: ExportRequest) => JSON.stringify(other) === JSON.stringify(request)
+  return new Set(rows.filter(r => isSame(r.request)).flatMap(r => r.pins.map(p => p.versionId)))
 }
 
 async function listExports(db: Connection, projectId: number): Promise<ProjectExport[]> {
@@ -227,7 +246,19 @@ async function listExports(db: Connection, projectId: number): Promise<ProjectEx
     person,
     createdAt: d.createdAt.toISOString(),
     url: d.state === 'ready' ? `/api/projects/${projectId}/exports/${d.id}/zip` : null,
+    manifestUrl: d.manifest ? `/api/projects/${projectId}/exports/${d.id}/manifest` : null,
   }))
+}
+
+/** What a hand-over says of itself, for whoever has its files, or fetches them. */
+export async function getExportManifest(db: Connection, actor: Actor, projectId: number, exportId: number) {
+  const project = await getProjectRow(db, actor, projectId)
+  const [row] = await db
+    .select({ manifest: projectExports.manifest })
+    .from(projectExports)
+    .where(and(eq(projectExports.id, exportId), eq(projectExports.projectId, projectId)))
+  if (!row?.manifest) throw notFound('This manifest')
+  return { manifest: row.manifest, fileName: `${project.code}-export-${exportId}-manifest.json` }
 }
 
 /** The finished zip of an export. */

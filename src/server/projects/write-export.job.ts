@@ -33,7 +33,12 @@ export async function writeExportJob(context: WorkContext, { exportId }: Jobs['w
     const list = await collectItems(context, ordered.pins)
     const { manifest } = await context.exportPool.run(
       'export',
-      { items: list, request: ordered.request, project: { code: project.code, title: project.title }, zipPath },
+      {
+        items: list,
+        request: ordered.request,
+        about: { project: { code: project.code, title: project.title }, source: { projectId: project.id, exportId } },
+        zipPath,
+      },
       share => {
         db.update(projectExports)
           .set({ done: Math.round(share * list.length) })
@@ -49,7 +54,7 @@ export async function writeExportJob(context: WorkContext, { exportId }: Jobs['w
         : null
     await db
       .update(projectExports)
-      .set({ state: 'ready', done: list.length, total: list.length, message, hash, size })
+      .set({ state: 'ready', done: list.length, total: list.length, message, hash, size, manifest })
       .where(isThis)
   } catch (error) {
     if (!(error instanceof FileError)) throw error

@@ -1,4 +1,5 @@
 import { bigint, boolean, date, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import type { ExportManifest } from '#shared/contracts/hand-over.contract'
 import { type ExportRequest, PROJECT_PHASES } from '#shared/contracts/projects.contract'
 import { files, items, versions } from './library.table'
 import { libraries, people } from './people.table'
@@ -136,6 +137,8 @@ export const projectExports = pgTable(
     /** Items written so far, and how many there are. */
     done: integer('done').notNull().default(0),
     total: integer('total').notNull(),
+    /** What the zip says of itself; null of those written before it was kept. */
+    manifest: jsonb('manifest').$type<ExportManifest>(),
     hash: text('hash').references(() => files.hash),
     size: bigint('size', { mode: 'number' }),
     message: text('message'),

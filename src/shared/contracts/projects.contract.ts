@@ -40,6 +40,10 @@ export const exportRequestSchema = z.object({
     .nullable()
     .default(null),
 })
+export const orderExportSchema = exportRequestSchema.extend({
+  /** Leaves out what the last hand-over in this form had already, at the version that is pinned. */
+  onlyNew: z.boolean().default(false),
+})
 export type ExportRequest = z.infer<typeof exportRequestSchema>
 
 export const exportSchema = z.object({
@@ -53,6 +57,8 @@ export const exportSchema = z.object({
   person: z.string(),
   createdAt: z.string(),
   url: z.string().nullable(),
+  /** Address of its manifest alone, for whoever has the files. */
+  manifestUrl: z.string().nullable(),
 })
 export type ProjectExport = z.infer<typeof exportSchema>
 

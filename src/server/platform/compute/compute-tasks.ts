@@ -8,7 +8,7 @@ import type { CategoryRules } from '#core/standard/category-rules'
 import type { Takeoff } from '#core/takeoff/measure-scene'
 import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
 import type { ScheduleRequest } from '#files/documents/write-schedule'
-import type { ExportItem, WrittenExport } from '#files/exports/write-export'
+import type { ExportItem, HandedOver, WrittenExport } from '#files/exports/write-export'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { ComparedVersions } from '#files/items/compare-versions'
 import type { Inspection } from '#files/items/inspect-item'
@@ -69,7 +69,7 @@ export interface ComputeTasks {
   compareVersions: { input: { pictures: [string, string]; sources: [ItemSource, ItemSource] | null }; output: ComparedVersions }
   savePictures: { input: { diskPaths: string[]; format: SavedFormat; captions: string[] }; output: Uint8Array }
   export: {
-    input: { items: ExportItem[]; request: ExportRequest; project: { code: string; title: string }; zipPath: string }
+    input: { items: ExportItem[]; request: ExportRequest; about: HandedOver; zipPath: string }
     output: WrittenExport
   }
 }

@@ -86,7 +86,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   writePicturePages,
   compareVersions: ({ pictures, sources }) => compareVersions(pictures, sources),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
-  export: ({ items, request, project, zipPath }, onProgress) => writeExport(items, request, project, zipPath, onProgress),
+  export: ({ items, request, about, zipPath }, onProgress) => writeExport(items, request, about, zipPath, onProgress),
 }
 
 /** The pictures are small. */

@@ -3,8 +3,8 @@ import { bulkResultSchema } from '../items.contract'
 import {
   changeGuestsSchema,
   editProjectSchema,
-  exportRequestSchema,
   newProjectSchema,
+  orderExportSchema,
   pinItemsSchema,
   projectSchema,
   projectSummarySchema,
@@ -71,7 +71,7 @@ export const PROJECTS_ENDPOINTS = {
     path: '/api/projects/{id}/exports',
     summary: 'Order the zip of a project',
     params: z.object({ id }),
-    body: exportRequestSchema,
+    body: orderExportSchema,
     response: created,
   }),
 }

@@ -1,0 +1,109 @@
+import { createWriteStream } from 'node:fs'
+import { rm, stat } from 'node:fs/promises'
+import { join } from 'node:path'
+import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { z } from 'zod'
+import { FileError } from '#core/findings/failure'
+import { completeHandOver } from '#files/exports/complete-hand-over'
+import { type Verified, verifyHandOver } from '#files/exports/verify-hand-over'
+import { type Client, type Credentials, ImportError, signIn } from './client'
+
+interface Output {
+  print: (text: string) => void
+  report: (line: string) => void
+}
+
+/** Items that have a newer approved version than was handed over, by their codes. */
+type Older = Record<string, { handedOver: number; approved: number }>
+
+/**
+ * Says what of a hand-over is missing, altered or, where a server is asked, older than what is approved; the exit status: 0 for whole.
+ * @param credentials null asks no server
+ */
+export async function runVerify(path: string, credentials: Credentials | null, json: boolean, output: Output): Promise<number> {
+  return sayFailures(output, async () => {
+    const verified = await verifyHandOver(path)
+    const older = credentials ? await listOlder(await signIn(credentials), verified) : {}
+    const { manifest, intact, missing, altered, unnamed } = verified
+    if (json) output.print(`${JSON.stringify({ project: manifest.project.code, intact, missing, altered, unnamed, older })}\n`)
+    else {
+      output.print(`${manifest.project.code} ${manifest.project.title}, handed over ${manifest.exportedAt.slice(0, 10)}\n`)
+      output.print(`${intact} files are there as they were handed over.\n`)
+      for (const { code, path: file } of missing) output.print(`missing  ${code}  ${file}\n`)
+      for (const { code, path: file } of altered) output.print(`altered  ${code}  ${file}\n`)
+      for (const [code, v] of Object.entries(older))
+        output.print(`older    ${code}  version ${v.handedOver}, approved is ${v.approved}\n`)
+      if (unnamed.length > 0) output.print(`${unnamed.length} more files are not of the hand-over.\n`)
+    }
+    return missing.length + altered.length > 0 ? 1 : 0
+  })
+}
+
+async function listOlder(client: Client, { manifest }: Verified): Promise<Older> {
+  const sheet = z.object({ versions: z.array(z.object({ number: z.number(), isApproved: z.boolean() })) })
+  const older: Older = {}
+  for (const { code, version } of manifest.items) {
+    const answer = await client.ask('GET', `/api/items/${encodeURIComponent(code)}`).catch(() => null)
+    const approved = answer === null ? undefined : sheet.parse(answer).versions.find(v => v.isApproved)
+    if (approved && approved.number > version) older[code] = { handedOver: version, approved: approved.number }
+  }
+  return older
+}
+
+/**
+ * Brings what is missing or altered in a folder from the server that handed it over, and nothing that is there already; the exit status.
+ * Broken off, it goes on where it was.
+ */
+export async function runFetch(folder: string, credentials: Credentials, json: boolean, output: Output): Promise<number> {
+  return sayFailures(output, async () => {
+    const before = await verifyHandOver(folder)
+    const wanted = before.missing.length + before.altered.length
+    if (wanted === 0) {
+      output.print(json ? `${JSON.stringify({ brought: 0, keptAside: [], missing: [] })}\n` : 'Everything is there.\n')
+      return 0
+    }
+    const { source } = before.manifest
+    if (!source) throw new ImportError('The manifest does not say where the whole of it can be had.')
+    const client = await signIn(credentials)
+    const zipPath = join(folder, `export-${source.exportId}.zip.part`)
+    await download(client, `/api/projects/${source.projectId}/exports/${source.exportId}/zip`, zipPath)
+    const { brought, keptAside, after } = await completeHandOver(folder, before, zipPath)
+    await rm(zipPath, { force: true })
+    const left = [...after.missing, ...after.altered]
+    if (json) output.print(`${JSON.stringify({ brought, keptAside, missing: left })}\n`)
+    else {
+      output.print(`${brought} of ${wanted} files were brought.\n`)
+      for (const path of keptAside) output.print(`What had been altered is kept as ${path}\n`)
+      for (const { code, path } of left) output.print(`still missing  ${code}  ${path}\n`)
+    }
+    return left.length > 0 ? 1 : 0
+  })
+}
+
+/** On from where it broke off; the server gives parts of a file. */
+async function download(client: Client, address: string, to: string): Promise<void> {
+  const have = (await stat(to).catch(() => null))?.size ?? 0
+  const response = await fetch(client.server + address, {
+    headers: { ...client.headers, ...(have > 0 ? { Range: `bytes=${have}-` } : {}) },
+  }).catch(() => {
+    throw new ImportError(`No Muscovite answers at ${client.server}. Start it, or name another address with --server.`)
+  })
+  // All of it was there already.
+  if (response.status === 416) return
+  if (!response.ok || !response.body) {
+    const said = z.object({ message: z.string() }).safeParse(await response.json().catch(() => null))
+    throw new ImportError(said.success ? said.data.message : `The server answered with ${response.status}.`)
+  }
+  await pipeline(Readable.fromWeb(response.body as never), createWriteStream(to, { flags: response.status === 206 ? 'a' : 'w' }))
+}
+
+async function sayFailures({ report }: Output, run: () => Promise<number>): Promise<number> {
+  try {
+    return await run()
+  } catch (error) {
+    if (!(error instanceof ImportError || error instanceof FileError)) throw error
+    report(`muscovite: ${error.message}`)
+    return 1
+  }
+}

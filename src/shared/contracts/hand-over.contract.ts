@@ -1,0 +1,40 @@
+import { z } from 'zod'
+import { TILINGS } from '#core/material/open-pbr'
+
+/** A path inside a hand-over: it cannot lead out of it. */
+const innerPath = z
+  .string()
+  .min(1)
+  .max(500)
+  .refine(
+    path => !path.startsWith('/') && !path.includes('\\') && !path.split('/').includes('..'),
+    'This path leads out of the folder.',
+  )
+
+export const manifestItemSchema = z.object({
+  code: z.string(),
+  name: z.string(),
+  kind: z.string(),
+  version: z.number(),
+  category: z.string(),
+  maker: z.string(),
+  licence: z.string(),
+  target: z.string(),
+  widthMm: z.number().nullable(),
+  tiling: z.enum(TILINGS),
+  files: z.array(z.object({ path: innerPath, sha256: z.string().regex(/^[0-9a-f]{64}$/), bytes: z.number() })),
+})
+export type ManifestItem = z.infer<typeof manifestItemSchema>
+
+/** What a hand-over says of itself, as manifest.json. */
+export const manifestSchema = z.object({
+  project: z.object({ code: z.string(), title: z.string() }),
+  /** Where the whole of it can be had; null of one that was written by itself. */
+  source: z.object({ projectId: z.number(), exportId: z.number() }).nullable().default(null),
+  exportedAt: z.string(),
+  maxSizePx: z.number().nullable(),
+  items: z.array(manifestItemSchema),
+  /** Items that could not be written, each with its reason. */
+  failures: z.array(z.object({ code: z.string(), version: z.number(), message: z.string() })),
+})
+export type ExportManifest = z.infer<typeof manifestSchema>
