@@ -3,9 +3,10 @@ import { computeBounds, type Mesh, placeMesh } from '../geometry/mesh'
 import { createBox, createSphere } from '../geometry/shapes'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { createMaterial } from '../material/open-pbr'
+import { toRadians } from '../math/angles'
 import { type Quaternion, rotate } from '../math/quaternion'
 import { add, type Vec3 } from '../math/vec3'
-import { type CandelaWeb, findPeak, integrateFlux } from '../photometry/candela-web'
+import { angleAbove, type CandelaWeb, findPeak, integrateFlux } from '../photometry/candela-web'
 import { lampColor, type PhotometricProfile, toPhotometricProfile } from '../render/lights/photometric-profile'
 import type { Lamp } from '../render/scene/lamp'
 import type { Composed, ComposedPart } from './composed'
@@ -38,6 +39,20 @@ export function lumensOf(light: Pick<Light, 'lumens' | 'share'>, web: CandelaWeb
 /** Linear Rec.709 at luminance 1. */
 export const lightColor = ({ kelvin }: Pick<Light, 'kelvin'>, web: CandelaWeb | null): Vec3 =>
   lampColor(kelvin ?? web?.cctK ?? null, WHITE_KELVIN)
+
+const WIDEST_RAD = 1.45
+/** A luminaire that sends this share of its light down is a spot. */
+const DOWN_SHARE = 0.8
+
+/** A light as those know it that have points and cones only: half the angle of its cone, null for all round, and its strongest intensity in cd. */
+export function beamOf(light: Light, web: CandelaWeb | null): { coneRad: number | null; candela: number } {
+  const lumens = lumensOf(light, web)
+  if (light.kind === 'panel') return { coneRad: WIDEST_RAD, candela: lumens / Math.PI }
+  const flux = web ? integrateFlux(web) : 0
+  if (!web || flux <= 0 || integrateFlux(web, 90) <= flux * DOWN_SHARE) return { coneRad: null, candela: lumens / (4 * Math.PI) }
+  const coneRad = Math.min(WIDEST_RAD, Math.max(0.05, toRadians(angleAbove(web, 0.1) / 2)))
+  return { coneRad, candela: (findPeak(web).candela * lumens) / flux }
+}
 
 /** Where a light shines from: a share of its flux at a point, and how it is spread. */
 interface Source {

@@ -5,7 +5,8 @@ import validator from 'gltf-validator'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createBox } from '#core/geometry/shapes'
-import { turnAbout } from '#core/math/quaternion'
+import { type Quaternion, rotate, turnAbout } from '#core/math/quaternion'
+import { beginLight } from '#core/mock-up/begin'
 import { growPlanting } from '#core/mock-up/grow-planting'
 import { EMPTY_SCENE, type ItemRef, sceneSchema } from '#core/mock-up/scene'
 import { readGltfBinary } from '#core/targets/gltf'
@@ -195,6 +196,71 @@ describe('a mock-up written as glTF', () => {
       .find(n => n.getName() === 'One')!
     expect(camera.getCamera()!.getYFov()).toBeCloseTo(2 * Math.atan(0.5), 6)
     expect(camera.getRotation().map(v => Math.abs(Math.round(v * 1e6) / 1e6))).toEqual([0, 0, 0, 1])
+    const report = await validator.validateBytes(bytes)
+    expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([])
+  })
+
+  it('carries the variants of its parts, each at its true scale, and shows the one that is shown', async () => {
+    const chosen = {
+      ...scene,
+      choices: {
+        seats: {
+          name: 'Seats',
+          spots: [{ piece: 'a', part: 'seat' }],
+          variants: [null, scene.pieces.a.materials.seat],
+          shown: 1,
+        },
+      },
+    }
+    const { bytes } = await writeMockUp(chosen, sources, 512)
+    const json = JSON.parse(
+      new TextDecoder().decode(bytes.subarray(20, 20 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true))),
+    )
+    expect(json.extensions.KHR_materials_variants.variants.map((v: { name: string }) => v.name)).toEqual([
+      'Seats: its own',
+      'Seats: TIM-0001',
+    ])
+    const seat = json.meshes
+      .flatMap((m: { primitives: object[] }) => m.primitives)
+      .filter((p: { extensions?: object }) => p.extensions)
+    expect(seat).toHaveLength(1)
+    const { mappings } = seat[0].extensions.KHR_materials_variants
+    const nameOf = (index: number) => json.materials[index].name
+    expect(mappings.map((m: { material: number; variants: number[] }) => [nameOf(m.material), m.variants])).toEqual([
+      ['cloth', [0]],
+      ['Oak (TIM-0001)', [1]],
+    ])
+    expect(nameOf(seat[0].material)).toBe('Oak (TIM-0001)')
+    const report = await validator.validateBytes(bytes)
+    expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([])
+  })
+
+  it('has its lights where they stand, with their intensity in candela, shining the way they shine', async () => {
+    const lit = {
+      ...scene,
+      lights: {
+        bulb: { ...beginLight('Bulb', [1, 2, 3], { kind: 'bulb' }), lumens: 1256.637, kelvin: null },
+        panel: beginLight('Panel', [0, 2.6, 0], { kind: 'panel' }),
+        off: { ...beginLight('Off', [0, 1, 0], { kind: 'bulb' }), isHidden: true },
+      },
+    }
+    const { bytes } = await writeMockUp(lit, sources, 512)
+    const document = await readGltfBinary(bytes)
+    const node = (name: string) =>
+      document
+        .getRoot()
+        .listNodes()
+        .find(n => n.getName() === name)
+    const lightOf = (name: string) =>
+      node(name)!.getExtension('KHR_lights_punctual') as unknown as { getIntensity: () => number; getType: () => string }
+    expect(lightOf('Bulb').getType()).toBe('point')
+    expect(lightOf('Bulb').getIntensity()).toBeCloseTo(100, 3)
+    expect(node('Bulb')!.getTranslation()).toEqual([1, 2, 3])
+    expect(lightOf('Panel').getType()).toBe('spot')
+    // Along -z at rest, so turned to look down.
+    const down = rotate(node('Panel')!.getRotation() as Quaternion, [0, 0, -1])
+    for (const [k, v] of [0, -1, 0].entries()) expect(down[k]).toBeCloseTo(v, 6)
+    expect(node('Off')).toBeUndefined()
     const report = await validator.validateBytes(bytes)
     expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([])
   })

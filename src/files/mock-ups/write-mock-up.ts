@@ -1,13 +1,20 @@
 import { Document, type Mesh as GltfMesh, type Material, type Node } from '@gltf-transform/core'
-import { EXTMeshGPUInstancing, KHRMaterialsVariants, KHRTextureTransform, type Variant } from '@gltf-transform/extensions'
+import {
+  EXTMeshGPUInstancing,
+  KHRLightsPunctual,
+  KHRMaterialsVariants,
+  KHRTextureTransform,
+  type Variant,
+} from '@gltf-transform/extensions'
 import sharp from 'sharp'
 import type { Mesh } from '#core/geometry/mesh'
 import type { ByteImage } from '#core/image/image'
 import type { TextureBinding } from '#core/material/open-pbr'
-import { NO_TURN, type Quaternion } from '#core/math/quaternion'
+import { multiply, NO_TURN, type Quaternion, turnAbout } from '#core/math/quaternion'
 import { composePiece, composeScene, composeStage, keepOutOf } from '#core/mock-up/compose'
 import type { Composed, ComposedPart } from '#core/mock-up/composed'
 import { growPlanting } from '#core/mock-up/grow-planting'
+import { beamOf, isLightHidden, lightColor } from '#core/mock-up/lamps'
 import { NO_RESOURCES, type Resources } from '#core/mock-up/resources'
 import type { Assignment, ItemRef, Scene, Spot } from '#core/mock-up/scene'
 import { choiceAt } from '#core/mock-up/variants'
@@ -17,7 +24,7 @@ import { openResources } from './open-resources'
 
 /**
  * A mock-up as one binary glTF: pieces as nodes that share their meshes, plantings as instances (EXT_mesh_gpu_instancing), shots as cameras,
- * choices as KHR_materials_variants; the variant that is shown is the one without any chosen.
+ * lights as KHR_lights_punctual, choices as KHR_materials_variants; the variant that is shown is the one without any chosen.
  * Every piece, plant and house material says its code and version in its extras.
  * @param maxTexturePx longest side of textures
  * @returns with the keys of what does not read and is left out
@@ -62,8 +69,10 @@ class SceneWriter {
       const mesh = await this.wornMeshOf(part, { piece: null, part: part.name }, this.scene.stage.materials[part.name])
       this.root.addChild(this.document.createNode(part.name).setMesh(mesh))
     }
-    for (const thing of placed)
+    // Lights are written as what they are, not as what is seen of them.
+    for (const thing of placed.filter(t => t.of[0]?.light === undefined))
       await (thing.of[0]?.piece === undefined ? this.writePlants(thing, resources) : this.writePieces(thing))
+    this.writeLights(resources)
     this.writeShots()
   }
 
@@ -129,6 +138,35 @@ class SceneWriter {
           .setExtension('EXT_mesh_gpu_instancing', batch),
       )
     this.root.addChild(group)
+  }
+
+  /** As the standard has them: a curve becomes the cone of its beam, a panel a wide one. */
+  private writeLights(resources: Resources): void {
+    const { lights, groups } = this.scene
+    const shown = Object.values(lights).filter(light => !isLightHidden({ groups }, light))
+    if (shown.length === 0) return
+    const extension = this.document.createExtension(KHRLightsPunctual)
+    for (const light of shown) {
+      const web = light.item ? (resources.webs.get(light.item.inputKey) ?? null) : null
+      const { coneRad, candela } = beamOf(light, web)
+      // A colour of the standard has 1 at most.
+      const [r, g, b] = lightColor(light, web)
+      const peak = Math.max(r, g, b)
+      const made = extension
+        .createLight(light.name)
+        .setType(coneRad === null ? 'point' : 'spot')
+        .setColor([r / peak, g / peak, b / peak])
+        .setIntensity(candela * peak)
+      if (coneRad !== null) made.setOuterConeAngle(coneRad).setInnerConeAngle(0)
+      // A spot shines along -z at rest, a light of a mock-up down.
+      const node = this.document
+        .createNode(light.name)
+        .setExtension('KHR_lights_punctual', made)
+        .setTranslation(light.position)
+        .setRotation(multiply(light.turn as Quaternion, turnAbout([1, 0, 0], -90)))
+      if (light.item) node.setExtras(stampOf(light.item))
+      this.root.addChild(node)
+    }
   }
 
   private writeShots(): void {

@@ -57,6 +57,7 @@ const KEYS: [string, [string, string][]][] = [
       ['H  L', 'hide or show, lock or free'],
       ['Delete', 'take out'],
       ['V', 'the next variant of the part'],
+      ['M', 'take up the material of the part; a click puts it on others'],
       ['F', 'look at what is chosen'],
       ['P', 'keep what is seen as a shot'],
       ['1 … 9', 'to a shot'],

@@ -2,14 +2,15 @@ import { lazy, Suspense, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { z } from 'zod'
 import type { Vec3 } from '#core/math/vec3'
+import { wornAt } from '#core/mock-up/dress'
 import { frameBox, rayThrough, walk } from '#core/mock-up/look-through'
 import { duplicate, isLocked, lock, move, remove, show, turn } from '#core/mock-up/pieces'
 import { findMisplaced, placeOfPiece } from '#core/mock-up/placing'
-import type { Spot } from '#core/mock-up/scene'
+import type { Assignment, Spot } from '#core/mock-up/scene'
 import { sunOfSky } from '#core/mock-up/sky-map'
 import type { Box } from '#core/mock-up/snapping'
 import { choiceAt, sceneOfShot, showVariant } from '#core/mock-up/variants'
-import type { Reach } from '#core/mock-up/wearing'
+import { assignTo, listReached, type Reach } from '#core/mock-up/wearing'
 import type { MockUp, OrderPictures } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { useListMockUpPicturesQuery, useOrderMockUpPicturesMutation } from '../../state/api'
@@ -65,6 +66,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const ids = chosenPieces(chosen)
   const [reach, setReach] = useState<Reach>('part')
   const [addsVariant, setAddsVariant] = useState(false)
+  /** Taken up from a part: a click puts it on another. */
+  const [carried, setCarried] = useState<Assignment | null>(null)
   const [snaps, setSnaps] = useState<{ isOn: boolean; gridM: number | null }>({ isOn: true, gridM: null })
   const [activeGroup, setActiveGroup] = useState<string | null>(null)
   const [isShelfOpen, setShelfOpen] = useState(() => Object.keys(scene.pieces).length === 0)
@@ -144,7 +147,24 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     return true
   }
 
+  const pickUp = () => {
+    const worn = chosenSpot && wornAt(scene, chosenSpot)
+    if (!worn) {
+      toast('Choose a part that wears a material first.')
+      return
+    }
+    setCarried(worn)
+    setChosen(null)
+    toast(
+      `${items.get(worn.material.inputKey)?.name ?? worn.material.code} is taken up: click the parts it goes to, Escape lays it down.`,
+    )
+  }
   const onTouch = ({ target, part, withShift }: Touch) => {
+    if (carried && (target?.kind === 'piece' || target?.kind === 'stage')) {
+      const spot: Spot = { piece: target.kind === 'piece' ? target.id : null, part }
+      session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), carried))
+      return
+    }
     if (!target) return setChosen(null)
     if (target.kind === 'stage') return setChosen(withShift ? chosen : { kind: 'stage', part })
     if (target.kind === 'light') return setChosen({ kind: 'light', id: target.id })
@@ -261,7 +281,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     },
     takeShot: shown.take,
     toShot: place => shots[place] && shown.toShot(shots[place][0]),
-    letGo: () => (outline ? setOutline(null) : chosen ? setChosen(null) : setSide(null)),
+    pickUp: () => (carried ? setCarried(null) : pickUp()),
+    letGo: () => (carried ? setCarried(null) : outline ? setOutline(null) : chosen ? setChosen(null) : setSide(null)),
     moveBy: by => session.act(move(scene, ids, by), `keys ${ids.join()}`),
     turnBy: degrees => ids.length > 0 && session.act(turn(scene, ids, degrees, middle()), `turn ${ids.join()}`),
     walk: (forward, right) => shown.look(walk(lens, forward, right)),
@@ -334,7 +355,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           role="application"
           data-opening={opening}
           aria-label="The scene. Drag to look round, arrows walk, a click chooses"
-          className={`absolute inset-x-0 top-0 bottom-11 touch-none overflow-hidden bg-mount ${outline === null ? '' : 'cursor-crosshair'}`}
+          className={`absolute inset-x-0 top-0 bottom-11 touch-none overflow-hidden bg-mount ${outline === null && carried === null ? '' : 'cursor-crosshair'}`}
           {...pointer.handlers}
           onPointerDownCapture={() => setGesturing(true)}
           onPointerUpCapture={() => setGesturing(false)}
@@ -438,6 +459,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
               onReach={setReach}
               addsVariant={addsVariant}
               onAddsVariant={setAddsVariant}
+              onPickUp={pickUp}
             />
           </Beside>
         )}

@@ -77,6 +77,8 @@ function NewMockUp({
   const [title, setTitle] = useState('')
   const [from, setFrom] = useState<string>('room')
   const [create, { isLoading }] = useCreateMockUpMutation()
+  const { data: all = [] } = useListMockUpsQuery({})
+  const templates = all.filter(m => m.isTemplate)
   const navigate = useNavigate()
   const begin = async () => {
     const isStage = (KINDS as string[]).includes(from)
@@ -106,7 +108,8 @@ function NewMockUp({
         onChange={setFrom}
         options={[
           ...KINDS.map(value => ({ value: value as string, text: STAGE_WORDS[value] })),
-          ...known.map(m => ({ value: String(m.id), text: `a copy of ${m.title}` })),
+          ...templates.map(m => ({ value: String(m.id), text: `the template ${m.title}` })),
+          ...known.filter(m => !m.isTemplate).map(m => ({ value: String(m.id), text: `a copy of ${m.title}` })),
         ]}
       />
     </FormDialog>

@@ -9,7 +9,7 @@ import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { DraftField } from '../../components/controls/DraftField'
 import { ToolMenu, ToolMenuEntry } from '../../components/controls/ToolMenu'
-import { useCreateMockUpMutation, useEditMockUpMutation, usePinMockUpMutation } from '../../state/api'
+import { useCreateMockUpMutation, useEditMockUpMutation, useGetSessionQuery, usePinMockUpMutation } from '../../state/api'
 import { plural } from '../../words/states'
 import { SkyPanel } from './light/SkyPanel'
 import { ShotCard } from './shots/ShotCard'
@@ -59,6 +59,9 @@ export function TopLine(props: Props) {
   const [pin] = usePinMockUpMutation()
   const [areVersionsOpen, setVersionsOpen] = useState(false)
   const [title, setTitle] = useState(mockUp.title)
+  const [isTemplate, setTemplate] = useState(mockUp.isTemplate)
+  const { data: who } = useGetSessionQuery()
+  const isLead = who?.person?.role === 'lead'
   const navigate = useNavigate()
   const { scene } = view
   const change = async (given: Parameters<typeof edit>[0]) => {
@@ -84,6 +87,16 @@ export function TopLine(props: Props) {
     const result = await pin({ id: mockUp.id })
     if (result.data) tellBulk(count => `${plural(count, 'item is', 'items are')} pinned in ${mockUp.project?.code}.`, result.data)
     else tellProblem(result.error)
+  }
+  const keepAsTemplate = async () => {
+    if (!(await change({ id: mockUp.id, isTemplate: !isTemplate }))) return
+    toast(isTemplate ? `${title} is no template any more.` : `Mock-ups can begin from ${title} now.`, {
+      action: {
+        label: 'Undo',
+        onClick: () => void change({ id: mockUp.id, isTemplate }).then(ok => ok && setTemplate(isTemplate)),
+      },
+    })
+    setTemplate(!isTemplate)
   }
   const putAside = async () => {
     if (!(await change({ id: mockUp.id, isRemoved: true }))) return
@@ -169,6 +182,11 @@ export function TopLine(props: Props) {
             <ToolMenuEntry onClick={() => void session.flush().then(() => navigate(`/mock-ups/${mockUp.id}/schedule`))}>
               Schedule of what is in it
             </ToolMenuEntry>
+            {isLead && (
+              <ToolMenuEntry onClick={() => void keepAsTemplate()}>
+                {isTemplate ? 'No template any more' : 'Keep it as a template'}
+              </ToolMenuEntry>
+            )}
             <ToolMenuEntry onClick={copy}>Make a copy</ToolMenuEntry>
             <ToolMenuEntry onClick={save}>Save the scene as binary glTF</ToolMenuEntry>
             {mockUp.project && <ToolMenuEntry onClick={pinAll}>Pin what is in it in {mockUp.project.code}</ToolMenuEntry>}

@@ -3,13 +3,12 @@ import type { PointLight, SpotLight } from 'three'
 import { EMISSION_WHITE_NITS } from '#core/material/emission'
 import { type Quaternion, rotate } from '#core/math/quaternion'
 import { add } from '#core/math/vec3'
-import { isLightHidden, lightColor, lumensOf } from '#core/mock-up/lamps'
+import { beamOf, isLightHidden, lightColor } from '#core/mock-up/lamps'
 import type { Light, Scene } from '#core/mock-up/scene'
-import { angleAbove, type CandelaWeb, findPeak, integrateFlux } from '#core/photometry/candela-web'
+import type { CandelaWeb } from '#core/photometry/candela-web'
 
 /** Each costs every pixel that is drawn. */
 const MOST = 8
-const WIDEST_RAD = 1.45
 
 export interface ShownLights {
   lights: Scene['lights']
@@ -33,26 +32,18 @@ export function LampLights({ lights, groups, webs, ev }: ShownLights) {
 function One({ light, web, gain }: { light: Light; web: CandelaWeb | null; gain: number }) {
   const spot = useRef<SpotLight>(null)
   const point = useRef<PointLight>(null)
-  const lumens = lumensOf(light, web)
-  const isCone = light.kind === 'panel' || (web !== null && integrateFlux(web, 90) > integrateFlux(web) * 0.8)
-  const peak =
-    light.kind === 'panel'
-      ? lumens / Math.PI
-      : web && isCone
-        ? (findPeak(web).candela * lumens) / Math.max(1e-6, integrateFlux(web))
-        : lumens / (4 * Math.PI)
-  const half = web ? (angleAbove(web, 0.1) * Math.PI) / 360 : WIDEST_RAD
+  const { coneRad, candela } = beamOf(light, web)
   const down = rotate(light.turn as Quaternion, [0, -1, 0])
   useLayoutEffect(() => {
     const own = spot.current ?? point.current
     if (!own) return
     own.position.set(...light.position)
-    own.intensity = (peak / EMISSION_WHITE_NITS) * gain
+    own.intensity = (candela / EMISSION_WHITE_NITS) * gain
     own.color.setRGB(...lightColor(light, web))
-    if (!spot.current) return
-    spot.current.angle = Math.min(WIDEST_RAD, Math.max(0.05, half))
+    if (!spot.current || coneRad === null) return
+    spot.current.angle = coneRad
     spot.current.target.position.set(...add(light.position, down))
     spot.current.target.updateMatrixWorld()
   })
-  return isCone ? <spotLight ref={spot} decay={2} penumbra={1} /> : <pointLight ref={point} decay={2} />
+  return coneRad !== null ? <spotLight ref={spot} decay={2} penumbra={1} /> : <pointLight ref={point} decay={2} />
 }

@@ -27,6 +27,7 @@ interface Props {
   onReach: (reach: Reach) => void
   addsVariant: boolean
   onAddsVariant: (adds: boolean) => void
+  onPickUp: () => void
 }
 
 /** What concerns what is chosen, whatever it is. */
@@ -49,6 +50,7 @@ export function ChosenCard(props: Props) {
           onReach={onReach}
           addsVariant={addsVariant}
           onAddsVariant={onAddsVariant}
+          onPickUp={props.onPickUp}
         />
       )
     case 'stage': {
@@ -70,6 +72,7 @@ export function ChosenCard(props: Props) {
             spot={spot}
             addsVariant={addsVariant}
             onAddsVariant={onAddsVariant}
+            onPickUp={props.onPickUp}
           />
         </div>
       )

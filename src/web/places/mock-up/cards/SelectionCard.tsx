@@ -37,6 +37,7 @@ interface Props {
   onReach: (reach: Reach) => void
   addsVariant: boolean
   onAddsVariant: (adds: boolean) => void
+  onPickUp: () => void
 }
 
 const yawOf = ({ turn: [x, y, z, w] }: Piece): number =>
@@ -291,6 +292,7 @@ function Parts({ id, part, ...props }: Props & { id: string }) {
           spot={{ piece: id, part }}
           addsVariant={props.addsVariant}
           onAddsVariant={props.onAddsVariant}
+          onPickUp={props.onPickUp}
         />
       )}
     </section>

@@ -25,6 +25,8 @@ interface WornProps {
   spot: Spot
   addsVariant: boolean
   onAddsVariant: (adds: boolean) => void
+  /** What is worn here goes onto the parts that are clicked next. */
+  onPickUp: () => void
 }
 
 /** How the material that was put on a part lies there, and the way back to its own. */
@@ -50,7 +52,7 @@ export function Worn(props: WornProps) {
   )
 }
 
-function Laid({ scene, session, items, staged, reach, spot, worn }: WornProps & { worn: Assignment }) {
+function Laid({ scene, session, items, staged, reach, spot, worn, onPickUp }: WornProps & { worn: Assignment }) {
   const change = (next: Partial<Assignment>) => {
     // What lies on several parts is laid on each of them; the material of each stays.
     const spots = listReached(scene, spot, reach, staged.book).filter(
@@ -129,13 +131,14 @@ function Laid({ scene, session, items, staged, reach, spot, worn }: WornProps & 
         />
       </Line>
       {Object.keys(worn.override).length > 0 && <Note>Adjusted here only: the library's own is as it was.</Note>}
-      <Button
-        variant="bare"
-        className="-ml-3 self-start"
-        onClick={() => session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), null))}
-      >
-        Its own again
-      </Button>
+      <div className="-ml-3 flex">
+        <Button variant="bare" onClick={() => session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), null))}>
+          Its own again
+        </Button>
+        <Button variant="bare" title="Take it up, and put it on other parts with a click; key M" onClick={onPickUp}>
+          Take it up
+        </Button>
+      </div>
     </div>
   )
 }

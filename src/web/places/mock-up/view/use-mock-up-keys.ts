@@ -21,6 +21,7 @@ export interface KeyActions {
   things: () => void
   pictures: () => void
   nextVariant: () => void
+  pickUp: () => void
 }
 
 const STEP_M = 0.05
@@ -100,6 +101,7 @@ function run(
     ['o', actions.things],
     ['i', actions.pictures],
     ['v', actions.nextVariant],
+    ['m', actions.pickUp],
   ])
   const found = onKeys.get(key)
   if (found) found()
