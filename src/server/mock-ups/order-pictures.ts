@@ -3,7 +3,7 @@ import type { z } from 'zod'
 import type { Scene, Shot } from '#core/mock-up/scene'
 import { listShown, sceneOfShot } from '#core/mock-up/variants'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
-import type { PictureFormat } from '#shared/contracts/compare.contract'
+import { PICTURE_FILES, type PictureFormat } from '#shared/contracts/compare.contract'
 import type { MockUpPicture, orderPicturesSchema } from '#shared/contracts/mock-ups.contract'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
@@ -189,7 +189,7 @@ export async function savePicture(
     captions: [`${caption}; picture ${picture.id}, seed ${picture.seed}, renderer ${picture.rendererRevision}`],
   })
   const stem = toStem(`${mockUp.title}-${picture.shotName}-${picture.id}`)
-  return { bytes, fileName: `${stem}.${format === 'jpeg' ? 'jpg' : format}` }
+  return { bytes, fileName: `${stem}.${PICTURE_FILES[format].ending}` }
 }
 
 const TEXTURE_PX = 2048

@@ -1,19 +1,11 @@
 import type { CompareKey } from '#shared/compare-key'
-import type { PictureFormat } from '#shared/contracts/compare.contract'
+import { PICTURE_FILES, type PictureFormat } from '#shared/contracts/compare.contract'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
 import { getComparison } from './compare'
 import { getPreviewFile } from './previews'
-
-const MEDIA_TYPES: Record<PictureFormat, string> = {
-  png: 'image/png',
-  webp: 'image/webp',
-  jpeg: 'image/jpeg',
-  exr: 'image/x-exr',
-  hdr: 'image/vnd.radiance',
-}
 
 interface SavedPicture {
   bytes: Uint8Array
@@ -26,7 +18,7 @@ export interface SaveContext extends Context {
   compute: ComputePool
 }
 
-/** A preview as a file: display-encoded for PNG, WebP and JPEG, linear for OpenEXR and Radiance HDR. Each says which in its metadata. */
+/** A preview as a file: display-encoded for PNG, WebP, JPEG and TIFF, linear for OpenEXR and Radiance HDR. Each says which in its metadata. */
 export async function savePicture(
   context: SaveContext,
   actor: Actor,
@@ -66,6 +58,6 @@ const save = async (
   captions: string[] = [],
 ): Promise<SavedPicture> => ({
   bytes: await compute.run('savePictures', { diskPaths, format, captions }),
-  mediaType: MEDIA_TYPES[format],
-  extension: format === 'jpeg' ? 'jpg' : format,
+  mediaType: PICTURE_FILES[format].mediaType,
+  extension: PICTURE_FILES[format].ending,
 })

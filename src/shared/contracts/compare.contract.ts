@@ -18,6 +18,17 @@ export const comparedSchema = z.object({
 })
 export type Compared = z.infer<typeof comparedSchema>
 
-export const PICTURE_FORMATS = ['png', 'webp', 'jpeg', 'exr', 'hdr'] as const
+export const PICTURE_FORMATS = ['png', 'webp', 'jpeg', 'pngP3', 'png16', 'tiff16', 'exr', 'hdr'] as const
 export const pictureFormatSchema = z.enum(PICTURE_FORMATS)
 export type PictureFormat = (typeof PICTURE_FORMATS)[number]
+/** Endings of files, and what they are served as. */
+export const PICTURE_FILES: Readonly<Record<PictureFormat, { ending: string; mediaType: string }>> = {
+  png: { ending: 'png', mediaType: 'image/png' },
+  webp: { ending: 'webp', mediaType: 'image/webp' },
+  jpeg: { ending: 'jpg', mediaType: 'image/jpeg' },
+  pngP3: { ending: 'png', mediaType: 'image/png' },
+  png16: { ending: 'png', mediaType: 'image/png' },
+  tiff16: { ending: 'tif', mediaType: 'image/tiff' },
+  exr: { ending: 'exr', mediaType: 'image/x-exr' },
+  hdr: { ending: 'hdr', mediaType: 'image/vnd.radiance' },
+}

@@ -26,6 +26,9 @@ export const FORMAT_WORDS: Record<PictureFormat, [string, string]> = {
   png: ['PNG', 'for display'],
   webp: ['WebP', 'for display'],
   jpeg: ['JPEG', 'for display'],
+  pngP3: ['PNG, Display P3', 'for display'],
+  png16: ['PNG, 16 bits', 'for display'],
+  tiff16: ['TIFF, 16 bits', 'for display'],
   exr: ['OpenEXR', 'linear'],
   hdr: ['Radiance HDR', 'linear'],
 }

@@ -1,5 +1,5 @@
 import { invertToneMapNeutral, toneMapNeutral } from '../../color/display-transform'
-import { linearToSrgbByte, SRGB_TO_LINEAR } from '../../color/srgb'
+import { encodeSrgb, linearToSrgbByte, SRGB_TO_LINEAR } from '../../color/srgb'
 import type { ByteImage, FloatImage } from '../../image/image'
 
 /** Scene-referred linear RGB to a display-encoded 8-bit picture: PBR Neutral, then sRGB. */
@@ -12,6 +12,18 @@ export function developForDisplay(image: FloatImage): ByteImage {
     for (let k = 0; k < 3; k++) data[p * 3 + k] = linearToSrgbByte(mapped[k])
   }
   return { width: image.width, height: image.height, channels: 3, data }
+}
+
+/** The same in 16 bits a channel, for who goes on working with it. */
+export function developForDisplay16({ width, height, channels, data: linear }: FloatImage): Uint16Array {
+  const data = new Uint16Array(width * height * 3)
+  const mapped = new Float32Array(3)
+  for (let p = 0; p < width * height; p++) {
+    const at = p * channels
+    toneMapNeutral(linear[at], linear[at + 1], linear[at + 2], mapped)
+    for (let k = 0; k < 3; k++) data[p * 3 + k] = Math.round(Math.min(1, encodeSrgb(mapped[k])) * 65_535)
+  }
+  return data
 }
 
 /** The scene-referred picture that is developed to this one: of what was drawn for display, as if it had been rendered. */

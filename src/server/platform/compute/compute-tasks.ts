@@ -18,7 +18,7 @@ import type { MockUpPictureRequest, MockUpPictureStats } from '#files/mock-ups/r
 import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
 import type { ReducedPicture } from '#files/writing/reduce-picture'
-import type { SavedFormat } from '#files/writing/save-pictures'
+import type { PictureFormat } from '#shared/contracts/compare.contract'
 import type { ExportRequest } from '#shared/contracts/projects.contract'
 
 /** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
@@ -67,7 +67,7 @@ export interface ComputeTasks {
   writeSchedule: { input: ScheduleRequest; output: Uint8Array }
   writePicturePages: { input: PicturePagesRequest; output: Uint8Array }
   compareVersions: { input: { pictures: [string, string]; sources: [ItemSource, ItemSource] | null }; output: ComparedVersions }
-  savePictures: { input: { diskPaths: string[]; format: SavedFormat; captions: string[] }; output: Uint8Array }
+  savePictures: { input: { diskPaths: string[]; format: PictureFormat; captions: string[] }; output: Uint8Array }
   export: {
     input: { items: ExportItem[]; request: ExportRequest; about: HandedOver; zipPath: string }
     output: WrittenExport

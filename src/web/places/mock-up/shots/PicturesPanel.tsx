@@ -1,7 +1,7 @@
 import { format } from 'date-fns'
 import { Download, X } from 'lucide-react'
 import { useState } from 'react'
-import { PICTURE_FORMATS, type PictureFormat } from '#shared/contracts/compare.contract'
+import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
@@ -9,15 +9,8 @@ import { CheckBox } from '../../../components/controls/CheckBox'
 import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
 import { Progress } from '../../../components/Notice'
 import { useCancelMockUpPictureMutation } from '../../../state/api'
+import { FORMAT_WORDS } from '../../../words/rigs'
 import { captionOf, PictureView } from './PictureView'
-
-export const FORMAT_WORDS: Record<PictureFormat, string> = {
-  png: 'PNG, encoded for display',
-  webp: 'WebP, encoded for display',
-  jpeg: 'JPEG, encoded for display',
-  exr: 'OpenEXR, linear light',
-  hdr: 'Radiance HDR, linear light',
-}
 
 const STATE_WORDS: Record<MockUpPicture['state'], string> = {
   waiting: 'in line',
@@ -108,7 +101,7 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
                 <ToolMenu icon={Download} label="Save">
                   {PICTURE_FORMATS.map(form => (
                     <ToolMenuEntry key={form} onClick={() => window.location.assign(`${p.url}/save?format=${form}`)}>
-                      {FORMAT_WORDS[form]}
+                      {FORMAT_WORDS[form].join(', ')}
                     </ToolMenuEntry>
                   ))}
                 </ToolMenu>
