@@ -1,5 +1,22 @@
+import type { z } from 'zod'
 import { turnAbout } from '#core/math/quaternion'
-import type { Assignment, Group, ItemRef, Piece, Planting, Scene, Shot, Sky, Stage } from '#core/mock-up/scene'
+import {
+  type Assignment,
+  type Group,
+  type ItemRef,
+  type Piece,
+  type Planting,
+  type Scene,
+  type Shot,
+  type Sky,
+  type Stage,
+  sceneSchema,
+  shotSchema,
+  skySchema,
+} from '#core/mock-up/scene'
+
+/** What is not said is as it is when one begins. */
+type Draft = z.input<typeof sceneSchema>
 
 /** The mock-ups of the demo world, by names of items. */
 export interface DemoMockUp {
@@ -14,27 +31,22 @@ type Assigned = Pick<Assignment, 'material'> & Partial<Assignment>
 
 const worn = (given: Assigned): Assignment => ({ turnDeg: 0, offsetM: [0, 0], mapping: 'own', override: {}, ...given })
 const group = (name: string): Group => ({ name, isHidden: false, isLocked: false })
-const sky = (name: string, item: ItemRef, given: Partial<Sky> = {}): Sky => ({
-  item,
-  name,
-  turnDeg: 0,
-  ev: 0,
-  background: 'shown',
-  ...given,
-})
-const shot = (name: string, place: number, position: Vec, target: Vec, given: Partial<Shot> = {}): Shot => ({
-  name,
-  place,
-  position,
-  target,
-  focalMm: 24,
-  aspect: 1.6,
-  isUpright: true,
-  ev: 0,
-  sky: null,
-  focus: null,
-  ...given,
-})
+const sky = (name: string, item: ItemRef, given: Partial<Sky> = {}): Sky =>
+  skySchema.parse({ item, name, background: 'shown', ...given })
+const shot = (name: string, place: number, position: Vec, target: Vec, given: Partial<Shot> = {}): Shot =>
+  shotSchema.parse({
+    name,
+    place,
+    position,
+    target,
+    focalMm: 24,
+    aspect: 1.6,
+    isUpright: true,
+    ev: 0,
+    sky: null,
+    focus: null,
+    ...given,
+  })
 
 /** Pieces one after the other, with ids of their own. */
 class Pieces {
@@ -46,9 +58,10 @@ class Pieces {
     position: Vec,
     turnDeg = 0,
     given: Partial<Omit<Piece, 'materials'>> & { materials?: Record<string, Assigned> } = {},
-  ): void {
+  ): string {
     const { materials = {}, ...rest } = given
-    this.all[`p${Object.keys(this.all).length + 1}`] = {
+    const id = `p${Object.keys(this.all).length + 1}`
+    this.all[id] = {
       item: this.ref(name),
       name,
       position,
@@ -60,6 +73,7 @@ class Pieces {
       ...rest,
       materials: Object.fromEntries(Object.entries(materials).map(([part, given]) => [part, worn(given)])),
     }
+    return id
   }
 }
 
@@ -68,7 +82,7 @@ const onStage = (stage: Stage, materials: Record<string, Assigned>): Stage => ({
   materials: Object.fromEntries(Object.entries(materials).map(([part, given]) => [part, worn(given)])),
 })
 
-function ferryTerrace(ref: (name: string) => ItemRef): Scene {
+function ferryTerrace(ref: (name: string) => ItemRef): Draft {
   const pieces = new Pieces(ref)
   for (const x of [-3, -0.4]) pieces.stand('Waiting bench three', [x, 0, -0.9], x < -1 ? 4 : -3, { group: 'seats' })
   pieces.stand('Side table terrazzo', [-1.7, 0, -0.75], 0, { group: 'seats' })
@@ -145,7 +159,7 @@ function ferryTerrace(ref: (name: string) => ItemRef): Scene {
   }
 }
 
-function readingRoom(ref: (name: string) => ItemRef): Scene {
+function readingRoom(ref: (name: string) => ItemRef): Draft {
   const pieces = new Pieces(ref)
   const oak = ref('Oak plank natural')
   pieces.stand('Reading table long', [-0.5, 0, -0.1], 0, {
@@ -161,7 +175,7 @@ function readingRoom(ref: (name: string) => ItemRef): Scene {
     pieces.stand('Slat back chair', [x, 0, z], turn, { group: 'tables' })
   pieces.stand('Desk lamp brass', [-1.35, 0.77, -0.15], 35, { group: 'tables' })
   for (const x of [-2.43, -1.215, 0, 1.215]) pieces.stand('Bookcase birch shelving', [x - 0.2, 0, -2.42], 0, { group: 'shelves' })
-  pieces.stand('Lounge sofa two', [2.15, 0, -0.55], -78, {
+  const sofa = pieces.stand('Lounge sofa two', [2.15, 0, -0.55], -78, {
     group: 'corner',
     materials: { base: { material: ref('Wool twill deep teal') }, 'seat cushions': { material: ref('Wool twill deep teal') } },
   })
@@ -198,6 +212,14 @@ function readingRoom(ref: (name: string) => ItemRef): Scene {
     pieces: pieces.all,
     plantings: {},
     groups: { tables: group('Tables'), shelves: group('Shelves'), corner: group('Corner') },
+    choices: {
+      cloth: {
+        name: 'Sofa cloth',
+        spots: ['base', 'seat cushions'].map(part => ({ piece: sofa, part })),
+        variants: [worn({ material: ref('Wool twill deep teal') }), worn({ material: ref('Linen weave flax') })],
+        shown: 0,
+      },
+    },
     skies: {
       noon: sky('Clear noon lake', ref('Clear noon lake'), { turnDeg: 75 }),
       soft: sky('Overcast soft sky', ref('Overcast soft sky')),
@@ -209,7 +231,7 @@ function readingRoom(ref: (name: string) => ItemRef): Scene {
   }
 }
 
-function kettles(ref: (name: string) => ItemRef): Scene {
+function kettles(ref: (name: string) => ItemRef): Draft {
   const pieces = new Pieces(ref)
   pieces.stand('Kettle round red', [-0.2, 0, 0], 28)
   pieces.stand('Kettle tall blue', [0.22, 0, -0.14], -24)
@@ -240,7 +262,7 @@ function kettles(ref: (name: string) => ItemRef): Scene {
 }
 
 export const DEMO_MOCK_UPS: readonly DemoMockUp[] = [
-  { title: 'Terrace on the quay', project: 'FERRY', scene: ferryTerrace },
-  { title: 'Reading room, afternoon', project: 'READING', scene: readingRoom },
-  { title: 'Three kettles', project: 'KETTLES', scene: kettles },
+  { title: 'Terrace on the quay', project: 'FERRY', scene: ref => sceneSchema.parse(ferryTerrace(ref)) },
+  { title: 'Reading room, afternoon', project: 'READING', scene: ref => sceneSchema.parse(readingRoom(ref)) },
+  { title: 'Three kettles', project: 'KETTLES', scene: ref => sceneSchema.parse(kettles(ref)) },
 ]
