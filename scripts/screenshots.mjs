@@ -36,7 +36,6 @@ const VIEWS = [
     },
   ],
   ['sheet-environment', '/items/SKY-0002'],
-  ['maps', '/wall?kind=map', page => page.locator('[data-chip] img').nth(18).waitFor()],
   ['intake', '/intake'],
   ['batch', '/intake', async page => page.getByRole('link', { name: /spring delivery/ }).click()],
   [
@@ -63,7 +62,29 @@ const VIEWS = [
       await page.waitForTimeout(60_000)
     },
   ],
-  ['project', '/projects', async page => page.getByRole('link', { name: /Lakeside ferry hall/ }).click()],
+  [
+    'project',
+    '/projects',
+    async page =>
+      page
+        .getByRole('link', { name: /Lakeside ferry hall/ })
+        .first()
+        .click(),
+  ],
+  [
+    'decisions',
+    '/projects',
+    async page => {
+      await page
+        .getByRole('link', { name: /Lakeside ferry hall/ })
+        .first()
+        .click()
+      await page.getByRole('link', { name: 'See what would change' }).click()
+      await page.getByText(/FLIP, mean/).waitFor({ timeout: 120_000 })
+    },
+  ],
+  // The reading room is the second mock-up of the demo.
+  ['schedule', '/mock-ups/2/schedule', page => page.getByRole('row').nth(3).waitFor({ timeout: 60_000 })],
   ['compare', '/compare?of=TIM-0004,TIM-0005&view=difference'],
   ['family', '/family?category=surfaces'],
   [
@@ -77,19 +98,6 @@ const VIEWS = [
     },
   ],
   ['standard', '/standard'],
-  [
-    'rules',
-    '/standard',
-    async page => {
-      const row = page.getByRole('button', { name: 'Rules of Timber' })
-      await row.click()
-      await page.getByLabel('Our tags').fill('oak = eiche, quercus\nworn = rustic, used')
-      await choose(page, 'A range for another fact', /Light reflectance/)
-      await page.getByLabel('Lowest light reflectance').fill('5')
-      await page.getByLabel('Highest light reflectance').fill('60')
-      await row.evaluate(element => element.scrollIntoView({ block: 'start' }))
-    },
-  ],
   [
     'rig',
     '/standard/rigs/model-three-quarter',

@@ -594,7 +594,10 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await expectAccessible(page, 'mock-up, its pictures')
     // Saved as a picture and as a scene, and pinned.
     await pictures.getByRole('button', { name: 'Save' }).first().click()
-    const [png] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: /^PNG,? for display/ }).click()])
+    const [png] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('menuitem', { name: /^PNG,? for display/ }).click(),
+    ])
     expect(png.suggestedFilename()).toMatch(/^corner-shot-1-\d+\.png$/)
     await page.getByRole('button', { name: 'More' }).click()
     const [glb] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: /binary glTF/ }).click()])

@@ -35,11 +35,6 @@ export function Worn(props: WornProps) {
   const worn = wornAt(scene, spot)
   return (
     <div className="flex flex-col gap-2">
-      {worn ? (
-        <Laid {...props} worn={worn} />
-      ) : (
-        <p className="text-xs text-quiet">Drop a material on it, or choose one on the shelf: it goes to the part chosen here.</p>
-      )}
       <VariantsRow
         scene={scene}
         session={session}
@@ -48,6 +43,11 @@ export function Worn(props: WornProps) {
         adds={props.addsVariant}
         onAdds={props.onAddsVariant}
       />
+      {worn ? (
+        <Laid {...props} worn={worn} />
+      ) : (
+        <p className="text-xs text-quiet">Drop a material on it, or choose one on the shelf: it goes to the part chosen here.</p>
+      )}
     </div>
   )
 }
