@@ -219,6 +219,16 @@ describe('a withdrawn item', () => {
     await setItemStates(world.context, world.lead, [other.id], 'approved')
     expect(await asked(id)).toEqual([])
   })
+
+  it('taken back leaves what the project had pinned for itself', async () => {
+    const id = await begin([oak.id, other.id])
+    const own = (await pinOf(id))!.versionNumber
+    await replacePin(world.context, world.artist, id, { itemId: other.id, byId: oak.id })
+    expect(await pinOf(id, other.code)).toBeUndefined()
+    await decided(id, { ids: [other.id], kind: 'undo' })
+    expect(await pinOf(id)).toMatchObject({ versionNumber: own })
+    expect(await pinOf(id, other.code)).toBeDefined()
+  })
 })
 
 describe('a version that stands beside', () => {

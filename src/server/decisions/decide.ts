@@ -5,7 +5,7 @@ import type { ItemRef } from '#core/mock-up/scene'
 import { replaceRef } from '#core/mock-up/uses'
 import type { decideSchema } from '#shared/contracts/decisions.contract'
 import type { BulkResult } from '#shared/contracts/items.contract'
-import { changeMockUp } from '../mock-ups/mock-ups'
+import { changeMockUpWithin } from '../mock-ups/mock-ups'
 import { type Actor, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import { type Connection, isOneOf } from '../platform/database'
@@ -20,7 +20,6 @@ import { libraries } from '../tables/people.table'
 import { pinDecisions, pins, projects } from '../tables/project.table'
 
 type Item = typeof items.$inferSelect
-type Pin = typeof pins.$inferSelect
 
 /** Changes that a decision makes come from no page. */
 const PAGE = 'decision'
@@ -108,9 +107,12 @@ export async function replacePin(
       throw new ProblemError('badRequest', `${by.item.code} is a ${by.item.kind}, and cannot stand for a ${held.item.kind}.`)
     if (by.library.kind === 'client' && by.item.libraryId !== libraryId)
       throw new ProblemError('badRequest', `${by.item.code} is in a client's library that this project is not part of.`)
+    // Of what was pinned before, the pin is not the decision's: it has another time.
+    const at = new Date()
     await keep(tx, {
       projectId,
       itemId,
+      at,
       kind: 'replaced',
       askedVersionId: held.item.approvedVersionId ?? held.pin.versionId,
       wasWithdrawn: held.item.state === 'withdrawn',
@@ -121,7 +123,7 @@ export async function replacePin(
     await tx.delete(pins).where(and(eq(pins.projectId, projectId), eq(pins.itemId, itemId)))
     await tx
       .insert(pins)
-      .values({ projectId, itemId: byId, versionId: by.item.approvedVersionId, personId: actor.id })
+      .values({ projectId, itemId: byId, versionId: by.item.approvedVersionId, personId: actor.id, createdAt: at })
       .onConflictDoNothing()
     await moveMockUps(tx, actor, projectId, held.item.code, await refOf(tx, by.item.code, by.item.approvedVersionId))
     await recordEvents(tx, [
@@ -146,7 +148,7 @@ async function holdPins(tx: Connection, actor: Actor, projectId: number, ids: re
     .leftJoin(pins, and(eq(pins.itemId, items.id), eq(pins.projectId, projectId)))
     .where(and(isOneOf(items.id, [...ids]), mayRead(actor, items.libraryId)))
     .orderBy(asc(items.id))
-  return rows.filter(r => r.pin !== null || withGone) as { item: Item; pin: Pin | null }[]
+  return rows.filter(r => r.pin !== null || withGone)
 }
 
 const keep = (tx: Connection, decision: typeof pinDecisions.$inferInsert) => {
@@ -179,8 +181,12 @@ async function takeBack(tx: Connection, actor: Actor, projectId: number, item: I
     .values({ projectId, itemId: item.id, versionId: decision.fromVersionId, personId: actor.id })
     .onConflictDoNothing()
   const [by] = await tx.select().from(items).where(eq(items.id, decision.replacedById!))
-  await tx.delete(pins).where(and(eq(pins.projectId, projectId), eq(pins.itemId, by.id)))
-  await moveMockUps(tx, actor, projectId, by.code, back)
+  const made = await tx
+    .delete(pins)
+    .where(and(eq(pins.projectId, projectId), eq(pins.itemId, by.id), eq(pins.createdAt, decision.at)))
+    .returning({ itemId: pins.itemId })
+  // What the project used for itself before stays in its mock-ups, which can take the replacement back by themselves.
+  if (made.length > 0) await moveMockUps(tx, actor, projectId, by.code, back)
   return true
 }
 
@@ -200,6 +206,6 @@ async function moveMockUps(tx: Connection, actor: Actor, projectId: number, code
     .where(and(eq(mockUps.projectId, projectId), isNull(mockUps.removedAt)))
   for (const { id, revision, scene } of own) {
     const change = replaceRef(scene, code, to)
-    if (!isNoChange(change)) await changeMockUp({ db: tx as never }, actor, id, { page: PAGE, base: revision, change })
+    if (!isNoChange(change)) await changeMockUpWithin(tx, actor, id, { page: PAGE, base: revision, change })
   }
 }

@@ -179,16 +179,20 @@ export async function editMockUp({ db }: Context, actor: Actor, id: number, edit
  * Does a change to the scene as it is now, whatever was its base: the later one stands.
  * @returns what others did since the base, and this change as it was done
  */
-export async function changeMockUp(
-  { db }: Pick<Context, 'db'>,
-  actor: Actor,
-  id: number,
-  { page, base, change }: { page: string; base: number; change: Change },
-) {
-  return db.transaction(async tx => {
-    const row = await getMockUpRow(tx, actor, id, true)
-    return makeChange(tx, actor, row, page, change, base)
-  })
+export async function changeMockUp({ db }: Pick<Context, 'db'>, actor: Actor, id: number, given: GivenChange) {
+  return db.transaction(tx => changeMockUpWithin(tx, actor, id, given))
+}
+
+interface GivenChange {
+  page: string
+  base: number
+  change: Change
+}
+
+/** The same as a part of what its caller does. */
+export async function changeMockUpWithin(tx: Connection, actor: Actor, id: number, { page, base, change }: GivenChange) {
+  const row = await getMockUpRow(tx, actor, id, true)
+  return makeChange(tx, actor, row, page, change, base)
 }
 
 async function makeChange(tx: Connection, actor: Actor, row: MockUpRow, page: string, change: Change, base: number) {

@@ -10,6 +10,12 @@ import { type Difference, type Loaded, useDifference } from './use-pictures'
 import type { View } from './view-state'
 
 export type PairMode = 'wiper' | 'blink' | 'difference'
+/** The ways to see two pictures over each other, as tabs. */
+export const PAIR_MODES: { value: PairMode; text: string }[] = [
+  { value: 'wiper', text: 'Wiper' },
+  { value: 'blink', text: 'Blink' },
+  { value: 'difference', text: 'Difference' },
+]
 const BLINK_MS = 650
 
 interface Props {

@@ -1,9 +1,10 @@
 import { Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
-import { type ReactNode, useState } from 'react'
+import { useState } from 'react'
 import { isHidden, putInGroup } from '#core/mock-up/pieces'
 import type { Group, Piece, Scene } from '#core/mock-up/scene'
 import { Button } from '../../components/controls/Button'
 import { DraftField } from '../../components/controls/DraftField'
+import { IconButton } from '../../components/controls/IconButton'
 import { plural } from '../../words/states'
 import { type Chosen, chosenPieces } from './state/chosen'
 import type { MockUpSession } from './state/mock-up-session'
@@ -76,13 +77,15 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
             >
               {group.name}
             </button>
-            <Small
+            <IconButton
+              look="small"
               label={group.isHidden ? `Show ${group.name}` : `Hide ${group.name}`}
               onClick={() => change(id, { isHidden: !group.isHidden })}
             >
               {group.isHidden ? <EyeOff aria-hidden className="size-3.5" /> : <Eye aria-hidden className="size-3.5 text-quiet" />}
-            </Small>
-            <Small
+            </IconButton>
+            <IconButton
+              look="small"
               label={group.isLocked ? `Free ${group.name}` : `Lock ${group.name}`}
               onClick={() => change(id, { isLocked: !group.isLocked })}
             >
@@ -91,7 +94,7 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
               ) : (
                 <LockOpen aria-hidden className="size-3.5 text-quiet" />
               )}
-            </Small>
+            </IconButton>
           </div>
           <ul>
             {groupOf(id).map(pieceLine)}
@@ -153,16 +156,4 @@ const PlainLine = ({ text, isChosen, onChoose }: { text: string; isChosen: boole
       {text}
     </button>
   </li>
-)
-
-const Small = ({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) => (
-  <button
-    type="button"
-    aria-label={label}
-    title={label}
-    onClick={onClick}
-    className="flex size-6 items-center justify-center rounded-sm hover:bg-mount"
-  >
-    {children}
-  </button>
 )

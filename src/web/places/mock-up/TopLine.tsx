@@ -1,5 +1,4 @@
 import { Images, ListTree, MoreHorizontal, Redo2, Undo2 } from 'lucide-react'
-import type { ReactNode } from 'react'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
@@ -8,6 +7,7 @@ import type { MockUp, MockUpItem, MockUpPicture } from '#shared/contracts/mock-u
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { DraftField } from '../../components/controls/DraftField'
+import { IconButton } from '../../components/controls/IconButton'
 import { ToolMenu, ToolMenuEntry } from '../../components/controls/ToolMenu'
 import { useCreateMockUpMutation, useEditMockUpMutation, useGetSessionQuery, usePinMockUpMutation } from '../../state/api'
 import { plural } from '../../words/states'
@@ -126,12 +126,12 @@ export function TopLine(props: Props) {
           </span>
         </div>
         <div className="flex gap-0.5">
-          <Bare label="Undo, Ctrl Z" onClick={() => session.undo()} disabled={!view.canUndo}>
+          <IconButton look="bare" label="Undo, Ctrl Z" onClick={() => session.undo()} disabled={!view.canUndo}>
             <Undo2 aria-hidden className="size-4" />
-          </Bare>
-          <Bare label="Redo, Ctrl Shift Z" onClick={() => session.redo()} disabled={!view.canRedo}>
+          </IconButton>
+          <IconButton look="bare" label="Redo, Ctrl Shift Z" onClick={() => session.redo()} disabled={!view.canRedo}>
             <Redo2 aria-hidden className="size-4" />
-          </Bare>
+          </IconButton>
         </div>
         <div className="ml-auto flex items-center gap-1.5">
           <Button
@@ -235,26 +235,3 @@ export function TopLine(props: Props) {
     </header>
   )
 }
-
-const Bare = ({
-  label,
-  onClick,
-  disabled,
-  children,
-}: {
-  label: string
-  onClick: () => void
-  disabled: boolean
-  children: ReactNode
-}) => (
-  <button
-    type="button"
-    aria-label={label}
-    title={label}
-    disabled={disabled}
-    onClick={onClick}
-    className="flex size-8 items-center justify-center rounded-sm hover:bg-mount disabled:opacity-35 disabled:hover:bg-transparent"
-  >
-    {children}
-  </button>
-)

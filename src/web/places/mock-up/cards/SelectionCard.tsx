@@ -8,6 +8,7 @@ import type { Box } from '#core/mock-up/snapping'
 import { REACHES, type Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Choice, optionsOf } from '../../../components/controls/Choice'
+import { IconButton } from '../../../components/controls/IconButton'
 import { NumberInput } from '../../../components/controls/NumberInput'
 import { Line } from '../../../components/Line'
 import type { MockUpSession } from '../state/mock-up-session'
@@ -83,19 +84,25 @@ export function SelectionCard(props: Props) {
         {isOne && item && <ItemNote item={item} piece={first} session={session} scene={scene} />}
       </header>
       <div className="flex flex-wrap gap-1">
-        <Act label="Copy beside it, key D" onClick={onCopy} disabled={areLocked}>
+        <IconButton look="framed" label="Copy beside it, key D" onClick={onCopy} disabled={areLocked}>
           <Copy aria-hidden className="size-4" />
-        </Act>
-        <Act label={areHidden ? 'Show, key H' : 'Hide, key H'} onClick={() => session.act(show(scene, ids, areHidden))}>
+        </IconButton>
+        <IconButton
+          look="framed"
+          label={areHidden ? 'Show, key H' : 'Hide, key H'}
+          onClick={() => session.act(show(scene, ids, areHidden))}
+        >
           {areHidden ? <Eye aria-hidden className="size-4" /> : <EyeOff aria-hidden className="size-4" />}
-        </Act>
-        <Act
+        </IconButton>
+        <IconButton
+          look="framed"
           label={areLocked ? 'Free again, key L' : 'Lock where it stands, key L'}
           onClick={() => session.act(lock(scene, ids, !areLocked))}
         >
           {areLocked ? <LockOpen aria-hidden className="size-4" /> : <Lock aria-hidden className="size-4" />}
-        </Act>
-        <Act
+        </IconButton>
+        <IconButton
+          look="framed"
           label="Take out, key Delete"
           disabled={areLocked}
           onClick={() => {
@@ -104,7 +111,7 @@ export function SelectionCard(props: Props) {
           }}
         >
           <Trash2 aria-hidden className="size-4" />
-        </Act>
+        </IconButton>
       </div>
       <div className="flex flex-col gap-1.5">
         <div className="grid grid-cols-3 gap-1.5">
@@ -192,31 +199,6 @@ const middleOf = (boxes: readonly Box[], or: Vec3): Vec3 =>
           ? Math.min(...boxes.map(b => b.min[1]))
           : (Math.min(...boxes.map(b => b.min[k])) + Math.max(...boxes.map(b => b.max[k]))) / 2,
       ) as Vec3)
-
-function Act({
-  label,
-  onClick,
-  disabled,
-  children,
-}: {
-  label: string
-  onClick: () => void
-  disabled?: boolean
-  children: ReactNode
-}) {
-  return (
-    <button
-      type="button"
-      aria-label={label}
-      title={label}
-      disabled={disabled}
-      onClick={onClick}
-      className="flex size-8 items-center justify-center rounded-sm border border-edge bg-mount hover:border-ink disabled:opacity-45"
-    >
-      {children}
-    </button>
-  )
-}
 
 /** What the item's state, version or size says about its use here. */
 function ItemNote({ item, piece, scene, session }: { item: MockUpItem; piece: Piece; scene: Scene; session: MockUpSession }) {

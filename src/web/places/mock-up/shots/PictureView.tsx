@@ -4,16 +4,10 @@ import { Tabs } from '../../../components/controls/Tabs'
 import { Modal } from '../../../components/Modal'
 import { toImageData } from '../../../components/tracing/to-image-data'
 import { LoadedLayer } from '../../compare/LoadedLayer'
-import { type PairMode, PairView } from '../../compare/PairView'
+import { PAIR_MODES, type PairMode, PairView } from '../../compare/PairView'
 import { PictureStage, type Spot } from '../../compare/PictureStage'
 import { usePictures } from '../../compare/use-pictures'
 import { type View, WHOLE } from '../../compare/view-state'
-
-const MODES: { value: PairMode; text: string }[] = [
-  { value: 'wiper', text: 'Wiper' },
-  { value: 'blink', text: 'Blink' },
-  { value: 'difference', text: 'Difference' },
-]
 
 export const captionOf = (p: MockUpPicture): string =>
   [p.shotName, p.skyName ?? 'house light', ...p.variantNames, p.quality].join(', ')
@@ -40,7 +34,7 @@ export function PictureView({ pictures, onClose }: { pictures: readonly MockUpPi
   return (
     <Modal title="Two renderings" width="whole" onClose={onClose}>
       <div className="mb-3">
-        <Tabs label="Way of comparing" tabs={MODES} value={mode} onChange={setMode} />
+        <Tabs label="Way of comparing" tabs={PAIR_MODES} value={mode} onChange={setMode} />
       </div>
       <PairView
         mode={mode}

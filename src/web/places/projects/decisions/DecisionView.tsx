@@ -13,16 +13,10 @@ import { PreviewFrame } from '../../../components/PreviewFrame'
 import { toImageData } from '../../../components/tracing/to-image-data'
 import { useOrderComparisonMutation, useReplacePinMutation } from '../../../state/api'
 import { plural, roleWord } from '../../../words/states'
-import { type PairMode, PairView } from '../../compare/PairView'
+import { PAIR_MODES, type PairMode, PairView } from '../../compare/PairView'
 import type { Spot } from '../../compare/PictureStage'
 import { usePictures } from '../../compare/use-pictures'
 import { type View, WHOLE } from '../../compare/view-state'
-
-const MODES: { value: PairMode; text: string }[] = [
-  { value: 'wiper', text: 'Wiper' },
-  { value: 'blink', text: 'Blink' },
-  { value: 'difference', text: 'Difference' },
-]
 
 interface Props {
   decision: Decision
@@ -106,7 +100,7 @@ function Looks({ decision: d }: { decision: Decision }) {
   return (
     <>
       <div className="mb-2">
-        <Tabs label="Way of comparing" tabs={MODES} value={mode} onChange={setMode} />
+        <Tabs label="Way of comparing" tabs={PAIR_MODES} value={mode} onChange={setMode} />
       </div>
       {/* As high as leaves room for what changed. */}
       <div style={{ maxWidth: `calc((100vh - 29rem) * ${aspect ?? 1.333} + 19.5rem)`, minWidth: '44rem' }}>
