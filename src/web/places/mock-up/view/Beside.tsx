@@ -1,4 +1,4 @@
-import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
+import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from 'react'
 import type { Vec3 } from '#core/math/vec3'
 import { type Lens, seeThrough } from '#core/mock-up/look-through'
 import type { Box } from '#core/mock-up/snapping'
@@ -22,7 +22,16 @@ interface Props {
 export function Beside({ lens, box, isShelfOpen, isSideOpen, label, children }: Props) {
   const card = useRef<HTMLElement>(null)
   const [at, setAt] = useState({ left: EDGE, top: EDGE })
-  const key = JSON.stringify([lens, box, isShelfOpen, isSideOpen])
+  /** What it shows may grow: it moves up then. */
+  const [height, setHeight] = useState(0)
+  useEffect(() => {
+    const { current } = card
+    if (!current) return
+    const observer = new ResizeObserver(() => setHeight(current.offsetHeight))
+    observer.observe(current)
+    return () => observer.disconnect()
+  }, [])
+  const key = JSON.stringify([lens, box, isShelfOpen, isSideOpen, height])
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for where it is
   useLayoutEffect(() => {
     const { current } = card
