@@ -50,6 +50,7 @@ const ENTRIES = {
   bench: 'src/bench/bench.ts',
   'find-quality': 'src/demo/find/find-quality.ts',
   'intake-truth': 'src/demo/truth/intake-truth.ts',
+  'audit-truth': 'src/demo/audit/audit-truth.ts',
   'oak.worker': 'src/bench/oak.worker.ts',
   'memory.child': 'src/bench/memory.child.ts',
   'mock-up.child': 'src/bench/mock-up.child.ts',

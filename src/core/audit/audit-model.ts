@@ -1,0 +1,204 @@
+import type { Change } from './compare-materials'
+import { type ModelPrint, type Shape, shapeDistance, shapeOf } from './model-print'
+import { type AuditClass, type AuditEvidence, type ModelReference, namesItem, preferVersion, standingOf } from './reference'
+
+export interface AuditedModel {
+  name: string
+  class: AuditClass
+  code: string | null
+  version: number | null
+  evidence: AuditEvidence[]
+  changes: Change[]
+  nearest: { code: string; distance: number }[]
+  remarks: string[]
+}
+
+export interface ModelDifference {
+  changes: Change[]
+  /** Share of the reference's parts that are there triangle by triangle. */
+  shared: number
+  /** How far the whole is from the reference's shape, see {@link shapeDistance}; infinite where either has no surface. */
+  shape: number
+  /** Over the reference's size. */
+  scale: number
+  distance: number
+}
+
+/** Shapes that were saved, turned or cut anew are as near as this. */
+const SAME_SHAPE = 0.004
+/** And with fewer triangles, or a part moved. */
+const NEAR_SHAPE = 0.04
+/** A share of triangles that is gone or came, from which on it counts. */
+const TRIANGLES_STEP = 0.02
+
+/** How a model of a scene differs from one of the library; size, place and mirroring are uses and no changes. */
+export function compareModels(model: ModelPrint, reference: ModelPrint): ModelDifference {
+  const left = new Map<string, number>()
+  for (const part of model.parts) left.set(part.content, (left.get(part.content) ?? 0) + 1)
+  const lost: ModelPrint['parts'] = []
+  let kept = 0
+  for (const part of reference.parts) {
+    const count = left.get(part.content) ?? 0
+    if (count > 0) {
+      left.set(part.content, count - 1)
+      kept++
+    } else lost.push(part)
+  }
+  const [own, other] = [shapeOf(model.moments), shapeOf(reference.moments)]
+  const shape = own && other ? shapeDistance(own, other) : Number.POSITIVE_INFINITY
+  const scale = own && other ? own.radiusM / other.radiusM : 1
+  const changes: Change[] = []
+  if (shape > SAME_SHAPE || lost.length === 0) {
+    const names = new Map<string, number>()
+    for (const part of model.parts) names.set(part.name, (names.get(part.name) ?? 0) + 1)
+    const gone = lost.filter(part => {
+      const count = names.get(part.name) ?? 0
+      if (count > 0) names.set(part.name, count - 1)
+      return count === 0
+    })
+    if (gone.length > 0 && model.parts.length < reference.parts.length)
+      changes.push({ what: 'parts', from: reference.parts.length, to: model.parts.length })
+    else if (model.parts.length > reference.parts.length && lost.length === 0)
+      changes.push({ what: 'parts', from: reference.parts.length, to: model.parts.length })
+  }
+  const triangles = Math.abs(model.triangles / Math.max(reference.triangles, 1) - 1)
+  if (triangles > TRIANGLES_STEP && changes.length === 0)
+    changes.push({ what: 'triangles', from: reference.triangles, to: model.triangles })
+  if (shape > SAME_SHAPE && changes.length === 0)
+    changes.push({ what: 'shape', from: 'as delivered', to: `${Math.round(shape * 1000) / 10} % off` })
+  return {
+    changes,
+    shared: reference.parts.length > 0 ? kept / reference.parts.length : 0,
+    shape,
+    scale,
+    distance: changes.length + Math.min(shape, 1) * 10 + (1 - (reference.parts.length > 0 ? kept / reference.parts.length : 0)),
+  }
+}
+
+/** A library's models by the contents of their parts and by their shapes. */
+export class ModelIndex {
+  private readonly byPart = new Map<string, Set<ModelReference>>()
+  private readonly shapes: { reference: ModelReference; shape: Shape }[] = []
+
+  constructor(readonly references: readonly ModelReference[]) {
+    for (const reference of references) {
+      for (const { content } of reference.print.parts) {
+        const known = this.byPart.get(content)
+        if (known) known.add(reference)
+        else this.byPart.set(content, new Set([reference]))
+      }
+      const shape = shapeOf(reference.print.moments)
+      if (shape) this.shapes.push({ reference, shape })
+    }
+  }
+
+  /** What may be the same, by any of its parts or by its shape. */
+  candidatesFor(model: ModelPrint): Set<ModelReference> {
+    const found = new Set<ModelReference>()
+    for (const { content } of model.parts) for (const reference of this.byPart.get(content) ?? []) found.add(reference)
+    const shape = shapeOf(model.moments)
+    if (shape)
+      for (const known of this.shapes) if (shapeDistance(shape, known.shape) <= NEAR_SHAPE) found.add(known.reference)
+    return found
+  }
+
+  nearestTo(model: ModelPrint): AuditedModel['nearest'] {
+    const shape = shapeOf(model.moments)
+    if (!shape) return []
+    const byCode = new Map<string, number>()
+    for (const { reference, shape: other } of this.shapes) {
+      if (reference.isWithdrawn) continue
+      // Of what is as long as it, too.
+      const distance = shapeDistance(shape, other) + Math.abs(Math.log2(shape.radiusM / other.radiusM)) / 10
+      byCode.set(reference.code, Math.min(distance, byCode.get(reference.code) ?? Number.POSITIVE_INFINITY))
+    }
+    return [...byCode]
+      .sort((a, b) => a[1] - b[1])
+      .slice(0, 3)
+      .map(([code, distance]) => ({ code, distance: Math.round(distance * 1000) / 1000 }))
+  }
+}
+
+interface Match {
+  reference: ModelReference
+  difference: ModelDifference
+  evidence: AuditEvidence[]
+}
+
+/** What a model of the library a thing of a scene is, by its stamp, its meshes, its shape, and last its name; null where it is none. */
+export function findModel(model: ModelPrint, index: ModelIndex): Match | null {
+  const compared = (reference: ModelReference): Match => {
+    const difference = compareModels(model, reference.print)
+    const evidence: AuditEvidence[] = []
+    if (difference.shared > 0)
+      evidence.push({ kind: 'mesh', text: `${Math.round(difference.shared * 100)} % of its parts, triangle by triangle` })
+    if (difference.shape <= NEAR_SHAPE)
+      evidence.push({ kind: 'shape', text: `Its shape, ${Math.round(difference.shape * 1000) / 10} % off` })
+    return { reference, difference, evidence }
+  }
+  const pick = (matches: readonly Match[], stamped?: number): Match => {
+    const least = Math.min(...matches.map(m => m.difference.distance))
+    const near = matches.filter(m => m.difference.distance <= least + 0.005)
+    const best = preferVersion(
+      near.map(m => m.reference),
+      stamped,
+    )
+    return near.find(m => m.reference === best)!
+  }
+  const { stamp } = model
+  const ofStamp = stamp ? index.references.filter(r => r.code === stamp.code) : []
+  if (stamp && ofStamp.length > 0) {
+    const text = `Stamped ${stamp.code}, version ${stamp.version}, when it was handed over`
+    const best = pick(ofStamp.map(compared), stamp.version)
+    return { ...best, evidence: [{ kind: 'stamp', text }, ...best.evidence] }
+  }
+  const matches = [...index.candidatesFor(model)].map(compared)
+  const named = (m: Match) => namesItem(model.name, m.reference)
+  const sure = matches.filter(m => m.difference.shared >= MOSTLY || m.difference.shape <= SAME_SHAPE)
+  const likely = matches.filter(m => named(m) && m.difference.shape <= NEAR_SHAPE)
+  const chosen = sure.length > 0 ? sure : likely
+  if (chosen.length === 0) return null
+  // Of several items as near, those that the project has.
+  const pinned = chosen.filter(m => m.reference.pinned !== null)
+  const best = pick(pinned.length > 0 ? pinned : chosen)
+  return named(best) ? { ...best, evidence: [...best.evidence, { kind: 'name', text: `Named ${model.name}` }] } : best
+}
+
+const MOSTLY = 0.5
+
+/** The verdict about a thing that was looked for with {@link findModel}. */
+export function auditModel(model: ModelPrint, index: ModelIndex): AuditedModel {
+  const found = findModel(model, index)
+  const remarks: string[] = []
+  if (!found) {
+    const named = index.references.find(r => namesItem(model.name, r))
+    if (named) remarks.push(`It carries the name of ${named.code}, and is not it.`)
+    return {
+      name: model.name,
+      class: 'foreign',
+      code: null,
+      version: null,
+      evidence: [],
+      changes: [],
+      nearest: index.nearestTo(model),
+      remarks,
+    }
+  }
+  const { reference, difference, evidence } = found
+  const size = difference.changes.length > 0 ? model.scale : difference.scale
+  if (Math.abs(size - 1) > SIZE_STEP) remarks.push(`Stands at ${Math.round(size * 1000) / 10} % of its size.`)
+  if (model.isMirrored) remarks.push('Stands mirrored.')
+  const standing = standingOf(reference)
+  return {
+    name: model.name,
+    class: standing === 'withdrawn' ? 'withdrawn' : difference.changes.length > 0 ? 'altered' : standing,
+    code: reference.code,
+    version: reference.version,
+    evidence,
+    changes: difference.changes,
+    nearest: [],
+    remarks,
+  }
+}
+
+const SIZE_STEP = 0.005

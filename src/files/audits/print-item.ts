@@ -1,0 +1,67 @@
+import { asDelivered, type MaterialPrint, printMaterial } from '#core/audit/material-print'
+import type { ModelPrint } from '#core/audit/model-print'
+import type { MaterialReference, ModelReference } from '#core/audit/reference'
+import { printModel } from '#core/audit/scene-tree'
+import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
+import { MAX_SIDE } from '../reading/decode-image'
+import { digest, readScene } from './read-scene'
+import { openGlbBytes } from './scene-file'
+
+/** What a version of an item is known again by in a scene. */
+export interface ItemPrint {
+  /** Of a material of the library, or the materials that a model brings along. */
+  materials: MaterialPrint[]
+  /** Of a model. */
+  model: ModelPrint | null
+  /** Side of one repeat of a material, in metres; null where nobody has said how wide it is. */
+  repeatM: number | null
+}
+
+/**
+ * Prints an item as it is handed over. What is neither a material nor a model is known by its stamp alone.
+ * @throws FileError where it does not read
+ */
+export async function printItem(source: ItemSource): Promise<ItemPrint> {
+  switch (source.kind) {
+    case 'material': {
+      const { loaded } = await loadItem(source, 'preview', MAX_SIDE)
+      if (loaded.kind !== 'material') return NOTHING
+      const { material, images } = loaded
+      const [width, height] = material.tileSizeM ?? [1, 1]
+      const repeatM = source.widthMm !== null && source.tiling !== 'once' ? Math.sqrt(width * height) : null
+      return { materials: [await printMaterial(asDelivered(material), i => images[i] ?? null, digest)], model: null, repeatM }
+    }
+    case 'model': {
+      const { roots, materials } = await readScene(openGlbBytes(await readModelBytes(source, mainFile(source))))
+      const whole = { id: -1, name: source.name, stamp: null, world: IDENTITY, parts: [], children: roots, instances: 1 }
+      return { materials: materials.map(m => m.print), model: printModel(whole), repeatM: null }
+    }
+    case 'environment':
+    case 'light':
+    case 'map':
+      return NOTHING
+    default:
+      return source.kind satisfies never
+  }
+}
+
+const NOTHING: ItemPrint = { materials: [], model: null, repeatM: null }
+const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
+
+/** A version as a library has it, printed. */
+export interface PrintedVersion extends Omit<ModelReference, 'print'> {
+  kind: ItemSource['kind']
+  print: ItemPrint
+}
+
+/** The versions that a scene is compared with. */
+export function referencesOf(versions: readonly PrintedVersion[]): { materials: MaterialReference[]; models: ModelReference[] } {
+  const materials: MaterialReference[] = []
+  const models: ModelReference[] = []
+  for (const { print, kind, ...about } of versions) {
+    for (const material of print.materials)
+      materials.push({ ...about, print: material, ofModel: kind === 'model' ? material.name : null, repeatM: print.repeatM })
+    if (print.model) models.push({ ...about, print: print.model })
+  }
+  return { materials, models }
+}
