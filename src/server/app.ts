@@ -4,6 +4,7 @@ import { sql } from 'drizzle-orm'
 import express, { type Express } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
+import { mountAuditRoutes } from './audits/audit.routes'
 import { mountBulkRoutes } from './bulk/bulk.routes'
 import { mountDecisionRoutes } from './decisions/decision.routes'
 import { mountFeedRoutes } from './feeds/feed.routes'
@@ -99,6 +100,7 @@ export async function createApp({
   mountStandardRoutes(app, context, settings)
   mountPersonalRoutes(app, context)
   mountProjectRoutes(app, context)
+  mountAuditRoutes(app, context)
   mountDecisionRoutes(app, context, compute)
   mountMockUpRoutes(app, context, compute)
   mountBulkRoutes(app, context)

@@ -152,6 +152,8 @@ const CASES: Record<Reading, Cases> = {
   listProjects: ONCE,
   getProject: byNumber('id'),
   listDecisions: byNumber('id'),
+  listAudits: byNumber('id'),
+  getAudit: byNumber('id'),
   listRevisions: () => [{}, { query: { item: '1' } }],
   listMockUps: ONCE,
   getMockUp: byNumber('id'),

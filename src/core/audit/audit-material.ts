@@ -1,17 +1,10 @@
 import { deltaE00 } from '../color/difference'
+import { countDifferentBits } from '../image/perceptual-hash'
 import { OPEN_PBR_DEFAULTS } from '../material/open-pbr'
 import { type Change, compareMaterials, type MaterialDifference, OTHER_PICTURE, type SceneForm } from './compare-materials'
 import { AUDITED_SLOTS, type AuditedSlot } from './map-print'
-import { countDifferentBits } from '../image/perceptual-hash'
 import type { MaterialPrint } from './material-print'
-import {
-  type AuditClass,
-  type AuditEvidence,
-  type MaterialReference,
-  namesItem,
-  preferVersion,
-  standingOf,
-} from './reference'
+import { type AuditClass, type AuditEvidence, type MaterialReference, namesItem, preferVersion, standingOf } from './reference'
 
 export interface AuditedMaterial {
   name: string
@@ -92,11 +85,7 @@ const RANKS = { pixels: 0, picture: 1, parameters: 2, name: 3 }
  * Says what a material of a scene is: its pictures count for more than the stamp that was written at its export, for a material may have
  * been given others since; the stamp for more than its name.
  */
-export function auditMaterial(
-  print: MaterialPrint,
-  index: MaterialIndex,
-  form: SceneForm = 'gltf',
-): AuditedMaterial {
+export function auditMaterial(print: MaterialPrint, index: MaterialIndex, form: SceneForm = 'gltf'): AuditedMaterial {
   const matches: Match[] = []
   for (const reference of index.candidatesFor(print)) {
     const match = matchByContent(print, reference, form)
@@ -143,16 +132,21 @@ function matchByContent(print: MaterialPrint, reference: MaterialReference, form
   const difference = compareMaterials(print, reference.print, form)
   const exact = AUDITED_SLOTS.filter(slot => difference.maps[slot]?.isExact)
   if (exact.length > 0)
-    return { reference, difference, rank: RANKS.pixels, evidence: [{ kind: 'pixels', text: `The same pixels: ${exact.join(', ')}` }] }
+    return {
+      reference,
+      difference,
+      rank: RANKS.pixels,
+      evidence: [{ kind: 'pixels', text: `The same pixels: ${exact.join(', ')}` }],
+    }
   const alike = AUDITED_SLOTS.filter(slot => (difference.maps[slot]?.correlation ?? 0) >= SAME_PICTURE)
   if (alike.length > 0) {
-    const worst = Math.min(...alike.map(slot => difference.maps[slot]!.correlation))
+    const worst = Math.min(...alike.map(slot => difference.maps[slot]!.correlation!))
     const text = `The same picture: ${alike.join(', ')}, going together to ${Math.round(worst * 1000) / 10} % or more`
     return { reference, difference, rank: RANKS.picture, evidence: [{ kind: 'picture', text }] }
   }
   if (Object.keys(print.maps).length + Object.keys(reference.print.maps).length > 0) return null
-  // Without pictures only figures speak; those that everything has say nothing.
-  if (difference.changes.length > 0 || isUsual(print)) return null
+  // Without pictures only figures speak, and only all of them together; those that everything has say nothing.
+  if (difference.changes.length > 0 || difference.closeness > SAME_FIGURES || isUsual(print)) return null
   return {
     reference,
     difference,
@@ -162,6 +156,8 @@ function matchByContent(print: MaterialPrint, reference: MaterialReference, form
 }
 
 const SAME_PICTURE = 0.955
+/** In steps; forms round to 8 bits at the coarsest. */
+const SAME_FIGURES = 0.35
 
 /** White, grey and black as every program has them to begin with. */
 const isUsual = ({ parameters: { baseColor, baseMetalness, specularRoughness } }: MaterialPrint): boolean =>
@@ -200,9 +196,7 @@ function chooseItem(
     const best = matches.filter(m => m.rank === least)
     const strongest = best.reduce((a, b) => (score(print, b) > score(print, a) ? b : a))
     const versions = index.versionsOf(strongest.reference)
-    const named = namesItem(print.name, strongest.reference)
-      ? [{ kind: 'name' as const, text: `Named ${print.name}` }]
-      : []
+    const named = namesItem(print.name, strongest.reference) ? [{ kind: 'name' as const, text: `Named ${print.name}` }] : []
     return nearestVersion(
       versions.map(r => compared(r, strongest.rank, [...(matches.find(m => m.reference === r) ?? strongest).evidence, ...named])),
       print,
@@ -231,7 +225,7 @@ function score(print: MaterialPrint, { reference, difference }: Match): number {
 /** Only the name speaks for it: then colours and the rest must not speak against it. */
 function isBelievable(print: MaterialPrint, { reference, difference }: Match): boolean {
   if (Object.keys(print.maps).length > 0 && Object.keys(reference.print.maps).length > 0)
-    return Object.values(difference.maps).every(m => m.correlation === 0 || m.correlation > OTHER_PICTURE)
+    return Object.values(difference.maps).every(m => m.correlation === null || m.correlation > OTHER_PICTURE)
   if (Object.keys(print.maps).length + Object.keys(reference.print.maps).length > 0) return false
   return deltaE00(print.parameters.baseColor, reference.print.parameters.baseColor) < FAR_COLOR
 }

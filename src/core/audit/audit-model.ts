@@ -1,5 +1,5 @@
 import type { Change } from './compare-materials'
-import { type ModelPrint, type Shape, shapeDistance, shapeOf } from './model-print'
+import { type ModelPrint, type PlacedPart, type Shape, shapeDistance, shapeOf } from './model-print'
 import { type AuditClass, type AuditEvidence, type ModelReference, namesItem, preferVersion, standingOf } from './reference'
 
 export interface AuditedModel {
@@ -28,52 +28,67 @@ export interface ModelDifference {
 const SAME_SHAPE = 0.004
 /** And with fewer triangles, or a part moved. */
 const NEAR_SHAPE = 0.04
+/** What its name or its own materials speak for may be as far off as this. */
+const LIKELY_SHAPE = 0.3
 /** A share of triangles that is gone or came, from which on it counts. */
 const TRIANGLES_STEP = 0.02
 
 /** How a model of a scene differs from one of the library; size, place and mirroring are uses and no changes. */
 export function compareModels(model: ModelPrint, reference: ModelPrint): ModelDifference {
-  const left = new Map<string, number>()
-  for (const part of model.parts) left.set(part.content, (left.get(part.content) ?? 0) + 1)
-  const lost: ModelPrint['parts'] = []
-  let kept = 0
-  for (const part of reference.parts) {
-    const count = left.get(part.content) ?? 0
-    if (count > 0) {
-      left.set(part.content, count - 1)
-      kept++
-    } else lost.push(part)
-  }
+  const { pairs, shared } = pairParts(model, reference)
   const [own, other] = [shapeOf(model.moments), shapeOf(reference.moments)]
   const shape = own && other ? shapeDistance(own, other) : Number.POSITIVE_INFINITY
   const scale = own && other ? own.radiusM / other.radiusM : 1
   const changes: Change[] = []
-  if (shape > SAME_SHAPE || lost.length === 0) {
-    const names = new Map<string, number>()
-    for (const part of model.parts) names.set(part.name, (names.get(part.name) ?? 0) + 1)
-    const gone = lost.filter(part => {
-      const count = names.get(part.name) ?? 0
-      if (count > 0) names.set(part.name, count - 1)
-      return count === 0
-    })
-    if (gone.length > 0 && model.parts.length < reference.parts.length)
-      changes.push({ what: 'parts', from: reference.parts.length, to: model.parts.length })
-    else if (model.parts.length > reference.parts.length && lost.length === 0)
-      changes.push({ what: 'parts', from: reference.parts.length, to: model.parts.length })
-  }
+  const [parts, before] = [model.parts.length, reference.parts.length]
+  // Parts may have been joined: then the whole must be what it was.
+  if (parts !== before && (shape > SAME_SHAPE || pairs.length < before)) changes.push({ what: 'parts', from: before, to: parts })
   const triangles = Math.abs(model.triangles / Math.max(reference.triangles, 1) - 1)
   if (triangles > TRIANGLES_STEP && changes.length === 0)
     changes.push({ what: 'triangles', from: reference.triangles, to: model.triangles })
+  const moved = changes.length === 0 && other ? movedParts(pairs, other.radiusM) : []
+  for (const name of moved) changes.push({ what: `part ${name}`, from: 'in its place', to: 'moved' })
   if (shape > SAME_SHAPE && changes.length === 0)
     changes.push({ what: 'shape', from: 'as delivered', to: `${Math.round(shape * 1000) / 10} % off` })
-  return {
-    changes,
-    shared: reference.parts.length > 0 ? kept / reference.parts.length : 0,
-    shape,
-    scale,
-    distance: changes.length + Math.min(shape, 1) * 10 + (1 - (reference.parts.length > 0 ? kept / reference.parts.length : 0)),
-  }
+  return { changes, shared, shape, scale, distance: changes.length + Math.min(shape, 1) * 10 + (1 - shared) }
 }
+
+type Pair = readonly [own: PlacedPart, reference: PlacedPart]
+
+/** Parts by what they are, then by name; and the share of the reference's that are there triangle by triangle. */
+function pairParts(model: ModelPrint, reference: ModelPrint): { pairs: Pair[]; shared: number } {
+  const left = new Set(model.parts)
+  const pairs: Pair[] = []
+  const take = (isSame: (part: PlacedPart, r: PlacedPart) => boolean, wanted: readonly PlacedPart[]): PlacedPart[] =>
+    wanted.filter(r => {
+      for (const part of left)
+        if (isSame(part, r)) {
+          left.delete(part)
+          pairs.push([part, r])
+          return false
+        }
+      return true
+    })
+  const lost = take((part, r) => part.content === r.content, reference.parts)
+  const shared = reference.parts.length > 0 ? pairs.length / reference.parts.length : 0
+  take((part, r) => part.name === r.name, lost)
+  return { pairs, shared }
+}
+
+/** Names of parts that stand elsewhere beside the largest than they did, whatever the whole was turned, moved and scaled by. */
+function movedParts(pairs: readonly Pair[], radiusM: number): string[] {
+  if (pairs.length < 2) return []
+  const [anchor, ...others] = [...pairs].sort((a, b) => b[1].placed.areaM2 - a[1].placed.areaM2)
+  const size = Math.sqrt(anchor[0].placed.areaM2 / anchor[1].placed.areaM2)
+  const apart = (a: PlacedPart, b: PlacedPart) =>
+    Math.hypot(...[0, 1, 2].map(k => a.placed.first[k] / a.placed.areaM2 - b.placed.first[k] / b.placed.areaM2))
+  return others
+    .filter(([own, r]) => Math.abs(apart(own, anchor[0]) / size - apart(r, anchor[1])) > radiusM * MOVED_STEP)
+    .map(([, r]) => r.name)
+}
+
+/** Of a model's size, from which on a part is not where it was. */
+const MOVED_STEP = 0.012
 
 /** A library's models by the contents of their parts and by their shapes. */
 export class ModelIndex {
@@ -97,8 +112,7 @@ export class ModelIndex {
     const found = new Set<ModelReference>()
     for (const { content } of model.parts) for (const reference of this.byPart.get(content) ?? []) found.add(reference)
     const shape = shapeOf(model.moments)
-    if (shape)
-      for (const known of this.shapes) if (shapeDistance(shape, known.shape) <= NEAR_SHAPE) found.add(known.reference)
+    if (shape) for (const known of this.shapes) if (shapeDistance(shape, known.shape) <= NEAR_SHAPE) found.add(known.reference)
     return found
   }
 
@@ -155,13 +169,33 @@ export function findModel(model: ModelPrint, index: ModelIndex): Match | null {
   const matches = [...index.candidatesFor(model)].map(compared)
   const named = (m: Match) => namesItem(model.name, m.reference)
   const sure = matches.filter(m => m.difference.shared >= MOSTLY || m.difference.shape <= SAME_SHAPE)
-  const likely = matches.filter(m => named(m) && m.difference.shape <= NEAR_SHAPE)
-  const chosen = sure.length > 0 ? sure : likely
+  const chosen =
+    sure.length > 0
+      ? sure
+      : findLikely(model, index)
+          .map(compared)
+          .filter(m => m.difference.shape <= LIKELY_SHAPE)
   if (chosen.length === 0) return null
   // Of several items as near, those that the project has.
   const pinned = chosen.filter(m => m.reference.pinned !== null)
   const best = pick(pinned.length > 0 ? pinned : chosen)
-  return named(best) ? { ...best, evidence: [...best.evidence, { kind: 'name', text: `Named ${model.name}` }] } : best
+  const evidence = [...best.evidence]
+  if (named(best)) evidence.push({ kind: 'name', text: `Named ${model.name}` })
+  if (ownerOf(model) === best.reference.code) evidence.push({ kind: 'look', text: 'Its materials are the model’s own' })
+  return { ...best, evidence }
+}
+
+/** What the name speaks for, or most of its materials, which come with one model alone. */
+function findLikely(model: ModelPrint, index: ModelIndex): ModelReference[] {
+  const owner = ownerOf(model)
+  return index.references.filter(r => r.code === owner || namesItem(model.name, r))
+}
+
+function ownerOf({ owners }: ModelPrint): string | null {
+  const counts = new Map<string, number>()
+  for (const code of owners) if (code !== null) counts.set(code, (counts.get(code) ?? 0) + 1)
+  const [first] = [...counts].sort((a, b) => b[1] - a[1])
+  return first && first[1] * 2 > owners.length ? first[0] : null
 }
 
 const MOSTLY = 0.5

@@ -1,5 +1,5 @@
 import { deltaE00 } from '../color/difference'
-import { toHex } from '../color/srgb'
+import { decodeSrgb, toHex } from '../color/srgb'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters, type ParameterName } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
 import { AUDITED_SLOTS, type AuditedSlot, compareMaps, isColored, type MapDifference } from './map-print'
@@ -19,6 +19,8 @@ export interface MaterialDifference {
   changes: Change[]
   /** How far apart, in steps that one sees or measures; 0 for the same. */
   distance: number
+  /** The largest difference in the same steps, those included that count for nothing. */
+  closeness: number
   /** Maps by slot, where both have one. */
   maps: Partial<Record<AuditedSlot, MapDifference>>
 }
@@ -28,8 +30,16 @@ export type SceneForm = 'gltf' | 'obj' | 'usd' | 'other'
 
 /** A difference that counts: 1 ΔE00 of a colour, 2 % of a parameter's range; below it lies what encoding and rounding do. */
 const COLOR_STEP = 1
+/** A picture saved with loss may be off by as much as this in its mean, where greys are rounded. */
+const SAVED_COLOR_STEP = 1.5
 const FIGURE_STEP = 0.018
 const GAIN_STEP = 0.06
+/** Slopes that are made smaller as pictures become flatter. */
+const RESIZED_GAIN_STEP = 0.16
+/** What a changed contrast does to the codes of the grid, 0 to 1. */
+const CODE_STEP = 0.8 / 255
+/** Of a cell of the grid, 0 to 1. */
+const ENCODING_NOISE = 1.2 / 255
 const LOCAL_STEP = 0.07
 const BLUR_STEP = 0.16
 
@@ -78,8 +88,9 @@ export function compareMaterials(
 ): MaterialDifference {
   const changes: Change[] = []
   const maps: MaterialDifference['maps'] = {}
-  let distance = 0
+  let [distance, closeness] = [0, 0]
   const note = (steps: number, change: Change) => {
+    closeness = Math.max(closeness, steps)
     if (steps < 1) return
     distance += steps
     changes.push(change)
@@ -87,7 +98,7 @@ export function compareMaterials(
   for (const slot of AUDITED_SLOTS) {
     const [own, other] = [material.maps[slot], reference.maps[slot]]
     if (own && other) maps[slot] = compareMaps(own, other)
-    else if (own || other)
+    else if (onlyOne(material, reference, slot))
       note(MAP_STEPS, { what: `${slot} map`, from: other ? 'there' : 'none', to: own ? 'there' : 'none' })
   }
   for (const name of Object.keys(OPEN_PBR_DEFAULTS) as ParameterName[]) {
@@ -96,11 +107,14 @@ export function compareMaterials(
     if (shows && !(shows(material.parameters) && shows(reference.parameters))) continue
     const slot = (AUDITED_SLOTS as readonly string[]).includes(name) ? (name as AuditedSlot) : null
     // Of a map that is there on one side only, the line above says it all.
-    if (slot && (material.maps[slot] === undefined) !== (reference.maps[slot] === undefined)) continue
-    const [to, from] = [valueOf(material, name, slot), valueOf(reference, name, slot)]
+    if (slot && onlyOne(material, reference, slot)) continue
+    const [to, from] = [effectiveOf(material, name, slot), effectiveOf(reference, name, slot)]
     if (Array.isArray(to) && Array.isArray(from)) {
-      const difference = deltaE00(to as Vec3, from as Vec3)
-      note(difference / COLOR_STEP, {
+      // A picture that was made smaller as codes keeps their mean, in light its mean light: what both say has changed.
+      const [toCodes, fromCodes] = [valueByCodes(material, name, slot), valueByCodes(reference, name, slot)]
+      const difference = Math.min(deltaE00(to as Vec3, from as Vec3), deltaE00(toCodes, fromCodes))
+      const isSaved = slot !== null && maps[slot] !== undefined && !maps[slot].isExact
+      note(difference / (isSaved ? SAVED_COLOR_STEP : COLOR_STEP), {
         what: name,
         from: toHex(from.map(v => Math.min(v, 1))),
         to: toHex(to.map(v => Math.min(v, 1))),
@@ -111,41 +125,82 @@ export function compareMaterials(
       note(Math.abs(to - from) / reach / FIGURE_STEP, { what: name, from: round(from), to: round(to) })
     } else if (to !== from) note(1, { what: name, from: String(from), to: String(to) })
   }
-  for (const slot of AUDITED_SLOTS) if (maps[slot]) for (const [steps, change] of changesOfMap(slot, maps[slot])) note(steps, change)
-  return { changes, distance, maps }
+  for (const slot of AUDITED_SLOTS)
+    if (maps[slot]) for (const [steps, change] of changesOfMap(slot, maps[slot])) note(steps, change)
+  return { changes, distance, closeness, maps }
 }
+
+/**
+ * Whether one has a map with something to see on it, and the other none. The finest detail does not count: it may be what an encoding made
+ * of a single value.
+ */
+const onlyOne = (material: MaterialPrint, reference: MaterialPrint, slot: AuditedSlot): boolean => {
+  const [own, other] = [material.maps[slot], reference.maps[slot]]
+  const only = own ?? other
+  if ((own && other) || only === undefined) return false
+  const isFigure = only.channels === 1
+  if (isFigure) return Math.max(only.spread, only.detail[2]) > FAINT_FIGURE
+  if (slot === 'geometryNormal') return Math.max(only.spread, ...only.detail) > FAINT_SLOPE
+  return Math.max(only.spread, ...only.detail.slice(1)) > FAINT
+}
+const FAINT = 3.5 / 255
+const FAINT_SLOPE = 2 / 255
+/** Roughness and metalness share a picture, and lossy encoding mixes its channels. */
+const FAINT_FIGURE = 8 / 255
 
 /** What a map that is there or not there weighs beside other changes. */
 const MAP_STEPS = 8
 
 /** The parameter times the mean of its map: whether a tint lies in the one or in the other makes no difference. */
-function valueOf({ parameters, maps }: MaterialPrint, name: ParameterName, slot: AuditedSlot | null) {
+function effectiveOf({ parameters, maps }: MaterialPrint, name: ParameterName, slot: AuditedSlot | null) {
   const value = parameters[name]
   const map = slot && slot !== 'geometryNormal' ? maps[slot] : undefined
   if (!map) return value
   return Array.isArray(value) ? value.map((v, c) => v * map.mean[c]) : (value as number) * map.mean[0]
 }
 
+function valueByCodes({ parameters, maps }: MaterialPrint, name: ParameterName, slot: AuditedSlot | null): Vec3 {
+  const value = parameters[name] as Vec3
+  const map = slot ? maps[slot] : undefined
+  return map ? (value.map((v, c) => v * decodeSrgb(map.meanOfCodes[c])) as Vec3) : value
+}
+
 function* changesOfMap(slot: AuditedSlot, found: MapDifference): Generator<[number, Change]> {
   if (found.isExact) return
   const what = (of: string) => `${slot} map, ${of}`
-  const { correlation, gain, local, blur } = found
-  if (correlation !== 0 && correlation < OTHER_PICTURE) {
-    if (slot === 'geometryNormal' && gain[0] > 0.5 && gain[1] < -0.5) yield [MAP_STEPS, { what: what('green'), from: 'up', to: 'down' }]
-    else yield [MAP_STEPS, { what: what('picture'), from: 'as delivered', to: 'another' }]
+  const { correlation, gain, spread, local, blur } = found
+  if (slot === 'geometryNormal' && gain[0] > 0.4 && gain[1] < -0.4) {
+    yield [MAP_STEPS, { what: what('green'), from: 'up', to: 'down' }]
     return
   }
-  const strength = gain.reduce((sum, g) => sum + g, 0) / gain.length
+  const most = Math.max(...spread)
+  // What an encoding adds weighs more where there is little to see.
+  const expected = most / Math.hypot(most, ENCODING_NOISE)
+  if (correlation !== null && correlation < OTHER_PICTURE * expected) {
+    yield [MAP_STEPS, { what: what('picture'), from: 'as delivered', to: 'another' }]
+    return
+  }
+  // Little contrast is changed by encoding alone: a gain counts by what it does to the codes as well.
+  const strength = weighedMean(gain, spread)
+  const step = slot === 'geometryNormal' && found.isResized ? RESIZED_GAIN_STEP : GAIN_STEP
   yield [
-    Math.abs(strength - 1) / GAIN_STEP,
+    Math.min(Math.abs(strength - 1) / step, (Math.abs(strength - 1) * most) / CODE_STEP),
     { what: what(slot === 'geometryNormal' ? 'strength' : 'contrast'), from: 1, to: round(strength) },
   ]
   if (isColored(slot) && gain.length === 3) {
     const apart = Math.max(...gain) - Math.min(...gain)
-    yield [apart / (3 * GAIN_STEP), { what: what('hue'), from: 'as delivered', to: 'turned' }]
+    yield [
+      Math.min(apart / (3 * GAIN_STEP), (apart * Math.min(...spread)) / (2 * CODE_STEP)),
+      { what: what('hue'), from: 'as delivered', to: 'turned' },
+    ]
   }
   yield [local / LOCAL_STEP, { what: what('places'), from: 'as delivered', to: 'painted over' }]
   yield [blur / BLUR_STEP, { what: what('sharpness'), from: 1, to: round(1 - blur) }]
+}
+
+const weighedMean = (values: readonly number[], weights: readonly number[]): number => {
+  const all = weights.reduce((sum, w) => sum + w * w, 0)
+  return all > 0 ? values.reduce((sum, v, c) => sum + v * weights[c] ** 2, 0) / all : 1
 }
 
 /** Pictures that go together less than this are two pictures. */

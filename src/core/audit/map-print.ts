@@ -1,6 +1,7 @@
 import { SRGB_TO_LINEAR } from '../color/srgb'
 import type { ByteImage } from '../image/image'
-import { computePerceptualHash, countDifferentBits } from '../image/perceptual-hash'
+import { computePerceptualHash } from '../image/perceptual-hash'
+import { coverage } from '../image/row-reducer'
 import type { TextureBinding } from '../material/open-pbr'
 
 /** What of a material may come from a picture, as far as every delivery form has it. */
@@ -28,6 +29,8 @@ export interface MapPrint {
   look: string
   /** Mean of each channel from 0 to 1; of colours in linear light. */
   mean: number[]
+  /** Mean of each channel's codes, 0 to 1: what programs that resize codes as they are leave alone. */
+  meanOfCodes: number[]
   /** Standard deviation of the first channel over the grid: how much there is to see. */
   spread: number
   /** Mean values of the cells of a square grid, channels interleaved, 0 to 255 as encoded. */
@@ -39,8 +42,9 @@ export interface MapPrint {
 /** Hash of bytes; the core has none of its own. */
 export type Digest = (bytes: Uint8Array) => string
 
-/** Cells of the grid, a side. */
-export const GRID = 48
+/** Cells of the grid, a side; of normals, whose low frequencies say little, more. */
+const GRID = 48
+const NORMAL_GRID = 96
 /** A side of the picture that details are measured on. */
 const FINE = 256
 const LEVELS = 3
@@ -50,26 +54,24 @@ const LEVELS = 3
  * @param image as decoded, 8 bits
  */
 export function printMap(slot: AuditedSlot, image: ByteImage, binding: TextureBinding, digest: Digest): MapPrint {
-  const planes = planesOf(slot, image, binding)
   const { width, height } = image
-  const channels = planes.length as MapPrint['channels']
-  const own = new Uint8Array(width * height * channels)
-  for (let c = 0; c < channels; c++) {
-    const { at, inverted } = planes[c]
-    for (let p = 0, from = at, to = c; p < width * height; p++, from += image.channels, to += channels)
-      own[to] = inverted ? 255 - image.data[from] : image.data[from]
-  }
+  const own = pickPlanes(image, planesOf(slot, image, binding))
+  const channels = (own.length / (width * height)) as MapPrint['channels']
   const fine = averageCells(own, width, height, channels, FINE, FINE)
-  const cells = averageCells(own, width, height, channels, GRID, GRID)
+  const side = slot === 'geometryNormal' ? NORMAL_GRID : GRID
+  // The mean of means of equal cells is the mean: of the fine picture, not of all of it once more.
+  const cells = averageCells(fine, FINE, FINE, channels, side, side)
   const grid = Uint8Array.from(cells, v => Math.round(v))
-  const first = Float64Array.from({ length: GRID * GRID }, (_, i) => cells[i * channels])
+  const { codes, light } = meansOf(own, channels)
+  const first = Float64Array.from({ length: side * side }, (_, i) => cells[i * channels])
   return {
     width,
     height,
     channels,
     content: `${width}x${height}:${digest(own)}`,
-    look: computePerceptualHash({ width: GRID, height: GRID, channels, data: grid }),
-    mean: meansOf(own, channels, isColored(slot)),
+    look: computePerceptualHash({ width: side, height: side, channels, data: grid }),
+    mean: isColored(slot) ? light : codes,
+    meanOfCodes: codes,
     spread: deviation(first) / 255,
     grid,
     detail: measureDetail(fine, channels),
@@ -90,31 +92,83 @@ function planesOf(slot: AuditedSlot, { channels }: ByteImage, binding: TextureBi
   return [{ at: isAlpha ? channels - 1 : plane(binding.channel).at, inverted: binding.inverted === true }]
 }
 
-function meansOf(data: Uint8Array, channels: number, isColor: boolean): number[] {
-  const sums = new Array<number>(channels).fill(0)
-  for (let i = 0; i < data.length; i += channels)
-    for (let c = 0; c < channels; c++) sums[c] += isColor ? SRGB_TO_LINEAR[data[i + c]] : data[i + c]
-  const count = data.length / channels
-  return sums.map(s => s / count / (isColor ? 1 : 255))
+/** The values of some planes, interleaved: the picture's own where that is what it holds. */
+function pickPlanes({ width, height, channels: stride, data }: ByteImage, planes: readonly Plane[]): Uint8Array {
+  if (planes.length === stride && planes.every(({ at, inverted }, c) => at === c && !inverted)) return data
+  const count = planes.length
+  const own = new Uint8Array(width * height * count)
+  for (let c = 0; c < count; c++) {
+    const { at, inverted } = planes[c]
+    const flip = inverted ? 255 : 0
+    for (let from = at, to = c; to < own.length; from += stride, to += count) own[to] = data[from] ^ flip
+  }
+  return own
 }
 
-/** Means over the cells of a grid; where the picture is smaller than the grid, the nearest texel. */
-function averageCells(data: Uint8Array, width: number, height: number, channels: number, columns: number, rows: number) {
-  const out = new Float32Array(columns * rows * channels)
-  for (let j = 0; j < rows; j++) {
-    const y0 = Math.min(height - 1, Math.floor((j * height) / rows))
-    const y1 = Math.max(y0 + 1, Math.floor(((j + 1) * height) / rows))
-    for (let i = 0; i < columns; i++) {
-      const x0 = Math.min(width - 1, Math.floor((i * width) / columns))
-      const x1 = Math.max(x0 + 1, Math.floor(((i + 1) * width) / columns))
-      const to = (j * columns + i) * channels
-      for (let y = y0; y < y1; y++)
-        for (let x = x0, from = (y * width + x0) * channels; x < x1; x++, from += channels)
-          for (let c = 0; c < channels; c++) out[to + c] += data[from + c]
-      const count = (x1 - x0) * (y1 - y0)
-      for (let c = 0; c < channels; c++) out[to + c] /= count
-    }
+/** Of each channel: the mean of its codes, and of the light that they stand for. */
+function meansOf(data: Uint8Array, channels: number): { codes: number[]; light: number[] } {
+  const counts = Array.from({ length: channels }, () => new Uint32Array(256))
+  for (let c = 0; c < channels; c++) {
+    const own = counts[c]
+    for (let i = c; i < data.length; i += channels) own[data[i]]++
   }
+  const count = data.length / channels
+  const sum = (own: Uint32Array, of: (code: number) => number) => own.reduce((all, n, code) => all + n * of(code), 0) / count
+  return {
+    codes: counts.map(own => sum(own, code => code / 255)),
+    light: counts.map(own => sum(own, code => SRGB_TO_LINEAR[code])),
+  }
+}
+
+/** Means over the cells of a grid, texels that two cells share by how much of them lies in each. */
+function averageCells(
+  data: Uint8Array | Float32Array,
+  width: number,
+  height: number,
+  channels: number,
+  columns: number,
+  rows: number,
+) {
+  if (width % columns === 0 && height % rows === 0) return averageBlocks(data, width, height, channels, columns, rows)
+  const across = coverage(width, columns)
+  const lines = new Float32Array(columns * height * channels)
+  for (let y = 0; y < height; y++)
+    for (let i = 0; i < columns; i++) {
+      const { start, weights } = across[i]
+      const to = (y * columns + i) * channels
+      for (let k = 0, from = (y * width + start) * channels; k < weights.length; k++, from += channels)
+        for (let c = 0; c < channels; c++) lines[to + c] += data[from + c] * weights[k]
+    }
+  const out = new Float32Array(columns * rows * channels)
+  const row = columns * channels
+  for (const [j, { start, weights }] of coverage(height, rows).entries())
+    for (let k = 0; k < weights.length; k++)
+      for (let i = 0; i < row; i++) out[j * row + i] += lines[(start + k) * row + i] * weights[k]
+  return out
+}
+
+/** The same where cells are whole texels, which is quicker. */
+function averageBlocks(
+  data: Uint8Array | Float32Array,
+  width: number,
+  height: number,
+  channels: number,
+  columns: number,
+  rows: number,
+) {
+  const out = new Float32Array(columns * rows * channels)
+  const [across, down] = [width / columns, height / rows]
+  const share = 1 / (across * down)
+  for (let c = 0; c < channels; c++)
+    for (let j = 0; j < rows; j++)
+      for (let i = 0; i < columns; i++) {
+        let sum = 0
+        for (let y = 0; y < down; y++) {
+          let from = ((j * down + y) * width + i * across) * channels + c
+          for (let x = 0; x < across; x++, from += channels) sum += data[from]
+        }
+        out[(j * columns + i) * channels + c] = sum * share
+      }
   return out
 }
 
@@ -148,12 +202,14 @@ const deviation = (values: Float64Array): number => {
 export interface MapDifference {
   /** Whether every pixel is the same. */
   isExact: boolean
-  /** Bits of the look that differ, 0 to 64. */
-  bits: number
-  /** Normalised correlation of the grids, -1 to 1; 0 where there is nothing to see in either. */
-  correlation: number
-  /** Of each channel what the other's deviations are multiplied by. */
+  /** Whether it has another number of pixels. */
+  isResized: boolean
+  /** Normalised correlation of the grids, -1 to 1; null where there is too little to see in either. */
+  correlation: number | null
+  /** Of each channel what the reference's deviations are multiplied by. */
   gain: number[]
+  /** Of each channel how far the reference deviates from its mean, 0 to 1: what a gain is a gain of. */
+  spread: number[]
   /** What the worst cells (the 98th of a hundred) are off by after gain and means are allowed for, 0 to 1. */
   local: number
   /** Share of the finest detail that both could hold that is gone; negative where there is more. */
@@ -164,32 +220,35 @@ export interface MapDifference {
 export function compareMaps(map: MapPrint, reference: MapPrint): MapDifference {
   const channels = Math.min(map.channels, reference.channels)
   const [a, b] = [map.grid, reference.grid]
+  const cells = b.length / reference.channels
   const gain: number[] = []
-  let [covariance, ofMap, ofReference] = [0, 0, 0]
+  const spread: number[] = []
   const means: [number, number][] = []
+  let [covariance, ofMap, ofReference] = [0, 0, 0]
   for (let c = 0; c < channels; c++) {
     let [sumA, sumB] = [0, 0]
-    for (let i = 0; i < GRID * GRID; i++) {
+    for (let i = 0; i < cells; i++) {
       sumA += a[i * map.channels + c]
       sumB += b[i * reference.channels + c]
     }
-    const [meanA, meanB] = [sumA / GRID ** 2, sumB / GRID ** 2]
+    const [meanA, meanB] = [sumA / cells, sumB / cells]
     let [ab, aa, bb] = [0, 0, 0]
-    for (let i = 0; i < GRID * GRID; i++) {
+    for (let i = 0; i < cells; i++) {
       const [x, y] = [a[i * map.channels + c] - meanA, b[i * reference.channels + c] - meanB]
       ab += x * y
       aa += x * x
       bb += y * y
     }
-    gain.push(bb > GRID ** 2 * QUIET ? ab / bb : 1)
+    gain.push(bb > cells * ROUNDING ? ab / bb : 1)
+    spread.push(Math.sqrt(bb / cells) / 255)
     means.push([meanA, meanB])
     covariance += ab
     ofMap += aa
     ofReference += bb
   }
-  const isQuiet = ofMap < channels * GRID ** 2 * QUIET || ofReference < channels * GRID ** 2 * QUIET
+  const isQuiet = Math.min(ofMap, ofReference) < channels * cells * QUIET
   const off: number[] = []
-  for (let i = 0; i < GRID * GRID; i++) {
+  for (let i = 0; i < cells; i++) {
     let worst = 0
     for (let c = 0; c < channels; c++) {
       const expected = means[c][0] + gain[c] * (b[i * reference.channels + c] - means[c][1])
@@ -200,24 +259,26 @@ export function compareMaps(map: MapPrint, reference: MapPrint): MapDifference {
   off.sort((x, y) => x - y)
   return {
     isExact: map.content === reference.content,
-    bits: countDifferentBits(map.look, reference.look),
-    correlation: isQuiet ? 0 : covariance / Math.sqrt(ofMap * ofReference),
+    isResized: map.width !== reference.width || map.height !== reference.height,
+    correlation: isQuiet ? null : covariance / Math.sqrt(ofMap * ofReference),
     gain,
+    spread,
     local: off[Math.floor(off.length * 0.98)],
     blur: blurOf(map, reference),
   }
 }
 
-/** Variance of a grid's codes below which there is nothing to see but rounding. */
-const QUIET = 0.5
+/** Variance of a grid's codes that is rounding alone, and below which a picture's own says too little. */
+const ROUNDING = 0.5
+const QUIET = 2.5
 
 /** At the finest level that both are larger than, as far as it stands out from the next, which a gain changes as well. */
 function blurOf(map: MapPrint, reference: MapPrint): number {
   const least = Math.min(map.width, map.height, reference.width, reference.height)
   const finest = [256, 128, 64].findIndex(side => least >= side * 2)
   if (finest < 0 || finest + 1 >= LEVELS) return 0
-  const ratio = (print: MapPrint) => print.detail[finest] / Math.max(print.detail[finest + 1], 1e-6)
   // Of what hardly has detail, noise of the encoding says more than a blur.
   if (reference.detail[finest] < 3 / 255) return 0
+  const ratio = (print: MapPrint) => print.detail[finest] / Math.max(print.detail[finest + 1], 1e-6)
   return 1 - ratio(map) / ratio(reference)
 }

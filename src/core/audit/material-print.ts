@@ -18,8 +18,9 @@ export interface MaterialPrint {
   missing: string[]
 }
 
-/** Standard deviation of a map, 0 to 1, below which it is a single value that was saved as a picture. */
-const ONE_VALUE = 1.2 / 255
+/** A map that nowhere deviates more than this, 0 to 1, is a single value that was saved as a picture. */
+const ONE_VALUE = 0.4 / 255
+const isOneValue = ({ spread, detail }: MapPrint): boolean => Math.max(spread, ...detail) < ONE_VALUE
 
 /**
  * Prints a material with its maps.
@@ -38,11 +39,9 @@ export async function printMaterial(
     const image = binding ? await imageOf(binding.image) : null
     if (!binding || !image) continue
     const print = printMap(slot, image, binding, digest)
-    if (print.spread >= ONE_VALUE || slot === 'geometryNormal') maps[slot] = print
-    else foldIntoParameter(parameters, slot, print)
+    if (isOneValue(print)) foldIntoParameter(parameters, slot, print)
+    else maps[slot] = print
   }
-  // Tangent space without relief is none.
-  if (maps.geometryNormal && isFlat(maps.geometryNormal)) delete maps.geometryNormal
   return { name: material.name, stamp, parameters, maps, missing }
 }
 
@@ -60,9 +59,6 @@ function foldIntoParameter(parameters: OpenPbrParameters, slot: AuditedSlot, { m
     default:
   }
 }
-
-const isFlat = ({ mean, spread, detail }: MapPrint): boolean =>
-  spread < ONE_VALUE && detail.every(d => d < ONE_VALUE) && Math.abs(mean[0] - 0.5) < 0.02 && Math.abs(mean[1] - 0.5) < 0.02
 
 /**
  * A library material as glTF hands it over: written, and read back. Its textures are those of the library, but what glTF cannot hold is

@@ -20,12 +20,21 @@ export interface PartPrint {
   content: string
   triangles: number
   moments: Moments
+  /** Number of its material in the scene; null without one. */
+  material: number | null
+}
+
+/** A part of a model where it stands in it. */
+export interface PlacedPart extends PartPrint {
+  placed: Moments
 }
 
 export interface ModelPrint {
   name: string
   stamp: Stamp | null
-  parts: PartPrint[]
+  parts: PlacedPart[]
+  /** Of each part the code of the model whose own material it wears; null of any other material. */
+  owners: (string | null)[]
   /** Of all parts, where they stand. */
   moments: Moments
   triangles: number
@@ -76,11 +85,16 @@ const PAIRS = [
   [1, 2],
 ] as const
 
-export function printPart(name: string, { positions, indices }: Pick<Mesh, 'positions' | 'indices'>, digest: Digest): PartPrint {
+export function printPart(
+  name: string,
+  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  material: number | null,
+  digest: Digest,
+): PartPrint {
   const bytes = new Uint8Array(positions.byteLength + indices.byteLength)
   bytes.set(new Uint8Array(positions.buffer, positions.byteOffset, positions.byteLength))
   bytes.set(new Uint8Array(indices.buffer, indices.byteOffset, indices.byteLength), positions.byteLength)
-  return { name, content: digest(bytes), triangles: indices.length / 3, moments: momentsOf({ positions, indices }) }
+  return { name, content: digest(bytes), triangles: indices.length / 3, moments: momentsOf({ positions, indices }), material }
 }
 
 /** A matrix of glTF: column by column, 16 numbers. */
@@ -160,6 +174,27 @@ function eigenvalues([xx, yy, zz, xy, xz, yz]: Moments['second']): Vec3 {
   const least = q + 2 * p * Math.cos(angle + (2 * Math.PI) / 3)
   return [most, 3 * q - most - least, least]
 }
+
+/**
+ * Whether a thing stands in its node's own frame, or its place was worked into its vertices: its parts must be where those of the reference
+ * come to be under the node's matrix.
+ */
+export function standsInFrame(model: ModelPrint, world: Matrix, reference: ModelPrint): boolean {
+  let [near, far] = [0, 0]
+  for (const part of model.parts) {
+    const same = reference.parts.find(r => r.content === part.content) ?? reference.parts.find(r => r.name === part.name)
+    if (!same) continue
+    const [is, should] = [part.placed, moveMoments(same.placed, world)]
+    const radius = shapeOf(should)?.radiusM ?? 0
+    const apart = Math.hypot(...[0, 1, 2].map(k => is.first[k] / is.areaM2 - should.first[k] / should.areaM2))
+    if (apart <= Math.max(radius * FRAME_SLACK, 1e-4)) near++
+    else far++
+  }
+  // A part may have been moved; most have not.
+  return near > 0 && near >= far
+}
+
+const FRAME_SLACK = 0.1
 
 /** How far two shapes are apart whatever their size: the largest relative difference of their figures; 0 for the same. */
 export function shapeDistance(a: Shape, b: Shape): number {

@@ -59,7 +59,9 @@ export function namesItem(name: string, { code, name: itemName }: Pick<Reference
   const [given, byCode, byName] = [` ${plain(name)} `, ` ${plain(code)} `, plain(itemName)]
   if (given.includes(byCode)) return true
   // Endings that programs give to copies.
-  return byName.length >= LEAST_NAME && plain(name.replace(/([._ -]?\d{1,3}|[._ -]v\d+|[._ -](mat|mtl|copy|inst))+$/gi, '')) === byName
+  return (
+    byName.length >= LEAST_NAME && plain(name.replace(/([._ -]?\d{1,3}|[._ -]v\d+|[._ -](mat|mtl|copy|inst))+$/gi, '')) === byName
+  )
 }
 
 const LEAST_NAME = 4

@@ -1,6 +1,15 @@
 import type { Stamp } from '../targets/gltf'
-import { addMoments, isMirroring, type Matrix, type ModelPrint, moveMoments, type PartPrint, scaleOf, shapeOf } from './model-print'
 import { findModel, type ModelIndex } from './audit-model'
+import {
+  addMoments,
+  isMirroring,
+  type Matrix,
+  type ModelPrint,
+  moveMoments,
+  type PartPrint,
+  scaleOf,
+  shapeOf,
+} from './model-print'
 
 /** A node of a scene with what stands at it. */
 export interface SceneTreeNode {
@@ -25,15 +34,15 @@ export interface Thing {
 /** What is longer than this is what things stand in, not a thing. */
 const LONGEST_THING_M = 7
 
+/** Codes of models by the numbers of the materials that are their own. */
+export type Owners = ReadonlyMap<number, string>
+const NOBODY: Owners = new Map()
+
 /** Prints a node with all below it, as it stands. */
-export function printModel(node: SceneTreeNode): ModelPrint {
-  const parts: PartPrint[] = []
-  const moments: ModelPrint['moments'][] = []
+export function printModel(node: SceneTreeNode, owners = NOBODY): ModelPrint {
+  const parts: ModelPrint['parts'] = []
   const collect = (n: SceneTreeNode) => {
-    for (const part of n.parts) {
-      parts.push(part)
-      moments.push(moveMoments(part.moments, n.world))
-    }
+    for (const part of n.parts) parts.push({ ...part, placed: moveMoments(part.moments, n.world) })
     for (const child of n.children) collect(child)
   }
   collect(node)
@@ -41,7 +50,8 @@ export function printModel(node: SceneTreeNode): ModelPrint {
     name: node.name,
     stamp: node.stamp,
     parts,
-    moments: addMoments(moments),
+    owners: parts.map(p => (p.material === null ? null : (owners.get(p.material) ?? null))),
+    moments: addMoments(parts.map(p => p.placed)),
     triangles: parts.reduce((sum, part) => sum + part.triangles, 0),
     scale: scaleOf(node.world),
     isMirrored: isMirroring(node.world),
@@ -52,12 +62,12 @@ export function printModel(node: SceneTreeNode): ModelPrint {
  * The things of a scene: stamped nodes; what a library knows, the largest that it knows first; and of the rest whatever stands for itself.
  * Walls, floors and ground are not among them.
  */
-export function listThings(roots: readonly SceneTreeNode[], index: ModelIndex): Thing[] {
+export function listThings(roots: readonly SceneTreeNode[], index: ModelIndex, owners = NOBODY): Thing[] {
   const things: Thing[] = []
   const take = (node: SceneTreeNode, print: ModelPrint) => things.push({ node, print, instances: instancesOf(node) })
   /** Whether all below a node is of nobody, so that it may be one foreign thing. */
   const walk = (node: SceneTreeNode): { print: ModelPrint; isForeign: boolean; loose: (() => void)[] } => {
-    const print = printModel(node)
+    const print = printModel(node, owners)
     if (print.parts.length === 0) return { print, isForeign: true, loose: [] }
     if (node.stamp !== null || findModel(print, index)) {
       take(node, print)

@@ -15,7 +15,9 @@ export async function passOn(material: Material, random: Random): Promise<void> 
     if (random.next() < 0.4) pipeline = pipeline.resize(Math.round(width * random.between(0.4, 0.8)))
     const isNormal = texture === material.getNormalTexture()
     const quality = Math.round(random.between(isNormal ? 88 : 80, 95))
-    texture.setImage(new Uint8Array(await pipeline.jpeg({ quality, chromaSubsampling: '4:4:4' }).toBuffer())).setMimeType('image/jpeg')
+    texture
+      .setImage(new Uint8Array(await pipeline.jpeg({ quality, chromaSubsampling: '4:4:4' }).toBuffer()))
+      .setMimeType('image/jpeg')
   }
 }
 
@@ -29,6 +31,14 @@ const edit = async (texture: Texture | null, change: (image: Sharp) => Sharp): P
   if (!texture || !image) return false
   texture.setImage(new Uint8Array(await change(sharp(image)).png().toBuffer())).setMimeType('image/png')
   return true
+}
+
+/** Whether a normal map says enough for a change of it to be seen: some of its slopes are more than one in fifty. */
+async function hasRelief(material: Material): Promise<boolean> {
+  const image = material.getNormalTexture()?.getImage()
+  if (!image) return false
+  const { channels } = await sharp(image).stats()
+  return Math.max(channels[0].stdev, channels[1].stdev) > 255 / 2 / 50
 }
 
 const sign = (random: Random): number => (random.next() < 0.5 ? -1 : 1)
@@ -62,21 +72,28 @@ export const ALTERATIONS: Readonly<Record<string, Alter>> = {
     material.setRoughnessFactor(after === before ? before * 0.85 : after)
     return true
   },
-  hue: (_, material, random) => edit(material.getBaseColorTexture(), i => i.modulate({ hue: Math.round(random.between(25, 90)) })),
+  hue: (_, material, random) =>
+    edit(material.getBaseColorTexture(), i => i.modulate({ hue: Math.round(random.between(25, 90)) })),
   brightness: (_, material, random) =>
     edit(material.getBaseColorTexture(), i => i.linear(1 + sign(random) * random.between(0.06, 0.25), 0)),
   blur: async (_, material) => {
     const image = material.getBaseColorTexture()?.getImage()
     if (!image) return false
     const { width = 512 } = await sharp(image).metadata()
-    return edit(material.getBaseColorTexture(), i => i.blur((width / 512) * 4))
+    const sigma = (width / 512) * 4
+    const [sharpBytes, softBytes] = await Promise.all([sharp(image).raw().toBuffer(), sharp(image).blur(sigma).raw().toBuffer()])
+    const off = Math.sqrt(sharpBytes.reduce((sum, v, i) => sum + (v - softBytes[i]) ** 2, 0) / sharpBytes.length)
+    // What is soft already shows no blur.
+    return off > 4 && edit(material.getBaseColorTexture(), i => i.blur(sigma))
   },
-  strength: (_, material, random) =>
+  strength: async (_, material, random) =>
+    (await hasRelief(material)) &&
     edit(material.getNormalTexture(), i => {
       const gain = random.between(1.4, 2)
       return i.removeAlpha().linear([gain, gain, 1], [127.5 * (1 - gain), 127.5 * (1 - gain), 0])
     }),
-  green: (_, material) => edit(material.getNormalTexture(), i => i.removeAlpha().linear([1, -1, 1], [0, 255, 0])),
+  green: async (_, material) =>
+    (await hasRelief(material)) && edit(material.getNormalTexture(), i => i.removeAlpha().linear([1, -1, 1], [0, 255, 0])),
   coat: (document, material) => {
     if (material.getExtension<Clearcoat>('KHR_materials_clearcoat')) return false
     material.setExtension(
@@ -85,8 +102,8 @@ export const ALTERATIONS: Readonly<Record<string, Alter>> = {
     )
     return true
   },
-  noNormals: (_, material) => {
-    if (!material.getNormalTexture()) return false
+  noNormals: async (_, material) => {
+    if (!(await hasRelief(material))) return false
     material.setNormalTexture(null)
     return true
   },

@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
-import { measureAudit } from './measure-audit'
+import { measureAudit, measureCorrection } from './measure-audit'
 
 /** Makes a library and a scene from a seed, audits the scene, and prints how much was told rightly, class by class. */
 const { values } = parseArgs({
@@ -20,9 +20,12 @@ if (![seed, materials, models].every(n => Number.isInteger(n) && n >= 0)) {
 }
 const root = await mkdtemp(join(tmpdir(), 'muscovite-audit-'))
 try {
-  const { recall, precision, right, classes, misses, seconds } = await measureAudit(root, seed, { materials, models })
-  if (values.verbose) for (const line of misses) process.stderr.write(`${line}\n`)
-  process.stdout.write(`${JSON.stringify({ seed, recall, precision, right, classes, seconds })}\n`)
+  const measured = await measureAudit(root, seed, { materials, models })
+  const { recall, precision, right, classes, misses, seconds } = measured
+  const { done, refused, stillWrong, geometryUnchanged } = await measureCorrection(measured)
+  if (values.verbose) for (const line of [...misses, ...stillWrong]) process.stderr.write(`${line}\n`)
+  const corrected = { done, refused, stillWrong: stillWrong.length }
+  process.stdout.write(`${JSON.stringify({ seed, recall, precision, right, classes, corrected, geometryUnchanged, seconds })}\n`)
 } finally {
   await rm(root, { recursive: true, force: true })
 }

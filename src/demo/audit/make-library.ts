@@ -1,12 +1,12 @@
 import { mkdir, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import type { ItemSource } from '#files/items/load-item'
-import type { PrintedVersion } from '#files/audits/print-item'
 import { type Mesh, mergeMeshes, placeMesh } from '#core/geometry/mesh'
 import { createBox, createLathe } from '#core/geometry/shapes'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import { createRandom, type Random } from '#core/math/random'
 import type { Vec3 } from '#core/math/vec3'
+import type { PrintedVersion } from '#files/audits/print-item'
+import type { ItemSource } from '#files/items/load-item'
 import { encodeMap } from '../make-file'
 import { type Finish, type ModelRecipe, writeGlb } from '../model-file'
 import { cushion, legs, rod } from '../model-shapes'
@@ -59,9 +59,25 @@ export async function makeLibrary(
   return library
 }
 
-const NAMES = ['Alder', 'Basalt', 'Cinder', 'Dune', 'Elm', 'Fjord', 'Granite', 'Heath', 'Iris', 'Jade', 'Kelp', 'Loam', 'Moss', 'Nettle']
+const NAMES = [
+  'Alder',
+  'Basalt',
+  'Cinder',
+  'Dune',
+  'Elm',
+  'Fjord',
+  'Granite',
+  'Heath',
+  'Iris',
+  'Jade',
+  'Kelp',
+  'Loam',
+  'Moss',
+  'Nettle',
+]
 const WORDS = ['plain', 'fine', 'coarse', 'brushed', 'sawn', 'honed', 'washed', 'waxed', 'raw', 'dense', 'open', 'soft']
-const nameOf = (seed: number): string => `${NAMES[seed % NAMES.length]} ${WORDS[(seed >> 5) % WORDS.length]} ${(seed >> 9) % 1000}`
+const nameOf = (seed: number): string =>
+  `${NAMES[seed % NAMES.length]} ${WORDS[(seed >> 5) % WORDS.length]} ${(seed >> 9) % 1000}`
 
 const colorOf = (random: Random): Vec3 => lch(random.between(0.3, 0.88), random.between(0.01, 0.13), random.between(0, 360))
 
@@ -75,12 +91,26 @@ function textureOf(seed: number, revision: number): TextureRecipe {
   const roughness = random.between(0.3, 0.75) + 0.06 * revision
   const own = random.index(1e6)
   const texel = [
-    () => boards(own, { boards: 3 + random.index(8), joints: 1 + random.index(3), widthMm }, [one, two], 1 + random.next(), 1, roughness),
+    () =>
+      boards(
+        own,
+        { boards: 3 + random.index(8), joints: 1 + random.index(3), widthMm },
+        [one, two],
+        1 + random.next(),
+        1,
+        roughness,
+      ),
     () => plaster(own, one, random.between(0.5, 3), 6 + random.index(30), roughness),
     () => terrazzo(own, one, [two, later(colorOf(random), revision)]),
     () => weave(own, 24 + random.index(40), random.next() < 0.5 ? alternate : twill, one, two, 0.6, random.between(0.3, 1)),
     () =>
-      brickwork(own, { columns: 3 + random.index(4), rows: 8 + random.index(8), widthMm, offset: 0.5, jointMm: 10 }, [one, two], colorOf(random), 2),
+      brickwork(
+        own,
+        { columns: 3 + random.index(4), rows: 8 + random.index(8), widthMm, offset: 0.5, jointMm: 10 },
+        [one, two],
+        colorOf(random),
+        2,
+      ),
   ][random.index(5)]()
   return { folder: '', stem: 'map', widthMm, sizePx: TEXTURE_PX, texel }
 }
@@ -132,12 +162,24 @@ async function makeModelSource(folder: string, seed: number, revision: number): 
 function partsOf(seed: number, revision: number): ModelRecipe['parts'] {
   const random = createRandom(seed)
   const between = random.between
-  const finish = (name: string): Finish => ({ name: `${name} ${seed % 997}`, color: colorOf(random), roughness: between(0.15, 0.9) })
+  const finish = (name: string): Finish => ({
+    name: `${name} ${seed % 997}`,
+    color: colorOf(random),
+    roughness: between(0.15, 0.9),
+  })
   const [width, height, depth] = [between(0.4, 2.2), between(0.35, 1.1), between(0.4, 1.1)]
   const at = (mesh: Mesh, x: number, y: number, z: number) => placeMesh(mesh, [x, y, z])
   const parts: ModelRecipe['parts'] = [
-    { name: 'body', mesh: at(cushion(width * (1 + 0.05 * revision), between(0.05, 0.4), depth), 0, height * 0.4, 0), finish: finish('body') },
-    { name: 'legs', mesh: legs(width * 0.42, depth * 0.4, height * 0.4, between(0, 0.05), between(0.01, 0.03)), finish: finish('frame') },
+    {
+      name: 'body',
+      mesh: at(cushion(width * (1 + 0.05 * revision), between(0.05, 0.4), depth), 0, height * 0.4, 0),
+      finish: finish('body'),
+    },
+    {
+      name: 'legs',
+      mesh: legs(width * 0.42, depth * 0.4, height * 0.4, between(0, 0.05), between(0.01, 0.03)),
+      finish: finish('frame'),
+    },
   ]
   if (random.next() < 0.7)
     parts.push({
@@ -148,13 +190,28 @@ function partsOf(seed: number, revision: number): ModelRecipe['parts'] {
   if (random.next() < 0.5)
     parts.push({
       name: 'knob',
-      mesh: at(createLathe([[0.001, 0], [between(0.02, 0.08), 0.02], [0.03, between(0.04, 0.09)], [0.001, 0.1]], 40), width * 0.3, height, 0),
+      mesh: at(
+        createLathe(
+          [
+            [0.001, 0],
+            [between(0.02, 0.08), 0.02],
+            [0.03, between(0.04, 0.09)],
+            [0.001, 0.1],
+          ],
+          40,
+        ),
+        width * 0.3,
+        height,
+        0,
+      ),
       finish: finish('knob'),
     })
   if (random.next() < 0.5)
     parts.push({
       name: 'rails',
-      mesh: mergeMeshes([-1, 1].map(s => rod([s * width * 0.4, height * 0.2, -depth * 0.4], [s * width * 0.4, height * 0.2, depth * 0.4], 0.012))),
+      mesh: mergeMeshes(
+        [-1, 1].map(s => rod([s * width * 0.4, height * 0.2, -depth * 0.4], [s * width * 0.4, height * 0.2, depth * 0.4], 0.012)),
+      ),
       finish: finish('rails'),
     })
   return parts

@@ -1,12 +1,12 @@
 import { Document, type Material, type Node } from '@gltf-transform/core'
 import { mergeDocuments, unpartition } from '@gltf-transform/functions'
-import { createSheet } from '#core/geometry/shapes'
 import type { AuditClass } from '#core/audit/reference'
+import { createSheet } from '#core/geometry/shapes'
 import { createRandom, type Random } from '#core/math/random'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
-import { readBytes } from '#files/reading/source-file'
 import { writeMaterialGlb } from '#files/exports/write-material'
 import { type ItemSource, mainFile } from '#files/items/load-item'
+import { readBytes } from '#files/reading/source-file'
 import { createPrimitive } from '../model-file'
 import { ALTERATIONS, passOn } from './alter-material'
 import { MODEL_ALTERATIONS, passModelOn } from './alter-model'
@@ -54,9 +54,14 @@ class SceneMaker {
     const { random } = this
     const key = `t${this.planted.length}`
     const stamp = { code: of?.code ?? 'none', version: of?.version ?? 1 }
-    const keepsStamp = of !== null && random.next() < 0.5
+    // Of a plain colour that was changed and lost stamp and name, nobody could say what it was.
+    const isPlain = source.kind === 'material' && source.files.length === 0
+    const keepsStamp = of !== null && (random.next() < 0.5 || (isPlain && isAltered))
     // Half of those that lost their stamp lost their name as well.
-    const name = of !== null && (keepsStamp || random.next() < 0.5) ? `${key} ${of.code} ${source.name}` : `${key} shader ${random.index(1e5)}`
+    const name =
+      of !== null && (keepsStamp || random.next() < 0.5)
+        ? `${key} ${of.code} ${source.name}`
+        : `${key} shader ${random.index(1e5)}`
     let alteration: string | null = null
     if (source.kind === 'material') {
       const material = await this.mergeMaterial(source, stamp)
@@ -70,7 +75,13 @@ class SceneMaker {
       if (random.next() < 0.5 && alteration === null) passModelOn(node, random)
       node.setName(name).setExtras(keepsStamp ? { muscovite: stamp } : {})
     }
-    this.planted.push({ key, kind: source.kind === 'model' ? 'model' : 'material', class: classOf(of, alteration), code: of?.code ?? null, alteration })
+    this.planted.push({
+      key,
+      kind: source.kind === 'model' ? 'model' : 'material',
+      class: classOf(of, alteration),
+      code: of?.code ?? null,
+      alteration,
+    })
   }
 
   private async mergeMaterial(source: ItemSource, stamp: { code: string; version: number }): Promise<Material> {
@@ -92,7 +103,9 @@ class SceneMaker {
       merged.dispose()
     }
     const yaw = this.random.between(0, Math.PI)
-    node.setTranslation([this.random.between(-20, 20), 0, this.random.between(-20, 20)]).setRotation([0, Math.sin(yaw / 2), 0, Math.cos(yaw / 2)])
+    node
+      .setTranslation([this.random.between(-20, 20), 0, this.random.between(-20, 20)])
+      .setRotation([0, Math.sin(yaw / 2), 0, Math.cos(yaw / 2)])
     this.root.addChild(node)
     return node
   }
@@ -122,7 +135,9 @@ class SceneMaker {
       (s, t) => [s, t],
     )
     const primitive = createPrimitive(this.document, mesh).setMaterial(material)
-    this.root.addChild(this.document.createNode(`floor of ${name}`).setMesh(this.document.createMesh(name).addPrimitive(primitive)))
+    this.root.addChild(
+      this.document.createNode(`floor of ${name}`).setMesh(this.document.createMesh(name).addPrimitive(primitive)),
+    )
   }
 }
 

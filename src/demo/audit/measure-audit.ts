@@ -1,11 +1,26 @@
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { auditScene, type SceneAudit } from '#files/audits/audit-scene'
+import { type Correction, correctScene } from '#files/audits/correct-scene'
 import { type PrintedVersion, printItem } from '#files/audits/print-item'
+import { readScenePart, type ScenePart } from '#files/audits/read-scene-parts'
+import { openScene } from '#files/audits/scene-file'
+import { writeItemGlb } from '#files/exports/write-export'
 import { sourceFileAt } from '#files/reading/source-file'
 import { makeLibrary } from './make-library'
 import { makeAuditScene, type PlantedScene } from './make-scene'
 import { type AuditScore, scoreAudit } from './score-audit'
+
+/** How far a correction of all that could be corrected went. */
+export interface MeasuredCorrection {
+  done: number
+  refused: number
+  /** Things that were corrected, and are still not as pinned. */
+  stillWrong: string[]
+  /** Whether every mesh of the scene has the same bytes as before. */
+  geometryUnchanged: boolean
+  outPath: string
+}
 
 export interface MeasuredAudit extends AuditScore, Pick<PlantedScene, 'planted'> {
   audit: SceneAudit
@@ -15,7 +30,11 @@ export interface MeasuredAudit extends AuditScore, Pick<PlantedScene, 'planted'>
 }
 
 /** Makes a library and a scene from a seed, audits the scene, and counts what was told rightly. */
-export async function measureAudit(root: string, seed: number, counts: { materials: number; models: number }): Promise<MeasuredAudit> {
+export async function measureAudit(
+  root: string,
+  seed: number,
+  counts: { materials: number; models: number },
+): Promise<MeasuredAudit> {
   const library = await makeLibrary(join(root, 'library'), seed, counts)
   const versions: MeasuredAudit['versions'] = []
   for (const { source, ...about } of library.versions) versions.push({ ...about, source, print: await printItem(source) })
@@ -23,7 +42,61 @@ export async function measureAudit(root: string, seed: number, counts: { materia
   const scenePath = join(root, 'scene.glb')
   await writeFile(scenePath, bytes)
   const started = performance.now()
-  const audit = await auditScene(await sourceFileAt(scenePath, 'scene.glb'), [], versions)
+  const { audit } = await auditScene([await sourceFileAt(scenePath, 'scene.glb')], versions)
   const seconds = (performance.now() - started) / 1000
   return { ...scoreAudit(planted, audit), planted, audit, versions, scenePath, seconds }
 }
+
+/** Puts back whatever has a pinned version, audits again, and looks whether anything else was touched. */
+export async function measureCorrection({ audit, versions, scenePath }: MeasuredAudit): Promise<MeasuredCorrection> {
+  const wanted = [
+    ...audit.materials.map(m => ({ ...m, kind: 'material' as const, at: m.index, materialName: m.ofModel })),
+    ...audit.models.map(m => ({ ...m, kind: 'model' as const, at: m.node, materialName: null })),
+  ].filter(m => m.code !== null && m.class !== 'pinned')
+  const exported = new Map<string, Uint8Array>()
+  const corrections: Correction[] = []
+  for (const thing of wanted) {
+    const version = versions.find(v => v.code === thing.code && v.version === v.pinned)
+    if (!version) continue
+    const stamp = { code: version.code, version: version.version }
+    const key = `${stamp.code} ${stamp.version}`
+    const glb = exported.get(key) ?? (await writeItemGlb(version.source, stamp))
+    exported.set(key, glb)
+    corrections.push({
+      kind: thing.kind,
+      index: thing.at,
+      stamp,
+      glb,
+      materialName: thing.materialName,
+      standsInFrame: 'standsInFrame' in thing ? thing.standsInFrame : true,
+    })
+  }
+  const outPath = `${scenePath}.corrected.glb`
+  const scene = await openScene(await sourceFileAt(scenePath, 'scene.glb'), [])
+  const { done, refused } = await correctScene(scene, corrections, outPath)
+  const corrected = await openScene(await sourceFileAt(outPath, 'scene.glb'), [])
+  let geometryUnchanged = true
+  for (const [m, mesh] of (scene.json.meshes ?? []).entries())
+    for (const [p, primitive] of mesh.primitives.entries()) {
+      const [before, after] = [
+        await readScenePart(scene, primitive),
+        await readScenePart(corrected, corrected.json.meshes![m].primitives[p]),
+      ]
+      if (!before || !after || Buffer.compare(bytesOf(before), bytesOf(after)) !== 0) geometryUnchanged = false
+    }
+  await scene.close()
+  await corrected.close()
+  const { audit: again } = await auditScene([await sourceFileAt(outPath, 'scene.glb')], versions)
+  const isDone = (kind: Correction['kind'], index: number) =>
+    corrections.some(c => c.kind === kind && c.index === index) && !refused.some(r => r.kind === kind && r.index === index)
+  // Of an item that is withdrawn the pinned version stands in the project all the same.
+  const isWrong = (thing: { class: string }) => thing.class !== 'pinned' && thing.class !== 'withdrawn'
+  const stillWrong = [
+    ...again.materials.filter(m => isDone('material', m.index) && isWrong(m)),
+    ...again.models.filter(m => isDone('model', m.node) && isWrong(m)),
+  ].map(m => `${m.name}: ${m.class} ${m.changes.map(c => `${c.what} ${c.from}→${c.to}`).join('; ')}`)
+  return { done, refused: refused.length, stillWrong, geometryUnchanged, outPath }
+}
+
+const bytesOf = ({ mesh: { positions } }: ScenePart): Buffer =>
+  Buffer.from(positions.buffer, positions.byteOffset, positions.byteLength)

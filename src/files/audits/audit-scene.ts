@@ -1,19 +1,34 @@
 import { type AuditedMaterial, auditMaterial, MaterialIndex } from '#core/audit/audit-material'
 import { type AuditedModel, auditModel, ModelIndex } from '#core/audit/audit-model'
+import { standsInFrame } from '#core/audit/model-print'
 import type { AuditClass, AuditEvidence } from '#core/audit/reference'
 import { standingOf } from '#core/audit/reference'
 import { listThings } from '#core/audit/scene-tree'
 import type { SourceFile } from '../reading/source-file'
+import { withScene } from './gather-scene'
 import { type PrintedVersion, referencesOf } from './print-item'
+import { readLooks } from './read-looks'
 import { readScene, type SceneInventory } from './read-scene'
-import { openScene } from './scene-file'
+import type { SceneFile } from './scene-file'
 
 export interface SceneAudit {
   form: string
   triangles: number
   materials: (AuditedMaterial & { index: number; areaM2: number; places: string[] })[]
-  models: (AuditedModel & { node: number; uses: number })[]
-  lights: { node: number; name: string; class: AuditClass; code: string | null; version: number | null; evidence: AuditEvidence[] }[]
+  models: (AuditedModel & {
+    node: number
+    uses: number
+    /** Whether it stands in its node's frame, so that the library's can take its place. */
+    standsInFrame: boolean
+  })[]
+  lights: {
+    node: number
+    name: string
+    class: AuditClass
+    code: string | null
+    version: number | null
+    evidence: AuditEvidence[]
+  }[]
   shares: { byArea: Partial<Record<AuditClass, number>>; byCount: Partial<Record<AuditClass, number>> }
   /** Meshes that do not read. */
   failures: string[]
@@ -21,28 +36,23 @@ export interface SceneAudit {
 
 /**
  * Says of everything in a scene what it is to the library.
+ * @returns with what foreign materials look like, as texts to search by, by their numbers
  * @throws FileError where the scene does not read
  */
-export async function auditScene(
-  main: SourceFile,
-  parts: readonly SourceFile[],
+export const auditScene = (
+  files: readonly SourceFile[],
   versions: readonly PrintedVersion[],
   onProgress: (share: number) => void = () => {},
-): Promise<SceneAudit> {
-  const scene = await openScene(main, parts)
-  try {
-    const inventory = await readScene(scene, onProgress)
-    return judgeScene(inventory, scene.form, versions)
-  } finally {
-    await scene.close()
-  }
-}
+): Promise<{ audit: SceneAudit; looks: Record<number, string> }> =>
+  withScene(files, async scene => {
+    const audit = judgeScene(await readScene(scene, onProgress), scene.form, versions)
+    const foreign = audit.materials.filter(m => m.class === 'foreign').map(m => m.index)
+    return { audit, looks: await readLooks(scene, foreign.slice(0, MOST_LOOKS)) }
+  })
 
-export function judgeScene(
-  inventory: SceneInventory,
-  form: Awaited<ReturnType<typeof openScene>>['form'],
-  versions: readonly PrintedVersion[],
-): SceneAudit {
+const MOST_LOOKS = 200
+
+export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], versions: readonly PrintedVersion[]): SceneAudit {
   const references = referencesOf(versions)
   const materialIndex = new MaterialIndex(references.materials)
   const modelIndex = new ModelIndex(references.models)
@@ -53,11 +63,17 @@ export function judgeScene(
       audited.remarks.push(`One repeat is ${metres(repeatM)} wide here, ${metres(known.repeatM)} in the library.`)
     return { ...audited, index, areaM2, places }
   })
-  const models = listThings(inventory.roots, modelIndex).map(({ node, print, instances }) => ({
-    ...auditModel(print, modelIndex),
-    node: node.id,
-    uses: instances,
-  }))
+  const owners = new Map(materials.flatMap(m => (m.ofModel !== null && m.code !== null ? [[m.index, m.code] as const] : [])))
+  const models = listThings(inventory.roots, modelIndex, owners).map(({ node, print, instances }) => {
+    const audited = auditModel(print, modelIndex)
+    const known = references.models.find(r => r.code === audited.code && r.version === audited.version)
+    return {
+      ...audited,
+      node: node.id,
+      uses: instances,
+      standsInFrame: known !== undefined && standsInFrame(print, node.world, known.print),
+    }
+  })
   const lights = inventory.lights.map(({ node, name, stamp }): SceneAudit['lights'][number] => {
     const ofCode = versions.filter(v => v.code === stamp?.code)
     const found = ofCode.find(v => v.version === stamp?.version) ?? ofCode[0]

@@ -20,7 +20,11 @@ export async function readSceneMaterials({ json }: SceneFile): Promise<OpenPbrMa
     materials: materials.map(({ extras: _, ...m }) => m),
     ...(textures ? { textures } : {}),
     ...(samplers ? { samplers } : {}),
-    images: images.map(({ name, mimeType }, i) => ({ name: name ?? `image ${i}`, mimeType: mimeType ?? 'image/png', uri: NO_PICTURE })),
+    images: images.map(({ name, mimeType }, i) => ({
+      name: name ?? `image ${i}`,
+      mimeType: mimeType ?? 'image/png',
+      uri: NO_PICTURE,
+    })),
   })
   const listed = document.getRoot().listTextures()
   return document

@@ -7,10 +7,10 @@ import { FileError } from '#core/findings/failure'
 import { MISSING_FILES } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
-import { MAX_SIDE, decodeByteImage } from '../reading/decode-image'
+import type { Stamp } from '#core/targets/gltf'
+import { decodeByteImage, MAX_SIDE } from '../reading/decode-image'
 import { readSceneMaterials, readScenePart } from './read-scene-parts'
 import type { SceneFile, SceneMaterial, SceneNode } from './scene-file'
-import type { Stamp } from '#core/targets/gltf'
 
 export interface SceneMaterialUse {
   /** Its number in the file. */
@@ -44,7 +44,9 @@ export const digest: Digest = bytes => createHash('sha256').update(bytes).digest
 /** The stamp that was written at an export; null without one. */
 export function stampOf(extras: Record<string, unknown> | undefined): Stamp | null {
   const found = extras?.muscovite as Partial<Stamp> | undefined
-  return typeof found?.code === 'string' && typeof found.version === 'number' ? { code: found.code, version: found.version } : null
+  return typeof found?.code === 'string' && typeof found.version === 'number'
+    ? { code: found.code, version: found.version }
+    : null
 }
 
 /** Reads what is in a scene, one picture and one mesh at a time. */
@@ -70,7 +72,8 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
   const visiting = new Set<number>()
   const build = (id: number, above: Matrix): SceneTreeNode => {
     const node = json.nodes?.[id]
-    if (!node || visiting.has(id)) throw new FileError('malformed', 'The glTF structure does not read: its nodes go round in a circle.')
+    if (!node || visiting.has(id))
+      throw new FileError('malformed', 'The glTF structure does not read: its nodes go round in a circle.')
     visiting.add(id)
     const world = multiply(above, localOf(node))
     const instances = instancesOf(scene, node)
@@ -98,7 +101,6 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
 
 interface ReadPart {
   print: PartPrint
-  material: number | null
   /** Metres to one unit of the texture coordinates; null without them. */
   metresAUnit: number | null
 }
@@ -118,13 +120,17 @@ async function readMesh(scene: SceneFile, index: number): Promise<ReadPart[]> {
     const part = await readScenePart(scene, primitive)
     if (!part) continue
     const material = primitive.material ?? null
-    const name = mesh.primitives.length > 1 ? (scene.json.materials?.[material ?? -1]?.name ?? mesh.name ?? '') : (mesh.name ?? '')
-    read.push({ print: printPart(name, part.mesh, digest), material, metresAUnit: metresAUnit(part) })
+    const name =
+      mesh.primitives.length > 1 ? (scene.json.materials?.[material ?? -1]?.name ?? mesh.name ?? '') : (mesh.name ?? '')
+    read.push({ print: printPart(name, part.mesh, material, digest), metresAUnit: metresAUnit(part) })
   }
   return read
 }
 
-function metresAUnit({ mesh: { positions: p, indices }, uvs }: NonNullable<Awaited<ReturnType<typeof readScenePart>>>): number | null {
+function metresAUnit({
+  mesh: { positions: p, indices },
+  uvs,
+}: NonNullable<Awaited<ReturnType<typeof readScenePart>>>): number | null {
   if (!uvs) return null
   let [surface, plane] = [0, 0]
   for (let i = 0; i < indices.length; i += 3) {
@@ -133,13 +139,21 @@ function metresAUnit({ mesh: { positions: p, indices }, uvs }: NonNullable<Await
     const v = [p[c * 3] - p[a * 3], p[c * 3 + 1] - p[a * 3 + 1], p[c * 3 + 2] - p[a * 3 + 2]]
     surface += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0])
     plane += Math.abs(
-      (uvs[b * 2] - uvs[a * 2]) * (uvs[c * 2 + 1] - uvs[a * 2 + 1]) - (uvs[c * 2] - uvs[a * 2]) * (uvs[b * 2 + 1] - uvs[a * 2 + 1]),
+      (uvs[b * 2] - uvs[a * 2]) * (uvs[c * 2 + 1] - uvs[a * 2 + 1]) -
+        (uvs[c * 2] - uvs[a * 2]) * (uvs[b * 2 + 1] - uvs[a * 2 + 1]),
     )
   }
   return plane > 1e-12 ? Math.sqrt(surface / plane) : null
 }
 
-function noteUse(uses: Map<number, Use>, { print, material, metresAUnit: unit }: ReadPart, scale: number, instances: number, place: string) {
+function noteUse(
+  uses: Map<number, Use>,
+  { print, metresAUnit: unit }: ReadPart,
+  scale: number,
+  instances: number,
+  place: string,
+) {
+  const { material } = print
   if (material === null) return
   const use = uses.get(material) ?? { areaM2: 0, weighed: 0, weight: 0, places: new Set<string>() }
   uses.set(material, use)
@@ -160,15 +174,23 @@ async function printMaterials(scene: SceneFile, uses: ReadonlyMap<number, Use>, 
   const materials = await readSceneMaterials(scene)
   const lost = json.extras?.[MISSING_FILES]
   const used = [...uses].sort(([a], [b]) => a - b)
-  const held = createImageHolder(scene, used.map(([index]) => materials[index]))
+  const held = createImageHolder(
+    scene,
+    used.map(([index]) => materials[index]),
+  )
   const printed: SceneMaterialUse[] = []
   for (const [index, use] of used) {
     const material = materials[index]
     if (!material) continue
     const missing: string[] = []
-    const print = await printMaterial(material, async image => (await held.get(image)) ?? noteMissing(missing, json.images?.[image]), digest, {
-      stamp: stampOf(json.materials?.[index].extras),
-    })
+    const print = await printMaterial(
+      material,
+      async image => (await held.get(image)) ?? noteMissing(missing, json.images?.[image]),
+      digest,
+      {
+        stamp: stampOf(json.materials?.[index].extras),
+      },
+    )
     held.release(material)
     printed.push({
       index,
@@ -182,7 +204,8 @@ async function printMaterials(scene: SceneFile, uses: ReadonlyMap<number, Use>, 
   // Put together from files of which some were not there: which material asked for them is no longer known.
   if (Array.isArray(lost) && printed.length > 0)
     for (const { print } of printed)
-      if (Object.keys(print.maps).length === 0 && lost.some(address => nameIn(String(address), print.name))) print.missing.push(...lost.map(String))
+      if (Object.keys(print.maps).length === 0 && lost.some(address => nameIn(String(address), print.name)))
+        print.missing.push(...lost.map(String))
   return printed
 }
 
@@ -229,7 +252,8 @@ export function createImageHolder(scene: Pick<SceneFile, 'readImage'>, materials
 function transformScale({ pbrMetallicRoughness, normalTexture }: SceneMaterial): number {
   const infos = [pbrMetallicRoughness?.baseColorTexture, pbrMetallicRoughness?.metallicRoughnessTexture, normalTexture]
   for (const info of infos) {
-    const transform = (info as { extensions?: Record<string, { scale?: number[] }> } | undefined)?.extensions?.KHR_texture_transform
+    const transform = (info as { extensions?: Record<string, { scale?: number[] }> } | undefined)?.extensions
+      ?.KHR_texture_transform
     if (transform?.scale) return Math.sqrt(Math.abs(transform.scale[0] * transform.scale[1])) || 1
   }
   return 1
@@ -268,6 +292,7 @@ function localOf({ matrix, translation: t = [0, 0, 0], rotation = [0, 0, 0, 1], 
 
 function multiply(a: Matrix, b: Matrix): Matrix {
   const out = new Array<number>(16).fill(0)
-  for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[c * 4 + r] += a[k * 4 + r] * b[c * 4 + k]
+  for (let c = 0; c < 4; c++)
+    for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[c * 4 + r] += a[k * 4 + r] * b[c * 4 + k]
   return out
 }

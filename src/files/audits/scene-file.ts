@@ -1,10 +1,10 @@
 import { type FileHandle, open } from 'node:fs/promises'
-import { resolveType } from '#core/codecs/sniff'
 import type { SceneForm } from '#core/audit/compare-materials'
+import { resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import { MISSING_FILES } from '#core/geometry/read-gltf'
 import { assembleModel } from '../models/assemble-model'
-import { createResolvers, isExternal, readGlbHeader, readGlbJson, readModelText, parseGltfJson } from '../models/model-references'
+import { createResolvers, isExternal, parseGltfJson, readGlbHeader, readGlbJson, readModelText } from '../models/model-references'
 import { readHead, type SourceFile } from '../reading/source-file'
 
 /** What of the JSON of a glTF scene is looked at or written here; all else in it is kept as it is. */
@@ -169,7 +169,8 @@ const rangeOf =
   async (offset, length) => {
     const bytes = new Uint8Array(length)
     const { bytesRead } = await handle.read(bytes, 0, length, start + offset)
-    if (bytesRead < length) throw new FileError('truncated', 'The scene breaks off before its end; it was probably cut off when it was copied.')
+    if (bytesRead < length)
+      throw new FileError('truncated', 'The scene breaks off before its end; it was probably cut off when it was copied.')
     return bytes
   }
 

@@ -174,6 +174,13 @@ async function writeModel(source: ItemSource, maxSizePx: number | null, stamp: S
   return writeGltfBinary(document)
 }
 
+/** A material on a patch of its size, or a model, as one binary glTF. */
+export async function writeItemGlb(source: ItemSource, stamp: Stamp, maxSizePx: number | null = null): Promise<Uint8Array> {
+  if (source.kind === 'model') return writeModel(source, maxSizePx, stamp)
+  const [{ bytes }] = await writeMaterialGlb(source, safeName(source.name), maxSizePx, stamp)
+  return bytes
+}
+
 async function writeEnvironment(source: ItemSource, name: string, { environments, maxSizePx }: ExportRequest) {
   const main = source.files.find(f => f.role === 'environment')
   if (!main) throw new FileError('notFound', 'The item has no environment file.')

@@ -18,9 +18,9 @@ export type BatchRow = typeof batches.$inferSelect
 
 /** Anybody may bring a delivery; what becomes of it is the lead's to decide. */
 export async function createBatch(context: Context, actor: Actor, given: NewBatch): Promise<number> {
-  const { library, title, maker, licence } = newBatchSchema.parse(given)
+  const { library, title, maker, licence, purpose } = newBatchSchema.parse(given)
   const { id: libraryId } = await getLibrary(context.db, actor, library)
-  return context.db.transaction(tx => insertBatch(tx, actor, libraryId, { title, maker, licence }))
+  return context.db.transaction(tx => insertBatch(tx, actor, libraryId, { title, maker, licence, purpose }))
 }
 
 /** A new batch of a library that the caller knows the actor to see, in the caller's transaction. */
@@ -28,11 +28,11 @@ export async function insertBatch(
   tx: Connection,
   actor: Actor,
   libraryId: number,
-  { title, maker, licence }: Omit<NewBatch, 'library'>,
+  { title, maker, licence, purpose }: Omit<NewBatch, 'library'>,
 ): Promise<number> {
   const [batch] = await tx
     .insert(batches)
-    .values({ libraryId, personId: actor.id, title, maker, licence })
+    .values({ libraryId, personId: actor.id, title, maker, licence, purpose })
     .returning({ id: batches.id })
   await recordEvents(tx, [{ personId: actor.id, subject: 'batch', subjectId: batch.id, verb: 'created', after: { title } }])
   await publish(tx, { topic: 'batch', libraryId, batchId: batch.id })
@@ -101,10 +101,12 @@ const cleanPath = (path: string): string =>
  * @param expected files that their sender knows to have arrived; with fewer the batch stays open
  */
 export async function sortBatch(context: Context, actor: Actor, batchId: number, expected = 1): Promise<void> {
-  const { libraryId } = await getBatchRow(context.db, actor, batchId)
+  const { libraryId, purpose } = await getBatchRow(context.db, actor, batchId)
   await context.db.transaction(async tx => {
     const [{ state }] = await tx.select({ state: batches.state }).from(batches).where(eq(batches.id, batchId)).for('update')
     if (state === 'open') return
+    if (purpose === 'scene')
+      throw new ProblemError('conflict', 'This is a scene that is being audited; it is not sorted into items.')
     if (state === 'receiving') {
       const [{ arrived }] = await tx.select({ arrived: count() }).from(batchFiles).where(eq(batchFiles.batchId, batchId))
       if (arrived === 0) throw new ProblemError('badRequest', 'No file has arrived yet; drop some first.')
@@ -152,7 +154,7 @@ export const selectSummaries = (db: Connection, actor: Actor, id?: number) =>
     .from(batches)
     .innerJoin(libraries, eq(libraries.id, batches.libraryId))
     .innerJoin(people, eq(people.id, batches.personId))
-    .where(and(mayRead(actor, batches.libraryId), id === undefined ? undefined : eq(batches.id, id)))
+    .where(and(mayRead(actor, batches.libraryId), id === undefined ? eq(batches.purpose, 'delivery') : eq(batches.id, id)))
     .orderBy(desc(batches.id))
 
 export const toSummary = ({

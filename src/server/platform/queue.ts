@@ -22,6 +22,8 @@ export interface Jobs {
   'render-draft': PreviewJob
   'render-final': PreviewJob
   'write-export': { exportId: number }
+  'audit-scene': { auditId: number }
+  'correct-scene': { auditId: number }
   'measure-fidelity': { inputKey: string }
   'render-turntable': { inputKey: string }
   'reduce-picture': { id: number }
@@ -43,6 +45,8 @@ const KEYS: { [Q in QueueName]: (job: Jobs[Q]) => string } = {
   'render-draft': previewKey,
   'render-final': previewKey,
   'write-export': job => String(job.exportId),
+  'audit-scene': job => String(job.auditId),
+  'correct-scene': job => String(job.auditId),
   'measure-fidelity': job => job.inputKey,
   'render-turntable': job => job.inputKey,
   'reduce-picture': job => String(job.id),

@@ -36,6 +36,10 @@ export const batches = pgTable('batches', {
   title: text('title').notNull(),
   maker: text('maker').notNull().default(''),
   licence: text('licence').notNull().default(''),
+  /** A delivery, or a scene that is only looked at. */
+  purpose: text('purpose', { enum: ['delivery', 'scene'] })
+    .notNull()
+    .default('delivery'),
   /** receiving: files arrive; sorting: being recognised and measured; open: a worklist; failed: it could not be fetched or sorted. */
   state: text('state', { enum: ['receiving', 'sorting', 'open', 'failed'] })
     .notNull()

@@ -3,6 +3,7 @@ import type { Connection, Database } from '../platform/database'
 import { publish } from '../platform/notify'
 import type { JobQueue, Jobs, PreviewJob, QueueName } from '../platform/queue'
 import { finishRerenderItem } from '../previews/rerenders'
+import { sceneAudits } from '../tables/audit.table'
 import { bulkItems, bulkRuns } from '../tables/bulk.table'
 import { batches, batchItems } from '../tables/intake.table'
 import { items, versions } from '../tables/library.table'
@@ -51,6 +52,12 @@ const ofBatch =
     return { libraryId: batch.libraryId, about: `${doing} ${batch.title}`, address: `/intake/${batchId}` }
   }
 
+async function ofAudit(tx: Connection, row: typeof sceneAudits.$inferSelect, doing: string): Promise<Concern> {
+  const { libraryId, projectId, id, title } = row
+  await publish(tx, { topic: 'audit', libraryId, projectId, auditId: id })
+  return { libraryId, about: `${doing} ${title}`, address: `/audits/${id}` }
+}
+
 const ofPreview = async (tx: Connection, job: PreviewJob, queue: JobQueue): Promise<Concern | null> => {
   if (job.rerender) await finishRerenderItem(tx, queue, job.rerender, 'failed')
   return ofInput(tx, job.inputKey, job.quality === 'final' ? 'The final picture of' : 'The picture of')
@@ -83,6 +90,22 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
     const [project] = await tx.select().from(projects).where(eq(projects.id, row.projectId))
     await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId: project.id })
     return { libraryId: project.libraryId, about: `An export of ${project.code}`, address: `/projects/${project.id}` }
+  },
+  'audit-scene': async (tx, { auditId }) => {
+    const [row] = await tx
+      .update(sceneAudits)
+      .set({ state: 'failed', message: BROKE_OFF })
+      .where(and(eq(sceneAudits.id, auditId), sql`${sceneAudits.state} in ('waiting', 'reading')`))
+      .returning()
+    return row ? ofAudit(tx, row, 'The audit of') : null
+  },
+  'correct-scene': async (tx, { auditId }) => {
+    const [row] = await tx
+      .update(sceneAudits)
+      .set({ correctionState: 'failed', correctionMessage: BROKE_OFF })
+      .where(and(eq(sceneAudits.id, auditId), sql`${sceneAudits.correctionState} in ('waiting', 'writing')`))
+      .returning()
+    return row ? ofAudit(tx, row, 'Correcting') : null
   },
   'measure-fidelity': (tx, { inputKey }) => ofInput(tx, inputKey, 'What targets lose of'),
   'render-turntable': (tx, { inputKey }) => ofInput(tx, inputKey, 'The turn of'),

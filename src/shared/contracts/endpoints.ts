@@ -1,4 +1,5 @@
 import type { z } from 'zod'
+import { AUDITS_ENDPOINTS } from './endpoints/audits.endpoints'
 import { BULK_ENDPOINTS } from './endpoints/bulk.endpoints'
 import { DECISIONS_ENDPOINTS } from './endpoints/decisions.endpoints'
 import type { Endpoint } from './endpoints/endpoint'
@@ -28,6 +29,7 @@ export const ENDPOINTS = {
   ...INTAKE_ENDPOINTS,
   ...PROJECTS_ENDPOINTS,
   ...DECISIONS_ENDPOINTS,
+  ...AUDITS_ENDPOINTS,
   ...MOCK_UPS_ENDPOINTS,
   ...RIGS_ENDPOINTS,
   ...PERSONAL_ENDPOINTS,

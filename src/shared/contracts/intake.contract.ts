@@ -24,6 +24,8 @@ export const newBatchSchema = z.object({
   title: z.string().trim().min(1, 'Give the batch a title.').max(120),
   maker: z.string().trim().max(120).default(''),
   licence: z.string().trim().max(120).default(''),
+  /** A delivery is sorted into items; a scene is only looked at, and stands in no list of deliveries. */
+  purpose: z.enum(['delivery', 'scene']).default('delivery'),
 })
 export type NewBatch = z.input<typeof newBatchSchema>
 

@@ -35,6 +35,8 @@ export const liveMessageSchema = z.discriminatedUnion('topic', [
     revision: z.number().nullable(),
     picture: z.number().nullable(),
   }),
+  /** An audit of a scene is further. */
+  z.object({ topic: z.literal('audit'), libraryId: z.number(), projectId: z.number().nullable(), auditId: z.number() }),
   /** Work was given up, or tried again. */
   z.object({ topic: z.literal('failedWork') }),
   /** The server could not hear what changed for a while: whatever is shown may be old. */

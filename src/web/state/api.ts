@@ -8,6 +8,8 @@ import { type AnswerOf, type ArgsOf, type EndpointOf, toRequest } from './reques
 
 /** What an answer shows; where only some of it changed, with the id of what did. */
 const TAGS = [
+  'Audit',
+  'Audits',
   'Decisions',
   'Revisions',
   'Schedule',
@@ -222,6 +224,11 @@ export const api = createApi({
       replacePin: change('replacePin', ({ id, itemId }) => decided(id, [itemId])),
       orderComparison: change('orderComparison', ({ mockUpId }) => withId('MockUpPictures', [mockUpId])),
       listRevisions: query('listRevisions', () => ['Revisions']),
+      listAudits: query('listAudits', () => ['Audits']),
+      getAudit: query('getAudit', ({ id }) => withId('Audit', [id])),
+      beginAudit: change('beginAudit', () => ['Audits']),
+      correctScene: change('correctScene', ({ id }) => withId('Audit', [id])),
+      removeAudit: change('removeAudit', () => ['Audits']),
       orderExport: change('orderExport', ({ id }) => withId('Project', [id])),
 
       listRigs: query('listRigs', () => ['Rigs']),
@@ -411,6 +418,11 @@ export const {
   useDecideMutation,
   useReplacePinMutation,
   useOrderComparisonMutation,
+  useListAuditsQuery,
+  useGetAuditQuery,
+  useBeginAuditMutation,
+  useCorrectSceneMutation,
+  useRemoveAuditMutation,
   useListRevisionsQuery,
   useStandBesideMutation,
 } = api

@@ -48,6 +48,8 @@ export function tagsOf(message: LiveMessage): Tag[] {
       return message.picture === null
         ? ['MockUps', { type: 'Schedule', id: message.mockUpId }]
         : ['MockUps', { type: 'MockUpPictures', id: message.mockUpId }]
+    case 'audit':
+      return [{ type: 'Audit', id: message.auditId }, 'Audits']
     case 'failedWork':
       return ['FailedWork']
     case 'anything':
@@ -79,6 +81,8 @@ const ANYTHING: TagType[] = [
   'People',
   'MockUps',
   'MockUpPictures',
+  'Audit',
+  'Audits',
 ]
 
 /** Listens to the server for who is signed in. */

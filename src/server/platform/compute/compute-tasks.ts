@@ -6,6 +6,11 @@ import type { Scene } from '#core/mock-up/scene'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { Takeoff } from '#core/takeoff/measure-scene'
+import type { SceneAudit } from '#files/audits/audit-scene'
+import type { Corrected } from '#files/audits/correct-scene'
+import type { ItemPrint, PrintedVersion } from '#files/audits/print-item'
+import type { CorrectionWish } from '#files/audits/put-back'
+import type { AlteredMaterial, AlteredPictures } from '#files/audits/render-altered'
 import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
 import type { ScheduleRequest } from '#files/documents/write-schedule'
 import type { ExportItem, HandedOver, WrittenExport } from '#files/exports/write-export'
@@ -67,6 +72,14 @@ export interface ComputeTasks {
   writeSchedule: { input: ScheduleRequest; output: Uint8Array }
   writePicturePages: { input: PicturePagesRequest; output: Uint8Array }
   compareVersions: { input: { pictures: [string, string]; sources: [ItemSource, ItemSource] | null }; output: ComparedVersions }
+  /** What a version is known again by in a scene. */
+  printItem: { input: { source: ItemSource }; output: ItemPrint }
+  auditScene: {
+    input: { files: SourceFile[]; versions: PrintedVersion[] }
+    output: { audit: SceneAudit; looks: Record<number, string> }
+  }
+  renderAltered: { input: { files: SourceFile[]; altered: AlteredMaterial[]; rig: Rig }; output: AlteredPictures[] }
+  correctScene: { input: { files: SourceFile[]; wishes: CorrectionWish[]; outPath: string }; output: Corrected }
   savePictures: { input: { diskPaths: string[]; format: PictureFormat; captions: string[] }; output: Uint8Array }
   export: {
     input: { items: ExportItem[]; request: ExportRequest; about: HandedOver; zipPath: string }

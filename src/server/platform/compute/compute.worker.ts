@@ -3,6 +3,10 @@ import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
+import { auditScene } from '#files/audits/audit-scene'
+import { printItem } from '#files/audits/print-item'
+import { putBack } from '#files/audits/put-back'
+import { renderAltered } from '#files/audits/render-altered'
 import { writePicturePages } from '#files/documents/write-picture-pages'
 import { writeSchedule } from '#files/documents/write-schedule'
 import { writeExport } from '#files/exports/write-export'
@@ -85,6 +89,10 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   writeSchedule,
   writePicturePages,
   compareVersions: ({ pictures, sources }) => compareVersions(pictures, sources),
+  printItem: ({ source }) => printItem(source),
+  auditScene: ({ files, versions }, onProgress) => auditScene(files, versions, onProgress),
+  renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
+  correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
   export: ({ items, request, about, zipPath }, onProgress) => writeExport(items, request, about, zipPath, onProgress),
 }

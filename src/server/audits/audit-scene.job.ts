@@ -1,0 +1,122 @@
+import { eq, sql } from 'drizzle-orm'
+import { FileError } from '#core/findings/failure'
+import type { SceneAudit } from '#files/audits/audit-scene'
+import { wallQuerySchema } from '#shared/contracts/find.contract'
+import { loadRigBook } from '../house/rig-book'
+import { findVersionSource } from '../items/version-source'
+import { getWall } from '../library/wall'
+import { type Actor, getPerson } from '../platform/access'
+import { ProblemError } from '../platform/problem'
+import type { Jobs } from '../platform/queue'
+import { storeBytes } from '../platform/storage/stored-files'
+import type { WorkContext } from '../platform/work-context'
+import { type AuditPicture, sceneAudits } from '../tables/audit.table'
+import { type AuditRow, openSceneFiles, tellAudit } from './audits'
+import { type ComparedVersion, loadPrintedVersions } from './printed-versions'
+
+/** Looks of foreign things are searched for so often at most; the rest says that it is foreign. */
+const MOST_SEARCHED = 80
+/** Altered materials that are rendered without being asked for. */
+const MOST_RENDERED = 24
+/** Reading takes about as long as getting to know the library, where that is new. */
+const READING_FROM = 0.5
+
+/** Says what everything in a scene is to the library; then renders what was altered. Broken off, it is begun again. */
+export async function auditSceneJob(context: WorkContext, { auditId }: Jobs['audit-scene']): Promise<void> {
+  const { db } = context
+  const isThis = eq(sceneAudits.id, auditId)
+  const [row] = await db.update(sceneAudits).set({ state: 'reading', step: '', share: 0 }).where(isThis).returning()
+  if (!row) return
+  const say = sayOften(context, row)
+  const actor = await getPerson(db, row.personId)
+  try {
+    if (!actor) throw new FileError('notFound', 'Whoever asked for this is not a member any more.')
+    await say('Getting to know the library', 0)
+    const { versions, notCompared } = await loadPrintedVersions(context, actor, row, share =>
+      say('Getting to know the library', share * READING_FROM),
+    )
+    await say('Reading the scene', READING_FROM)
+    const files = await openSceneFiles(context, row.batchId)
+    const { audit, looks } = await context.exportPool.run('auditScene', { files, versions }, share => {
+      void say('Reading the scene', READING_FROM + share * (1 - READING_FROM)).catch(() => {})
+    })
+    const nearest = await findNearest(context, actor, looks)
+    const result = { ...audit, nearest, replacements: listReplacements(versions), comparedWith: versions.length, notCompared }
+    await db.update(sceneAudits).set({ state: 'ready', step: '', share: 1, message: null, result }).where(isThis)
+    await tellAudit(db, row)
+    await renderPictures(context, row, audit, versions)
+  } catch (error) {
+    if (!(error instanceof FileError)) throw error
+    await db.update(sceneAudits).set({ state: 'failed', step: '', message: error.message }).where(isThis)
+    await tellAudit(db, row)
+  }
+}
+
+const SAY_EVERY_MS = 500
+
+function sayOften({ db }: WorkContext, row: AuditRow) {
+  let said = 0
+  return async (step: string, share: number): Promise<void> => {
+    if (performance.now() - said < SAY_EVERY_MS) return
+    said = performance.now()
+    await db
+      .update(sceneAudits)
+      .set({ step, share })
+      .where(sql`${sceneAudits.id} = ${row.id} and ${sceneAudits.state} = 'reading'`)
+    await tellAudit(db, row)
+  }
+}
+
+/** Of each item what may be put in its places: the version that counts. */
+function listReplacements(versions: readonly ComparedVersion[]): Record<string, { version: number; inputKey: string }> {
+  const usable = versions.filter(v => v.version === v.pinned && v.kind !== 'light')
+  return Object.fromEntries(usable.map(({ code, version, inputKey }) => [code, { version, inputKey }]))
+}
+
+/** Approved items that look most like what is foreign. */
+async function findNearest(context: WorkContext, actor: Actor, looks: Record<number, string>) {
+  const nearest: Record<string, { code: string; distance: number }[]> = {}
+  for (const [index, look] of Object.entries(looks).slice(0, MOST_SEARCHED)) {
+    try {
+      const query = wallQuerySchema.parse({ like: look, kind: 'material', state: 'approved', counts: 'no', offset: 0, limit: 3 })
+      const { chips, likeness } = await getWall(context, actor, query)
+      nearest[index] = chips.map((c, k) => ({ code: c.code, distance: Math.round((likeness?.[k]?.unlike ?? 0) * 1000) / 1000 }))
+    } catch (problem) {
+      if (!(problem instanceof ProblemError)) throw problem
+    }
+  }
+  return nearest
+}
+
+async function renderPictures(
+  context: WorkContext,
+  row: AuditRow,
+  audit: SceneAudit,
+  versions: readonly ComparedVersion[],
+): Promise<void> {
+  const wanted = audit.materials.filter(m => m.class === 'altered' && m.ofModel === null).slice(0, MOST_RENDERED)
+  if (wanted.length === 0) return
+  const book = await loadRigBook(context.db)
+  const files = await openSceneFiles(context, row.batchId)
+  const pictures: Record<string, AuditPicture> = {}
+  for (const { index, code, version } of wanted) {
+    const known = versions.find(v => v.code === code && v.version === version)
+    const found = known && (await findVersionSource(context, known.inputKey))
+    if (!found) continue
+    try {
+      const rig = book.rigFor(found.category)
+      const [made] = await context.previewPool.run('renderAltered', { files, altered: [{ index, source: found.source }], rig })
+      if (!made) continue
+      const [own, library] = [
+        await storeBytes(context, made.own, 'image/webp'),
+        await storeBytes(context, made.library, 'image/webp'),
+      ]
+      pictures[index] = { own: own.hash, library: library.hash, flipMean: made.flipMean, deltaE00: made.deltaE00 }
+      await context.db.update(sceneAudits).set({ pictures }).where(eq(sceneAudits.id, row.id))
+      await tellAudit(context.db, row)
+    } catch (error) {
+      // A texture that does not read was told already; the others have their pictures.
+      if (!(error instanceof FileError)) throw error
+    }
+  }
+}

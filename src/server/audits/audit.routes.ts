@@ -1,0 +1,39 @@
+import type { Express } from 'express'
+import { z } from 'zod'
+import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { route } from '../http/route'
+import { sendStored } from '../http/send-file'
+import { getActor } from '../http/session'
+import type { Context } from '../platform/context'
+import { notFound } from '../platform/problem'
+import { beginAudit, getAudit, getAuditRow, listAudits, orderCorrection, removeAudit } from './audits'
+import { nameOf } from './correct-scene.job'
+
+const idParams = z.object({ id: z.coerce.number().int() })
+const pictureParams = idParams.extend({ index: z.string(), which: z.enum(['own', 'library']) })
+
+export function mountAuditRoutes(app: Express, context: Context): void {
+  const { db, storage } = context
+  route(app, ENDPOINTS.beginAudit, async ({ actor, body }) => ({ id: await beginAudit(context, actor, body) }))
+  route(app, ENDPOINTS.listAudits, ({ actor, params }) => listAudits(db, actor, params.id))
+  route(app, ENDPOINTS.getAudit, ({ actor, params }) => getAudit(db, actor, params.id))
+  route(app, ENDPOINTS.correctScene, async ({ actor, params, body }) => {
+    await orderCorrection(context, actor, params.id, body)
+    return DONE
+  })
+  route(app, ENDPOINTS.removeAudit, async ({ actor, params }) => {
+    await removeAudit(db, actor, params.id)
+    return DONE
+  })
+  app.get('/api/audits/:id/pictures/:index/:which', async (req, res) => {
+    const { id, index, which } = pictureParams.parse(req.params)
+    const { pictures } = await getAuditRow(db, getActor(req), id)
+    if (!pictures[index]) throw notFound('This picture')
+    await sendStored(res, storage, { hash: pictures[index][which], mediaType: 'image/webp' })
+  })
+  app.get('/api/audits/:id/corrected', async (req, res) => {
+    const row = await getAuditRow(db, getActor(req), idParams.parse(req.params).id)
+    if (!row.correctedHash) throw notFound('The corrected scene')
+    await sendStored(res, storage, { hash: row.correctedHash, mediaType: 'model/gltf-binary' }, nameOf(row))
+  })
+}

@@ -1,0 +1,171 @@
+import { and, asc, desc, eq, isNotNull } from 'drizzle-orm'
+import type { SourceFile } from '#files/reading/source-file'
+import type { AuditSummary, CorrectScene, SceneAuditView } from '#shared/contracts/audits.contract'
+import { type Actor, isGuest, mayRead } from '../platform/access'
+import type { Context } from '../platform/context'
+import type { Connection } from '../platform/database'
+import { publish } from '../platform/notify'
+import { notAllowed, notFound, ProblemError } from '../platform/problem'
+import { toSourceFiles } from '../platform/storage/stored-files'
+import { getProjectRow } from '../projects/projects'
+import { type KeptAudit, sceneAudits } from '../tables/audit.table'
+import { batches, batchFiles } from '../tables/intake.table'
+import { people } from '../tables/people.table'
+import { projects } from '../tables/project.table'
+
+export type AuditRow = typeof sceneAudits.$inferSelect
+
+/** Whoever sees a project may have its scenes looked at; the scene has come as a batch of its own. */
+export async function beginAudit(
+  { db, queue }: Pick<Context, 'db' | 'queue'>,
+  actor: Actor,
+  { batchId, projectId }: { batchId: number; projectId: number | null },
+): Promise<number> {
+  if (isGuest(actor)) throw notAllowed('Auditing')
+  return db.transaction(async tx => {
+    const [batch] = await tx
+      .select()
+      .from(batches)
+      .where(and(eq(batches.id, batchId), mayRead(actor, batches.libraryId)))
+      .for('update')
+    if (!batch || batch.purpose !== 'scene') throw notFound('This scene')
+    const libraryId = projectId === null ? batch.libraryId : (await getProjectRow(tx, actor, projectId)).libraryId
+    const [file] = await tx.select({ id: batchFiles.id }).from(batchFiles).where(eq(batchFiles.batchId, batchId)).limit(1)
+    if (!file) throw new ProblemError('badRequest', 'No file of the scene has arrived yet; send it first.')
+    await tx.update(batches).set({ state: 'open' }).where(eq(batches.id, batchId))
+    const [row] = await tx
+      .insert(sceneAudits)
+      .values({ libraryId, projectId, batchId, personId: actor.id, title: batch.title })
+      .returning()
+    await queue.send(tx, 'audit-scene', [{ auditId: row.id }])
+    await tellAudit(tx, row)
+    return row.id
+  })
+}
+
+export async function tellAudit(db: Connection, { libraryId, projectId, id }: AuditRow): Promise<void> {
+  await publish(db, { topic: 'audit', libraryId, projectId, auditId: id })
+}
+
+export async function getAuditRow(db: Connection, actor: Actor, id: number): Promise<AuditRow> {
+  const [row] = isGuest(actor)
+    ? []
+    : await db
+        .select()
+        .from(sceneAudits)
+        .where(and(eq(sceneAudits.id, id), mayRead(actor, sceneAudits.libraryId)))
+  if (!row) throw notFound('This audit')
+  return row
+}
+
+/** The files of a scene as they were sent. */
+export async function openSceneFiles({ db, storage }: Pick<Context, 'db' | 'storage'>, batchId: number): Promise<SourceFile[]> {
+  const rows = await db
+    .select()
+    .from(batchFiles)
+    .where(and(eq(batchFiles.batchId, batchId), isNotNull(batchFiles.hash)))
+    .orderBy(asc(batchFiles.path))
+  return toSourceFiles(
+    db,
+    storage,
+    rows.map(({ path, hash }) => ({ path, hash: hash! })),
+  )
+}
+
+export async function listAudits(db: Connection, actor: Actor, projectId: number): Promise<AuditSummary[]> {
+  await getProjectRow(db, actor, projectId)
+  const rows = await db
+    .select({ audit: sceneAudits, person: people.name })
+    .from(sceneAudits)
+    .innerJoin(people, eq(people.id, sceneAudits.personId))
+    .where(and(eq(sceneAudits.projectId, projectId), mayRead(actor, sceneAudits.libraryId)))
+    .orderBy(desc(sceneAudits.id))
+  return rows.map(({ audit, person }) => toSummary(audit, person))
+}
+
+const toSummary = (
+  { id, title, projectId, state, step, share, message, result, createdAt }: AuditRow,
+  person: string,
+): AuditSummary => ({
+  id,
+  title,
+  projectId,
+  state,
+  step,
+  share,
+  message,
+  shares: result?.shares ?? null,
+  things: result ? result.materials.length + result.models.length + result.lights.length : 0,
+  person,
+  createdAt: createdAt.toISOString(),
+})
+
+export async function getAudit(db: Connection, actor: Actor, id: number): Promise<SceneAuditView> {
+  const row = await getAuditRow(db, actor, id)
+  const [{ person }] = await db.select({ person: people.name }).from(people).where(eq(people.id, row.personId))
+  const [project] = row.projectId === null ? [] : await db.select().from(projects).where(eq(projects.id, row.projectId))
+  const { result, pictures } = row
+  return {
+    ...toSummary(row, person),
+    project: project?.code ?? '',
+    form: result?.form ?? '',
+    triangles: result?.triangles ?? 0,
+    materials: (result?.materials ?? []).map(m => {
+      const picture = pictures[m.index]
+      return {
+        ...m,
+        nearest: result?.nearest[m.index] ?? [],
+        isCorrectable: isCorrectable(result!, m),
+        flipMean: picture?.flipMean ?? null,
+        deltaE00: picture?.deltaE00 ?? null,
+        pictures: picture ? [`/api/audits/${id}/pictures/${m.index}/own`, `/api/audits/${id}/pictures/${m.index}/library`] : null,
+      }
+    }),
+    models: (result?.models ?? []).map(m => ({ ...m, isCorrectable: isCorrectable(result!, m) && m.standsInFrame })),
+    lights: result?.lights ?? [],
+    failures: result?.failures ?? [],
+    comparedWith: result?.comparedWith ?? 0,
+    notCompared: result?.notCompared ?? 0,
+    correction: row.correctionState && {
+      state: row.correctionState,
+      message: row.correctionMessage,
+      done: row.corrected?.done ?? 0,
+      refused: row.corrected?.refused ?? [],
+      url: row.correctedHash ? `/api/audits/${id}/corrected` : null,
+      bytes: row.correctedSize,
+      auditId: row.corrected?.auditId ?? null,
+    },
+  }
+}
+
+/** Whether something that is not as it should be can be put back. */
+export const isCorrectable = ({ replacements }: KeptAudit, thing: { class: string; code: string | null }): boolean =>
+  thing.code !== null &&
+  (thing.class === 'older' || thing.class === 'altered' || thing.class === 'missing') &&
+  thing.code in replacements
+
+/** @throws ProblemError where nothing of it can be put back, or it is being written already */
+export async function orderCorrection(
+  { db, queue }: Pick<Context, 'db' | 'queue'>,
+  actor: Actor,
+  id: number,
+  wish: CorrectScene,
+): Promise<void> {
+  await db.transaction(async tx => {
+    const row = await getAuditRow(tx, actor, id)
+    if (row.state !== 'ready') throw new ProblemError('conflict', 'The scene is not read yet; wait until it is.')
+    if (wish.materials.length + wish.models.length === 0) throw new ProblemError('badRequest', 'Choose what is to be put back.')
+    const set = { wish, correctionState: 'waiting', correctionMessage: null, corrected: null } as const
+    await tx.update(sceneAudits).set(set).where(eq(sceneAudits.id, id))
+    await queue.send(tx, 'correct-scene', [{ auditId: id }])
+    await tellAudit(tx, row)
+  })
+}
+
+export async function removeAudit(db: Connection, actor: Actor, id: number): Promise<void> {
+  const row = await getAuditRow(db, actor, id)
+  if (row.personId !== actor.id && actor.role !== 'lead') throw notAllowed('Forgetting an audit of somebody else')
+  await db.delete(sceneAudits).where(eq(sceneAudits.id, id))
+  await db.delete(batchFiles).where(eq(batchFiles.batchId, row.batchId))
+  await tellAudit(db, row)
+}

@@ -1,0 +1,115 @@
+import { z } from 'zod'
+import { AUDIT_CLASSES, EVIDENCE_KINDS } from '#core/audit/reference'
+
+export const auditClassSchema = z.enum(AUDIT_CLASSES)
+
+const changeSchema = z.object({
+  what: z.string(),
+  from: z.union([z.string(), z.number()]),
+  to: z.union([z.string(), z.number()]),
+  deltaE00: z.number().optional(),
+})
+const evidenceSchema = z.object({ kind: z.enum(EVIDENCE_KINDS), text: z.string() })
+const nearestSchema = z.object({ code: z.string(), distance: z.number() })
+
+const thingSchema = z.object({
+  name: z.string(),
+  class: auditClassSchema,
+  code: z.string().nullable(),
+  version: z.number().nullable(),
+  evidence: z.array(evidenceSchema),
+  changes: z.array(changeSchema),
+  nearest: z.array(nearestSchema),
+  remarks: z.array(z.string()),
+  /** Whether the library has what would take its place. */
+  isCorrectable: z.boolean(),
+})
+
+export const auditedMaterialSchema = thingSchema.extend({
+  /** Its number in the scene. */
+  index: z.number(),
+  ofModel: z.string().nullable(),
+  areaM2: z.number(),
+  places: z.array(z.string()),
+  /** How far its picture on the rig is from the library's; null until it is rendered. */
+  flipMean: z.number().nullable(),
+  deltaE00: z.number().nullable(),
+  /** As it is in the scene and as the library has it. */
+  pictures: z.tuple([z.string(), z.string()]).nullable(),
+})
+export const auditedModelSchema = thingSchema.extend({ node: z.number(), uses: z.number() })
+export const auditedLightSchema = z.object({
+  node: z.number(),
+  name: z.string(),
+  class: auditClassSchema,
+  code: z.string().nullable(),
+  version: z.number().nullable(),
+  evidence: z.array(evidenceSchema),
+})
+const sharesSchema = z.object({
+  byArea: z.partialRecord(auditClassSchema, z.number()),
+  byCount: z.partialRecord(auditClassSchema, z.number()),
+})
+export type AuditShares = z.infer<typeof sharesSchema>
+
+export const AUDIT_STATES = ['waiting', 'reading', 'ready', 'failed'] as const
+
+export const auditSummarySchema = z.object({
+  id: z.number(),
+  title: z.string(),
+  projectId: z.number().nullable(),
+  state: z.enum(AUDIT_STATES),
+  /** What is being done, while it is. */
+  step: z.string(),
+  share: z.number(),
+  message: z.string().nullable(),
+  shares: sharesSchema.nullable(),
+  /** Materials, models and lights. */
+  things: z.number(),
+  person: z.string(),
+  createdAt: z.string(),
+})
+export type AuditSummary = z.infer<typeof auditSummarySchema>
+
+export const correctionSchema = z.object({
+  state: z.enum(['waiting', 'writing', 'ready', 'failed']),
+  message: z.string().nullable(),
+  done: z.number(),
+  refused: z.array(z.object({ name: z.string(), why: z.string() })),
+  url: z.string().nullable(),
+  bytes: z.number().nullable(),
+  /** The audit of what was written. */
+  auditId: z.number().nullable(),
+})
+
+export const sceneAuditSchema = auditSummarySchema.extend({
+  /** Code of the project; empty where the whole library is asked. */
+  project: z.string(),
+  form: z.string(),
+  triangles: z.number(),
+  materials: z.array(auditedMaterialSchema),
+  models: z.array(auditedModelSchema),
+  lights: z.array(auditedLightSchema),
+  failures: z.array(z.string()),
+  /** Versions that it was compared with, and those that there was no time to look at. */
+  comparedWith: z.number(),
+  notCompared: z.number(),
+  correction: correctionSchema.nullable(),
+})
+export type SceneAuditView = z.infer<typeof sceneAuditSchema>
+export type AuditedMaterialView = z.infer<typeof auditedMaterialSchema>
+export type AuditedModelView = z.infer<typeof auditedModelSchema>
+
+export const beginAuditSchema = z.object({
+  /** The scene and what belongs to it, as they were sent. */
+  batchId: z.number().int().positive(),
+  /** Null asks the whole library. */
+  projectId: z.number().int().positive().nullable().default(null),
+})
+
+export const correctSceneSchema = z.object({
+  /** Numbers of materials and of nodes in the scene. */
+  materials: z.array(z.number().int().nonnegative()).max(10_000).default([]),
+  models: z.array(z.number().int().nonnegative()).max(10_000).default([]),
+})
+export type CorrectScene = z.infer<typeof correctSceneSchema>

@@ -1,0 +1,42 @@
+import { z } from 'zod'
+import { auditSummarySchema, beginAuditSchema, correctSceneSchema, sceneAuditSchema } from '../audits.contract'
+import { created, done, endpoint, id } from './endpoint'
+
+export const AUDITS_ENDPOINTS = {
+  beginAudit: endpoint({
+    method: 'post',
+    path: '/api/audits',
+    summary: 'Audit a scene that was sent into a batch of its own',
+    body: beginAuditSchema,
+    response: created,
+  }),
+  listAudits: endpoint({
+    method: 'get',
+    path: '/api/projects/{id}/audits',
+    summary: 'Audits of a project’s scenes, the newest first',
+    params: z.object({ id }),
+    response: z.array(auditSummarySchema),
+  }),
+  getAudit: endpoint({
+    method: 'get',
+    path: '/api/audits/{id}',
+    summary: 'What everything in a scene is to the library',
+    params: z.object({ id }),
+    response: sceneAuditSchema,
+  }),
+  correctScene: endpoint({
+    method: 'post',
+    path: '/api/audits/{id}/correction',
+    summary: 'Put library versions in the places of what a scene has, and write it anew',
+    params: z.object({ id }),
+    body: correctSceneSchema,
+    response: done,
+  }),
+  removeAudit: endpoint({
+    method: 'delete',
+    path: '/api/audits/{id}',
+    summary: 'Forget an audit and its scene',
+    params: z.object({ id }),
+    response: done,
+  }),
+}
