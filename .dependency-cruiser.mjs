@@ -54,7 +54,7 @@ const FLOORS = {
   'src/web/components': ['controls', 'measure', 'tracing'],
   'src/web/places/wall': ['narrow', 'table', 'tree', 'colors'],
   'src/web/places/mock-up': ['schedule', 'state', 'view', 'light', 'shots', 'cards'],
-  'src/web/places/projects': ['decisions'],
+  'src/web/places/projects': ['decisions', 'audits'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places/intake/worklist': ['state', 'row', 'tools'],
   'src/web/places': [

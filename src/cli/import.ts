@@ -83,7 +83,8 @@ async function readRows(client: Client, { id, rowIds }: Batch): Promise<BatchIte
   return rows
 }
 
-async function sendAll(
+/** Sends files into a batch, resumably, and not what is there already; gives how many were. */
+export async function sendAll(
   client: Client,
   batchId: number,
   files: readonly LocalFile[],

@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
+import { runAudit } from './audit'
 import { credentialsOf } from './client'
 import { runCollect } from './collect'
 import { runFetch, runVerify } from './hand-over'
@@ -25,6 +26,11 @@ const HELP = `muscovite: the library from the command line
   muscovite collect [--dry-run] [--days N] [--server URL] [--as EMAIL] [--json]
       Takes away the zips of exports, and bytes that nothing names any more, that are older than N days (30).
       With --dry-run it only counts them. What a version, a batch or a running upload names is never touched.
+
+  muscovite audit SCENE [--project CODE] [--correct OUT.glb] [--server URL] [--as EMAIL] [--json]
+      Says of every material, model and light of a scene what it is to the library, or to a project: pinned, older, altered,
+      another item, foreign, withdrawn, or with files missing. SCENE is a file, the folder of a scene, or a zip.
+      With --correct everything that can be is put back to the version that counts, and written as binary glTF.
 
   muscovite verify PATH [--server URL] [--as EMAIL] [--json]
       Says what of a hand-over is missing or altered. PATH is its folder, its zip or its manifest.
@@ -123,6 +129,26 @@ async function main(argv: string[]): Promise<number> {
             days,
             dryRun: values['dry-run'] ?? false,
           },
+          values.json ?? false,
+          { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },
+        )
+      }
+      case 'audit': {
+        const { values, positionals } = parseArgs({
+          args: rest,
+          allowPositionals: true,
+          options: {
+            project: { type: 'string' },
+            correct: { type: 'string' },
+            server: { type: 'string' },
+            as: { type: 'string' },
+            json: { type: 'boolean' },
+          },
+        })
+        if (positionals.length !== 1) return usage('audit needs one scene.')
+        const { project, correct } = values
+        return await runAudit(
+          { path: positionals[0], project, correct, ...credentialsOf(process.env, values.server, values.as) },
           values.json ?? false,
           { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },
         )

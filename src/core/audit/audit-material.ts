@@ -233,7 +233,10 @@ function isBelievable(print: MaterialPrint, { reference, difference }: Match): b
 const FAR_COLOR = 18
 
 /** A version with its changes; of versions that differ as much, the likeliest. */
-function nearestVersion(versions: readonly Match[], print: MaterialPrint): Match {
+function nearestVersion(all: readonly Match[], print: MaterialPrint): Match {
+  // The very pixels of one version are not another's, however alike a tint may have made them.
+  const exact = all.filter(m => Object.values(m.difference.maps).some(map => map.isExact))
+  const versions = exact.length > 0 ? exact : all
   const least = Math.min(...versions.map(m => m.difference.distance))
   const near = versions.filter(m => m.difference.distance <= least + 0.5)
   const best = preferVersion(

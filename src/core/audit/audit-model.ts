@@ -168,7 +168,9 @@ export function findModel(model: ModelPrint, index: ModelIndex): Match | null {
   }
   const matches = [...index.candidatesFor(model)].map(compared)
   const named = (m: Match) => namesItem(model.name, m.reference)
-  const sure = matches.filter(m => m.difference.shared >= MOSTLY || m.difference.shape <= SAME_SHAPE)
+  // Of parts alone that are alike by chance, the number of triangles is not.
+  const isCut = (m: Match) => Math.abs(Math.log(model.triangles / Math.max(1, m.reference.print.triangles))) < CUT_ANEW
+  const sure = matches.filter(m => m.difference.shared >= MOSTLY || (m.difference.shape <= SAME_SHAPE && isCut(m)))
   const chosen =
     sure.length > 0
       ? sure
@@ -199,6 +201,7 @@ function ownerOf({ owners }: ModelPrint): string | null {
 }
 
 const MOSTLY = 0.5
+const CUT_ANEW = Math.log(1.25)
 
 /** The verdict about a thing that was looked for with {@link findModel}. */
 export function auditModel(model: ModelPrint, index: ModelIndex): AuditedModel {

@@ -179,10 +179,14 @@ export function createSamplePatch(source: OpenPbrMaterial, textures: GltfTexture
   return document
 }
 
+/** On the file, on what its scene begins with, and on every material: whatever of it comes into a scene says where it is from. */
 export function stampDocument(document: Document, stamp: Stamp): void {
-  const asset = document.getRoot().getAsset()
+  const root = document.getRoot()
+  const asset = root.getAsset()
   asset.generator = 'Muscovite'
   asset.extras = { ...(asset.extras as object | undefined), muscovite: stamp }
+  const tops = root.listScenes().flatMap(scene => scene.listChildren())
+  for (const thing of [...root.listMaterials(), ...tops]) thing.setExtras({ ...thing.getExtras(), muscovite: stamp })
 }
 
 export const writeGltfBinary = (document: Document): Promise<Uint8Array> =>

@@ -134,7 +134,7 @@ class SceneWriter {
       group.addChild(
         this.document
           .createNode(part.name)
-          .setMesh(await this.meshOf(part))
+          .setMesh(await this.meshOf(part, undefined, species.item))
           .setExtension('EXT_mesh_gpu_instancing', batch),
       )
     this.root.addChild(group)
@@ -200,7 +200,7 @@ class SceneWriter {
   /** A mesh of its own where its part is of a choice, so that it can be shown in each of the variants. */
   private async wornMeshOf(part: ComposedPart, spot: Spot, worn: Assignment | undefined): Promise<GltfMesh> {
     const found = choiceAt(this.scene, spot)
-    const mesh = await this.meshOf(part, worn)
+    const mesh = await this.meshOf(part, worn, spot.piece === null ? undefined : this.scene.pieces[spot.piece].item)
     if (!found) return mesh
     const extension = this.document.createExtension(KHRMaterialsVariants)
     const list = extension.createMappingList()
@@ -243,8 +243,8 @@ class SceneWriter {
     return scaled
   }
 
-  private async meshOf(part: ComposedPart, worn?: Assignment): Promise<GltfMesh> {
-    const material = await this.materialOf(part, worn)
+  private async meshOf(part: ComposedPart, worn?: Assignment, owner?: ItemRef): Promise<GltfMesh> {
+    const material = await this.materialOf(part, worn, owner)
     const known = this.meshes.get(part.mesh) ?? new Map<Material, GltfMesh>()
     this.meshes.set(part.mesh, known)
     let mesh = known.get(material)
@@ -275,11 +275,13 @@ class SceneWriter {
     return mesh
   }
 
-  private async materialOf({ material, images }: ComposedPart, worn?: Assignment): Promise<Material> {
+  /** @param owner the item whose own material it is */
+  private async materialOf({ material, images }: ComposedPart, worn?: Assignment, owner?: ItemRef): Promise<Material> {
     let made = this.materials.get(material)
     if (!made) {
       made = addGltfMaterial(this.document, material, await encodeTextures(material.name, material.textures, images))
       if (worn) made.setName(`${material.name} (${worn.material.code})`).setExtras(stampOf(worn.material))
+      else if (owner) made.setExtras(stampOf(owner))
       this.materials.set(material, made)
     }
     return made

@@ -16,7 +16,7 @@ export function mountAuditRoutes(app: Express, context: Context): void {
   const { db, storage } = context
   route(app, ENDPOINTS.beginAudit, async ({ actor, body }) => ({ id: await beginAudit(context, actor, body) }))
   route(app, ENDPOINTS.listAudits, ({ actor, params }) => listAudits(db, actor, params.id))
-  route(app, ENDPOINTS.getAudit, ({ actor, params }) => getAudit(db, actor, params.id))
+  route(app, ENDPOINTS.getAudit, ({ actor, params }) => getAudit(context, actor, params.id))
   route(app, ENDPOINTS.correctScene, async ({ actor, params, body }) => {
     await orderCorrection(context, actor, params.id, body)
     return DONE

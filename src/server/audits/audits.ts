@@ -1,15 +1,17 @@
 import { and, asc, desc, eq, isNotNull } from 'drizzle-orm'
 import type { SourceFile } from '#files/reading/source-file'
 import type { AuditSummary, CorrectScene, SceneAuditView } from '#shared/contracts/audits.contract'
+import { getChips } from '../library/chips'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
-import type { Connection } from '../platform/database'
+import { type Connection, isOneOf } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
 import { toSourceFiles } from '../platform/storage/stored-files'
 import { getProjectRow } from '../projects/projects'
 import { type KeptAudit, sceneAudits } from '../tables/audit.table'
 import { batches, batchFiles } from '../tables/intake.table'
+import { items } from '../tables/library.table'
 import { people } from '../tables/people.table'
 import { projects } from '../tables/project.table'
 
@@ -28,7 +30,7 @@ export async function beginAudit(
       .from(batches)
       .where(and(eq(batches.id, batchId), mayRead(actor, batches.libraryId)))
       .for('update')
-    if (!batch || batch.purpose !== 'scene') throw notFound('This scene')
+    if (batch?.purpose !== 'scene') throw notFound('This scene')
     const libraryId = projectId === null ? batch.libraryId : (await getProjectRow(tx, actor, projectId)).libraryId
     const [file] = await tx.select({ id: batchFiles.id }).from(batchFiles).where(eq(batchFiles.batchId, batchId)).limit(1)
     if (!file) throw new ProblemError('badRequest', 'No file of the scene has arrived yet; send it first.')
@@ -100,11 +102,19 @@ const toSummary = (
   createdAt: createdAt.toISOString(),
 })
 
-export async function getAudit(db: Connection, actor: Actor, id: number): Promise<SceneAuditView> {
+export async function getAudit(context: Pick<Context, 'db' | 'pool'>, actor: Actor, id: number): Promise<SceneAuditView> {
+  const { db } = context
   const row = await getAuditRow(db, actor, id)
   const [{ person }] = await db.select({ person: people.name }).from(people).where(eq(people.id, row.personId))
   const [project] = row.projectId === null ? [] : await db.select().from(projects).where(eq(projects.id, row.projectId))
   const { result, pictures } = row
+  const known = await describeItems(context, actor, result)
+  const named = (code: string | null) => ({
+    itemName: known.get(code ?? '')?.name ?? '',
+    preview: known.get(code ?? '')?.preview ?? null,
+  })
+  const withNames = (list: readonly { code: string; distance: number }[]) =>
+    list.flatMap(n => (known.has(n.code) ? [{ ...n, name: known.get(n.code)!.name, preview: known.get(n.code)!.preview }] : []))
   return {
     ...toSummary(row, person),
     project: project?.code ?? '',
@@ -114,14 +124,20 @@ export async function getAudit(db: Connection, actor: Actor, id: number): Promis
       const picture = pictures[m.index]
       return {
         ...m,
-        nearest: result?.nearest[m.index] ?? [],
+        ...named(m.code),
+        nearest: withNames(result?.nearest[m.index] ?? []),
         isCorrectable: isCorrectable(result!, m),
         flipMean: picture?.flipMean ?? null,
         deltaE00: picture?.deltaE00 ?? null,
         pictures: picture ? [`/api/audits/${id}/pictures/${m.index}/own`, `/api/audits/${id}/pictures/${m.index}/library`] : null,
       }
     }),
-    models: (result?.models ?? []).map(m => ({ ...m, isCorrectable: isCorrectable(result!, m) && m.standsInFrame })),
+    models: (result?.models ?? []).map(m => ({
+      ...m,
+      ...named(m.code),
+      nearest: withNames(m.nearest),
+      isCorrectable: isCorrectable(result!, m) && m.standsInFrame,
+    })),
     lights: result?.lights ?? [],
     failures: result?.failures ?? [],
     comparedWith: result?.comparedWith ?? 0,
@@ -136,6 +152,25 @@ export async function getAudit(db: Connection, actor: Actor, id: number): Promis
       auditId: row.corrected?.auditId ?? null,
     },
   }
+}
+
+/** Names and pictures of the items that an audit speaks of, by their codes, as far as the asker may see them. */
+async function describeItems({ db, pool }: Pick<Context, 'db' | 'pool'>, actor: Actor, result: KeptAudit | null) {
+  const described = new Map<string, { name: string; preview: string | null }>()
+  if (!result) return described
+  const nearest = [...Object.values(result.nearest), ...result.models.map(m => m.nearest)].flat()
+  const codes = [...new Set([...result.materials, ...result.models, ...nearest].flatMap(t => (t.code === null ? [] : [t.code])))]
+  const found = await db
+    .select({ id: items.id })
+    .from(items)
+    .where(and(isOneOf(items.code, codes), mayRead(actor, items.libraryId)))
+  for (const { code, name, preview } of await getChips(
+    pool,
+    actor,
+    found.map(f => f.id),
+  ))
+    described.set(code, { name, preview })
+  return described
 }
 
 /** Whether something that is not as it should be can be put back. */

@@ -10,13 +10,16 @@ const changeSchema = z.object({
   deltaE00: z.number().optional(),
 })
 const evidenceSchema = z.object({ kind: z.enum(EVIDENCE_KINDS), text: z.string() })
-const nearestSchema = z.object({ code: z.string(), distance: z.number() })
+const nearestSchema = z.object({ code: z.string(), distance: z.number(), name: z.string(), preview: z.string().nullable() })
 
 const thingSchema = z.object({
   name: z.string(),
   class: auditClassSchema,
   code: z.string().nullable(),
   version: z.number().nullable(),
+  /** Of the item, and its picture; empty and null where one may not see it. */
+  itemName: z.string(),
+  preview: z.string().nullable(),
   evidence: z.array(evidenceSchema),
   changes: z.array(changeSchema),
   nearest: z.array(nearestSchema),

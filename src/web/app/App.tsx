@@ -8,6 +8,7 @@ import { FeedPlace } from '../places/intake/feeds/FeedPlace'
 import { IntakePlace } from '../places/intake/IntakePlace'
 import { SchedulePlace } from '../places/mock-up/schedule/SchedulePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
+import { AuditPlace } from '../places/projects/audits/AuditPlace'
 import { DecisionsPlace } from '../places/projects/decisions/DecisionsPlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
 import { ProjectsPlace } from '../places/projects/ProjectsPlace'
@@ -78,6 +79,7 @@ export function App() {
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
         <Route path="/projects/:id/decisions" element={<DecisionsPlace />} />
+        <Route path="/audits/:id" element={<AuditPlace />} />
         <Route path="/mock-ups/:id/schedule" element={<SchedulePlace />} />
         <Route
           path="/mock-ups/:id"

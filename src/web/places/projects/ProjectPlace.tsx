@@ -10,6 +10,7 @@ import { PreviewFrame } from '../../components/PreviewFrame'
 import { usePinItemsMutation, useUnpinItemsMutation } from '../../state/api'
 import { plural } from '../../words/states'
 import { MockUpsPanel } from '../mock-up/MockUpsPanel'
+import { ScenesPanel } from './audits/ScenesPanel'
 import { ExportPanel } from './ExportPanel'
 import { GuestsPanel } from './GuestsPanel'
 import { OpenProject } from './OpenProject'
@@ -31,6 +32,7 @@ function ProjectView({ project }: { project: Project }) {
       <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">
         <section>
           <MockUpsPanel projectId={project.id} />
+          <ScenesPanel project={project} />
           <Pins project={project} />
         </section>
         <div className="flex flex-col gap-6">

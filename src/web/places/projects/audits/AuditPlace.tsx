@@ -1,0 +1,281 @@
+import { Download } from 'lucide-react'
+import { useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { toast } from 'sonner'
+import type { AuditClass } from '#core/audit/reference'
+import type { SceneAuditView } from '#shared/contracts/audits.contract'
+import { formatBytes, formatNumber } from '#shared/units'
+import { tellProblem } from '../../../components/bulk-words'
+import { Button } from '../../../components/controls/Button'
+import { CheckBox } from '../../../components/controls/CheckBox'
+import { Choice } from '../../../components/controls/Choice'
+import { EmptyState, Progress, Skeleton, Trouble } from '../../../components/Notice'
+import { PageHead } from '../../../components/Page'
+import { useKey } from '../../../components/use-key'
+import { useCorrectSceneMutation, useGetAuditQuery, useRemoveAuditMutation } from '../../../state/api'
+import { plural } from '../../../words/states'
+import { CLASS_ORDER, CLASS_WORDS } from './audit-words'
+import { SharesBar } from './SharesBar'
+import { type Thing, ThingView } from './ThingView'
+
+/** A scene looked through: what in it is as pinned, what is not and why, and the way back. */
+export function AuditPlace() {
+  const id = Number(useParams().id)
+  const { data: audit, error, refetch } = useGetAuditQuery({ id }, { skip: !Number.isInteger(id) })
+  if (error) return <Trouble error={error} onRetry={refetch} />
+  if (!audit)
+    return (
+      <div className="px-6 py-5">
+        <Skeleton className="h-96" />
+      </div>
+    )
+  return <Audit key={audit.id} audit={audit} />
+}
+
+const keyOf = (t: Thing): string => `${t.kind} ${t.kind === 'material' ? t.index : t.node}`
+
+const thingsOf = ({ materials, models, lights }: SceneAuditView): Thing[] =>
+  [
+    ...materials.map(m => ({ kind: 'material' as const, ...m })),
+    ...models.map(m => ({ kind: 'model' as const, ...m })),
+    ...lights.map(l => ({
+      kind: 'light' as const,
+      ...l,
+      changes: [] as never[],
+      remarks: [] as never[],
+      nearest: [] as never[],
+      isCorrectable: false as const,
+    })),
+  ].sort((a, b) => CLASS_ORDER.indexOf(a.class) - CLASS_ORDER.indexOf(b.class))
+
+function Audit({ audit }: { audit: SceneAuditView }) {
+  const things = thingsOf(audit)
+  const [shownClass, setShownClass] = useState<AuditClass | 'all'>('all')
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
+  const [at, setAt] = useState<string | null>(null)
+  const [correct, { isLoading }] = useCorrectSceneMutation()
+  const shown = things.filter(t => shownClass === 'all' || t.class === shownClass)
+  const current = shown.find(t => keyOf(t) === at) ?? shown[0]
+  const wanted = things.filter(t => t.isCorrectable && !left.has(keyOf(t)))
+  const isWriting = audit.correction?.state === 'waiting' || audit.correction?.state === 'writing'
+  const putBack = async () => {
+    const result = await correct({
+      id: audit.id,
+      materials: wanted.flatMap(t => (t.kind === 'material' ? [t.index] : [])),
+      models: wanted.flatMap(t => (t.kind === 'model' ? [t.node] : [])),
+    })
+    if (result.error) tellProblem(result.error)
+  }
+  const go = (by: number) => {
+    const next = shown[Math.min(shown.length - 1, Math.max(0, shown.indexOf(current) + by))]
+    if (next) setAt(keyOf(next))
+  }
+  useKey('j', () => go(1))
+  useKey('k', () => go(-1))
+  const mark = (thing: Thing, on: boolean) => {
+    const next = new Set(left)
+    if (on) next.delete(keyOf(thing))
+    else next.add(keyOf(thing))
+    setLeft(next)
+  }
+  return (
+    <div className="flex h-full flex-col px-6 pt-4">
+      <PageHead
+        from={
+          audit.projectId === null
+            ? { to: '/projects', text: 'Projects' }
+            : { to: `/projects/${audit.projectId}`, text: audit.project }
+        }
+        title={audit.title}
+        facts={
+          audit.state === 'ready' &&
+          `${plural(audit.materials.length, 'material')}, ${plural(audit.models.length, 'model')}, ${plural(audit.lights.length, 'light')}; ${formatNumber(audit.triangles, 0)} triangles`
+        }
+        actions={
+          audit.state === 'ready' && (
+            <>
+              <Choice
+                label="Which"
+                value={shownClass}
+                onChange={setShownClass}
+                className="w-44"
+                options={[
+                  { value: 'all', text: `all ${things.length}` },
+                  ...CLASS_ORDER.filter(c => things.some(t => t.class === c)).map(c => ({
+                    value: c,
+                    text: `${things.filter(t => t.class === c).length} ${CLASS_WORDS[c]}`,
+                  })),
+                ]}
+              />
+              <Forget audit={audit} />
+              <Button
+                variant={audit.correction === null ? 'next' : undefined}
+                disabled={wanted.length === 0 || isLoading || isWriting}
+                onClick={putBack}
+                title="Writes the scene with library versions in their places; everything else stays as it is"
+              >
+                Put back {wanted.length}
+              </Button>
+            </>
+          )
+        }
+      />
+      {audit.state === 'failed' ? (
+        <EmptyState title="The scene would not read.">
+          <p className="mb-3">{audit.message}</p>
+          <Forget audit={audit} />
+        </EmptyState>
+      ) : audit.state !== 'ready' || !audit.shares ? (
+        <div role="status" className="mx-auto mt-20 w-96">
+          <p className="mb-2">{audit.step || 'In line'}</p>
+          <Progress share={audit.share} label={audit.step || 'In line'} />
+        </div>
+      ) : (
+        <>
+          <Correction audit={audit} />
+          <div className="mb-4 grid grid-cols-2 gap-8">
+            <SharesBar shares={audit.shares.byArea} label="By surface" />
+            <SharesBar shares={audit.shares.byCount} label="By number" />
+          </div>
+          {(audit.failures.length > 0 || audit.notCompared > 0) && (
+            <p className="mb-3 border-l-2 border-ink pl-2 text-xs">
+              {audit.failures.length > 0 &&
+                `${plural(audit.failures.length, 'mesh', 'meshes')} would not read: ${audit.failures.join(', ')}. `}
+              {audit.notCompared > 0 &&
+                `Compared with ${audit.comparedWith} versions; ${audit.notCompared} more were never looked at before. Audit it again to go on with them.`}
+            </p>
+          )}
+          {things.length === 0 ? (
+            <EmptyState title="There is nothing in this scene that the library could know.">
+              It has no materials and no models.
+            </EmptyState>
+          ) : (
+            <div className="grid min-h-0 flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-6">
+              <ul aria-label="In the scene" className="min-h-0 overflow-y-auto border-t border-line pb-6">
+                {shown.map(t => (
+                  <ThingLine
+                    key={keyOf(t)}
+                    thing={t}
+                    isCurrent={t === current}
+                    isMarked={!left.has(keyOf(t))}
+                    onOpen={() => setAt(keyOf(t))}
+                    onMark={on => mark(t, on)}
+                  />
+                ))}
+              </ul>
+              {current && <ThingView key={keyOf(current)} thing={current} />}
+            </div>
+          )}
+        </>
+      )}
+    </div>
+  )
+}
+
+function ThingLine({
+  thing: t,
+  isCurrent,
+  isMarked,
+  onOpen,
+  onMark,
+}: {
+  thing: Thing
+  isCurrent: boolean
+  isMarked: boolean
+  onOpen: () => void
+  onMark: (on: boolean) => void
+}) {
+  return (
+    <li className={`flex items-center gap-2 border-b border-line pl-2 ${isCurrent ? 'bg-sheet' : ''}`}>
+      {t.isCorrectable ? (
+        <CheckBox label={`Put back ${t.name}`} isLabelHidden checked={isMarked} onChange={onMark} />
+      ) : (
+        <span className="w-4 shrink-0" />
+      )}
+      <button type="button" aria-current={isCurrent} onClick={onOpen} className="min-w-0 flex-1 py-1.5 pr-2 text-left">
+        <span className="flex items-baseline gap-2">
+          <span className="min-w-0 flex-1 truncate font-medium">{t.name || 'without a name'}</span>
+          <span className={`shrink-0 text-xs ${t.class === 'pinned' ? 'text-quiet' : 'font-medium'}`}>
+            {CLASS_WORDS[t.class]}
+          </span>
+        </span>
+        <span className="flex gap-2 text-xs text-quiet">
+          <span>{t.kind}</span>
+          {t.code !== null && (
+            <span className="figures">
+              {t.code} v{t.version}
+            </span>
+          )}
+        </span>
+      </button>
+    </li>
+  )
+}
+
+/** What came of putting things back: the scene to take along, and whether it is clean now. */
+function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
+  const { data: again } = useGetAuditQuery({ id: c?.auditId ?? 0 }, { skip: !c?.auditId })
+  if (!c) return null
+  if (c.state === 'failed') return <p className="mb-3 border-l-2 border-ink pl-2">{c.message}</p>
+  if (c.state !== 'ready')
+    return (
+      <div role="status" className="mb-3 bg-sheet px-3 py-2">
+        The scene is being written.
+      </div>
+    )
+  const wrong = again ? [...again.materials, ...again.models].filter(t => t.isCorrectable).length : null
+  return (
+    <div className="mb-3 bg-sheet px-3 py-2">
+      <div className="flex items-center gap-4">
+        <span>
+          {plural(c.done, 'thing was', 'things were')} put back.{' '}
+          {again?.state === 'ready'
+            ? wrong === 0
+              ? 'Audited again: clean.'
+              : `Audited again: ${plural(wrong ?? 0, 'thing is', 'things are')} still not as pinned.`
+            : 'What was written is being audited again.'}
+        </span>
+        {c.auditId !== null && (
+          <Link to={`/audits/${c.auditId}`} className="underline">
+            Its audit
+          </Link>
+        )}
+        {c.url && (
+          <a
+            href={c.url}
+            download
+            className="ml-auto inline-flex h-8 items-center gap-1.5 rounded-sm bg-accent px-3 font-semibold text-on-accent hover:brightness-105"
+          >
+            <Download aria-hidden className="size-4" />
+            The scene{c.bytes !== null && `, ${formatBytes(c.bytes)}`}
+          </a>
+        )}
+      </div>
+      {c.refused.length > 0 && (
+        <ul className="mt-1 text-xs">
+          {c.refused.map(r => (
+            <li key={`${r.name} ${r.why}`}>
+              <span className="font-medium">{r.name}</span> was left as it is: {r.why}
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  )
+}
+
+function Forget({ audit }: { audit: SceneAuditView }) {
+  const [remove] = useRemoveAuditMutation()
+  const navigate = useNavigate()
+  const forget = async () => {
+    const result = await remove({ id: audit.id })
+    if (result.error) return tellProblem(result.error)
+    toast(`${audit.title} is forgotten; its files in the project are not touched.`)
+    navigate(audit.projectId === null ? '/projects' : `/projects/${audit.projectId}`)
+  }
+  return (
+    <Button variant="bare" onClick={forget}>
+      Forget it
+    </Button>
+  )
+}

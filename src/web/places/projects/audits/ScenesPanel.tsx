@@ -1,0 +1,128 @@
+import { format } from 'date-fns'
+import { useState } from 'react'
+import { useDropzone } from 'react-dropzone'
+import { Link, useNavigate } from 'react-router'
+import type { AuditSummary } from '#shared/contracts/audits.contract'
+import type { Project } from '#shared/contracts/projects.contract'
+import { tellProblem } from '../../../components/bulk-words'
+import { Button } from '../../../components/controls/Button'
+import { Progress } from '../../../components/Notice'
+import { Panel } from '../../../components/Page'
+import { useBeginAuditMutation, useCreateBatchMutation, useGetSessionQuery, useListAuditsQuery } from '../../../state/api'
+import { useAppDispatch, useAppSelector } from '../../../state/hooks'
+import { uploadEnded } from '../../../state/uploads.slice'
+import { plural } from '../../../words/states'
+import { toDropped } from '../../intake/upload/dropped-path'
+import { sendFiles } from '../../intake/upload/upload-queue'
+import { SharesBar } from './SharesBar'
+
+const SHOWN = 4
+
+/** A project's scenes: dropped here they are looked through for what is not as pinned. */
+export function ScenesPanel({ project }: { project: Project }) {
+  const { data: audits = [] } = useListAuditsQuery({ id: project.id })
+  const [isWhole, setWhole] = useState(false)
+  const { take, sent } = useSceneUpload(project)
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    onDropAccepted: files => void take(files),
+    noClick: true,
+    noKeyboard: true,
+  })
+  const shown = isWhole ? audits : audits.slice(0, SHOWN)
+  return (
+    <Panel label="Scenes" title="Scenes" actions={<Button onClick={open}>Audit a scene</Button>} className="mb-6">
+      <div {...getRootProps()} className={`rounded-sm ${isDragActive ? 'outline-2 outline-dashed outline-ink' : ''}`}>
+        <input {...getInputProps()} aria-label="Scene to audit" />
+        {sent !== null && (
+          <div role="status" className="mb-3">
+            <p className="mb-1 text-xs text-quiet">Sending the scene</p>
+            <Progress share={sent} label="Sending the scene" />
+          </div>
+        )}
+        {audits.length === 0 && sent === null && (
+          <p className="text-quiet">
+            Drop a scene here (glTF, USDZ, OBJ with its files, or a zip of them): it is told what in it is as pinned, what is
+            older, altered or foreign, and put back in one step.
+          </p>
+        )}
+        <ul>
+          {shown.map(audit => (
+            <AuditLine key={audit.id} audit={audit} />
+          ))}
+        </ul>
+        {audits.length > SHOWN && (
+          <Button variant="bare" className="-ml-3 mt-1" onClick={() => setWhole(!isWhole)}>
+            {isWhole ? 'Only the last' : `All ${audits.length}`}
+          </Button>
+        )}
+      </div>
+    </Panel>
+  )
+}
+
+function AuditLine({ audit: a }: { audit: AuditSummary }) {
+  const pinned = a.shares?.byArea.pinned ?? 0
+  return (
+    <li className="border-t border-line">
+      <Link to={`/audits/${a.id}`} className="grid grid-cols-[minmax(0,1fr)_12rem_11rem] items-center gap-4 py-2 hover:bg-mount">
+        <span className="min-w-0">
+          <span className="block truncate font-medium">{a.title}</span>
+          <span className="block text-xs text-quiet">
+            {a.person}, {format(new Date(a.createdAt), 'd MMM HH:mm')}
+          </span>
+        </span>
+        {a.state === 'ready' && a.shares ? (
+          <SharesBar shares={a.shares.byArea} label="By surface" isSmall />
+        ) : a.state === 'failed' ? (
+          <span className="text-xs font-medium">would not read</span>
+        ) : (
+          <Progress share={a.share} label={a.step || 'in line'} />
+        )}
+        <span className="text-right text-xs">
+          {a.state === 'ready' ? (
+            <>
+              {Math.round(pinned * 100)} % of the surface as pinned
+              <span className="block text-quiet">{plural(a.things, 'thing')}</span>
+            </>
+          ) : (
+            <span className="text-quiet">{a.state === 'failed' ? '' : a.step || 'in line'}</span>
+          )}
+        </span>
+      </Link>
+    </li>
+  )
+}
+
+/** Sends what was dropped as a scene, and has it audited when it is there; the share that is sent, null while nothing is. */
+function useSceneUpload(project: Project) {
+  const { data: session } = useGetSessionQuery()
+  const [createBatch] = useCreateBatchMutation()
+  const [begin] = useBeginAuditMutation()
+  const dispatch = useAppDispatch()
+  const navigate = useNavigate()
+  const [batchId, setBatchId] = useState<number | null>(null)
+  const progress = useAppSelector(state => (batchId === null ? undefined : state.uploads.byBatch[batchId]))
+  const take = async (files: File[]) => {
+    const library = session?.libraries.find(l => l.title === project.library)?.key
+    if (files.length === 0 || !library) return
+    const dropped = toDropped(files)
+    const folder = dropped[0].path.split('/')
+    const title = folder.length > 1 ? folder[0] : files[0].name
+    const made = await createBatch({ library, title, purpose: 'scene' })
+    if (!made.data) return tellProblem(made.error)
+    const { id } = made.data
+    setBatchId(id)
+    sendFiles(id, dropped, dispatch, async refused => {
+      dispatch(uploadEnded(id))
+      setBatchId(null)
+      if (refused.size === dropped.length)
+        return tellProblem({
+          data: { code: 'badRequest', message: 'The scene could not be sent; drop it again to go on where it stopped.' },
+        })
+      const begun = await begin({ batchId: id, projectId: project.id })
+      if (begun.data) navigate(`/audits/${begun.data.id}`)
+      else tellProblem(begun.error)
+    })
+  }
+  return { take, sent: progress ? progress.sentBytes / Math.max(progress.bytes, 1) : null }
+}
