@@ -169,7 +169,7 @@ function toText(audit: SceneAuditView, address: string): string {
   }
   lines.push(`Lights: ${audit.lights.length}`)
   for (const l of audit.lights) lines.push(`  ${l.class.padEnd(9)} ${l.name}  ${l.code ?? ''}`)
-  const share = audit.shares?.byArea.pinned ?? 0
-  lines.push(`${Math.round(share * 100)} % of the surface is as pinned. ${address}`)
+  const { pinned = 0, other = 0 } = audit.shares?.byArea ?? {}
+  lines.push(`${Math.round((pinned + other) * 100)} % of the surface is on standard. ${address}`)
   return `${lines.join('\n')}\n`
 }

@@ -2,7 +2,7 @@ import { mkdir } from 'node:fs/promises'
 import { setPriority } from 'node:os'
 import { join } from 'node:path'
 import pino from 'pino'
-import { auditSceneJob } from './audits/audit-scene.job'
+import { auditSceneJob, pictureAuditJob } from './audits/audit-scene.job'
 import { correctSceneJob } from './audits/correct-scene.job'
 import { runBulkJob } from './bulk/run-bulk.job'
 import { fetchFeedJob } from './feeds/fetch-feed.job'
@@ -79,6 +79,7 @@ const WORK: { [Q in QueueName]: Work<Q> } = {
   'render-final': { run: renderPreviewJob, lanes: Math.max(1, rendering - 1), mayTake: finalsMayRun },
   'write-export': { run: writeExportJob, lanes: 1 },
   'audit-scene': { run: auditSceneJob, lanes: 1 },
+  'picture-audit': { run: pictureAuditJob, lanes: 1 },
   'correct-scene': { run: correctSceneJob, lanes: 1 },
   'measure-fidelity': { run: measureFidelityJob, lanes: 1 },
   'render-turntable': { run: renderTurntableJob, lanes: 1 },

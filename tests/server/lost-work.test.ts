@@ -243,6 +243,7 @@ describe('work that was given up', () => {
       'render-final': { inputKey: 'gone', rig: 'material-stage', revision: 2, quality: 'final' },
       'write-export': { exportId: 99_999 },
       'audit-scene': { auditId: 99_999 },
+      'picture-audit': { auditId: 99_999 },
       'correct-scene': { auditId: 99_999 },
       'measure-fidelity': { inputKey: 'gone' },
       'render-turntable': { inputKey: 'gone' },

@@ -76,7 +76,7 @@ export function listThings(roots: readonly SceneTreeNode[], index: ModelIndex, o
     const below = node.children.map(walk)
     const isForeign = below.every(b => b.isForeign)
     const own = () => {
-      if (lengthOf(print) <= LONGEST_THING_M) take(node, print)
+      if (lengthOf(print) <= LONGEST_THING_M && !isSurface(print)) take(node, print)
     }
     if (isForeign && !isLayer(node, print)) return { print, isForeign, loose: [own] }
     for (const b of below) for (const put of b.loose) put()
@@ -91,6 +91,14 @@ const isLayer = (node: SceneTreeNode, print: ModelPrint): boolean =>
   node.parts.length === 0 && node.children.length > 1 && (node.children.length > MOST_PARTS || lengthOf(print) > LONGEST_THING_M)
 
 const MOST_PARTS = 12
+
+/** A flat piece of room or ground. */
+const isSurface = (print: ModelPrint): boolean => {
+  const shape = shapeOf(print.moments)
+  return shape !== null && shape.spreads[2] < FLAT && lengthOf(print) > SHORTEST_SURFACE_M
+}
+const FLAT = 0.01
+const SHORTEST_SURFACE_M = 1
 
 /** About as long as it is: a bar's ends are the root of three times its spread from the middle. */
 const lengthOf = (print: ModelPrint): number => {

@@ -8,7 +8,7 @@ import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
 import { type PrintedVersion, referencesOf } from './print-item'
 import { readLooks } from './read-looks'
-import { readScene, type SceneInventory } from './read-scene'
+import { readScene, type SceneInventory, stampOf } from './read-scene'
 import type { SceneFile } from './scene-file'
 
 export interface SceneAudit {
@@ -48,6 +48,13 @@ export const auditScene = (
     const audit = judgeScene(await readScene(scene, onProgress), scene.form, versions)
     const foreign = audit.materials.filter(m => m.class === 'foreign').map(m => m.index)
     return { audit, looks: await readLooks(scene, foreign.slice(0, MOST_LOOKS)) }
+  })
+
+/** Codes of the items that a scene is stamped with; only its structure is read. */
+export const listStamps = (files: readonly SourceFile[]): Promise<string[]> =>
+  withScene(files, async ({ json: { nodes = [], materials = [], asset } }) => {
+    const extras = [asset.extras as Record<string, unknown> | undefined, ...[...nodes, ...materials].map(thing => thing.extras)]
+    return [...new Set(extras.flatMap(e => stampOf(e)?.code ?? []))]
   })
 
 const MOST_LOOKS = 200

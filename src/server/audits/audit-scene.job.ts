@@ -1,16 +1,17 @@
-import { eq, sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
-import type { SceneAudit } from '#files/audits/audit-scene'
 import { wallQuerySchema } from '#shared/contracts/find.contract'
 import { loadRigBook } from '../house/rig-book'
 import { findVersionSource } from '../items/version-source'
 import { getWall } from '../library/wall'
 import { type Actor, getPerson } from '../platform/access'
+import type { Connection } from '../platform/database'
 import { ProblemError } from '../platform/problem'
 import type { Jobs } from '../platform/queue'
 import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import { type AuditPicture, sceneAudits } from '../tables/audit.table'
+import { items, versions } from '../tables/library.table'
 import { type AuditRow, openSceneFiles, tellAudit } from './audits'
 import { type ComparedVersion, loadPrintedVersions } from './printed-versions'
 
@@ -32,19 +33,20 @@ export async function auditSceneJob(context: WorkContext, { auditId }: Jobs['aud
   try {
     if (!actor) throw new FileError('notFound', 'Whoever asked for this is not a member any more.')
     await say('Getting to know the library', 0)
-    const { versions, notCompared } = await loadPrintedVersions(context, actor, row, share =>
+    const files = await openSceneFiles(context, row.batchId)
+    const stamped = await context.exportPool.run('listStamps', { files })
+    const { versions: compared, notCompared } = await loadPrintedVersions(context, actor, { ...row, stamped }, share =>
       say('Getting to know the library', share * READING_FROM),
     )
     await say('Reading the scene', READING_FROM)
-    const files = await openSceneFiles(context, row.batchId)
-    const { audit, looks } = await context.exportPool.run('auditScene', { files, versions }, share => {
+    const { audit, looks } = await context.exportPool.run('auditScene', { files, versions: compared }, share => {
       void say('Reading the scene', READING_FROM + share * (1 - READING_FROM)).catch(() => {})
     })
     const nearest = await findNearest(context, actor, looks)
-    const result = { ...audit, nearest, replacements: listReplacements(versions), comparedWith: versions.length, notCompared }
+    const result = { ...audit, nearest, replacements: listReplacements(compared), comparedWith: compared.length, notCompared }
     await db.update(sceneAudits).set({ state: 'ready', step: '', share: 1, message: null, result }).where(isThis)
+    await context.queue.send(db, 'picture-audit', [{ auditId }])
     await tellAudit(db, row)
-    await renderPictures(context, row, audit, versions)
   } catch (error) {
     if (!(error instanceof FileError)) throw error
     await db.update(sceneAudits).set({ state: 'failed', step: '', message: error.message }).where(isThis)
@@ -67,9 +69,9 @@ function sayOften({ db }: WorkContext, row: AuditRow) {
   }
 }
 
-/** Of each item what may be put in its places: the version that counts. */
-function listReplacements(versions: readonly ComparedVersion[]): Record<string, { version: number; inputKey: string }> {
-  const usable = versions.filter(v => v.version === v.pinned && v.kind !== 'light')
+/** Of each item what may be put in its places: the version that is pinned, of what is not pinned the approved. */
+function listReplacements(compared: readonly ComparedVersion[]): Record<string, { version: number; inputKey: string }> {
+  const usable = compared.filter(v => v.version === (v.pinned ?? v.approved) && v.kind !== 'light')
   return Object.fromEntries(usable.map(({ code, version, inputKey }) => [code, { version, inputKey }]))
 }
 
@@ -88,20 +90,17 @@ async function findNearest(context: WorkContext, actor: Actor, looks: Record<num
   return nearest
 }
 
-async function renderPictures(
-  context: WorkContext,
-  row: AuditRow,
-  audit: SceneAudit,
-  versions: readonly ComparedVersion[],
-): Promise<void> {
-  const wanted = audit.materials.filter(m => m.class === 'altered' && m.ofModel === null).slice(0, MOST_RENDERED)
+/** Renders altered materials beside the library's; a job of its own, so that the next scene need not wait for it. */
+export async function pictureAuditJob(context: WorkContext, { auditId }: Jobs['picture-audit']): Promise<void> {
+  const [row] = await context.db.select().from(sceneAudits).where(eq(sceneAudits.id, auditId))
+  const wanted = row?.result?.materials.filter(m => m.class === 'altered' && m.ofModel === null).slice(0, MOST_RENDERED) ?? []
   if (wanted.length === 0) return
   const book = await loadRigBook(context.db)
   const files = await openSceneFiles(context, row.batchId)
   const pictures: Record<string, AuditPicture> = {}
   for (const { index, code, version } of wanted) {
-    const known = versions.find(v => v.code === code && v.version === version)
-    const found = known && (await findVersionSource(context, known.inputKey))
+    const inputKey = await findInputKey(context.db, code, version)
+    const found = inputKey === null ? null : await findVersionSource(context, inputKey)
     if (!found) continue
     try {
       const rig = book.rigFor(found.category)
@@ -119,4 +118,14 @@ async function renderPictures(
       if (!(error instanceof FileError)) throw error
     }
   }
+}
+
+async function findInputKey(db: Connection, code: string | null, version: number | null): Promise<string | null> {
+  if (code === null || version === null) return null
+  const [found] = await db
+    .select({ inputKey: versions.inputKey })
+    .from(versions)
+    .innerJoin(items, eq(items.id, versions.itemId))
+    .where(and(eq(items.code, code), eq(versions.number, version)))
+  return found?.inputKey ?? null
 }

@@ -15,6 +15,16 @@ const MOST_NEW = 1500
 
 export interface ComparedVersion extends PrintedVersion {
   inputKey: string
+  /** Number of the approved version; null where none is. */
+  approved: number | null
+}
+
+export interface ComparisonWish {
+  libraryId: number
+  /** Null asks the whole library. */
+  projectId: number | null
+  /** Codes that the scene is stamped with: what they stand for is looked at, approved or not. */
+  stamped: readonly string[]
 }
 
 interface Row {
@@ -24,21 +34,23 @@ interface Row {
   version: number
   inputKey: string
   pinned: number | null
+  approved: number | null
   isWithdrawn: boolean
+  /** By the project, or stamped: it is looked at first. */
   isPinned: boolean
 }
 
 /**
- * The versions that a scene of a library is compared with: of what the project pins all, of the rest of what the house and this library
- * have the approved. What was never printed before is printed.
+ * The versions that a scene of a library is compared with: of what the project pins or the scene is stamped with all, of the rest of what
+ * the house and this library have the approved. What was never printed before is printed.
  */
 export async function loadPrintedVersions(
   context: WorkContext,
   actor: Actor,
-  { libraryId, projectId }: { libraryId: number; projectId: number | null },
+  wish: ComparisonWish,
   onProgress: (share: number) => Promise<void>,
 ): Promise<{ versions: ComparedVersion[]; notCompared: number }> {
-  const rows = await listVersions(context, actor, libraryId, projectId)
+  const rows = await listVersions(context, actor, wish)
   const known = await loadPrints(context, rows)
   const missing = [...new Map(rows.filter(r => !known.has(r.inputKey)).map(r => [r.inputKey, r])).values()]
   const pinnedFirst = missing.sort((a, b) => Number(b.isPinned) - Number(a.isPinned))
@@ -60,11 +72,17 @@ export async function loadPrintedVersions(
   return { versions, notCompared: missing.length - fresh.length }
 }
 
-async function listVersions({ db }: WorkContext, actor: Actor, libraryId: number, projectId: number | null): Promise<Row[]> {
+async function listVersions(
+  { db }: WorkContext,
+  actor: Actor,
+  { libraryId, projectId, stamped }: ComparisonWish,
+): Promise<Row[]> {
+  const codes = sql`${sql.param([...stamped])}::text[]`
   // Where no project is asked about, what is approved counts as what should be there.
   const { rows } = await db.execute<Row & Record<string, unknown>>(sql`
     select i.code, i.name, i.kind, v.number as version, v.input_key as "inputKey", i.state = 'withdrawn' as "isWithdrawn",
-      p.version_id is not null as "isPinned",
+      (p.version_id is not null or i.code = any(${codes})) as "isPinned",
+      a.number as approved,
       case when ${projectId}::int is null then a.number else pv.number end as pinned
     from items i join libraries l on l.id = i.library_id
     join versions v on v.item_id = i.id
@@ -72,7 +90,7 @@ async function listVersions({ db }: WorkContext, actor: Actor, libraryId: number
     left join pins p on p.item_id = i.id and p.project_id = ${projectId}::int
     left join versions pv on pv.id = p.version_id
     where ${mayRead(actor, sql`i.library_id`)} and (l.kind = 'house' or l.id = ${libraryId})
-      and (p.version_id is not null or a.id is not null and v.number <= a.number)
+      and (p.version_id is not null or i.code = any(${codes}) or a.id is not null and v.number <= a.number)
       and (i.kind in ('material', 'model', 'light'))
     order by i.code, v.number`)
   return rows

@@ -23,6 +23,7 @@ export interface Jobs {
   'render-final': PreviewJob
   'write-export': { exportId: number }
   'audit-scene': { auditId: number }
+  'picture-audit': { auditId: number }
   'correct-scene': { auditId: number }
   'measure-fidelity': { inputKey: string }
   'render-turntable': { inputKey: string }
@@ -46,6 +47,7 @@ const KEYS: { [Q in QueueName]: (job: Jobs[Q]) => string } = {
   'render-final': previewKey,
   'write-export': job => String(job.exportId),
   'audit-scene': job => String(job.auditId),
+  'picture-audit': job => String(job.auditId),
   'correct-scene': job => String(job.auditId),
   'measure-fidelity': job => job.inputKey,
   'render-turntable': job => job.inputKey,

@@ -99,6 +99,10 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
       .returning()
     return row ? ofAudit(tx, row, 'The audit of') : null
   },
+  'picture-audit': async (tx, { auditId }) => {
+    const [row] = await tx.select().from(sceneAudits).where(eq(sceneAudits.id, auditId))
+    return row ? ofAudit(tx, row, 'Pictures for the audit of') : null
+  },
   'correct-scene': async (tx, { auditId }) => {
     const [row] = await tx
       .update(sceneAudits)

@@ -74,6 +74,8 @@ export interface ComputeTasks {
   compareVersions: { input: { pictures: [string, string]; sources: [ItemSource, ItemSource] | null }; output: ComparedVersions }
   /** What a version is known again by in a scene. */
   printItem: { input: { source: ItemSource }; output: ItemPrint }
+  /** Codes of the items that a scene is stamped with. */
+  listStamps: { input: { files: SourceFile[] }; output: string[] }
   auditScene: {
     input: { files: SourceFile[]; versions: PrintedVersion[] }
     output: { audit: SceneAudit; looks: Record<number, string> }

@@ -3,7 +3,7 @@ import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
-import { auditScene } from '#files/audits/audit-scene'
+import { auditScene, listStamps } from '#files/audits/audit-scene'
 import { printItem } from '#files/audits/print-item'
 import { putBack } from '#files/audits/put-back'
 import { renderAltered } from '#files/audits/render-altered'
@@ -90,6 +90,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   writePicturePages,
   compareVersions: ({ pictures, sources }) => compareVersions(pictures, sources),
   printItem: ({ source }) => printItem(source),
+  listStamps: ({ files }) => listStamps(files),
   auditScene: ({ files, versions }, onProgress) => auditScene(files, versions, onProgress),
   renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
   correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),

@@ -61,7 +61,7 @@ export function ScenesPanel({ project }: { project: Project }) {
 }
 
 function AuditLine({ audit: a }: { audit: AuditSummary }) {
-  const pinned = a.shares?.byArea.pinned ?? 0
+  const standard = (a.shares?.byArea.pinned ?? 0) + (a.shares?.byArea.other ?? 0)
   return (
     <li className="border-t border-line">
       <Link to={`/audits/${a.id}`} className="grid grid-cols-[minmax(0,1fr)_12rem_11rem] items-center gap-4 py-2 hover:bg-mount">
@@ -81,7 +81,7 @@ function AuditLine({ audit: a }: { audit: AuditSummary }) {
         <span className="text-right text-xs">
           {a.state === 'ready' ? (
             <>
-              {Math.round(pinned * 100)} % of the surface as pinned
+              {Math.round(standard * 100)} % of the surface on standard
               <span className="block text-quiet">{plural(a.things, 'thing')}</span>
             </>
           ) : (
