@@ -17,6 +17,8 @@ export interface ModelDifference {
   changes: Change[]
   /** Share of the reference's parts that are there triangle by triangle. */
   shared: number
+  /** Share of its own parts that are the reference's: a group of several things holds all of one, and more. */
+  covered: number
   /** How far the whole is from the reference's shape, see {@link shapeDistance}; infinite where either has no surface. */
   shape: number
   /** Over the reference's size. */
@@ -35,7 +37,7 @@ const TRIANGLES_STEP = 0.02
 
 /** How a model of a scene differs from one of the library; size, place and mirroring are uses and no changes. */
 export function compareModels(model: ModelPrint, reference: ModelPrint): ModelDifference {
-  const { pairs, shared } = pairParts(model, reference)
+  const { pairs, shared, covered } = pairParts(model, reference)
   const [own, other] = [shapeOf(model.moments), shapeOf(reference.moments)]
   const shape = own && other ? shapeDistance(own, other) : Number.POSITIVE_INFINITY
   const scale = own && other ? own.radiusM / other.radiusM : 1
@@ -50,13 +52,13 @@ export function compareModels(model: ModelPrint, reference: ModelPrint): ModelDi
   for (const name of moved) changes.push({ what: `part ${name}`, from: 'in its place', to: 'moved' })
   if (shape > SAME_SHAPE && changes.length === 0)
     changes.push({ what: 'shape', from: 'as delivered', to: `${Math.round(shape * 1000) / 10} % off` })
-  return { changes, shared, shape, scale, distance: changes.length + Math.min(shape, 1) * 10 + (1 - shared) }
+  return { changes, shared, covered, shape, scale, distance: changes.length + Math.min(shape, 1) * 10 + (1 - shared) }
 }
 
 type Pair = readonly [own: PlacedPart, reference: PlacedPart]
 
 /** Parts by what they are, then by name; and the share of the reference's that are there triangle by triangle. */
-function pairParts(model: ModelPrint, reference: ModelPrint): { pairs: Pair[]; shared: number } {
+function pairParts(model: ModelPrint, reference: ModelPrint): { pairs: Pair[]; shared: number; covered: number } {
   const left = new Set(model.parts)
   const pairs: Pair[] = []
   const take = (isSame: (part: PlacedPart, r: PlacedPart) => boolean, wanted: readonly PlacedPart[]): PlacedPart[] =>
@@ -70,9 +72,10 @@ function pairParts(model: ModelPrint, reference: ModelPrint): { pairs: Pair[]; s
       return true
     })
   const lost = take((part, r) => part.content === r.content, reference.parts)
-  const shared = reference.parts.length > 0 ? pairs.length / reference.parts.length : 0
+  const shared = pairs.length / Math.max(reference.parts.length, 1)
+  const covered = pairs.length / Math.max(model.parts.length, 1)
   take((part, r) => part.name === r.name, lost)
-  return { pairs, shared }
+  return { pairs, shared, covered }
 }
 
 /** Names of parts that stand elsewhere beside the largest than they did, whatever the whole was turned, moved and scaled by. */
@@ -170,7 +173,9 @@ export function findModel(model: ModelPrint, index: ModelIndex): Match | null {
   const named = (m: Match) => namesItem(model.name, m.reference)
   // Of parts alone that are alike by chance, the number of triangles is not.
   const isCut = (m: Match) => Math.abs(Math.log(model.triangles / Math.max(1, m.reference.print.triangles))) < CUT_ANEW
-  const sure = matches.filter(m => m.difference.shared >= MOSTLY || (m.difference.shape <= SAME_SHAPE && isCut(m)))
+  const sure = matches.filter(
+    m => (m.difference.shared >= MOSTLY && m.difference.covered >= COVERED) || (m.difference.shape <= SAME_SHAPE && isCut(m)),
+  )
   const chosen =
     sure.length > 0
       ? sure
@@ -201,6 +206,7 @@ function ownerOf({ owners }: ModelPrint): string | null {
 }
 
 const MOSTLY = 0.5
+const COVERED = 0.6
 const CUT_ANEW = Math.log(1.25)
 
 /** The verdict about a thing that was looked for with {@link findModel}. */

@@ -79,7 +79,8 @@ const WORDS = ['plain', 'fine', 'coarse', 'brushed', 'sawn', 'honed', 'washed', 
 const nameOf = (seed: number): string =>
   `${NAMES[seed % NAMES.length]} ${WORDS[(seed >> 5) % WORDS.length]} ${(seed >> 9) % 1000}`
 
-const colorOf = (random: Random): Vec3 => lch(random.between(0.3, 0.88), random.between(0.01, 0.13), random.between(0, 360))
+const colorOf = (random: Random): Vec3 =>
+  lch(random.between(0.3, 0.88), random.between(0.01, 0.13), random.between(0, 360)).map(v => Math.min(v, 0.85)) as Vec3
 
 /** A version differs from the one before in what somebody would really have changed: a little lighter, a little rougher. */
 const later = (color: Vec3, revision: number): Vec3 => color.map(v => v * (1 + 0.14 * revision)) as Vec3

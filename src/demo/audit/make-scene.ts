@@ -1,4 +1,4 @@
-import { Document, type Material, type Node } from '@gltf-transform/core'
+import { Document, type Material, type Node, type Scene } from '@gltf-transform/core'
 import { mergeDocuments, unpartition } from '@gltf-transform/functions'
 import type { AuditClass } from '#core/audit/reference'
 import { createSheet } from '#core/geometry/shapes'
@@ -47,6 +47,7 @@ class SceneMaker {
   readonly document = new Document()
   readonly planted: PlantedThing[] = []
   private readonly root = this.document.createScene('scene')
+  private group: Node | null = null
 
   constructor(private readonly random: Random) {}
 
@@ -106,8 +107,19 @@ class SceneMaker {
     node
       .setTranslation([this.random.between(-20, 20), 0, this.random.between(-20, 20)])
       .setRotation([0, Math.sin(yaw / 2), 0, Math.cos(yaw / 2)])
-    this.root.addChild(node)
+    this.groupFor().addChild(node)
     return node
+  }
+
+  /** Half of the things stand in groups of a few, as people arrange them. */
+  private groupFor(): Node | Scene {
+    const { random } = this
+    if (random.next() < 0.5) return this.root
+    if (!this.group || this.group.listChildren().length >= 2 + random.index(5)) {
+      this.group = this.document.createNode(`group ${random.index(1000)}`).setTranslation([random.between(-3, 3), 0, 0])
+      this.root.addChild(this.group)
+    }
+    return this.group
   }
 
   private async alter(material: Material): Promise<string> {

@@ -1,8 +1,9 @@
 import { asDelivered } from '#core/audit/material-print'
+import { linearToSrgbByte, SRGB_TO_LINEAR } from '#core/color/srgb'
 import { comparePictures } from '#core/compare/compare-pictures'
 import { FileError } from '#core/findings/failure'
 import type { ByteImage, FloatImage } from '#core/image/image'
-import type { OpenPbrMaterial } from '#core/material/open-pbr'
+import type { OpenPbrMaterial, OpenPbrParameters } from '#core/material/open-pbr'
 import { developForDisplay } from '#core/render/film/develop'
 import { renderPreview } from '#core/render/pictures/preview'
 import { qualityOf, type Rig } from '#core/render/rigs/rig'
@@ -86,7 +87,32 @@ async function openMaterial(
     }
     textures[slot] = { ...binding, image: numbers.get(binding.image)! }
   }
-  return { material: { ...material, textures }, images }
+  return { material: { ...material, textures }, images: workFactorsIn(material.parameters, textures, images) }
+}
+
+/** A parameter multiplies its map in a scene; here a map stands in the place of its parameter, so it has to hold both. */
+function workFactorsIn(
+  { baseColor, specularRoughness, baseMetalness }: OpenPbrParameters,
+  textures: OpenPbrMaterial['textures'],
+  images: readonly ByteImage[],
+): ByteImage[] {
+  const worked = images.map(image => ({ ...image, data: image.data.slice() }))
+  const color = textures.baseColor && worked[textures.baseColor.image]
+  if (color && color.channels >= 3)
+    for (let c = 0; c < 3; c++) {
+      const table = Uint8Array.from(SRGB_TO_LINEAR, v => linearToSrgbByte(v * baseColor[c]))
+      for (let i = c; i < color.data.length; i += color.channels) color.data[i] = table[color.data[i]]
+    }
+  for (const [slot, factor] of [
+    ['specularRoughness', specularRoughness],
+    ['baseMetalness', baseMetalness],
+  ] as const) {
+    const binding = textures[slot]
+    if (!binding || factor === 1) continue
+    const { channels, data } = worked[binding.image]
+    for (let i = Math.min(binding.channel, channels - 1); i < data.length; i += channels) data[i] = Math.round(data[i] * factor)
+  }
+  return worked
 }
 
 function ignoreFileError(error: unknown): null {

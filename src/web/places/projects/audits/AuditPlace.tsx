@@ -37,7 +37,7 @@ const keyOf = (t: Thing): string => `${t.kind} ${t.kind === 'material' ? t.index
 const thingsOf = ({ materials, models, lights }: SceneAuditView): Thing[] =>
   [
     ...materials.map(m => ({ kind: 'material' as const, ...m })),
-    ...models.map(m => ({ kind: 'model' as const, ...m })),
+    ...joinAlike(models).map(m => ({ kind: 'model' as const, ...m })),
     ...lights.map(l => ({
       kind: 'light' as const,
       ...l,
@@ -47,6 +47,18 @@ const thingsOf = ({ materials, models, lights }: SceneAuditView): Thing[] =>
       isCorrectable: false as const,
     })),
   ].sort((a, b) => CLASS_ORDER.indexOf(a.class) - CLASS_ORDER.indexOf(b.class))
+
+/** Models of one version about which there is nothing to say stand in one line, with how often they are there. */
+function joinAlike(models: SceneAuditView['models']): SceneAuditView['models'] {
+  const joined = new Map<string, SceneAuditView['models'][number]>()
+  for (const m of models) {
+    const isPlain = m.code !== null && m.changes.length + m.remarks.length === 0 && !m.isCorrectable
+    const key = isPlain ? `${m.class} ${m.code} ${m.version}` : `${m.node}`
+    const known = joined.get(key)
+    joined.set(key, known ? { ...known, uses: known.uses + m.uses } : m)
+  }
+  return [...joined.values()]
+}
 
 function Audit({ audit }: { audit: SceneAuditView }) {
   const things = thingsOf(audit)
@@ -89,7 +101,7 @@ function Audit({ audit }: { audit: SceneAuditView }) {
         title={audit.title}
         facts={
           audit.state === 'ready' &&
-          `${plural(audit.materials.length, 'material')}, ${plural(audit.models.length, 'model')}, ${plural(audit.lights.length, 'light')}; ${formatNumber(audit.triangles, 0)} triangles`
+          `${plural(audit.materials.length, 'material')}, ${plural(audit.models.length, 'model')}${audit.lights.length > 0 ? `, ${plural(audit.lights.length, 'light')}` : ''}; ${formatNumber(audit.triangles, 0)} triangles`
         }
         actions={
           audit.state === 'ready' && (
@@ -200,7 +212,7 @@ function ThingLine({
           </span>
         </span>
         <span className="flex gap-2 text-xs text-quiet">
-          <span>{t.kind}</span>
+          <span>{t.kind === 'model' && t.uses > 1 ? `${t.uses} models` : t.kind}</span>
           {t.code !== null && (
             <span className="figures">
               {t.code} v{t.version}

@@ -81,8 +81,8 @@ function AuditLine({ audit: a }: { audit: AuditSummary }) {
         <span className="text-right text-xs">
           {a.state === 'ready' ? (
             <>
-              {Math.round(standard * 100)} % of the surface on standard
-              <span className="block text-quiet">{plural(a.things, 'thing')}</span>
+              {Math.round(standard * 100)} % on standard
+              <span className="block text-quiet">by surface, of {plural(a.things, 'thing')}</span>
             </>
           ) : (
             <span className="text-quiet">{a.state === 'failed' ? '' : a.step || 'in line'}</span>

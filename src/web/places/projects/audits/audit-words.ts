@@ -37,5 +37,5 @@ export const CLASS_TONES: Record<AuditClass, string> = {
 /** The names of parameters and maps as they come, in words. */
 export const changeWord = (what: string): string => {
   const text = what.replace(/([a-z0-9])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`)
-  return text.charAt(0).toUpperCase() + text.slice(1)
+  return text.charAt(0).toUpperCase() + text.slice(1).replaceAll('color', 'colour')
 }
