@@ -100,7 +100,7 @@ export async function createApp({
   mountStandardRoutes(app, context, settings)
   mountPersonalRoutes(app, context)
   mountProjectRoutes(app, context)
-  mountAuditRoutes(app, context)
+  mountAuditRoutes(app, context, compute)
   mountDecisionRoutes(app, context, compute)
   mountMockUpRoutes(app, context, compute)
   mountBulkRoutes(app, context)

@@ -179,13 +179,23 @@ export function createSamplePatch(source: OpenPbrMaterial, textures: GltfTexture
   return document
 }
 
-/** On the file, on what its scene begins with, and on every material: whatever of it comes into a scene says where it is from. */
+/**
+ * On the file, on the one node that each scene begins with (made where there are several), and on every material: whatever of it comes into
+ * a scene says where it is from.
+ */
 export function stampDocument(document: Document, stamp: Stamp): void {
   const root = document.getRoot()
   const asset = root.getAsset()
   asset.generator = 'Muscovite'
   asset.extras = { ...(asset.extras as object | undefined), muscovite: stamp }
-  const tops = root.listScenes().flatMap(scene => scene.listChildren())
+  const tops = root.listScenes().map(scene => {
+    const [first, ...others] = scene.listChildren()
+    if (first && others.length === 0) return first
+    const whole = document.createNode(scene.getName() || stamp.code)
+    for (const child of scene.listChildren()) whole.addChild(child)
+    scene.addChild(whole)
+    return whole
+  })
   for (const thing of [...root.listMaterials(), ...tops]) thing.setExtras({ ...thing.getExtras(), muscovite: stamp })
 }
 

@@ -141,7 +141,8 @@ async function replaceModel(growing: GrowingScene, { index, stamp, glb }: Correc
   const { json } = growing
   const appended = known.get(glb) ?? (await growing.append(glb))
   // Nodes stand in one place only: the next that is alike gets nodes of its own over the same meshes.
-  const roots = known.has(glb) ? appended.roots.map(r => copyNodes(json, r)) : appended.roots
+  const wanted = appended.roots.flatMap(r => (onlyHolds(json.nodes![r]) ? (json.nodes![r].children ?? []) : [r]))
+  const roots = known.has(glb) ? wanted.map(r => copyNodes(json, r)) : wanted
   known.set(glb, appended)
   const node = json.nodes![index]
   const batch = [index, ...(node.children ?? [])].map(n => json.nodes![n].extensions?.[INSTANCING]).find(e => e !== undefined)
@@ -152,6 +153,10 @@ async function replaceModel(growing: GrowingScene, { index, stamp, glb }: Correc
   const kept = (node.children ?? []).filter(child => subtreeOf(json, child).some(n => isOfItsOwn(json.nodes![n], stamp)))
   json.nodes![index] = { ...rest, children: [...kept, ...roots], extras: { ...node.extras, muscovite: stamp } }
 }
+
+/** A node that is there to hold what is below it together: the place that it is put in does the same. */
+const onlyHolds = ({ mesh, matrix, translation, rotation, scale }: SceneNode): boolean =>
+  [mesh, matrix, translation, rotation, scale].every(v => v === undefined)
 
 function copyNodes(json: SceneJson, node: number): number {
   const { children, ...rest } = json.nodes![node]

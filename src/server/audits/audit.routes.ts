@@ -4,15 +4,17 @@ import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
+import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { notFound } from '../platform/problem'
 import { beginAudit, getAudit, getAuditRow, listAudits, orderCorrection, removeAudit } from './audits'
 import { nameOf } from './correct-scene.job'
+import { takeOutOfScene } from './take-out-of-scene'
 
 const idParams = z.object({ id: z.coerce.number().int() })
 const pictureParams = idParams.extend({ index: z.string(), which: z.enum(['own', 'library']) })
 
-export function mountAuditRoutes(app: Express, context: Context): void {
+export function mountAuditRoutes(app: Express, context: Context, compute: ComputePool): void {
   const { db, storage } = context
   route(app, ENDPOINTS.beginAudit, async ({ actor, body }) => ({ id: await beginAudit(context, actor, body) }))
   route(app, ENDPOINTS.listAudits, ({ actor, params }) => listAudits(db, actor, params.id))
@@ -21,6 +23,9 @@ export function mountAuditRoutes(app: Express, context: Context): void {
     await orderCorrection(context, actor, params.id, body)
     return DONE
   })
+  route(app, ENDPOINTS.takeOutOfScene, async ({ actor, params, body }) => ({
+    id: await takeOutOfScene({ ...context, compute }, actor, params.id, body.materials),
+  }))
   route(app, ENDPOINTS.removeAudit, async ({ actor, params }) => {
     await removeAudit(db, actor, params.id)
     return DONE

@@ -104,9 +104,9 @@ export async function sortBatch(context: Context, actor: Actor, batchId: number,
   const { libraryId, purpose } = await getBatchRow(context.db, actor, batchId)
   await context.db.transaction(async tx => {
     const [{ state }] = await tx.select({ state: batches.state }).from(batches).where(eq(batches.id, batchId)).for('update')
-    if (state === 'open') return
     if (purpose === 'scene')
       throw new ProblemError('conflict', 'This is a scene that is being audited; it is not sorted into items.')
+    if (state === 'open') return
     if (state === 'receiving') {
       const [{ arrived }] = await tx.select({ arrived: count() }).from(batchFiles).where(eq(batchFiles.batchId, batchId))
       if (arrived === 0) throw new ProblemError('badRequest', 'No file has arrived yet; drop some first.')

@@ -115,4 +115,9 @@ export const correctSceneSchema = z.object({
   materials: z.array(z.number().int().nonnegative()).max(10_000).default([]),
   models: z.array(z.number().int().nonnegative()).max(10_000).default([]),
 })
+export const takeOutSchema = z.object({
+  /** Numbers of materials in the scene. */
+  materials: z.array(z.number().int().nonnegative()).min(1).max(500),
+})
+
 export type CorrectScene = z.infer<typeof correctSceneSchema>

@@ -228,6 +228,7 @@ export const api = createApi({
       getAudit: query('getAudit', ({ id }) => withId('Audit', [id])),
       beginAudit: change('beginAudit', () => ['Audits']),
       correctScene: change('correctScene', ({ id }) => withId('Audit', [id])),
+      takeOutOfScene: change('takeOutOfScene', () => ['Batches']),
       removeAudit: change('removeAudit', () => ['Audits']),
       orderExport: change('orderExport', ({ id }) => withId('Project', [id])),
 
@@ -423,6 +424,7 @@ export const {
   useBeginAuditMutation,
   useCorrectSceneMutation,
   useRemoveAuditMutation,
+  useTakeOutOfSceneMutation,
   useListRevisionsQuery,
   useStandBesideMutation,
 } = api

@@ -14,6 +14,7 @@ import type { AlteredMaterial, AlteredPictures } from '#files/audits/render-alte
 import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
 import type { ScheduleRequest } from '#files/documents/write-schedule'
 import type { ExportItem, HandedOver, WrittenExport } from '#files/exports/write-export'
+import type { WrittenFile } from '#files/exports/write-material'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { ComparedVersions } from '#files/items/compare-versions'
 import type { Inspection } from '#files/items/inspect-item'
@@ -80,6 +81,8 @@ export interface ComputeTasks {
     input: { files: SourceFile[]; versions: PrintedVersion[] }
     output: { audit: SceneAudit; looks: Record<number, string> }
   }
+  /** Materials of a scene as a delivery would bring them. */
+  takeOut: { input: { files: SourceFile[]; indices: number[] }; output: WrittenFile[] }
   renderAltered: { input: { files: SourceFile[]; altered: AlteredMaterial[]; rig: Rig }; output: AlteredPictures[] }
   correctScene: { input: { files: SourceFile[]; wishes: CorrectionWish[]; outPath: string }; output: Corrected }
   savePictures: { input: { diskPaths: string[]; format: PictureFormat; captions: string[] }; output: Uint8Array }

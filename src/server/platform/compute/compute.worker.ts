@@ -7,6 +7,7 @@ import { auditScene, listStamps } from '#files/audits/audit-scene'
 import { printItem } from '#files/audits/print-item'
 import { putBack } from '#files/audits/put-back'
 import { renderAltered } from '#files/audits/render-altered'
+import { takeOut } from '#files/audits/take-out'
 import { writePicturePages } from '#files/documents/write-picture-pages'
 import { writeSchedule } from '#files/documents/write-schedule'
 import { writeExport } from '#files/exports/write-export'
@@ -92,6 +93,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   printItem: ({ source }) => printItem(source),
   listStamps: ({ files }) => listStamps(files),
   auditScene: ({ files, versions }, onProgress) => auditScene(files, versions, onProgress),
+  takeOut: ({ files, indices }) => takeOut(files, indices),
   renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
   correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { auditSummarySchema, beginAuditSchema, correctSceneSchema, sceneAuditSchema } from '../audits.contract'
+import { auditSummarySchema, beginAuditSchema, correctSceneSchema, sceneAuditSchema, takeOutSchema } from '../audits.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 export const AUDITS_ENDPOINTS = {
@@ -31,6 +31,14 @@ export const AUDITS_ENDPOINTS = {
     params: z.object({ id }),
     body: correctSceneSchema,
     response: done,
+  }),
+  takeOutOfScene: endpoint({
+    method: 'post',
+    path: '/api/audits/{id}/delivery',
+    summary: 'Send materials of a scene to Intake as a batch',
+    params: z.object({ id }),
+    body: takeOutSchema,
+    response: created,
   }),
   removeAudit: endpoint({
     method: 'delete',

@@ -12,7 +12,7 @@ import { Choice } from '../../../components/controls/Choice'
 import { EmptyState, Progress, Skeleton, Trouble } from '../../../components/Notice'
 import { PageHead } from '../../../components/Page'
 import { useKey } from '../../../components/use-key'
-import { useCorrectSceneMutation, useGetAuditQuery, useRemoveAuditMutation } from '../../../state/api'
+import { useCorrectSceneMutation, useGetAuditQuery, useRemoveAuditMutation, useTakeOutOfSceneMutation } from '../../../state/api'
 import { plural } from '../../../words/states'
 import { CLASS_ORDER, CLASS_WORDS } from './audit-words'
 import { SharesBar } from './SharesBar'
@@ -119,6 +119,7 @@ function Audit({ audit }: { audit: SceneAuditView }) {
                   })),
                 ]}
               />
+              <ToIntake audit={audit} />
               <Forget audit={audit} />
               <Button
                 variant={audit.correction === null ? 'next' : undefined}
@@ -273,6 +274,24 @@ function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
         </ul>
       )}
     </div>
+  )
+}
+
+/** What is foreign and good begins in Intake like any delivery: its materials with their maps. */
+function ToIntake({ audit }: { audit: SceneAuditView }) {
+  const [takeOut, { isLoading }] = useTakeOutOfSceneMutation()
+  const navigate = useNavigate()
+  const foreign = audit.materials.filter(m => m.class === 'foreign')
+  if (foreign.length === 0) return null
+  const send = async () => {
+    const result = await takeOut({ id: audit.id, materials: foreign.map(m => m.index) })
+    if (result.data) navigate(`/intake/${result.data.id}`)
+    else tellProblem(result.error)
+  }
+  return (
+    <Button onClick={send} disabled={isLoading} title="Their maps become a batch in Intake">
+      {isLoading ? 'Taking them out' : `Foreign to Intake, ${foreign.length}`}
+    </Button>
   )
 }
 
