@@ -8,6 +8,7 @@ import { type Browser, type Locator, type Page, expect as pageExpect } from '@pl
 import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { readGltfBinary, writeGltfBinary } from '../../src/core/targets/gltf'
 import type { ExportManifest } from '../../src/shared/contracts/hand-over.contract'
 import { expectAccessible, SURROUNDS, setSurround } from './accessible'
 import { openBrowser, openPage } from './browser'
@@ -681,6 +682,51 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await see(page.getByText('Everything here is up to date.')).toBeVisible()
     await page.getByRole('link', { name: 'To the project' }).click()
     await see(page.getByRole('listitem').filter({ hasText: 'TIM-0001' })).toContainText('version 3')
+  })
+
+  it('audits a scene: what somebody altered is told, put back in one step, clean on the page and on the command line', async () => {
+    const mockUps = (await (await page.request.get(`${app.base}/api/mock-ups`)).json()) as { id: number; title: string }[]
+    const corner = mockUps.find(m => m.title === 'Corner')!
+    const written = await page.request.get(`${app.base}/api/mock-ups/${corner.id}/glb`)
+    const document = await readGltfBinary(new Uint8Array(await written.body()))
+    const stampOf = (extras: object) => (extras as { muscovite?: { code: string } }).muscovite
+    const oak = document
+      .getRoot()
+      .listMaterials()
+      .find(m => stampOf(m.getExtras())?.code === 'TIM-0001')!
+    oak.setRoughnessFactor(oak.getRoughnessFactor() * 0.5)
+    const scene = { name: 'ferry hall.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(await writeGltfBinary(document)) }
+    await page.getByLabel('Scene to audit').setInputFiles(scene)
+    await page.waitForURL(/\/audits\/\d+$/)
+    await see(page.getByRole('button', { name: /^Put back \d/ })).toBeEnabled({ timeout: 90_000 })
+    const altered = page.getByRole('listitem').filter({ hasText: 'altered here' }).first()
+    await see(altered).toContainText('TIM-0001')
+    await altered.getByRole('button').click()
+    await see(page.getByRole('row', { name: /Specular roughness/ })).toBeVisible()
+    await see(page.getByText('On the rig: FLIP')).toBeVisible({ timeout: 90_000 })
+    await expectAccessible(page, 'audit')
+    await page.getByRole('button', { name: /^Put back \d/ }).click()
+    await see(page.getByText('Audited again: clean.')).toBeVisible({ timeout: 90_000 })
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /^The scene/ }).click()])
+    expect(download.suggestedFilename()).toBe('ferry hall corrected.glb')
+    const folder = await mkdtemp(join(tmpdir(), 'muscovite-scene-'))
+    await download.saveAs(join(folder, 'scene.glb'))
+    const muscovite = [
+      'dist/node/muscovite.js',
+      'audit',
+      join(folder, 'scene.glb'),
+      '--project',
+      'FERRY',
+      '--json',
+      '--server',
+      app.base,
+    ]
+    const said = await promisify(execFile)(process.execPath, muscovite).catch(error => error as { stdout: string })
+    const { materials } = JSON.parse(said.stdout) as { materials: { code: string | null; class: string }[] }
+    expect(materials.filter(m => m.code === 'TIM-0001').map(m => m.class)).toEqual(['pinned'])
+    await rm(folder, { recursive: true, force: true })
+    await page.getByRole('link', { name: 'FERRY', exact: true }).click()
+    await see(page.getByRole('region', { name: 'Scenes' })).toContainText('ferry hall corrected.glb')
   })
 
   it('is readable everywhere, in all three surrounds', async () => {

@@ -136,12 +136,12 @@ function matchByContent(print: MaterialPrint, reference: MaterialReference, form
       reference,
       difference,
       rank: RANKS.pixels,
-      evidence: [{ kind: 'pixels', text: `The same pixels: ${exact.join(', ')}` }],
+      evidence: [{ kind: 'pixels', text: `The same pixels: ${exact.map(slot => SLOT_WORDS[slot]).join(', ')}` }],
     }
   const alike = AUDITED_SLOTS.filter(slot => (difference.maps[slot]?.correlation ?? 0) >= SAME_PICTURE)
   if (alike.length > 0) {
     const worst = Math.min(...alike.map(slot => difference.maps[slot]!.correlation!))
-    const text = `The same picture: ${alike.join(', ')}, going together to ${Math.round(worst * 1000) / 10} % or more`
+    const text = `The same picture: ${alike.map(slot => SLOT_WORDS[slot]).join(', ')}, going together to ${Math.round(worst * 1000) / 10} % or more`
     return { reference, difference, rank: RANKS.picture, evidence: [{ kind: 'picture', text }] }
   }
   if (Object.keys(print.maps).length + Object.keys(reference.print.maps).length > 0) return null
@@ -153,6 +153,15 @@ function matchByContent(print: MaterialPrint, reference: MaterialReference, form
     rank: RANKS.parameters,
     evidence: [{ kind: 'parameters', text: 'Every parameter is the same' }],
   }
+}
+
+const SLOT_WORDS: Record<AuditedSlot, string> = {
+  baseColor: 'base colour',
+  specularRoughness: 'roughness',
+  baseMetalness: 'metalness',
+  geometryNormal: 'normals',
+  geometryOpacity: 'opacity',
+  emissionColor: 'emission',
 }
 
 const SAME_PICTURE = 0.955

@@ -69,7 +69,8 @@ export function listThings(roots: readonly SceneTreeNode[], index: ModelIndex, o
   const walk = (node: SceneTreeNode): { print: ModelPrint; isForeign: boolean; loose: (() => void)[] } => {
     const print = printModel(node, owners)
     if (print.parts.length === 0) return { print, isForeign: true, loose: [] }
-    if (node.stamp !== null || findModel(print, index)) {
+    const found = findModel(print, index)
+    if (node.stamp !== null || (found && !node.children.some(child => holdsBetter(child, found)))) {
       take(node, print)
       return { print, isForeign: false, loose: [] }
     }
@@ -81,6 +82,13 @@ export function listThings(roots: readonly SceneTreeNode[], index: ModelIndex, o
     if (isForeign && !isLayer(node, print)) return { print, isForeign, loose: [own] }
     for (const b of below) for (const put of b.loose) put()
     return { print, isForeign: false, loose: [] }
+  }
+  /** A group of two things looks like the larger with parts too many: then it is the larger that is the thing. */
+  const holdsBetter = (node: SceneTreeNode, than: NonNullable<ReturnType<typeof findModel>>): boolean => {
+    if (than.difference.changes.length === 0) return false
+    const own = findModel(printModel(node, owners), index)
+    const isBetter = own?.reference.code === than.reference.code && own.difference.distance < than.difference.distance
+    return isBetter || node.children.some(child => holdsBetter(child, than))
   }
   for (const root of roots) for (const put of walk(root).loose) put()
   return things

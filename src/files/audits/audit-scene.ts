@@ -7,7 +7,7 @@ import { listThings } from '#core/audit/scene-tree'
 import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
 import { type PrintedVersion, referencesOf } from './print-item'
-import { readLooks } from './read-looks'
+import { readLooks, type SceneLook } from './read-looks'
 import { readScene, type SceneInventory, stampOf } from './read-scene'
 import type { SceneFile } from './scene-file'
 
@@ -43,7 +43,7 @@ export const auditScene = (
   files: readonly SourceFile[],
   versions: readonly PrintedVersion[],
   onProgress: (share: number) => void = () => {},
-): Promise<{ audit: SceneAudit; looks: Record<number, string> }> =>
+): Promise<{ audit: SceneAudit; looks: Record<number, SceneLook> }> =>
   withScene(files, async scene => {
     const audit = judgeScene(await readScene(scene, onProgress), scene.form, versions)
     const foreign = audit.materials.filter(m => m.class === 'foreign').map(m => m.index)

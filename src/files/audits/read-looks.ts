@@ -12,16 +12,24 @@ const LOOK_SIZE = 512
 const COLORS = 5
 const FLAT_SIZE = 64
 
+export interface SceneLook {
+  text: string
+  /** Nothing but a colour: it has no pattern to be alike in. */
+  isPlain: boolean
+}
+
 /** What materials of a scene look like, as texts to search a library by, by their numbers; a plain one is its colour. */
-export async function readLooks(scene: SceneFile, indices: readonly number[]): Promise<Record<number, string>> {
+export async function readLooks(scene: SceneFile, indices: readonly number[]): Promise<Record<number, SceneLook>> {
   const materials = await readSceneMaterials(scene)
-  const looks: Record<number, string> = {}
+  const looks: Record<number, SceneLook> = {}
   for (const index of indices) {
     const { textures, parameters } = materials[index]
-    const picture =
-      (textures.baseColor && (await readPicture(scene, textures.baseColor.image))) ??
-      flat(parameters.baseColor.map(linearToSrgbByte))
-    looks[index] = writeLookText(computePalette(picture, COLORS), appearanceOfPicture(picture))
+    const drawn = textures.baseColor ? await readPicture(scene, textures.baseColor.image) : null
+    const picture = drawn ?? flat(parameters.baseColor.map(linearToSrgbByte))
+    looks[index] = {
+      text: writeLookText(computePalette(picture, COLORS), appearanceOfPicture(picture)),
+      isPlain: drawn === null,
+    }
   }
   return looks
 }

@@ -1,5 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
+import type { SceneLook } from '#files/audits/read-looks'
 import { wallQuerySchema } from '#shared/contracts/find.contract'
 import { loadRigBook } from '../house/rig-book'
 import { findVersionSource } from '../items/version-source'
@@ -76,11 +77,19 @@ function listReplacements(compared: readonly ComparedVersion[]): Record<string, 
 }
 
 /** Approved items that look most like what is foreign. */
-async function findNearest(context: WorkContext, actor: Actor, looks: Record<number, string>) {
+async function findNearest(context: WorkContext, actor: Actor, looks: Record<number, SceneLook>) {
   const nearest: Record<string, { code: string; distance: number }[]> = {}
-  for (const [index, look] of Object.entries(looks).slice(0, MOST_SEARCHED)) {
+  for (const [index, { text, isPlain }] of Object.entries(looks).slice(0, MOST_SEARCHED)) {
     try {
-      const query = wallQuerySchema.parse({ like: look, kind: 'material', state: 'approved', counts: 'no', offset: 0, limit: 3 })
+      const query = wallQuerySchema.parse({
+        like: text,
+        likeWeights: isPlain ? 'pattern:0.1' : '',
+        kind: 'material',
+        state: 'approved',
+        counts: 'no',
+        offset: 0,
+        limit: 3,
+      })
       const { chips, likeness } = await getWall(context, actor, query)
       nearest[index] = chips.map((c, k) => ({ code: c.code, distance: Math.round((likeness?.[k]?.unlike ?? 0) * 1000) / 1000 }))
     } catch (problem) {

@@ -10,6 +10,7 @@ import type { SceneAudit } from '#files/audits/audit-scene'
 import type { Corrected } from '#files/audits/correct-scene'
 import type { ItemPrint, PrintedVersion } from '#files/audits/print-item'
 import type { CorrectionWish } from '#files/audits/put-back'
+import type { SceneLook } from '#files/audits/read-looks'
 import type { AlteredMaterial, AlteredPictures } from '#files/audits/render-altered'
 import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
 import type { ScheduleRequest } from '#files/documents/write-schedule'
@@ -79,7 +80,7 @@ export interface ComputeTasks {
   listStamps: { input: { files: SourceFile[] }; output: string[] }
   auditScene: {
     input: { files: SourceFile[]; versions: PrintedVersion[] }
-    output: { audit: SceneAudit; looks: Record<number, string> }
+    output: { audit: SceneAudit; looks: Record<number, SceneLook> }
   }
   /** Materials of a scene as a delivery would bring them. */
   takeOut: { input: { files: SourceFile[]; indices: number[] }; output: WrittenFile[] }
