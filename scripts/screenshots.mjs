@@ -13,6 +13,21 @@ async function choose(page, label, entry) {
   await page.getByRole('option', { name: entry }).click()
 }
 
+/** A scene in which somebody darkened a material, known by its stamp. */
+function makeDarker(glb, code) {
+  const length = glb.readUInt32LE(12)
+  const json = JSON.parse(glb.subarray(20, 20 + length).toString())
+  const material = json.materials.find(m => m.extras?.muscovite?.code === code)
+  material.pbrMetallicRoughness.baseColorFactor = [0.78, 0.7, 0.62, 1]
+  material.pbrMetallicRoughness.roughnessFactor = 0.6
+  const text = Buffer.from(JSON.stringify(json))
+  const padded = Buffer.concat([text, Buffer.alloc((4 - (text.length % 4)) % 4, 0x20)])
+  const head = Buffer.from(glb.subarray(0, 20))
+  head.writeUInt32LE(20 + padded.length + glb.length - 20 - length, 8)
+  head.writeUInt32LE(padded.length, 12)
+  return Buffer.concat([head, padded, glb.subarray(20 + length)])
+}
+
 /** Name, address, and what to do before the picture. */
 const VIEWS = [
   ['wall', '/wall'],
@@ -109,7 +124,19 @@ const VIEWS = [
     },
   ],
   ['upkeep', '/upkeep'],
-  ['people', '/people'],
+  [
+    'audit',
+    '/projects/2',
+    async page => {
+      const glb = await (await page.request.get(`${base}/api/mock-ups/2/glb`)).body()
+      await page.getByLabel('Scene to audit').setInputFiles({
+        name: 'reading room.glb',
+        mimeType: 'model/gltf-binary',
+        buffer: makeDarker(glb, 'TIM-0004'),
+      })
+      await page.getByText(/On the rig: FLIP/).waitFor({ timeout: 120_000 })
+    },
+  ],
 ]
 
 /** A demo item on each rig. */

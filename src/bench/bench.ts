@@ -1,3 +1,4 @@
+import { auditBenchmark } from './audit.bench'
 import type { Benchmark } from './benchmark'
 import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.bench'
 import { draftBenchmark, finalBenchmark } from './finals.bench'
@@ -41,6 +42,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   similarBenchmark,
   artistsBenchmark,
   scrollBenchmark,
+  auditBenchmark,
   mockUpOpenBenchmark,
   mockUpEditBenchmark,
   mockUpRenderBenchmark,
