@@ -139,10 +139,9 @@ function subtreeOf(json: SceneJson, node: number): number[] {
 
 async function replaceModel(growing: GrowingScene, { index, stamp, glb }: Correction, known: Map<Uint8Array, Appended>) {
   const { json } = growing
-  const appended = known.get(glb) ?? (await growing.append(glb))
+  const appended = known.get(glb) ?? unwrap(json, await growing.append(glb))
   // Nodes stand in one place only: the next that is alike gets nodes of its own over the same meshes.
-  const wanted = appended.roots.flatMap(r => (onlyHolds(json.nodes![r]) ? (json.nodes![r].children ?? []) : [r]))
-  const roots = known.has(glb) ? wanted.map(r => copyNodes(json, r)) : wanted
+  const roots = known.has(glb) ? appended.roots.map(r => copyNodes(json, r)) : appended.roots
   known.set(glb, appended)
   const node = json.nodes![index]
   const batch = [index, ...(node.children ?? [])].map(n => json.nodes![n].extensions?.[INSTANCING]).find(e => e !== undefined)
@@ -154,7 +153,17 @@ async function replaceModel(growing: GrowingScene, { index, stamp, glb }: Correc
   json.nodes![index] = { ...rest, children: [...kept, ...roots], extras: { ...node.extras, muscovite: stamp } }
 }
 
-/** A node that is there to hold what is below it together: the place that it is put in does the same. */
+/** Without nodes that are there to hold what is below them together: the place that it is put in does the same. */
+function unwrap(json: SceneJson, appended: Appended): Appended {
+  const roots = appended.roots.flatMap(r => {
+    const { children = [], ...node } = json.nodes![r]
+    if (!onlyHolds(node) || children.length === 0) return [r]
+    json.nodes![r] = node
+    return children
+  })
+  return { ...appended, roots }
+}
+
 const onlyHolds = ({ mesh, matrix, translation, rotation, scale }: SceneNode): boolean =>
   [mesh, matrix, translation, rotation, scale].every(v => v === undefined)
 

@@ -1,0 +1,279 @@
+import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Document } from '@gltf-transform/core'
+import { EXTMeshGPUInstancing, KHRTextureTransform } from '@gltf-transform/extensions'
+import { quantize } from '@gltf-transform/functions'
+import { zipSync } from 'fflate'
+import { validateBytes } from 'gltf-validator'
+import sharp from 'sharp'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { createBox } from '#core/geometry/shapes'
+import { createMaterial } from '#core/material/open-pbr'
+import { createRandom } from '#core/math/random'
+import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
+import { writeMtl } from '#core/targets/obj-mtl'
+import { createPrimitive } from '../../demo/model-file'
+import { writeItemGlb } from '../exports/write-export'
+import type { ItemSource } from '../items/load-item'
+import { loadGltfIo } from '../models/gltf-io'
+import { sourceFileAt } from '../reading/source-file'
+import { auditScene, listStamps } from './audit-scene'
+import { type PrintedVersion, printItem } from './print-item'
+import { putBack } from './put-back'
+import { takeOut } from './take-out'
+
+let folder: string
+let stone: ItemSource
+let stool: ItemSource
+let versions: PrintedVersion[]
+const STONE = { code: 'STO-0001', version: 1 }
+const STOOL = { code: 'CHR-0001', version: 1 }
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'muscovite-audits-'))
+  const maps = []
+  for (const [role, seed, channels] of [
+    ['baseColor', 3, 3],
+    ['roughness', 4, 1],
+  ] as const)
+    maps.push({
+      file: await put(`stone_${role}.png`, await blotches(seed, channels)),
+      role,
+      byContentOnly: false,
+      handednessHint: null,
+    })
+  stone = { kind: 'material', name: 'Quarry stone', files: maps, widthMm: 800, constants: {} }
+  const document = new Document()
+  document.createBuffer()
+  const frame = document.createMaterial('frame').setBaseColorFactor([0.3, 0.1, 0.05, 1]).setRoughnessFactor(0.43)
+  const scene = document.createScene('stool')
+  for (const [name, size] of [
+    ['seat', [0.5, 0.05, 0.4]],
+    ['leg', [0.05, 0.45, 0.06]],
+  ] as const)
+    scene.addChild(
+      document
+        .createNode(name)
+        .setMesh(
+          document
+            .createMesh(name)
+            .addPrimitive(createPrimitive(document, createBox(size[0], size[1], size[2])).setMaterial(frame)),
+        ),
+    )
+  const file = await put('stool.glb', await writeGltfBinary(document))
+  stool = {
+    kind: 'model',
+    name: 'Quarry stool',
+    files: [{ file, role: 'model', byContentOnly: false, handednessHint: null }],
+    widthMm: null,
+    constants: {},
+  }
+  versions = [
+    { ...STONE, name: stone.name, kind: 'material', pinned: 1, isWithdrawn: false, print: await printItem(stone) },
+    { ...STOOL, name: stool.name, kind: 'model', pinned: 1, isWithdrawn: false, print: await printItem(stool) },
+  ]
+})
+afterAll(() => rm(folder, { recursive: true, force: true }))
+
+async function put(name: string, bytes: Uint8Array) {
+  await writeFile(join(folder, name), bytes)
+  return sourceFileAt(join(folder, name), name)
+}
+
+async function blotches(seed: number, channels: 1 | 3): Promise<Uint8Array> {
+  const random = createRandom(seed)
+  const cells = Uint8Array.from({ length: 256 * channels }, () => 60 + random.index(140))
+  const image = sharp(cells, { raw: { width: 16, height: 16, channels } }).resize(256, 256, { kernel: 'cubic' })
+  return new Uint8Array(
+    await image
+      .toColourspace(channels === 1 ? 'b-w' : 'srgb')
+      .png()
+      .toBuffer(),
+  )
+}
+
+const audit = async (...files: Parameters<typeof auditScene>[0][number][]) => (await auditScene(files, versions)).audit
+
+describe('a scene is read', () => {
+  it('from an OBJ with its materials: what that form cannot hold is no alteration, what it holds is', async () => {
+    const material = createMaterial(
+      'wall',
+      { coatWeight: 0.5 },
+      {
+        textures: { baseColor: { image: 0, channel: 0 }, specularRoughness: { image: 1, channel: 0 } },
+      },
+    )
+    const mtl = writeMtl(
+      material,
+      new Map([
+        [0, 'stone_baseColor.png'],
+        [1, 'stone_roughness.png'],
+      ]),
+    )
+    const obj =
+      'mtllib scene.mtl\nv 0 0 0\nv 2 0 0\nv 2 2 0\nv 0 2 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl wall\nf 1/1 2/2 3/3\nf 1/1 3/3 4/4\n'
+    const [main, library] = [await put('scene.obj', Buffer.from(obj)), await put('scene.mtl', Buffer.from(mtl))]
+    const [color, rough] = stone.files.map(f => f.file)
+    expect((await audit(main, library, color, rough)).materials).toMatchObject([{ class: 'pinned', code: 'STO-0001', areaM2: 4 }])
+    const other = await put('scene.mtl', Buffer.from(mtl.replace(/map_Pr.*\n/, '').replace(/Pr .*/, 'Pr 0.9')))
+    expect((await audit(main, other, color, rough)).materials).toMatchObject([{ class: 'altered', code: 'STO-0001' }])
+    const lost = await audit(main, await put('scene.mtl', Buffer.from(mtl)), rough)
+    expect(lost.materials[0].class).not.toBe('pinned')
+  })
+
+  it('from glTF with files beside it, from a zip, and quantised, one mesh and one picture at a time', async () => {
+    const io = await loadGltfIo()
+    const document = await readGltfBinary(await writeItemGlb(stone, STONE))
+    const { json, resources } = await io.writeJSON(document, { basename: 'scene' })
+    const files: Record<string, Uint8Array> = { 'in/scene.gltf': Buffer.from(JSON.stringify(json)) }
+    for (const [name, bytes] of Object.entries(resources)) files[`in/${name}`] = bytes as Uint8Array
+    const zip = await put('scene.zip', zipSync(files))
+    expect((await audit(zip)).materials).toMatchObject([{ class: 'pinned', code: 'STO-0001' }])
+    expect(await listStamps([zip])).toEqual(['STO-0001'])
+    const packed = await readGltfBinary(await writeItemGlb(stool, STOOL))
+    await packed.transform(quantize())
+    for (const thing of [...packed.getRoot().listNodes(), ...packed.getRoot().listMaterials()]) thing.setExtras({})
+    const quantised = await audit(await put('quantised.glb', await writeGltfBinary(packed)))
+    expect(quantised.models).toMatchObject([
+      { class: 'pinned', code: 'CHR-0001', evidence: [{ kind: 'shape' }, { kind: 'look' }] },
+    ])
+    const missing = { ...files }
+    for (const name of Object.keys(missing)) if (name.endsWith('.png')) delete missing[name]
+    expect((await audit(await put('lost.zip', zipSync(missing)))).materials).toMatchObject([
+      { class: 'missing', code: 'STO-0001', remarks: [expect.stringContaining('Not there')] },
+    ])
+  })
+
+  it('of the true size of a repeat: one that lies too large is told, and is no alteration', async () => {
+    const document = await readGltfBinary(await writeItemGlb(stone, STONE))
+    const transform = document.createExtension(KHRTextureTransform)
+    const [own] = document.getRoot().listMaterials()
+    for (const info of [own.getBaseColorTextureInfo(), own.getMetallicRoughnessTextureInfo()])
+      info!.setExtension('KHR_texture_transform', transform.createTransform().setScale([0.5, 0.5]))
+    const { materials } = await audit(await put('large.glb', await writeGltfBinary(document)))
+    expect(materials).toMatchObject([{ class: 'pinned', remarks: ['One repeat is 1.6 m wide here, 800 mm in the library.'] }])
+  })
+
+  it('and refused with a sentence where there is none', async () => {
+    await expect(audit(await put('notes.txt', Buffer.from('nothing')))).rejects.toThrow('There is no scene among these files')
+    const glb = await writeItemGlb(stool, STOOL)
+    await expect(audit(await put('cut.glb', glb.slice(0, 900)))).rejects.toMatchObject({
+      code: expect.stringMatching(/malformed|truncated/),
+    })
+    const damaged = glb.slice()
+    damaged.fill(123, glb.length - 200)
+    const said = await audit(await put('damaged.glb', damaged))
+    expect([...said.materials, ...said.models].length + said.failures.length).toBeGreaterThan(0)
+  })
+})
+
+describe('a correction', () => {
+  it('keeps how textures lie, instances and every other byte, drops what nobody shows any more, and is valid', async () => {
+    const document = await readGltfBinary(await writeItemGlb(stone, STONE))
+    const [own] = document.getRoot().listMaterials()
+    const transform = document.createExtension(KHRTextureTransform).createTransform().setScale([2, 2])
+    own.getBaseColorTextureInfo()!.setExtension('KHR_texture_transform', transform)
+    own.getBaseColorTexture()!.setImage(await blotches(99, 3))
+    const buffer = document.getRoot().listBuffers()[0]
+    const places = document
+      .createAccessor()
+      .setType('VEC3')
+      .setArray(new Float32Array([0, 0, 0, 3, 0, 0]))
+      .setBuffer(buffer)
+    const batch = document.createExtension(EXTMeshGPUInstancing).createInstancedMesh().setAttribute('TRANSLATION', places)
+    const plain = document.createMaterial('frame').setBaseColorFactor([0.3, 0.1, 0.05, 1]).setRoughnessFactor(0.43)
+    const seat = document.createMesh('seat').addPrimitive(createPrimitive(document, createBox(0.5, 0.05, 0.4)).setMaterial(plain))
+    const group = document.createNode('two stools').setTranslation([1, 0, 2]).setExtras({ muscovite: STOOL })
+    group.addChild(document.createNode('seat').setMesh(seat).setExtension('EXT_mesh_gpu_instancing', batch))
+    const camera = document
+      .createNode('camera')
+      .setCamera(document.createCamera('c').setType('perspective').setYFov(1).setZNear(0.1))
+    document.getRoot().listScenes()[0].addChild(group.addChild(camera))
+    const scene = await put('altered.glb', await writeGltfBinary(document))
+    const said = await audit(scene)
+    expect(said.materials[0]).toMatchObject({ class: 'altered', code: 'STO-0001' })
+    expect(said.models.find(m => m.code === 'CHR-0001')).toMatchObject({ class: 'altered', uses: 2, standsInFrame: true })
+    const outPath = join(folder, 'corrected.glb')
+    const model = said.models.find(m => m.code === 'CHR-0001')!
+    const done = await putBack(
+      [scene],
+      [
+        {
+          kind: 'material',
+          index: said.materials[0].index,
+          stamp: STONE,
+          source: stone,
+          materialName: null,
+          standsInFrame: true,
+        },
+        { kind: 'model', index: model.node, stamp: STOOL, source: stool, materialName: null, standsInFrame: true },
+      ],
+      outPath,
+    )
+    expect(done).toEqual({ done: 2, refused: [] })
+    const bytes = new Uint8Array(await readFile(outPath))
+    expect((await validateBytes(bytes)).issues.messages.filter(m => m.severity === 0)).toEqual([])
+    const written = await readGltfBinary(bytes)
+    const laid = written
+      .getRoot()
+      .listMaterials()[0]
+      .getBaseColorTextureInfo()!
+      .getExtension<typeof transform>('KHR_texture_transform')
+    expect(laid?.getScale()).toEqual([2, 2])
+    const stands = written
+      .getRoot()
+      .listNodes()
+      .find(n => n.getName() === 'two stools')!
+    expect(stands.getTranslation()).toEqual([1, 0, 2])
+    expect(
+      stands
+        .listChildren()
+        .map(c => c.getName())
+        .sort(),
+    ).toEqual(['camera', 'leg', 'seat'])
+    expect(stands.listChildren().filter(c => c.getExtension('EXT_mesh_gpu_instancing'))).toHaveLength(2)
+    const again = await audit(await sourceFileAt(outPath, 'corrected.glb'))
+    expect(again.materials.filter(m => m.code === 'STO-0001')).toMatchObject([{ class: 'pinned', changes: [] }])
+    expect(again.models.find(m => m.code === 'CHR-0001')).toMatchObject({ class: 'pinned', uses: 2 })
+    // The picture that was painted over is gone with its bytes.
+    expect((await stat(outPath)).size).toBeLessThan(scene.size + (await writeItemGlb(stool, STOOL)).length + 30_000)
+  })
+
+  it('leaves what it cannot put in its place, and says why', async () => {
+    const scene = await put('whole.glb', await writeItemGlb(stool, STOOL))
+    const said = await audit(scene)
+    const wish = {
+      kind: 'model' as const,
+      index: said.models[0].node,
+      stamp: STOOL,
+      source: stool,
+      materialName: null,
+      standsInFrame: false,
+    }
+    const { done, refused } = await putBack([scene], [wish], join(folder, 'left.glb'))
+    expect({ done, why: refused[0].why }).toEqual({ done: 0, why: expect.stringContaining('worked into its vertices') })
+  })
+})
+
+it('materials are taken out with what multiplies their maps worked in, a plain one as a definition', async () => {
+  const document = await readGltfBinary(await writeItemGlb(stone, STONE))
+  const [own] = document.getRoot().listMaterials()
+  own.setBaseColorFactor([0.5, 0.5, 0.5, 1]).setName('Café / wall')
+  const files = [await put('out.glb', await writeGltfBinary(document))]
+  const written = await takeOut(files, [0])
+  expect(written.map(w => w.path).sort()).toEqual([
+    'Café_wall/Café_wall_basecolor.png',
+    'Café_wall/Café_wall_metalness.png',
+    'Café_wall/Café_wall_roughness.png',
+  ])
+  const mean = async (bytes: Uint8Array) => (await sharp(bytes).stats()).channels[0].mean
+  const color = written.find(w => w.path.includes('basecolor'))!
+  const was = await mean(await blotches(3, 3))
+  // Half the light is about 0.73 of the codes.
+  expect((await mean(color.bytes)) / was).toBeGreaterThan(0.7)
+  expect((await mean(color.bytes)) / was).toBeLessThan(0.76)
+  own.setBaseColorTexture(null).setMetallicRoughnessTexture(null)
+  const plain = await takeOut([await put('plain.glb', await writeGltfBinary(document))], [0, 7])
+  expect(plain.map(w => w.path)).toEqual(['Café_wall/Café_wall.mtlx'])
+})
