@@ -130,20 +130,32 @@ function averageCells(
   rows: number,
 ) {
   if (width % columns === 0 && height % rows === 0) return averageBlocks(data, width, height, channels, columns, rows)
-  const across = coverage(width, columns)
-  const lines = new Float32Array(columns * height * channels)
-  for (let y = 0; y < height; y++)
-    for (let i = 0; i < columns; i++) {
-      const { start, weights } = across[i]
-      const to = (y * columns + i) * channels
-      for (let k = 0, from = (y * width + start) * channels; k < weights.length; k++, from += channels)
-        for (let c = 0; c < channels; c++) lines[to + c] += data[from + c] * weights[k]
-    }
-  const out = new Float32Array(columns * rows * channels)
   const row = columns * channels
+  const lines = new Float32Array(row * height)
+  const across = coverage(width, columns)
+  const starts = Int32Array.from(across, cell => cell.start * channels)
+  const ends = Int32Array.from(across, cell => (cell.start + cell.weights.length) * channels)
+  const weights = Float32Array.from(across.flatMap(cell => cell.weights))
+  for (let y = 0, to = 0; y < height; y++) {
+    const line = y * width * channels
+    for (let i = 0, first = 0; i < columns; i++) {
+      for (let c = 0; c < channels; c++, to++) {
+        let sum = 0
+        for (let from = line + starts[i] + c, w = first; from < line + ends[i]; from += channels, w++)
+          sum += data[from] * weights[w]
+        lines[to] = sum
+      }
+      first += (ends[i] - starts[i]) / channels
+    }
+  }
+  const out = new Float32Array(row * rows)
   for (const [j, { start, weights }] of coverage(height, rows).entries())
-    for (let k = 0; k < weights.length; k++)
-      for (let i = 0; i < row; i++) out[j * row + i] += lines[(start + k) * row + i] * weights[k]
+    for (let k = 0; k < weights.length; k++) {
+      const weight = weights[k]
+      const from = (start + k) * row
+      const to = j * row
+      for (let i = 0; i < row; i++) out[to + i] += lines[from + i] * weight
+    }
   return out
 }
 
@@ -178,15 +190,17 @@ function measureDetail(fine: Float32Array, channels: number): number[] {
   for (let k = 0; k < LEVELS; k++) {
     const half = side / 2
     const next = new Float32Array(half * half * channels)
-    for (let y = 0; y < side; y++)
-      for (let x = 0; x < side; x++)
-        for (let c = 0; c < channels; c++)
-          next[((y >> 1) * half + (x >> 1)) * channels + c] += level[(y * side + x) * channels + c] / 4
+    const [right, below] = [channels, side * channels]
     let sum = 0
-    for (let y = 0; y < side; y++)
-      for (let x = 0; x < side; x++)
-        for (let c = 0; c < channels; c++)
-          sum += (level[(y * side + x) * channels + c] - next[((y >> 1) * half + (x >> 1)) * channels + c]) ** 2
+    for (let y = 0, to = 0; y < half; y++)
+      for (let x = 0, from = 2 * y * below; x < half; x++, from += 2 * right)
+        for (let c = 0; c < channels; c++, to++) {
+          const at = from + c
+          const [p, q, r, s] = [level[at], level[at + right], level[at + below], level[at + below + right]]
+          const mean = (p + q + r + s) / 4
+          next[to] = mean
+          sum += (p - mean) ** 2 + (q - mean) ** 2 + (r - mean) ** 2 + (s - mean) ** 2
+        }
     detail.push(Math.sqrt(sum / level.length) / 255)
     level = next
     side = half
