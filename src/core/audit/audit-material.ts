@@ -1,10 +1,11 @@
 import { deltaE00 } from '../color/difference'
+import { groupBy } from '../group-by'
 import { countDifferentBits } from '../image/perceptual-hash'
 import { OPEN_PBR_DEFAULTS } from '../material/open-pbr'
 import { type Change, compareMaterials, type MaterialDifference, OTHER_PICTURE, type SceneForm } from './compare-materials'
-import { AUDITED_SLOTS, type AuditedSlot } from './map-print'
+import { AUDITED_SLOTS, type AuditedSlot, type MapPrint } from './map-print'
 import type { MaterialPrint } from './material-print'
-import { type AuditClass, type AuditEvidence, type MaterialReference, namesItem, preferVersion, standingOf } from './reference'
+import { type AuditClass, type AuditEvidence, type MaterialReference, NameIndex, preferVersion, standingOf } from './reference'
 
 export interface AuditedMaterial {
   name: string
@@ -20,30 +21,33 @@ export interface AuditedMaterial {
   remarks: string[]
 }
 
+interface MapOf {
+  slot: AuditedSlot
+  map: MapPrint
+  reference: MaterialReference
+}
+
 /** A library's prints, so that each material of a scene is compared with few of them. */
 export class MaterialIndex {
-  private readonly byCode = new Map<string, MaterialReference[]>()
-  private readonly byContent = new Map<string, MaterialReference[]>()
-  private readonly plain: MaterialReference[] = []
-  private readonly drawn: { slot: AuditedSlot; look: string; reference: MaterialReference }[] = []
+  readonly names: NameIndex<MaterialReference>
+  private readonly byCode: ReadonlyMap<string, MaterialReference[]>
+  private readonly byContent: ReadonlyMap<string, MapOf[]>
+  /** By these pictures a material is looked for: its colours, else whatever it has. */
+  private readonly drawn: MapOf[]
+  private readonly plain: MaterialReference[]
 
-  constructor(readonly references: readonly MaterialReference[]) {
-    const put = <K>(map: Map<K, MaterialReference[]>, key: K, reference: MaterialReference) => {
-      const list = map.get(key)
-      if (list) list.push(reference)
-      else map.set(key, [reference])
-    }
-    for (const reference of references) {
-      put(this.byCode, reference.code, reference)
-      const { maps } = reference.print
-      for (const slot of AUDITED_SLOTS) {
-        const map = maps[slot]
-        if (!map) continue
-        put(this.byContent, `${slot} ${map.content}`, reference)
-        if (slot === 'baseColor' || !maps.baseColor) this.drawn.push({ slot, look: map.look, reference })
-      }
-      if (Object.keys(maps).length === 0) this.plain.push(reference)
-    }
+  constructor(references: readonly MaterialReference[]) {
+    const maps = references.flatMap(reference =>
+      AUDITED_SLOTS.flatMap((slot): MapOf[] => {
+        const map = reference.print.maps[slot]
+        return map ? [{ slot, map, reference }] : []
+      }),
+    )
+    this.names = new NameIndex(references)
+    this.byCode = groupBy(references, r => r.code)
+    this.byContent = groupBy(maps, m => `${m.slot} ${m.map.content}`)
+    this.drawn = maps.filter(m => m.slot === 'baseColor' || !m.reference.print.maps.baseColor)
+    this.plain = references.filter(r => Object.keys(r.print.maps).length === 0)
   }
 
   versionsOf(reference: MaterialReference): MaterialReference[] {
@@ -60,8 +64,9 @@ export class MaterialIndex {
     for (const slot of AUDITED_SLOTS) {
       const map = print.maps[slot]
       if (!map) continue
-      for (const r of this.byContent.get(`${slot} ${map.content}`) ?? []) found.add(r)
-      for (const d of this.drawn) if (d.slot === slot && countDifferentBits(d.look, map.look) <= MOST_BITS) found.add(d.reference)
+      for (const known of this.byContent.get(`${slot} ${map.content}`) ?? []) found.add(known.reference)
+      for (const d of this.drawn)
+        if (d.slot === slot && countDifferentBits(d.map.look, map.look) <= MOST_BITS) found.add(d.reference)
     }
     if (Object.keys(print.maps).length === 0) for (const r of this.plain) found.add(r)
     return found
@@ -97,7 +102,7 @@ export function auditMaterial(print: MaterialPrint, index: MaterialIndex, form: 
   if (print.missing.length > 0) remarks.push(`Not there: ${print.missing.join(', ')}`)
   const rest = { name: print.name, remarks }
   if (!chosen) {
-    const named = index.references.find(r => r.ofModel === null && namesItem(print.name, r))
+    const named = index.names.find(print.name).find(r => r.ofModel === null)
     if (named) remarks.push(`It carries the name of ${named.code}, and is not it.`)
     return {
       ...rest,
@@ -203,15 +208,16 @@ function chooseItem(
   if (matches.length > 0) {
     const least = Math.min(...matches.map(m => m.rank))
     const best = matches.filter(m => m.rank === least)
-    const strongest = best.reduce((a, b) => (score(print, b) > score(print, a) ? b : a))
+    const names = new Set(index.names.find(print.name))
+    const strongest = best.reduce((a, b) => (score(print, b, names) > score(print, a, names) ? b : a))
     const versions = index.versionsOf(strongest.reference)
-    const named = namesItem(print.name, strongest.reference) ? [{ kind: 'name' as const, text: `Named ${print.name}` }] : []
+    const named = names.has(strongest.reference) ? [{ kind: 'name' as const, text: `Named ${print.name}` }] : []
     return nearestVersion(
       versions.map(r => compared(r, strongest.rank, [...(matches.find(m => m.reference === r) ?? strongest).evidence, ...named])),
       print,
     )
   }
-  const named = index.references.filter(r => namesItem(print.name, r) && isOwnOf(r, print))
+  const named = index.names.find(print.name).filter(r => isOwnOf(r, print))
   const near = named
     .map(r => compared(r, RANKS.name, [{ kind: 'name', text: `Named ${print.name}` }]))
     .filter(m => isBelievable(print, m))
@@ -225,8 +231,8 @@ const isOwnOf = (reference: MaterialReference, print: MaterialPrint): boolean =>
 const plainName = (name: string): string => name.toLowerCase().replace(/[._ -]?\d{3}$/, '')
 
 /** Of several items with the same pictures: the pinned, then the one named, then what differs least. */
-function score(print: MaterialPrint, { reference, difference }: Match): number {
-  const named = namesItem(print.name, reference) || (reference.ofModel !== null && isOwnOf(reference, print)) ? 3 : 0
+function score(print: MaterialPrint, { reference, difference }: Match, names: ReadonlySet<MaterialReference>): number {
+  const named = names.has(reference) || (reference.ofModel !== null && isOwnOf(reference, print)) ? 3 : 0
   const pinned = reference.pinned !== null ? 1.5 : 0
   return named + pinned - Math.min(difference.distance, 200) / 10 - (reference.isWithdrawn ? 1 : 0)
 }

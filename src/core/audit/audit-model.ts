@@ -1,6 +1,7 @@
+import { groupBy } from '../group-by'
 import type { Change } from './compare-materials'
 import { type ModelPrint, type PlacedPart, type Shape, shapeDistance, shapeOf } from './model-print'
-import { type AuditClass, type AuditEvidence, type ModelReference, namesItem, preferVersion, standingOf } from './reference'
+import { type AuditClass, type AuditEvidence, type ModelReference, NameIndex, preferVersion, standingOf } from './reference'
 
 export interface AuditedModel {
   name: string
@@ -95,10 +96,14 @@ const MOVED_STEP = 0.012
 
 /** A library's models by the contents of their parts and by their shapes. */
 export class ModelIndex {
+  readonly names: NameIndex<ModelReference>
+  private readonly byCode: ReadonlyMap<string, ModelReference[]>
   private readonly byPart = new Map<string, Set<ModelReference>>()
   private readonly shapes: { reference: ModelReference; shape: Shape }[] = []
 
-  constructor(readonly references: readonly ModelReference[]) {
+  constructor(references: readonly ModelReference[]) {
+    this.names = new NameIndex(references)
+    this.byCode = groupBy(references, r => r.code)
     for (const reference of references) {
       for (const { content } of reference.print.parts) {
         const known = this.byPart.get(content)
@@ -108,6 +113,11 @@ export class ModelIndex {
       const shape = shapeOf(reference.print.moments)
       if (shape) this.shapes.push({ reference, shape })
     }
+  }
+
+  /** Every version of an item. */
+  ofCode(code: string): ModelReference[] {
+    return this.byCode.get(code) ?? []
   }
 
   /** What may be the same, by any of its parts or by its shape. */
@@ -163,14 +173,15 @@ export function findModel(model: ModelPrint, index: ModelIndex): Match | null {
     return near.find(m => m.reference === best)!
   }
   const { stamp } = model
-  const ofStamp = stamp ? index.references.filter(r => r.code === stamp.code) : []
+  const ofStamp = stamp ? index.ofCode(stamp.code) : []
   if (stamp && ofStamp.length > 0) {
     const text = `Stamped ${stamp.code}, version ${stamp.version}, when it was handed over`
     const best = pick(ofStamp.map(compared), stamp.version)
     return { ...best, evidence: [{ kind: 'stamp', text }, ...best.evidence] }
   }
   const matches = [...index.candidatesFor(model)].map(compared)
-  const named = (m: Match) => namesItem(model.name, m.reference)
+  const names = new Set(index.names.find(model.name))
+  const named = (m: Match) => names.has(m.reference)
   // Of parts alone that are alike by chance, the number of triangles is not.
   const isCut = (m: Match) => Math.abs(Math.log(model.triangles / Math.max(1, m.reference.print.triangles))) < CUT_ANEW
   const sure = matches.filter(
@@ -195,7 +206,7 @@ export function findModel(model: ModelPrint, index: ModelIndex): Match | null {
 /** What the name speaks for, or most of its materials, which come with one model alone. */
 function findLikely(model: ModelPrint, index: ModelIndex): ModelReference[] {
   const owner = ownerOf(model)
-  return index.references.filter(r => r.code === owner || namesItem(model.name, r))
+  return [...new Set([...(owner === null ? [] : index.ofCode(owner)), ...index.names.find(model.name)])]
 }
 
 function ownerOf({ owners }: ModelPrint): string | null {
@@ -214,7 +225,7 @@ export function auditModel(model: ModelPrint, index: ModelIndex): AuditedModel {
   const found = findModel(model, index)
   const remarks: string[] = []
   if (!found) {
-    const named = index.references.find(r => namesItem(model.name, r))
+    const [named] = index.names.find(model.name)
     if (named) remarks.push(`It carries the name of ${named.code}, and is not it.`)
     return {
       name: model.name,

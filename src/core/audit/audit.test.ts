@@ -9,7 +9,7 @@ import { auditModel, compareModels, ModelIndex } from './audit-model'
 import { compareMaterials } from './compare-materials'
 import { asDelivered, printMaterial } from './material-print'
 import { addMoments, type Matrix, momentsOf, moveMoments, printPart, shapeDistance, shapeOf } from './model-print'
-import { type MaterialReference, type ModelReference, namesItem } from './reference'
+import { type MaterialReference, type ModelReference, NameIndex } from './reference'
 import { listThings, printModel, type SceneTreeNode } from './scene-tree'
 
 /** Not safe, but enough to tell a handful of small pictures apart. */
@@ -199,9 +199,10 @@ it('what glTF cannot hold is no alteration: a library material is compared as it
 
 it('names are of an item by its code, or by its name with the endings that programs give', () => {
   const item = { code: 'TIM-0004', name: 'Oak plank natural' }
+  const names = new NameIndex([item])
   for (const name of ['TIM_0004_oak_v2', 'Oak plank natural (TIM-0004)', 'oak_plank_natural.001', 'Oak Plank Natural_mat'])
-    expect([name, namesItem(name, item)]).toEqual([name, true])
-  for (const name of ['TIM-00041', 'Oak', 'oak plank natural dark']) expect([name, namesItem(name, item)]).toEqual([name, false])
+    expect([name, names.find(name)]).toEqual([name, [item]])
+  for (const name of ['TIM-00041', 'Oak', 'oak plank natural dark']) expect([name, names.find(name)]).toEqual([name, []])
 })
 
 describe('shapes', () => {

@@ -48,20 +48,42 @@ export function preferVersion<T extends ReferenceBase>(versions: readonly T[], s
   return versions.reduce((best, r) => (weight(r) > weight(best) ? r : best))
 }
 
-/** Code that a name carries, as the house gives them: letters, then digits, with or without something between; null without one. */
-export function namesItem(name: string, { code, name: itemName }: Pick<ReferenceBase, 'code' | 'name'>): boolean {
-  const plain = (text: string) =>
-    text
-      .toLowerCase()
-      .normalize('NFKD')
-      .replace(/[^a-z0-9]+/g, ' ')
-      .trim()
-  const [given, byCode, byName] = [` ${plain(name)} `, ` ${plain(code)} `, plain(itemName)]
-  if (given.includes(byCode)) return true
-  // Endings that programs give to copies.
-  return (
-    byName.length >= LEAST_NAME && plain(name.replace(/([._ -]?\d{1,3}|[._ -]v\d+|[._ -](mat|mtl|copy|inst))+$/gi, '')) === byName
-  )
-}
+const plain = (text: string): string =>
+  text
+    .toLowerCase()
+    .normalize('NFKD')
+    .replace(/[^a-z0-9]+/g, ' ')
+    .trim()
 
+/** Without the endings that programs give to copies. */
+const withoutEndings = (name: string): string =>
+  plain(name.replace(/([._ -]?\d{1,3}|[._ -]v\d+|[._ -](mat|mtl|copy|inst))+$/gi, ''))
+
+/** Shorter names are words like any other. */
 const LEAST_NAME = 4
+/** Words of the longest code. */
+const MOST_CODE_WORDS = 5
+
+/** Items by what things are called that are made of them: a name that carries the code, or the item's own name. */
+export class NameIndex<T extends Pick<ReferenceBase, 'code' | 'name'>> {
+  private readonly byCode = new Map<string, T[]>()
+  private readonly byName = new Map<string, T[]>()
+
+  constructor(references: readonly T[]) {
+    const put = (map: Map<string, T[]>, key: string, reference: T) => map.set(key, [...(map.get(key) ?? []), reference])
+    for (const reference of references) {
+      put(this.byCode, plain(reference.code), reference)
+      const name = plain(reference.name)
+      if (name.length >= LEAST_NAME) put(this.byName, name, reference)
+    }
+  }
+
+  find(name: string): T[] {
+    const words = plain(name).split(' ')
+    const found = new Set<T>(this.byName.get(withoutEndings(name)))
+    for (let from = 0; from < words.length; from++)
+      for (let count = 1; count <= MOST_CODE_WORDS && from + count <= words.length; count++)
+        for (const reference of this.byCode.get(words.slice(from, from + count).join(' ')) ?? []) found.add(reference)
+    return [...found]
+  }
+}
