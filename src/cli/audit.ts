@@ -121,33 +121,22 @@ async function correct(
   }
 }
 
+type Thing = SceneAuditView['materials'][number] | SceneAuditView['models'][number]
+
+const sayThing = ({ name, class: c, code, version, evidence, changes, remarks, nearest }: Thing) => ({
+  name,
+  class: c,
+  code,
+  version,
+  evidence,
+  changes,
+  remarks,
+  nearest: nearest.map(n => ({ code: n.code, distance: n.distance })),
+})
+
 const toOutput = ({ materials, models, lights, shares }: SceneAuditView) => ({
-  materials: materials.map(
-    ({ name, class: c, code, version, evidence, changes, flipMean, deltaE00, nearest, remarks, areaM2 }) => ({
-      name,
-      class: c,
-      code,
-      version,
-      evidence,
-      changes,
-      flipMean,
-      deltaE00,
-      nearest,
-      remarks,
-      areaM2,
-    }),
-  ),
-  models: models.map(({ name, class: c, code, version, evidence, changes, nearest, remarks, uses }) => ({
-    name,
-    class: c,
-    code,
-    version,
-    evidence,
-    changes,
-    nearest,
-    remarks,
-    uses,
-  })),
+  materials: materials.map(m => ({ ...sayThing(m), flipMean: m.flipMean, deltaE00: m.deltaE00, areaM2: m.areaM2 })),
+  models: models.map(m => ({ ...sayThing(m), uses: m.uses })),
   lights: lights.map(({ name, class: c, code, version, evidence }) => ({ name, class: c, code, version, evidence })),
   shares,
 })
