@@ -106,12 +106,6 @@ export const isMirroring = (m: Matrix): boolean => determinant(m) < 0
 const determinant = (m: Matrix): number =>
   m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5])
 
-/** Longest over shortest axis; 1 for what keeps proportions. */
-export function stretchOf(m: Matrix): number {
-  const lengths = [0, 4, 8].map(i => Math.hypot(m[i], m[i + 1], m[i + 2]))
-  return Math.max(...lengths) / Math.max(Math.min(...lengths), 1e-12)
-}
-
 /** Moments after a placing; where it stretches, the area is that of the mean of its axes. */
 export function moveMoments({ areaM2, first, second }: Moments, m: Matrix): Moments {
   const areaScale = scaleOf(m) ** 2

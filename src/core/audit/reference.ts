@@ -23,8 +23,6 @@ export interface ModelReference extends ReferenceBase {
   print: ModelPrint
 }
 
-export interface LightReference extends ReferenceBase {}
-
 export const AUDIT_CLASSES = ['pinned', 'older', 'altered', 'other', 'foreign', 'withdrawn', 'missing'] as const
 export type AuditClass = (typeof AUDIT_CLASSES)[number]
 
