@@ -17,6 +17,7 @@ const FLOORS = {
     'geometry',
     'environment',
     'photometry',
+    'hand-over',
     'targets',
     'render',
     'evidence',

@@ -26,9 +26,12 @@ export async function runVerify(path: string, credentials: Credentials | null, j
     const verified = await verifyHandOver(path)
     const older = credentials ? await listOlder(await signIn(credentials), verified) : {}
     const { manifest, intact, missing, altered, unnamed } = verified
-    if (json) output.print(`${JSON.stringify({ project: manifest.project.code, intact, missing, altered, unnamed, older })}\n`)
+    if (json)
+      output.print(`${JSON.stringify({ project: manifest.project?.code ?? null, intact, missing, altered, unnamed, older })}\n`)
     else {
-      output.print(`${manifest.project.code} ${manifest.project.title}, handed over ${manifest.exportedAt.slice(0, 10)}\n`)
+      const { project, items, exportedAt } = manifest
+      const what = project ? `${project.code} ${project.title}` : items.map(item => `${item.code} ${item.name}`).join(', ')
+      output.print(`${what}, handed over ${exportedAt.slice(0, 10)}\n`)
       output.print(`${intact} files are there as they were handed over.\n`)
       for (const { code, path: file } of missing) output.print(`missing  ${code}  ${file}\n`)
       for (const { code, path: file } of altered) output.print(`altered  ${code}  ${file}\n`)

@@ -99,7 +99,7 @@ export async function createApp({
   mountFeedRoutes(app, context)
   mountStandardRoutes(app, context, settings)
   mountPersonalRoutes(app, context)
-  mountProjectRoutes(app, context)
+  mountProjectRoutes(app, context, compute)
   mountAuditRoutes(app, context, compute)
   mountDecisionRoutes(app, context, compute)
   mountMockUpRoutes(app, context, compute)

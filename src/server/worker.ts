@@ -28,7 +28,7 @@ import { measureFidelityJob } from './previews/fidelity/measure-fidelity.job'
 import { mayRenderNow } from './previews/may-render-now'
 import { renderPreviewJob } from './previews/render-preview.job'
 import { renderTurntableJob } from './previews/turntable/render-turntable.job'
-import { writeExportJob } from './projects/write-export.job'
+import { writeExportJob } from './projects/exports/write-export.job'
 import { giveUp } from './upkeep/give-up'
 import { sweep } from './upkeep/sweep'
 

@@ -14,12 +14,14 @@ import { decide } from '../../src/server/decisions/decide'
 import { editItem, setItemStates } from '../../src/server/library/edit-items'
 import { getSheet } from '../../src/server/library/sheet'
 import { getWall } from '../../src/server/library/wall'
-import { createProject, getExportFile, getProject, orderExport, pinItems, unpinItems } from '../../src/server/projects/projects'
-import { writeExportJob } from '../../src/server/projects/write-export.job'
+import { getExportFile } from '../../src/server/projects/exports/exports'
+import { orderExport } from '../../src/server/projects/exports/order-export'
+import { writeExportJob } from '../../src/server/projects/exports/write-export.job'
+import { createProject, getProject, pinItems, unpinItems } from '../../src/server/projects/projects'
 import { decideSchema } from '../../src/shared/contracts/decisions.contract'
 import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import type { ExportManifest } from '../../src/shared/contracts/hand-over.contract'
-import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
+import { orderExportSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 
@@ -43,7 +45,7 @@ afterAll(async () => {
 })
 
 async function order(request: Record<string, unknown>) {
-  const exportId = await orderExport(work, world.artist, projectId, exportRequestSchema.parse(request))
+  const exportId = await orderExport(work, world.artist, projectId, orderExportSchema.parse({ profile: request }))
   await writeExportJob(work, { exportId })
   const { hash, fileName } = await getExportFile(world.context.db, world.artist, projectId, exportId)
   const entries = unzipSync(new Uint8Array(await readFile(await world.context.storage.localPath(hash))))
@@ -150,7 +152,7 @@ describe('pins', () => {
 
   it('can be taken out, and an empty project exports nothing', async () => {
     const empty = await createProject(work, world.artist, { code: 'EMPTY', title: 'Empty', library: 'house' })
-    await expect(orderExport(work, world.artist, empty, exportRequestSchema.parse({}))).rejects.toMatchObject({
+    await expect(orderExport(work, world.artist, empty, orderExportSchema.parse({}))).rejects.toMatchObject({
       code: 'badRequest',
     })
     const before = (await getProject(world.context, world.artist, projectId)).pins

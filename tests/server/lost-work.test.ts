@@ -14,8 +14,9 @@ import { type Jobs, openBoss, type QueueName, toJobQueue } from '../../src/serve
 import { storeBytes } from '../../src/server/platform/storage/stored-files'
 import { type Lane, recoverJobs, startLanes } from '../../src/server/platform/work-lanes'
 import { announceWorker } from '../../src/server/platform/worker-presence'
-import { createProject, getProject, orderExport, pinItems, unpinItems } from '../../src/server/projects/projects'
-import { writeExportJob } from '../../src/server/projects/write-export.job'
+import { orderExport } from '../../src/server/projects/exports/order-export'
+import { writeExportJob } from '../../src/server/projects/exports/write-export.job'
+import { createProject, getProject, pinItems, unpinItems } from '../../src/server/projects/projects'
 import { batches, batchFiles, batchItems } from '../../src/server/tables/intake.table'
 import { files } from '../../src/server/tables/library.table'
 import { projectExports } from '../../src/server/tables/project.table'
@@ -23,7 +24,7 @@ import { runningJobs, workers } from '../../src/server/tables/work.table'
 import { collect } from '../../src/server/upkeep/collect'
 import { dismissFailedWork, listFailedWork, tryFailedWork } from '../../src/server/upkeep/failed-work'
 import { giveUp } from '../../src/server/upkeep/give-up'
-import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
+import { orderExportSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
 import { getBatch } from './whole-batch'
@@ -319,7 +320,7 @@ describe('an export', () => {
     await pinItems(work, world.lead, projectId, ids)
     const pinned = (await getProject(world.context, world.lead, projectId)).pinned.length
     expect(pinned).toBeGreaterThan(0)
-    const exportId = await orderExport(work, world.lead, projectId, exportRequestSchema.parse({}))
+    const exportId = await orderExport(work, world.lead, projectId, orderExportSchema.parse({}))
     await unpinItems(work, world.lead, projectId, ids)
     const spoilt = vi.spyOn(work.exportPool, 'run').mockImplementationOnce(async (_task, input) => {
       await writeFile((input as { zipPath: string }).zipPath, 'half')

@@ -20,7 +20,7 @@ import { getWall } from '../../src/server/library/wall'
 import { batchItems } from '../../src/server/tables/intake.table'
 import { items, versions } from '../../src/server/tables/library.table'
 import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
-import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
+import { profileSchema } from '../../src/shared/contracts/profiles.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, deliverFiles, measureRows } from './take-in'
 
@@ -234,12 +234,7 @@ describe('maps written for a renderer', () => {
     const { source } = (await findVersionSource(work, row.inputKey))!
     const zip = join(world.folder, `${name}.zip`)
     const item = { source, code: 'GRA-0001', version: 1, category: 'maps', maker: '', licence: '' }
-    const { manifest } = await writeExport(
-      [item],
-      exportRequestSchema.parse(request),
-      { project: { code: 'P', title: 'P' } },
-      zip,
-    )
+    const { manifest } = await writeExport([item], profileSchema.parse(request), { project: { code: 'P', title: 'P' } }, zip)
     expect(manifest.failures).toEqual([])
     const [{ path }] = manifest.items[0].files
     return {

@@ -12,14 +12,16 @@ import { addPerson, signIn } from '../../src/server/people/people'
 import { getPerson } from '../../src/server/platform/access'
 import type { PreviewJob } from '../../src/server/platform/queue'
 import { renderPreviewJob } from '../../src/server/previews/render-preview.job'
-import { createProject, getExportFile, getProject, listProjects, orderExport, pinItems } from '../../src/server/projects/projects'
+import { getExportFile } from '../../src/server/projects/exports/exports'
+import { orderExport } from '../../src/server/projects/exports/order-export'
+import { createProject, getProject, listProjects, pinItems } from '../../src/server/projects/projects'
 import { batches, batchItems } from '../../src/server/tables/intake.table'
 import { events, findings, items } from '../../src/server/tables/library.table'
 import { projectExports } from '../../src/server/tables/project.table'
 import { sweep } from '../../src/server/upkeep/sweep'
 import { getUpkeep } from '../../src/server/upkeep/upkeep'
 import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
-import { exportRequestSchema } from '../../src/shared/contracts/projects.contract'
+import { orderExportSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, measureRows, takeIn } from './take-in'
 import { getBatch } from './whole-batch'
@@ -193,7 +195,7 @@ describe('projects', () => {
   it('a delivery that is not written yet cannot be fetched', async () => {
     const { db } = world.context
     const [{ id }] = await listProjects(world.context, world.artist)
-    const deliveryId = await orderExport(work, world.artist, id, exportRequestSchema.parse({}))
+    const deliveryId = await orderExport(work, world.artist, id, orderExportSchema.parse({}))
     await expect(getExportFile(db, world.artist, id, deliveryId)).rejects.toMatchObject({ code: 'notReady' })
     await expect(getExportFile(db, world.artist, id, 999)).rejects.toMatchObject({ code: 'notFound' })
   })

@@ -109,6 +109,14 @@ export interface OpenPbrMaterial {
   reliefM?: number | null
 }
 
+const RELIEF_SHARE = 0.01
+
+/** Height of white over black in the displacement map, metres; a hundredth of the tile where nobody has said, as a plaster or a brick has. */
+export function reliefOf({ reliefM, tileSizeM }: Pick<OpenPbrMaterial, 'reliefM' | 'tileSizeM'>): number {
+  const [width, height] = tileSizeM ?? [1, 1]
+  return reliefM ?? RELIEF_SHARE * Math.max(width, height)
+}
+
 /** A material from the defaults and what differs; `undefined` never overrides a default. */
 export function createMaterial(
   name: string,

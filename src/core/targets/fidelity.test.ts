@@ -5,7 +5,7 @@ import { createMaterial, type OpenPbrMaterial } from '../material/open-pbr'
 import { TARGETS } from '../standard/target-names'
 import { passThroughTarget } from './fidelity'
 import { parseMtl, writeMtl } from './obj-mtl'
-import { parseUsdPreviewSurface, writeUsdPreviewSurface } from './usd-preview-surface'
+import { parseUsdPreviewSurface, writeUsdPreviewSurface } from './usd/usd-preview-surface'
 
 const lostIn = async (material: OpenPbrMaterial) =>
   Object.fromEntries(await Promise.all(TARGETS.map(async t => [t, (await passThroughTarget(material, t)).lost] as const)))

@@ -13,7 +13,7 @@ import { addGltfMaterial, type GltfTextures, readGltfBinary, writeGltfBinary } f
 import { parseMaterialX } from './materialx/read-materialx'
 import { MATERIALX_SLOTS, writeMaterialX } from './materialx/write-materialx'
 import { MTL_SLOTS, parseMtl, writeMtl } from './obj-mtl'
-import { parseUsdPreviewSurface, USD_SLOTS, writeUsdPreviewSurface } from './usd-preview-surface'
+import { parseUsdPreviewSurface, USD_SLOTS, writeUsdPreviewSurface } from './usd/usd-preview-surface'
 
 export interface ThroughTarget {
   /** The material as a reader of the target gets it. */

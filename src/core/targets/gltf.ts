@@ -14,6 +14,7 @@ import {
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { toGltfAnisotropy } from '../material/gltf-anisotropy'
 import type { OpenPbrMaterial } from '../material/open-pbr'
+import { samplePatch } from './sample-patch'
 
 /** Encoded pictures for a glTF material: roughness and metalness share one, in its green and blue channels. */
 export interface GltfTextures {
@@ -154,23 +155,16 @@ const NANOMETRES_A_MICROMETRE = 1000
 /** A glTF document with one square of one repeat of a material, in metres, standing upright with its base at the origin. */
 export function createSamplePatch(source: OpenPbrMaterial, textures: GltfTextures, stamp: Stamp): Document {
   const document = new Document()
-  const [width, height] = source.tileSizeM ?? [1, 1]
+  const patch = samplePatch(source.tileSizeM)
   const buffer = document.createBuffer()
-  const x = width / 2
-  const attribute = (type: 'VEC2' | 'VEC3', values: number[]) =>
-    document.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(buffer)
+  const attribute = (type: 'VEC2' | 'VEC3', values: Float32Array) =>
+    document.createAccessor().setType(type).setArray(values).setBuffer(buffer)
   const primitive = document
     .createPrimitive()
-    .setAttribute('POSITION', attribute('VEC3', [-x, 0, 0, x, 0, 0, x, height, 0, -x, height, 0]))
-    .setAttribute('NORMAL', attribute('VEC3', [0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]))
-    .setAttribute('TEXCOORD_0', attribute('VEC2', [0, 1, 1, 1, 1, 0, 0, 0]))
-    .setIndices(
-      document
-        .createAccessor()
-        .setType('SCALAR')
-        .setArray(new Uint16Array([0, 1, 2, 0, 2, 3]))
-        .setBuffer(buffer),
-    )
+    .setAttribute('POSITION', attribute('VEC3', patch.positions))
+    .setAttribute('NORMAL', attribute('VEC3', patch.normals))
+    .setAttribute('TEXCOORD_0', attribute('VEC2', patch.uvs))
+    .setIndices(document.createAccessor().setType('SCALAR').setArray(Uint16Array.from(patch.indices)).setBuffer(buffer))
     .setMaterial(addGltfMaterial(document, source, textures))
   document
     .createScene(source.name)

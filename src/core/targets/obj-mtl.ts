@@ -2,6 +2,8 @@ import { FileError } from '../findings/failure'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import type { OpenPbrMaterial, OpenPbrParameters, TextureSlot } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
+import type { Stamp } from './gltf'
+import { stampComment, toObjName } from './write-obj'
 
 /**
  * Wavefront MTL with the widespread physically based keys (Pr roughness, Pm metalness, Ps sheen, Pc and Pcr clear coat, aniso,
@@ -21,12 +23,20 @@ export const MTL_SLOTS: ReadonlySet<TextureSlot> = new Set(Object.keys(SLOT_KEYS
 
 const CHANNELS = ['r', 'g', 'b', 'm'] as const
 
-/** @param files relative path of the file for each image index the textures name */
-export function writeMtl(material: OpenPbrMaterial, files: ReadonlyMap<number, string>): string {
-  const p = material.parameters
+/**
+ * Where a map is, its constant multiplies it: 1, unless the material has factors as glTF does.
+ * @param files relative path of the file for each image index the textures name
+ */
+export function writeMtl(
+  material: OpenPbrMaterial,
+  files: ReadonlyMap<number, string>,
+  { stamp, areFactors = false }: { stamp?: Stamp; areFactors?: boolean } = {},
+): string {
+  const p = areFactors ? material.parameters : { ...material.parameters, ...neutralUnder(material, files) }
   const color = (c: readonly number[]) => c.map(v => v.toFixed(6)).join(' ')
   const lines = [
-    `newmtl ${material.name.replace(/\s+/g, '_') || 'material'}`,
+    `newmtl ${toObjName(material.name)}`,
+    ...(stamp ? [`# ${stampComment(stamp)}`] : []),
     `Kd ${color(p.baseColor.map(c => c * p.baseWeight))}`,
     `Ke ${color(p.emissionColor.map(c => (c * p.emissionLuminance) / EMISSION_WHITE_NITS))}`,
     `Ni ${p.specularIor}`,
@@ -34,11 +44,12 @@ export function writeMtl(material: OpenPbrMaterial, files: ReadonlyMap<number, s
     `Tf ${color(p.transmissionColor.map(c => c * p.transmissionWeight))}`,
     `Pr ${p.specularRoughness}`,
     `Pm ${p.baseMetalness}`,
-    `Ps ${p.fuzzWeight}`,
-    `Pc ${p.coatWeight}`,
-    `Pcr ${p.coatRoughness}`,
-    `aniso ${p.specularRoughnessAnisotropy}`,
-    `anisor ${p.geometryTangentRotation}`,
+    // Some readers give up at keys that they do not know: what is not there is not written.
+    ...(p.fuzzWeight > 0 ? [`Ps ${p.fuzzWeight}`] : []),
+    ...(p.coatWeight > 0 ? [`Pc ${p.coatWeight}`, `Pcr ${p.coatRoughness}`] : []),
+    ...(p.specularRoughnessAnisotropy > 0
+      ? [`aniso ${p.specularRoughnessAnisotropy}`, `anisor ${p.geometryTangentRotation}`]
+      : []),
     `illum ${p.transmissionWeight > 0 ? 7 : 2}`,
   ]
   for (const [slot, binding] of Object.entries(material.textures) as [TextureSlot, { image: number; channel: 0 | 1 | 2 | 3 }][]) {
@@ -50,6 +61,18 @@ export function writeMtl(material: OpenPbrMaterial, files: ReadonlyMap<number, s
     lines.push(`${key} ${clamp}${isScalar ? `-imfchan ${CHANNELS[binding.channel]} ` : ''}${file}`)
   }
   return `${lines.join('\n')}\n`
+}
+
+/** Constants that leave the maps over them as they are. */
+function neutralUnder({ textures }: OpenPbrMaterial, files: ReadonlyMap<number, string>): Partial<OpenPbrParameters> {
+  const has = (slot: TextureSlot) => files.has(textures[slot]?.image ?? -1)
+  return {
+    ...(has('baseColor') ? { baseColor: [1, 1, 1], baseWeight: 1 } : {}),
+    ...(has('emissionColor') ? { emissionColor: [1, 1, 1] } : {}),
+    ...(has('baseMetalness') ? { baseMetalness: 1 } : {}),
+    ...(has('specularRoughness') ? { specularRoughness: 1 } : {}),
+    ...(has('geometryOpacity') ? { geometryOpacity: 1 } : {}),
+  }
 }
 
 /**

@@ -7,7 +7,7 @@ import { addGltfMaterial, createSamplePatch, readGltfBinary, writeGltfBinary } f
 import { parseMaterialX } from './materialx/read-materialx'
 import { writeMaterialX } from './materialx/write-materialx'
 import { writeMtl } from './obj-mtl'
-import { writeUsdPreviewSurface } from './usd-preview-surface'
+import { writeUsdPreviewSurface } from './usd/usd-preview-surface'
 
 describe('MaterialX', () => {
   const glass = createMaterial('Glass "clear" & thin', {

@@ -19,6 +19,7 @@ const entry = (path: string) => ({ path, sha256: sha(FILES[path]), bytes: FILES[
 const item = (code: string, version: number, paths: string[]) => ({
   ...{ code, name: code, kind: 'material', version, category: '', maker: '', licence: '', target: '', widthMm: null },
   tiling: 'repeat' as const,
+  notes: [],
   files: paths.map(entry),
 })
 const [BASE, OAK, CHAIR] = Object.keys(FILES)

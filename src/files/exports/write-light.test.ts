@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { HOUSE_PROFILE } from '#core/hand-over/profile'
 import { integrateFlux } from '#core/photometry/candela-web'
 import { readEulumdat } from '#core/photometry/read-eulumdat'
 import { readIes } from '#core/photometry/read-ies'
@@ -35,7 +36,7 @@ async function exportLight(name: string, text: string) {
   const zipPath = join(folder, `${name}.zip`)
   const { manifest } = await writeExport(
     [{ code: 'SPO-0007', version: 3, category: 'luminaires.spots', licence: '', source } as never],
-    { materials: 'materialx', environments: 'asStored', maxSizePx: null } as never,
+    HOUSE_PROFILE,
     { project: { code: 'FERRY', title: 'Ferry hall' } },
     zipPath,
   )

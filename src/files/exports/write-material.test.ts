@@ -7,13 +7,14 @@ import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { writeExr } from '#core/codecs/exr'
 import { parseGlb } from '#core/geometry/read-gltf'
+import { HOUSE_PROFILE, type Profile } from '#core/hand-over/profile'
 import { findNormalHandedness } from '#core/material/normal-map'
 import { makeSunSky, makeSurfaceMaps } from '../../../tests/fixtures'
 import { encodeMap } from '../../demo/make-file'
 import type { ItemSource } from '../items/load-item'
 import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, readImageHeader } from '../reading/decode-image'
-import { writeMaterialGlb, writeMaterialXFiles } from './write-material'
+import { writeMaterialFiles, writeMaterialGlb } from './write-material'
 
 let folder: string
 let source: ItemSource
@@ -44,6 +45,11 @@ beforeAll(async () => {
 })
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
+const writeAs = async (form: 'materialX' | 'usd' | 'objMtl', rules: Partial<Profile> = {}, of = source) => {
+  const names = { item: 'WALL', texture: (map: string) => `WALL_${map}` }
+  return (await writeMaterialFiles(of, names, form, { ...HOUSE_PROFILE, ...rules }, { code: 'PLA-0001', version: 1 })).files
+}
+
 describe('writing a material', () => {
   it('as glTF turns green up, gloss into roughness, and reduces what is too large', async () => {
     const [glb] = await writeMaterialGlb(source, 'WALL', 64, { code: 'PLA-0001', version: 1 })
@@ -63,10 +69,10 @@ describe('writing a material', () => {
   })
 
   it('as MaterialX keeps files as they are where they fit, and height in 16 bits where they do not', async () => {
-    const whole = await writeMaterialXFiles(source, 'WALL', null)
+    const whole = await writeAs('materialX')
     const height = whole.find(f => f.path.includes('height'))!
     expect(Buffer.from(height.bytes)).toEqual(await readFile(join(folder, 'height.png')))
-    const small = await writeMaterialXFiles(source, 'WALL', 32)
+    const small = await writeAs('materialX', { maxSizePx: 32 })
     const reduced = small.find(f => f.path.includes('height'))!
     expect(await readImageHeader(reduced.bytes)).toMatchObject({ widthPx: 32, heightPx: 32, bitsPerChannel: 16 })
     const text = new TextDecoder().decode(small.find(f => f.path.endsWith('.mtlx'))!.bytes)
@@ -76,7 +82,7 @@ describe('writing a material', () => {
 
   it('refuses one whose files are gone', async () => {
     const gone = { ...source, files: source.files.map(f => ({ ...f, file: { ...f.file, diskPath: join(folder, 'gone.png') } })) }
-    await expect(writeMaterialXFiles(gone, 'X', null)).rejects.toMatchObject({ name: 'FileError' })
+    await expect(writeAs('materialX', {}, gone)).rejects.toMatchObject({ name: 'FileError' })
   })
 })
 

@@ -1,17 +1,17 @@
 import sharp, { type Sharp } from 'sharp'
-import { MEDIA_TYPES, resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
-import type { OpenPbrMaterial } from '#core/material/open-pbr'
+import type { MaterialForm, Profile } from '#core/hand-over/profile'
+import { type OpenPbrMaterial, reliefOf } from '#core/material/open-pbr'
 import { createSamplePatch, type EncodedPicture, type Stamp, writeGltfBinary } from '#core/targets/gltf'
 import { writeMaterialX } from '#core/targets/materialx/write-materialx'
+import { writeMtl } from '#core/targets/obj-mtl'
+import { samplePatch } from '#core/targets/sample-patch'
+import type { FileSpace } from '#core/targets/space'
+import { writeUsdStage } from '#core/targets/usd/write-stage'
+import { writeObj } from '#core/targets/write-obj'
 import { type ItemSource, loadItem } from '../items/load-item'
-import { readBytes, readHead, type SourceFile } from '../reading/source-file'
-
-/** A file of a delivery: its path in the item's folder, and its bytes. */
-export interface WrittenFile {
-  path: string
-  bytes: Uint8Array
-}
+import type { SourceFile } from '../reading/source-file'
+import { JPEG_QUALITY, type LaidOutMaps, layOutMaps, type MapRules, type WrittenFile } from './map-files'
 
 /** Pixels only decide here which way up a normal map is. */
 const PROBE_SIZE = 512
@@ -20,44 +20,105 @@ interface MaterialFiles {
   material: OpenPbrMaterial
   /** File behind each image index that the material's textures name. */
   images: SourceFile[]
-  /** Map files that no slot of the preview model reads, but that a renderer may want. */
-  others: { role: string; file: SourceFile }[]
+  /** What stands beside the slots that the preview reads: a height map under a normal map, occlusion. */
+  beside: OpenPbrMaterial['textures']
 }
+
+const BESIDE = { height: 'displacement', ambientOcclusion: 'ambientOcclusion' } as const
 
 async function openMaterial(source: ItemSource, fileName: string): Promise<MaterialFiles> {
   const { loaded, failures } = await loadItem(source, 'preview', PROBE_SIZE)
   if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material can be written as one.')
   if (failures.length > 0) throw new FileError(failures[0].code, `${failures[0].path}: ${failures[0].message}`)
-  const fileOf = (path: string) => source.files.find(f => f.file.path === path)!.file
-  return {
-    material: { ...loaded.material, name: fileName },
-    images: loaded.maps.map(m => fileOf(m.path)),
-    others: source.files
-      .filter(f => (f.role === 'height' || f.role === 'ambientOcclusion') && !loaded.maps.some(m => m.path === f.file.path))
-      .map(({ role, file }) => ({ role, file })),
+  const images = loaded.maps.map(m => source.files.find(f => f.file.path === m.path)!.file)
+  const beside: OpenPbrMaterial['textures'] = {}
+  for (const { role, file } of source.files) {
+    if (!(role in BESIDE) || images.includes(file)) continue
+    beside[BESIDE[role as keyof typeof BESIDE]] = { image: images.push(file) - 1, channel: 0 }
   }
+  return { material: { ...loaded.material, name: fileName }, images, beside }
 }
 
-/** A MaterialX document and its textures in a folder beside it, every name relative. */
-export async function writeMaterialXFiles(
+/** Names that a hand-over has for an item, without endings. */
+export interface DeliveredNames {
+  item: string
+  texture: (map: string) => string
+}
+
+export interface WrittenMaterial {
+  files: WrittenFile[]
+  /** What the form does not say of it, in sentences. */
+  notes: string[]
+}
+
+/** A material in a form that names its maps as files in a folder beside it, every name relative. */
+export async function writeMaterialFiles(
   source: ItemSource,
-  fileName: string,
-  maxSizePx: number | null,
-): Promise<WrittenFile[]> {
-  const { material, images, others } = await openMaterial(source, fileName)
-  const written: WrittenFile[] = []
-  const names = new Map<number, string>()
-  const put = async (file: SourceFile, role: string) => {
-    const { bytes, extension } = await fitPicture(file, maxSizePx)
-    const path = `textures/${fileName}_${role}.${extension}`
-    written.push({ path, bytes })
-    return path
+  names: DeliveredNames,
+  form: Exclude<MaterialForm, 'gltf'>,
+  { unit, upAxis, ...rules }: MapRules & FileSpace,
+  stamp: Stamp,
+): Promise<WrittenMaterial> {
+  const { material: opened, images, beside } = await openMaterial(source, names.item)
+  const whole: OpenPbrMaterial = { ...opened, textures: { ...opened.textures, ...beside } }
+  // OBJ has no words for gloss or for the way that green points: what stays as it is stored elsewhere is turned for it.
+  const mapRules =
+    form === 'objMtl'
+      ? {
+          ...rules,
+          normals: rules.normals === 'asStored' ? ('openGl' as const) : rules.normals,
+          roughness: rules.roughness === 'asStored' ? ('roughness' as const) : rules.roughness,
+        }
+      : rules
+  const { material, names: files, written } = await layOutMaps(whole, images, mapRules, map => `textures/${names.texture(map)}`)
+  const notes = noteMaps(material, files, form)
+  const put = (extension: string, bytes: Uint8Array) => written.push({ path: `${names.item}.${extension}`, bytes })
+  const patch = { name: 'sample patch', mesh: samplePatch(material.tileSizeM), hasUvs: true }
+  switch (form) {
+    case 'materialX':
+      put('mtlx', encodeText(writeMaterialX(material, files)))
+      break
+    case 'usd':
+      put(
+        'usda',
+        writeUsdStage(
+          { name: material.name, parts: [{ ...patch, material: 0 }], materials: [material], stamp },
+          { unit, upAxis, files, withMaterialX: true },
+        ),
+      )
+      break
+    case 'objMtl':
+      put('mtl', encodeText(writeMtl(material, files, { stamp })))
+      put(
+        'obj',
+        writeObj({ library: `${names.item}.mtl`, parts: [{ ...patch, material: material.name }], stamp }, { unit, upAxis }),
+      )
+      break
+    default:
+      form satisfies never
   }
-  for (const [slot, binding] of Object.entries(material.textures))
-    if (binding && !names.has(binding.image)) names.set(binding.image, await put(images[binding.image], slot))
-  for (const { role, file } of others) await put(file, role)
-  written.push({ path: `${fileName}.mtlx`, bytes: new TextEncoder().encode(writeMaterialX(material, names)) })
-  return written
+  return { files: written, notes }
+}
+
+const encodeText = (text: string): Uint8Array => new TextEncoder().encode(text)
+
+/** What becomes of the maps that a look is seldom made with. */
+function noteMaps(material: OpenPbrMaterial, files: LaidOutMaps['names'], form: Exclude<MaterialForm, 'gltf'>): string[] {
+  const { displacement, ambientOcclusion } = material.textures
+  const notes: string[] = []
+  if (displacement) {
+    const heightMm = Math.round(reliefOf(material) * 10_000) / 10
+    notes.push(
+      form === 'usd'
+        ? `${files.get(displacement.image)} is the height map; this form has no displacement, so nothing reads it.`
+        : form === 'objMtl'
+          ? `${files.get(displacement.image)} is the height map; how high it is, this form does not say: ${heightMm} mm in our previews.`
+          : `${files.get(displacement.image)} is the displacement, ${heightMm} mm from black to white: what our previews take it for.`,
+    )
+  }
+  if (ambientOcclusion)
+    notes.push(`${files.get(ambientOcclusion.image)} holds occlusion; it is baked shadow, and no look here reads it.`)
+  return notes
 }
 
 /** A binary glTF with one repeat of the material on a patch of its real size. */
@@ -66,6 +127,7 @@ export async function writeMaterialGlb(
   fileName: string,
   maxSizePx: number | null,
   stamp: Stamp,
+  colorFiles: Profile['colorFiles'] = 'asStored',
 ): Promise<WrittenFile[]> {
   const { material, images } = await openMaterial(source, fileName)
   const { textures } = material
@@ -118,6 +180,12 @@ export async function writeMaterialGlb(
     if (!binding) return undefined
     const opaque = open(binding.image).removeAlpha().toColourspace('srgb')
     const mask = textures.geometryOpacity
+    if (!mask && colorFiles === 'jpeg')
+      return {
+        name: `${fileName} base colour`,
+        mediaType: 'image/jpeg',
+        bytes: new Uint8Array(await opaque.jpeg({ quality: JPEG_QUALITY, chromaSubsampling: '4:4:4' }).toBuffer()),
+      }
     if (!mask) return picture('base colour', opaque)
     const { info } = await opaque.clone().toBuffer({ resolveWithObject: true })
     const alpha = await sharp(images[mask.image].diskPath)
@@ -148,26 +216,4 @@ function nearest(index: number, from: Frame, to: Frame): number {
   const x = Math.min(to.width - 1, Math.floor((((index % from.width) + 0.5) / from.width) * to.width))
   const y = Math.min(to.height - 1, Math.floor(((Math.floor(index / from.width) + 0.5) / from.height) * to.height))
   return y * to.width + x
-}
-
-const EXTENSIONS: Record<string, string> = {
-  'image/png': 'png',
-  'image/jpeg': 'jpg',
-  'image/webp': 'webp',
-  'image/tiff': 'tif',
-  'image/x-exr': 'exr',
-}
-
-/** The file as it is where it fits, else reduced as PNG at its own depth. */
-async function fitPicture(file: SourceFile, maxSizePx: number | null): Promise<{ bytes: Uint8Array; extension: string }> {
-  const mediaType = MEDIA_TYPES[resolveType(file.path, await readHead(file.diskPath))]
-  const extension = EXTENSIONS[mediaType]
-  const { width = 0, height = 0 } = await sharp(file.diskPath).metadata()
-  const fits = maxSizePx === null || Math.max(width, height) <= maxSizePx
-  if (fits && extension) return { bytes: await readBytes(file), extension }
-  const size = maxSizePx ?? Math.max(width, height)
-  const { depth, channels = 3 } = await sharp(file.diskPath).metadata()
-  let pipeline = sharp(file.diskPath).resize(size, size, { fit: 'inside', kernel: 'linear' })
-  if (depth === 'ushort') pipeline = pipeline.toColourspace(channels < 3 ? 'grey16' : 'rgb16')
-  return { bytes: new Uint8Array(await pipeline.png({ compressionLevel: 6 }).toBuffer()), extension: 'png' }
 }

@@ -1,27 +1,29 @@
+import { rm } from 'node:fs/promises'
 import type { Express } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
+import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { editProject } from './edit-project'
+import { getExportFile, getExportManifest } from './exports/exports'
+import { checkHandOver } from './exports/hand-over-check'
+import { handOverItem } from './exports/hand-over-item'
+import { orderExport } from './exports/order-export'
 import { changeGuests } from './guests'
-import {
-  createProject,
-  getExportFile,
-  getExportManifest,
-  getProject,
-  getProjectRow,
-  listProjects,
-  orderExport,
-  pinItems,
-  unpinItems,
-} from './projects'
+import { createProject, getProject, getProjectRow, listProjects, pinItems, unpinItems } from './projects'
 
 const zipParams = z.object({ id: z.coerce.number().int(), exportId: z.coerce.number().int() })
 
-export function mountProjectRoutes(app: Express, context: Context): void {
+const itemParams = z.object({ code: z.string().min(1).max(40) })
+const itemQuery = z.object({
+  version: z.coerce.number().int().positive().optional(),
+  profileId: z.coerce.number().int().positive().optional(),
+})
+
+export function mountProjectRoutes(app: Express, context: Context, compute: ComputePool): void {
   const { db } = context
   route(app, ENDPOINTS.listProjects, ({ actor }) => listProjects(context, actor))
   route(app, ENDPOINTS.createProject, async ({ actor, body }) => ({ id: await createProject(context, actor, body) }))
@@ -43,6 +45,13 @@ export function mountProjectRoutes(app: Express, context: Context): void {
   route(app, ENDPOINTS.orderExport, async ({ actor, params, body }) => ({
     id: await orderExport(context, actor, params.id, body),
   }))
+  route(app, ENDPOINTS.checkHandOver, ({ actor, params, query }) => checkHandOver(context, actor, params.id, query.materials))
+  app.get('/api/items/:code/hand-over', async (req, res) => {
+    const wish = { ...itemParams.parse(req.params), ...itemQuery.parse(req.query) }
+    const { zipPath, fileName } = await handOverItem({ ...context, compute }, getActor(req), wish)
+    res.attachment(fileName)
+    res.sendFile(zipPath, { dotfiles: 'allow' }, () => void rm(zipPath, { force: true }))
+  })
   app.get('/api/projects/:id/exports/:exportId/manifest', async (req, res) => {
     const { id, exportId } = zipParams.parse(req.params)
     const { manifest, fileName } = await getExportManifest(db, getActor(req), id, exportId)

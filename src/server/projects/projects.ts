@@ -1,6 +1,7 @@
-import { and, asc, desc, eq, sql } from 'drizzle-orm'
+import { and, asc, eq, sql } from 'drizzle-orm'
 import type { BulkResult } from '#shared/contracts/items.contract'
-import type { ExportRequest, NewProject, Project, ProjectExport, ProjectSummary } from '#shared/contracts/projects.contract'
+import type { NewProject, Project, ProjectSummary } from '#shared/contracts/projects.contract'
+import { readProfile } from '../house/load-profiles'
 import { getChips } from '../library/chips'
 import { getLibrary } from '../people/libraries'
 import { type Actor, isGuest, mayRead, maySeeProject } from '../platform/access'
@@ -11,9 +12,10 @@ import { publish } from '../platform/notify'
 import { notFound, ProblemError } from '../platform/problem'
 import { items, versions } from '../tables/library.table'
 import { libraries, people } from '../tables/people.table'
-import { pins, projectExports, projects } from '../tables/project.table'
+import { pins, projects } from '../tables/project.table'
 import { countAwaiting, IS_ASKED, STAYS } from './awaiting'
 import { listProjectPeople, mayDecide } from './deciders'
+import { listExports } from './exports/exports'
 import { listGuests } from './guests'
 
 const COVERS = 4
@@ -122,15 +124,18 @@ export async function getProject({ db, pool }: Pick<Context, 'db' | 'pool'>, act
 }
 
 /** What is for those who work on a project, and not for guests. */
-const NOTHING_OWN = { guests: [], people: [], mayDecide: false, notes: '', ownForm: null }
+const NOTHING_OWN = { guests: [], people: [], mayDecide: false, notes: '', ownForm: null, profileId: null }
 async function readOwn(db: Connection, actor: Actor, id: number) {
   const [[own], guests, people, decides] = await Promise.all([
-    db.select({ notes: projects.notes, ownForm: projects.ownForm }).from(projects).where(eq(projects.id, id)),
+    db
+      .select({ notes: projects.notes, ownForm: projects.ownForm, profileId: projects.profileId })
+      .from(projects)
+      .where(eq(projects.id, id)),
     listGuests(db, id),
     listProjectPeople(db, id),
     mayDecide(db, actor, id),
   ])
-  return { ...own, guests, people, mayDecide: decides }
+  return { ...own, ownForm: own.ownForm && readProfile(own.ownForm), guests, people, mayDecide: decides }
 }
 
 /** Pins the approved version of items. What has none yet is refused by name. A pin that is there stays as it is. */
@@ -182,94 +187,4 @@ export async function unpinItems(context: Context, actor: Actor, projectId: numb
     await recordEvents(tx, [{ personId: actor.id, subject: 'project', subjectId: projectId, verb: 'unpinned', before: { ids } }])
     await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
   })
-}
-
-/** Orders the zip of everything a project pins. */
-export async function orderExport(
-  context: Context,
-  actor: Actor,
-  projectId: number,
-  { onlyNew = false, ...request }: ExportRequest & { onlyNew?: boolean },
-): Promise<number> {
-  const project = await getProjectRow(context.db, actor, projectId)
-  return context.db.transaction(async tx => {
-    // As pinned now: what somebody pins while it is being written is not in it.
-    const all = await tx
-      .select({ itemId: pins.itemId, versionId: pins.versionId })
-      .from(pins)
-      .where(eq(pins.projectId, projectId))
-    if (all.length === 0)
-      throw new ProblemError('badRequest', 'Nothing is pinned yet: carry items from the wall into this project first.')
-    const before = onlyNew ? await listHandedOver(tx, projectId, request) : new Set<number>()
-    const pinned = all.filter(p => !before.has(p.versionId))
-    if (pinned.length === 0)
-      throw new ProblemError('badRequest', 'Everything that is pinned was handed over in this form already.')
-    const [row] = await tx
-      .insert(projectExports)
-      .values({ projectId, personId: actor.id, request, pins: pinned, total: pinned.length })
-      .returning({ id: projectExports.id })
-    await recordEvents(tx, [
-      { personId: actor.id, subject: 'project', subjectId: projectId, verb: 'exportOrdered', after: request },
-    ])
-    await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
-    await context.queue.send(tx, 'write-export', [{ exportId: row.id }])
-    return row.id
-  })
-}
-
-/** Versions that hand-overs of a project in a form have had. */
-async function listHandedOver(tx: Connection, projectId: number, request: ExportRequest): Promise<Set<number>> {
-  const rows = await tx
-    .select({ request: projectExports.request, pins: projectExports.pins })
-    .from(projectExports)
-    .where(and(eq(projectExports.projectId, projectId), eq(projectExports.state, 'ready')))
-  const isSame = (other: ExportRequest) => JSON.stringify(other) === JSON.stringify(request)
-  return new Set(rows.filter(r => isSame(r.request)).flatMap(r => r.pins.map(p => p.versionId)))
-}
-
-async function listExports(db: Connection, projectId: number): Promise<ProjectExport[]> {
-  const rows = await db
-    .select({ ordered: projectExports, person: people.name })
-    .from(projectExports)
-    .innerJoin(people, eq(people.id, projectExports.personId))
-    .where(eq(projectExports.projectId, projectId))
-    .orderBy(desc(projectExports.id))
-    .limit(20)
-  return rows.map(({ ordered: d, person }) => ({
-    id: d.id,
-    request: d.request,
-    state: d.state,
-    done: d.done,
-    total: d.total,
-    size: d.size,
-    message: d.message,
-    person,
-    createdAt: d.createdAt.toISOString(),
-    url: d.state === 'ready' ? `/api/projects/${projectId}/exports/${d.id}/zip` : null,
-    manifestUrl: d.manifest ? `/api/projects/${projectId}/exports/${d.id}/manifest` : null,
-  }))
-}
-
-/** What a hand-over says of itself, for whoever has its files, or fetches them. */
-export async function getExportManifest(db: Connection, actor: Actor, projectId: number, exportId: number) {
-  const project = await getProjectRow(db, actor, projectId)
-  const [row] = await db
-    .select({ manifest: projectExports.manifest })
-    .from(projectExports)
-    .where(and(eq(projectExports.id, exportId), eq(projectExports.projectId, projectId)))
-  if (!row?.manifest) throw notFound('This manifest')
-  return { manifest: row.manifest, fileName: `${project.code}-export-${exportId}-manifest.json` }
-}
-
-/** The finished zip of an export. */
-export async function getExportFile(db: Connection, actor: Actor, projectId: number, exportId: number) {
-  const project = await getProjectRow(db, actor, projectId)
-  const [row] = await db
-    .select()
-    .from(projectExports)
-    .where(and(eq(projectExports.id, exportId), eq(projectExports.projectId, projectId)))
-  if (!row) throw notFound('This export')
-  if (row.hash === null || row.size === null)
-    throw new ProblemError('notReady', 'The export is still being written; try again in a moment.')
-  return { hash: row.hash, size: row.size, fileName: `${project.code}-export-${row.id}.zip` }
 }

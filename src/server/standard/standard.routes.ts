@@ -7,6 +7,8 @@ import { toSession } from '../people/session-view'
 import type { Context } from '../platform/context'
 import type { Settings } from '../platform/settings'
 import { foundStudio } from './found-studio'
+import { listLicences, setLicence } from './licences/licences'
+import { listProfiles, removeProfile, saveProfile } from './profiles/profiles'
 import { listOffStandard, listRules, setRules } from './rules/category-rules'
 import { changeTree, countMatching, undoTree } from './tree/category-tree'
 import { setWordLine } from './words/word-lines'
@@ -25,6 +27,17 @@ export function mountStandardRoutes(app: Express, context: Context, settings: Se
   })
   route(app, ENDPOINTS.listWordLines, () => loadWordLines(db))
   route(app, ENDPOINTS.setWordLine, ({ actor, body }) => setWordLine(context, actor, body))
+  route(app, ENDPOINTS.listProfiles, ({ actor }) => listProfiles(db, actor))
+  route(app, ENDPOINTS.saveProfile, async ({ actor, body }) => ({ id: await saveProfile(context, actor, body) }))
+  route(app, ENDPOINTS.removeProfile, async ({ actor, params }) => {
+    await removeProfile(context, actor, params.id)
+    return DONE
+  })
+  route(app, ENDPOINTS.listLicences, ({ actor }) => listLicences(db, actor))
+  route(app, ENDPOINTS.setLicence, async ({ actor, body }) => {
+    await setLicence(context, actor, body)
+    return DONE
+  })
   route(app, ENDPOINTS.changeTree, ({ actor, body }) => changeTree(context, actor, body))
   route(app, ENDPOINTS.undoTree, ({ actor, body }) => undoTree(context, actor, body.undo))
   route(app, ENDPOINTS.countMatching, async ({ actor, query }) => ({

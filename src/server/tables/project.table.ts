@@ -1,8 +1,10 @@
 import { bigint, boolean, date, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import type { Profile } from '#core/hand-over/profile'
 import type { ExportManifest } from '#shared/contracts/hand-over.contract'
-import { type ExportRequest, PROJECT_PHASES } from '#shared/contracts/projects.contract'
+import { PROJECT_PHASES } from '#shared/contracts/projects.contract'
 import { files, items, versions } from './library.table'
 import { libraries, people } from './people.table'
+import { profiles } from './standard.table'
 
 export const projects = pgTable('projects', {
   id: serial('id').primaryKey(),
@@ -16,7 +18,9 @@ export const projects = pgTable('projects', {
   phase: text('phase', { enum: PROJECT_PHASES }).notNull().default('open'),
   notes: text('notes').notNull().default(''),
   /** How this project wants its files, where it is not as the house has it. */
-  ownForm: jsonb('own_form').$type<ExportRequest>(),
+  ownForm: jsonb('own_form').$type<Partial<Profile>>(),
+  /** The profile of the house that it hands over by; null for the one of all. */
+  profileId: integer('profile_id').references(() => profiles.id),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
 })
 
@@ -127,7 +131,9 @@ export const projectExports = pgTable(
     personId: integer('person_id')
       .notNull()
       .references(() => people.id),
-    request: jsonb('request').$type<ExportRequest>().notNull(),
+    /** Name of the profile; empty for a form of the project's own. */
+    label: text('label').notNull().default(''),
+    profile: jsonb('request').$type<Partial<Profile>>().notNull(),
     /** expired: its zip was collected after its time. */
     state: text('state', { enum: ['waiting', 'writing', 'ready', 'failed', 'expired'] })
       .notNull()

@@ -1,4 +1,7 @@
-import { integer, jsonb, pgTable, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import { sql } from 'drizzle-orm'
+import { boolean, date, integer, jsonb, pgTable, serial, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core'
+import { LICENCE_REACHES } from '#core/hand-over/licence'
+import type { Profile } from '#core/hand-over/profile'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { ScheduleLayout } from '#shared/contracts/schedules.contract'
 import { categories, ltree } from './library.table'
@@ -33,6 +36,36 @@ export const scheduleTemplates = pgTable('schedule_templates', {
   id: serial('id').primaryKey(),
   name: text('name').notNull().unique(),
   layout: jsonb('layout').$type<ScheduleLayout>().notNull(),
+  personId: integer('person_id')
+    .notNull()
+    .references(() => people.id),
+  at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+})
+
+/** How renderers of the house want their files, each under the house's own name for it; one of them holds where nothing else is said. */
+export const profiles = pgTable(
+  'profiles',
+  {
+    id: serial('id').primaryKey(),
+    name: text('name').notNull().unique(),
+    /** What it leaves out is as it ships. */
+    profile: jsonb('profile').$type<Partial<Profile>>().notNull(),
+    isHouse: boolean('is_house').notNull().default(false),
+    /** Null of the one that ships. */
+    personId: integer('person_id').references(() => people.id),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('profiles_house').on(t.isHouse).where(sql`${t.isHouse}`)],
+)
+
+/** What licences let out, by their wording; one that nobody has said anything of covers every project. */
+export const licences = pgTable('licences', {
+  wording: text('wording').primaryKey(),
+  reach: text('reach', { enum: LICENCE_REACHES }).notNull(),
+  /** Those that it covers, where it does not cover all. */
+  projectIds: integer('project_ids').array().notNull().default([]),
+  /** The last day on which it holds. */
+  until: date('until'),
   personId: integer('person_id')
     .notNull()
     .references(() => people.id),

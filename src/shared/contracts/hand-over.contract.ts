@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { TILINGS } from '#core/material/open-pbr'
+import { profileSchema } from './profiles.contract'
 
 /** A path inside a hand-over: it cannot lead out of it. */
 const innerPath = z
@@ -22,17 +23,22 @@ export const manifestItemSchema = z.object({
   target: z.string(),
   widthMm: z.number().nullable(),
   tiling: z.enum(TILINGS),
+  /** What the form does not say of it, in sentences. */
+  notes: z.array(z.string()).default([]),
   files: z.array(z.object({ path: innerPath, sha256: z.string().regex(/^[0-9a-f]{64}$/), bytes: z.number() })),
 })
 export type ManifestItem = z.infer<typeof manifestItemSchema>
 
 /** What a hand-over says of itself, as manifest.json. */
 export const manifestSchema = z.object({
-  project: z.object({ code: z.string(), title: z.string() }),
+  /** Null of an item that was handed over by itself. */
+  project: z.object({ code: z.string(), title: z.string() }).nullable(),
   /** Where the whole of it can be had; null of one that was written by itself. */
   source: z.object({ projectId: z.number(), exportId: z.number() }).nullable().default(null),
   exportedAt: z.string(),
   maxSizePx: z.number().nullable(),
+  /** How it was written; what was written before there were profiles does not say. */
+  profile: profileSchema.optional(),
   items: z.array(manifestItemSchema),
   /** Items that could not be written, each with its reason. */
   failures: z.array(z.object({ code: z.string(), version: z.number(), message: z.string() })),

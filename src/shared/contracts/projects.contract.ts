@@ -1,5 +1,8 @@
 import { z } from 'zod'
+import { MATERIAL_FORMS } from '#core/hand-over/profile'
 import { chipSchema } from './chip.contract'
+import { targetFidelitySchema } from './fidelity.contract'
+import { profileSchema } from './profiles.contract'
 
 export const newProjectSchema = z.object({
   title: z.string().trim().min(1, 'Give the project a title.').max(120),
@@ -27,28 +30,22 @@ export const projectSummarySchema = z.object({
 })
 export type ProjectSummary = z.infer<typeof projectSummarySchema>
 
-export const EXPORT_SIZES = [512, 1024, 2048, 4096] as const
-
-export const exportRequestSchema = z.object({
-  /** How materials are written; models are binary glTF, environments OpenEXR or Radiance HDR. */
-  materials: z.enum(['materialX', 'gltf']).default('materialX'),
-  environments: z.enum(['asStored', 'exr', 'hdr']).default('asStored'),
-  maps: z.enum(['asStored', 'png', 'tiff', 'exr']).default('asStored'),
-  /** Longest side of textures, and width of environments, in pixels; null leaves them as they are. */
-  maxSizePx: z
-    .union([z.literal(512), z.literal(1024), z.literal(2048), z.literal(4096)])
-    .nullable()
-    .default(null),
-})
-export const orderExportSchema = exportRequestSchema.extend({
+export const orderExportSchema = z.object({
+  /** How, this once; as the project has it without it. */
+  profile: profileSchema.optional(),
+  profileId: z.number().int().optional(),
+  /** Of what is pinned, these alone. */
+  itemIds: z.array(z.number().int()).min(1).max(2000).optional(),
   /** Leaves out what the last hand-over in this form had already, at the version that is pinned. */
   onlyNew: z.boolean().default(false),
 })
-export type ExportRequest = z.infer<typeof exportRequestSchema>
+export type OrderExport = z.infer<typeof orderExportSchema>
 
 export const exportSchema = z.object({
   id: z.number(),
-  request: exportRequestSchema,
+  /** Name of the profile; empty where the project has a form of its own. */
+  label: z.string(),
+  profile: profileSchema,
   state: z.enum(['waiting', 'writing', 'ready', 'failed', 'expired']),
   done: z.number(),
   total: z.number(),
@@ -81,7 +78,9 @@ export const projectSchema = projectSummarySchema.extend({
   mayDecide: z.boolean(),
   notes: z.string(),
   /** How it wants its files, where that is not as the house has it. */
-  ownForm: exportRequestSchema.nullable(),
+  ownForm: profileSchema.nullable(),
+  /** The profile it hands over by; null for the house's. */
+  profileId: z.number().nullable(),
   pinned: z.array(pinSchema),
   exports: z.array(exportSchema),
 })
@@ -91,7 +90,8 @@ export const editProjectSchema = z.object({
   title: z.string().trim().min(1, 'Give the project a title.').max(120).optional(),
   phase: z.enum(PROJECT_PHASES).optional(),
   notes: z.string().max(10_000).optional(),
-  ownForm: exportRequestSchema.nullable().optional(),
+  ownForm: profileSchema.nullable().optional(),
+  profileId: z.number().int().nullable().optional(),
   /** Who decides. */
   personIds: z.array(z.number().int().positive()).max(200).optional(),
 })
@@ -100,3 +100,16 @@ export type EditProject = z.infer<typeof editProjectSchema>
 export const changeGuestsSchema = z.object({ personIds: z.array(z.number().int().positive()).max(200) })
 
 export const pinItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(500) })
+
+export const handOverCheckQuerySchema = z.object({ materials: z.enum(MATERIAL_FORMS) })
+
+/** What is to be known before a project is handed over. */
+export const handOverCheckSchema = z.object({
+  /** Items whose licence does not let them go along. */
+  refused: z.array(z.object({ itemId: z.number(), code: z.string(), name: z.string(), reason: z.string() })),
+  /** Materials whose look the form does not keep, the most first. */
+  losing: z.array(targetFidelitySchema.extend({ itemId: z.number(), code: z.string(), name: z.string() })),
+  /** Materials of which nobody has measured what the form keeps. */
+  unmeasured: z.number(),
+})
+export type HandOverCheck = z.infer<typeof handOverCheckSchema>

@@ -1,5 +1,5 @@
 import { SRGB_TO_LINEAR } from '../../color/srgb'
-import { OPEN_PBR_DEFAULTS, type ParameterName } from '../../material/open-pbr'
+import { OPEN_PBR_DEFAULTS, type ParameterName, reliefOf } from '../../material/open-pbr'
 import type { Camera } from '../film/camera'
 import { FILTER_TABLE } from '../film/pixel-filter'
 import type { KernelMemory } from '../kernel/kernel-memory'
@@ -10,7 +10,6 @@ import type { Scene, SceneMaterial, TextureRead } from '../scene/scene'
 import type { MipTexture } from '../scene/texture'
 import { type AlbedoTable, dielectricTables, perfectMirrorTable } from '../surface/albedo-tables'
 import { fuzzAlbedoTable } from '../surface/fuzz'
-import { RELIEF_SHARE } from './surface-reader'
 
 /**
  * Puts a scene, and what it is looked at by, into the kernel's memory, in the forms that src/kernel/memory.ts and its neighbours describe.
@@ -221,7 +220,7 @@ function putMaterial(
     colors.length > 0 && !colors.some(r => r.name === 'subsurfaceColor') ? 1 : 0,
   ])
   const tile = source.tileSizeM ?? [1, 1]
-  const relief = source.reliefM ?? RELIEF_SHARE * Math.max(tile[0], tile[1])
+  const relief = reliefOf(source)
   new Float64Array(memory.buffer, at + 560, 2).set([relief / tile[0], relief / tile[1]])
   const list = new Uint32Array(memory.buffer, at + READS_AT, reads.length * 4)
   reads.forEach(({ name, binding }, i) => {

@@ -1,10 +1,8 @@
+import { reliefOf } from '../../material/open-pbr'
 import type { SceneMaterial, TextureRead } from '../scene/scene'
 import { readTexture } from '../scene/texture'
 import type { Surface } from '../surface/surface'
 import type { ShadingFrame } from './shading-frame'
-
-/** Depth of a height map when nobody has said: a hundredth of the tile, as a plaster or a brick has. */
-export const RELIEF_SHARE = 0.01
 
 /** Turns a material at a place into what scatters there: parameters, textures at the right size, the bend of a normal or height map. */
 export class SurfaceReader {
@@ -100,7 +98,7 @@ export class SurfaceReader {
     const { levels } = read.texture
     const step = Math.max(footprint, 1 / Math.max(levels[0].width, levels[0].height))
     const tile = material.source.tileSizeM ?? [1, 1]
-    const relief = material.source.reliefM ?? RELIEF_SHARE * Math.max(tile[0], tile[1])
+    const relief = reliefOf(material.source)
     const channel = read.binding.channel
     const at = (x: number, y: number): number => {
       this.look(read, x, y, footprint)

@@ -1,6 +1,7 @@
 import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
+import type { Profile } from '#core/hand-over/profile'
 import type { RoleWords } from '#core/material/texture-set'
 import type { Scene } from '#core/mock-up/scene'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
@@ -14,8 +15,8 @@ import type { SceneLook } from '#files/audits/read-looks'
 import type { AlteredMaterial, AlteredPictures } from '#files/audits/render-altered'
 import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
 import type { ScheduleRequest } from '#files/documents/write-schedule'
+import type { WrittenFile } from '#files/exports/map-files'
 import type { ExportItem, HandedOver, WrittenExport } from '#files/exports/write-export'
-import type { WrittenFile } from '#files/exports/write-material'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
 import type { ComparedVersions } from '#files/items/compare-versions'
 import type { Inspection } from '#files/items/inspect-item'
@@ -26,7 +27,6 @@ import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
 import type { ReducedPicture } from '#files/writing/reduce-picture'
 import type { PictureFormat } from '#shared/contracts/compare.contract'
-import type { ExportRequest } from '#shared/contracts/projects.contract'
 
 /** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
 export interface ComputeTasks {
@@ -88,7 +88,7 @@ export interface ComputeTasks {
   correctScene: { input: { files: SourceFile[]; wishes: CorrectionWish[]; outPath: string }; output: Corrected }
   savePictures: { input: { diskPaths: string[]; format: PictureFormat; captions: string[] }; output: Uint8Array }
   export: {
-    input: { items: ExportItem[]; request: ExportRequest; about: HandedOver; zipPath: string }
+    input: { items: ExportItem[]; profile: Profile; about: HandedOver; zipPath: string }
     output: WrittenExport
   }
 }

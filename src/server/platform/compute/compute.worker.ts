@@ -97,7 +97,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
   correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
-  export: ({ items, request, about, zipPath }, onProgress) => writeExport(items, request, about, zipPath, onProgress),
+  export: ({ items, profile, about, zipPath }, onProgress) => writeExport(items, profile, about, zipPath, onProgress),
 }
 
 /** The pictures are small. */

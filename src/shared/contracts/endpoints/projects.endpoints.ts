@@ -3,6 +3,8 @@ import { bulkResultSchema } from '../items.contract'
 import {
   changeGuestsSchema,
   editProjectSchema,
+  handOverCheckQuerySchema,
+  handOverCheckSchema,
   newProjectSchema,
   orderExportSchema,
   pinItemsSchema,
@@ -73,5 +75,13 @@ export const PROJECTS_ENDPOINTS = {
     params: z.object({ id }),
     body: orderExportSchema,
     response: created,
+  }),
+  checkHandOver: endpoint({
+    method: 'get',
+    path: '/api/projects/{id}/hand-over-check',
+    summary: 'What of a project may not be handed over, and what a form of materials does not keep',
+    params: z.object({ id }),
+    query: handOverCheckQuerySchema,
+    response: handOverCheckSchema,
   }),
 }

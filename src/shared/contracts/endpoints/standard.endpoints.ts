@@ -1,5 +1,7 @@
 import { z } from 'zod'
 import { bulkResultSchema } from '../items.contract'
+import { licenceSchema, setLicenceSchema } from '../licences.contract'
+import { namedProfileSchema, saveProfileSchema } from '../profiles.contract'
 import {
   changeTreeSchema,
   offStandardSchema,
@@ -10,7 +12,7 @@ import {
   wordLineSchema,
   wordLineSetSchema,
 } from '../standard.contract'
-import { done, endpoint } from './endpoint'
+import { created, done, endpoint, id } from './endpoint'
 
 export const STANDARD_ENDPOINTS = {
   listRules: endpoint({
@@ -38,6 +40,39 @@ export const STANDARD_ENDPOINTS = {
     summary: 'Set a line of the vocabulary, begin one, or take one out',
     body: setWordLineSchema,
     response: wordLineSetSchema,
+  }),
+  listProfiles: endpoint({
+    method: 'get',
+    path: '/api/standard/profiles',
+    summary: 'How renderers of the house want their files, and what that keeps',
+    response: z.array(namedProfileSchema),
+  }),
+  saveProfile: endpoint({
+    method: 'post',
+    path: '/api/standard/profiles',
+    summary: 'Keep a profile under a name',
+    body: saveProfileSchema,
+    response: created,
+  }),
+  removeProfile: endpoint({
+    method: 'delete',
+    path: '/api/standard/profiles/{id}',
+    summary: 'Take a profile out',
+    params: z.object({ id }),
+    response: done,
+  }),
+  listLicences: endpoint({
+    method: 'get',
+    path: '/api/standard/licences',
+    summary: 'What licences let out of the house',
+    response: z.array(licenceSchema),
+  }),
+  setLicence: endpoint({
+    method: 'post',
+    path: '/api/standard/licences',
+    summary: 'Say what a licence lets out',
+    body: setLicenceSchema,
+    response: done,
   }),
   changeTree: endpoint({
     method: 'post',

@@ -1,0 +1,47 @@
+import type { Mesh } from '../geometry/mesh'
+import type { Stamp } from './gltf'
+import { type FileSpace, placeInto, turnInto } from './space'
+import { shortFloat, TextChunks } from './text-chunks'
+
+export interface ObjSubject {
+  /** Of the MTL file beside it. */
+  library: string
+  parts: readonly {
+    name: string
+    mesh: Mesh
+    hasUvs: boolean /** Name in the library; null for none. */
+    material: string | null
+  }[]
+  stamp: Stamp
+}
+
+/** Wavefront OBJ: one object a part. @returns UTF-8 */
+export function writeObj({ library, parts, stamp }: ObjSubject, space: FileSpace): Uint8Array {
+  const text = new TextChunks()
+  text.write(`# ${stampComment(stamp)}\n# lengths in ${space.unit}, ${space.upAxis} up\nmtllib ${library}\n`)
+  let vertices = 1
+  let coordinates = 1
+  for (const { name, mesh, hasUvs, material } of parts) {
+    const { positions: p, normals: n, uvs, indices } = mesh
+    const count = p.length / 3
+    text.write(`o ${toObjName(name)}\n`)
+    for (let i = 0; i < p.length; i += 3) text.write(`v ${list(placeInto(space, [p[i], p[i + 1], p[i + 2]]))}\n`)
+    if (hasUvs) for (let i = 0; i < uvs.length; i += 2) text.write(`vt ${list([uvs[i], 1 - uvs[i + 1]])}\n`)
+    for (let i = 0; i < n.length; i += 3) text.write(`vn ${list(turnInto(space, [n[i], n[i + 1], n[i + 2]]))}\n`)
+    if (material) text.write(`usemtl ${toObjName(material)}\n`)
+    const corner = (i: number) => `${i + vertices}/${hasUvs ? i + coordinates : ''}/${i + vertices}`
+    for (let i = 0; i < indices.length; i += 3)
+      text.write(`f ${corner(indices[i])} ${corner(indices[i + 1])} ${corner(indices[i + 2])}\n`)
+    vertices += count
+    if (hasUvs) coordinates += count
+  }
+  return text.toBytes()
+}
+
+const list = (values: readonly number[]): string => values.map(shortFloat).join(' ')
+
+/** A name without blanks: readers end one at the first. */
+export const toObjName = (name: string): string => name.trim().replace(/\s+/g, '_') || 'part'
+
+/** Says where a thing is from, in forms that have nothing but comments. */
+export const stampComment = ({ code, version }: Stamp): string => `muscovite ${code} ${version}`

@@ -1,0 +1,85 @@
+import { textureCompress } from '@gltf-transform/functions'
+import sharp from 'sharp'
+import { FileError } from '#core/findings/failure'
+import type { Model } from '#core/geometry/model'
+import { parseGlb } from '#core/geometry/read-gltf'
+import type { ModelForm } from '#core/hand-over/profile'
+import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
+import { writeMtl } from '#core/targets/obj-mtl'
+import type { FileSpace } from '#core/targets/space'
+import { packUsdz } from '#core/targets/usd/usdz'
+import { writeUsdStage } from '#core/targets/usd/write-stage'
+import { toObjName, writeObj } from '#core/targets/write-obj'
+import { type ItemSource, mainFile } from '../items/load-item'
+import { readBytes } from '../reading/source-file'
+import type { WrittenFile } from './map-files'
+
+export interface ModelOptions extends FileSpace {
+  form: ModelForm
+  maxSizePx: number | null
+}
+
+/** A model as files of one form. OpenUSD and OBJ hold its parts in the place where they stand, not the groups that they stand in. */
+export async function writeModelFiles(
+  source: ItemSource,
+  name: string,
+  { form, maxSizePx, ...space }: ModelOptions,
+  stamp: Stamp,
+): Promise<WrittenFile[]> {
+  if (form === 'gltf') return [{ path: `${name}.glb`, bytes: await writeModelGlb(source, maxSizePx, stamp) }]
+  const model = await openModel(source)
+  const materials = nameMaterials(model)
+  const pictures = await writePictures(model, name, maxSizePx)
+  const files = new Map(pictures.map((p, i) => [i, p.path]))
+  if (form === 'usdz') {
+    const stage = writeUsdStage({ name, parts: model.parts, materials, stamp }, { ...space, files, areFactors: true })
+    return [{ path: `${name}.usdz`, bytes: packUsdz([{ path: `${name}.usda`, bytes: stage }, ...pictures]) }]
+  }
+  const library = materials.map(m => writeMtl(m, files, { stamp, areFactors: true })).join('\n')
+  const parts = model.parts.map(part => ({ ...part, material: materials[part.material]?.name ?? null }))
+  return [
+    { path: `${name}.obj`, bytes: writeObj({ library: `${name}.mtl`, parts, stamp }, space) },
+    { path: `${name}.mtl`, bytes: new TextEncoder().encode(library) },
+    ...pictures,
+  ]
+}
+
+/** The model as its own file has it, stamped. */
+export async function writeModelGlb(source: ItemSource, maxSizePx: number | null, stamp: Stamp): Promise<Uint8Array> {
+  const bytes = await readBytes(mainFile(source))
+  const document = await readGltfBinary(bytes).catch(() => {
+    throw new FileError('malformed', 'The model does not read.')
+  })
+  if (maxSizePx !== null) await document.transform(textureCompress({ encoder: sharp, resize: [maxSizePx, maxSizePx] }))
+  stampDocument(document, stamp)
+  return writeGltfBinary(document)
+}
+
+const openModel = async (source: ItemSource): Promise<Model> => parseGlb(await readBytes(mainFile(source)))
+
+/** Every material under a name of its own. */
+function nameMaterials({ materials }: Model) {
+  const taken = new Set<string>()
+  return materials.map((material, i) => {
+    const first = toObjName(material.name || `material ${i + 1}`)
+    let name = first
+    for (let n = 2; taken.has(name); n++) name = `${first}_${n}`
+    taken.add(name)
+    return { ...material, name }
+  })
+}
+
+/** The model's pictures as PNG or JPEG, which every reader of these forms has. */
+const writePictures = ({ images }: Model, name: string, maxSizePx: number | null): Promise<WrittenFile[]> =>
+  Promise.all(
+    images.map(async ({ bytes, mediaType }, i) => {
+      const extension = mediaType === 'image/jpeg' ? 'jpg' : 'png'
+      const path = `textures/${name}_${i + 1}.${extension}`
+      const { width = 0, height = 0 } = await sharp(bytes).metadata()
+      const fits = maxSizePx === null || Math.max(width, height) <= maxSizePx
+      if (fits && (mediaType === 'image/jpeg' || mediaType === 'image/png')) return { path, bytes }
+      const pixels = fits ? sharp(bytes) : sharp(bytes).resize(maxSizePx, maxSizePx, { fit: 'inside' })
+      const encoded = await (extension === 'jpg' ? pixels.jpeg({ quality: 92 }) : pixels.png()).toBuffer()
+      return { path, bytes: new Uint8Array(encoded) }
+    }),
+  )
