@@ -15,6 +15,8 @@ import { ProjectsPlace } from '../places/projects/ProjectsPlace'
 import { ShownProjectPlace } from '../places/projects/ShownProjectPlace'
 import { SignInPlace } from '../places/sign-in/SignInPlace'
 import { WelcomePlace } from '../places/sign-in/WelcomePlace'
+import { LicencesPlace } from '../places/standard/licences/LicencesPlace'
+import { ProfilesPlace } from '../places/standard/profiles/ProfilesPlace'
 import { RigPlace } from '../places/standard/RigPlace'
 import { StandardPlace } from '../places/standard/StandardPlace'
 import { WordsPlace } from '../places/standard/WordsPlace'
@@ -75,6 +77,8 @@ export function App() {
         <Route path="/intake/:id" element={<BatchPlace />} />
         <Route path="/standard" element={<StandardPlace />} />
         <Route path="/standard/words" element={<WordsPlace />} />
+        <Route path="/standard/profiles" element={<ProfilesPlace />} />
+        <Route path="/standard/licences" element={<LicencesPlace />} />
         <Route path="/standard/rigs/:name" element={<RigPlace />} />
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />

@@ -1,98 +1,98 @@
 import { format } from 'date-fns'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { toast } from 'sonner'
-import { EXPORT_SIZES, type ExportRequest, type Project, type ProjectExport } from '#shared/contracts/projects.contract'
+import { HOUSE_PROFILE, type Profile } from '#core/hand-over/profile'
+import type { Project, ProjectExport } from '#shared/contracts/projects.contract'
+import { summarizeProfile } from '#shared/profile-words'
 import { formatBytes } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { CheckBox } from '../../components/controls/CheckBox'
-import { ChoiceField, optionsOf } from '../../components/controls/Choice'
+import { ChoiceField } from '../../components/controls/Choice'
+import { ProfileFields } from '../../components/hand-over/ProfileFields'
+import { Modal } from '../../components/Modal'
 import { Progress } from '../../components/Notice'
-import { useEditProjectMutation, useOrderExportMutation } from '../../state/api'
+import { useEditProjectMutation, useListProfilesQuery, useOrderExportMutation } from '../../state/api'
 import { plural } from '../../words/states'
+import { HandOverCheck } from './HandOverCheck'
 
-const MATERIAL_WORDS: Record<ExportRequest['materials'], string> = {
-  materialX: 'MaterialX and textures',
-  gltf: 'glTF sample patches',
+const OWN = 'own'
+
+interface Props {
+  project: Project
+  /** Pins that are chosen; empty for all. */
+  chosen: readonly number[]
 }
 
-/** As the house hands over where nothing else is said. */
-const HOUSE_FORM: ExportRequest = { materials: 'materialX', environments: 'asStored', maps: 'asStored', maxSizePx: null }
-
-const ENVIRONMENT_WORDS: Record<ExportRequest['environments'], string> = {
-  asStored: 'as they are stored',
-  exr: 'OpenEXR',
-  hdr: 'Radiance HDR',
-}
-
-const MAP_FORM_WORDS: Record<ExportRequest['maps'], string> = {
-  asStored: 'as they are kept',
-  png: 'PNG',
-  tiff: 'TIFF',
-  exr: 'OpenEXR',
-}
-
-/** Handing over: in which form, all of it or what is new, and what was handed over before. */
-export function ExportPanel({ project }: { project: Project }) {
+/** Handing over: by which profile, all of it, what is chosen or what is new, and what was handed over before. */
+export function ExportPanel({ project, chosen }: Props) {
+  const { data: profiles = [] } = useListProfilesQuery()
   const [order, { isLoading }] = useOrderExportMutation()
   const [edit] = useEditProjectMutation()
-  const [request, setRequest] = useState<ExportRequest>(project.ownForm ?? HOUSE_FORM)
+  const [picked, setPicked] = useState<string | null>(null)
   const [onlyNew, setOnlyNew] = useState(false)
+  const [isChanging, setChanging] = useState(false)
+  const house = profiles.find(p => p.isHouse)
+  const usual = project.ownForm ? OWN : String(project.profileId ?? house?.id ?? '')
+  const value = picked ?? usual
+  const named = profiles.find(p => String(p.id) === value)
+  const profile = value === OWN ? (project.ownForm ?? HOUSE_PROFILE) : (named?.profile ?? HOUSE_PROFILE)
   const send = async () => {
-    const result = await order({ id: project.id, ...request, onlyNew })
+    const result = await order({
+      id: project.id,
+      ...(named ? { profileId: named.id } : {}),
+      ...(chosen.length > 0 ? { itemIds: [...chosen] } : {}),
+      onlyNew,
+    })
     if (result.error) tellProblem(result.error)
   }
-  const own = project.ownForm ?? HOUSE_FORM
-  const isOwn = JSON.stringify(own) === JSON.stringify(request)
-  const isHouse = JSON.stringify(request) === JSON.stringify(HOUSE_FORM)
-  const keepForm = async () => {
-    const result = await edit({ id: project.id, ownForm: isHouse ? null : request })
+  const keep = async (wish: { ownForm?: Profile | null; profileId?: number | null }, told: string) => {
+    const before = { ownForm: project.ownForm, profileId: project.profileId }
+    const result = await edit({ id: project.id, ...wish })
     if (result.error) return tellProblem(result.error)
-    toast.success(isHouse ? `${project.code} takes the form of the house.` : `${project.code} has a form of its own.`)
+    setPicked(null)
+    toast.success(told, { action: { label: 'Undo', onClick: () => void edit({ id: project.id, ...before }) } })
   }
+  const keepNamed = () =>
+    named && keep({ ownForm: null, profileId: named.isHouse ? null : named.id }, `${project.code} hands over by ${named.name}.`)
   return (
     <aside className="flex flex-col gap-3 self-start rounded-sm bg-sheet p-4">
-      <h2 className="text-section">Export</h2>
+      <h2 className="text-section">Hand over</h2>
       <ChoiceField
-        label="Materials as"
-        value={request.materials}
-        onChange={materials => setRequest({ ...request, materials })}
-        options={optionsOf(['materialX', 'gltf'] as const, MATERIAL_WORDS)}
+        label="Profile"
+        value={value}
+        onChange={setPicked}
+        options={[
+          ...(project.ownForm ? [{ value: OWN, text: 'this project’s own' }] : []),
+          ...profiles.map(p => ({ value: String(p.id), text: p.isHouse ? `${p.name}, as the house` : p.name })),
+        ]}
       />
-      <ChoiceField
-        label="Environments as"
-        value={request.environments}
-        onChange={environments => setRequest({ ...request, environments })}
-        options={optionsOf(['asStored', 'exr', 'hdr'] as const, ENVIRONMENT_WORDS)}
-      />
-      <ChoiceField
-        label="Maps as"
-        value={request.maps}
-        onChange={maps => setRequest({ ...request, maps })}
-        options={optionsOf(['asStored', 'png', 'tiff', 'exr'] as const, MAP_FORM_WORDS)}
-      />
-      <ChoiceField
-        label="Textures and skies up to"
-        value={String(request.maxSizePx ?? '')}
-        onChange={px => setRequest({ ...request, maxSizePx: EXPORT_SIZES.find(size => String(size) === px) ?? null })}
-        options={[{ value: '', text: 'full size' }, ...EXPORT_SIZES.map(px => ({ value: String(px), text: `${px} px` }))]}
-      />
-      {project.ownForm && isOwn && (
-        <p className="border-l-2 border-ink pl-2 text-xs">This project's own form: it is not as the house has it.</p>
+      <p className="text-xs text-quiet">{summarizeProfile(profile)}</p>
+      {value === OWN && (
+        <p className="border-l-2 border-ink pl-2 text-xs">This project’s own form: it is not as the house has it.</p>
       )}
-      {!isOwn && project.mayDecide && (
-        <Button variant="bare" className="-ml-3 self-start" onClick={keepForm}>
-          {isHouse ? 'Take the form of the house again' : "Keep as this project's form"}
-        </Button>
+      {project.mayDecide && (
+        <div className="-my-1 -ml-3 flex flex-wrap">
+          {value !== usual && (
+            <Button variant="bare" onClick={keepNamed}>
+              Keep for this project
+            </Button>
+          )}
+          <Button variant="bare" onClick={() => setChanging(true)}>
+            {project.ownForm ? 'Change its own form' : 'A form of its own'}
+          </Button>
+        </div>
       )}
+      <HandOverCheck projectId={project.id} materials={profile.materials} />
       {project.exports.some(d => d.state === 'ready') && (
         <CheckBox label="Only what is new since the last" checked={onlyNew} onChange={setOnlyNew} />
       )}
       <Button variant="next" className="justify-center" disabled={isLoading || project.pinned.length === 0} onClick={send}>
-        Write the zip
+        {chosen.length > 0 ? `Write the zip of the ${chosen.length} chosen` : 'Write the zip'}
       </Button>
-      <p className="text-xs text-quiet">Models come as binary glTF. A manifest names codes, versions, hashes and licences.</p>
+      <p className="text-xs text-quiet">A manifest names codes, versions, hashes, licences, and what a form does not hold.</p>
       {project.exports.length > 0 && (
         <ul className="border-t border-line">
           {project.exports.map(d => (
@@ -100,7 +100,47 @@ export function ExportPanel({ project }: { project: Project }) {
           ))}
         </ul>
       )}
+      {isChanging && (
+        <OwnForm
+          code={project.code}
+          profile={profile}
+          onClose={() => setChanging(false)}
+          onKeep={ownForm => {
+            setChanging(false)
+            void keep({ ownForm }, `${project.code} has a form of its own.`)
+          }}
+        />
+      )}
     </aside>
+  )
+}
+
+interface OwnFormProps {
+  code: string
+  profile: Profile
+  onClose: () => void
+  onKeep: (profile: Profile) => void
+}
+
+function OwnForm({ code, profile, onClose, onKeep }: OwnFormProps) {
+  const [draft, setDraft] = useState(profile)
+  return (
+    <Modal title={`How ${code} hands over`} width="frame" onClose={onClose}>
+      <div className="flex flex-col gap-5">
+        <ProfileFields profile={draft} onChange={setDraft} />
+        <div className="flex items-center gap-2">
+          <Link to="/standard/profiles" className="text-xs text-quiet underline hover:text-ink">
+            Profiles of the house
+          </Link>
+          <Button variant="bare" className="ml-auto" onClick={onClose}>
+            Leave it
+          </Button>
+          <Button variant="next" onClick={() => onKeep(draft)}>
+            Keep for this project
+          </Button>
+        </div>
+      </div>
+    </Modal>
   )
 }
 
@@ -110,8 +150,8 @@ function ExportLine({ ordered: d }: { ordered: ProjectExport }) {
       <div className="flex items-center gap-2">
         <span className="min-w-0">
           <span className="block">{plural(d.total, 'item')}</span>
-          <span className="block text-xs text-quiet">
-            {MATERIAL_WORDS[d.request.materials]}, {d.request.maxSizePx ? `${d.request.maxSizePx} px` : 'full size'}
+          <span className="block truncate text-xs text-quiet" title={summarizeProfile(d.profile)}>
+            {d.label || 'its own form'}
           </span>
         </span>
         {d.url && (

@@ -1,9 +1,11 @@
 import { format } from 'date-fns'
+import { useRef, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
 import type { Pin, Project } from '#shared/contracts/projects.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
+import { CheckBox } from '../../components/controls/CheckBox'
 import { EmptyState } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
@@ -20,6 +22,9 @@ import { RunPanel } from './RunPanel'
 export const ProjectPlace = () => <OpenProject>{project => <ProjectView project={project} />}</OpenProject>
 
 function ProjectView({ project }: { project: Project }) {
+  const [marked, setMarked] = useState<readonly number[]>([])
+  // What was taken out meanwhile is chosen no more.
+  const chosen = marked.filter(id => project.pinned.some(p => p.chip.id === id))
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
@@ -33,10 +38,10 @@ function ProjectView({ project }: { project: Project }) {
         <section>
           <MockUpsPanel projectId={project.id} />
           <ScenesPanel project={project} />
-          <Pins project={project} />
+          <Pins project={project} chosen={chosen} onChoose={setMarked} />
         </section>
         <div className="flex flex-col gap-6">
-          <ExportPanel key={JSON.stringify(project.ownForm)} project={project} />
+          <ExportPanel project={project} chosen={chosen} />
           <RunPanel project={project} />
           <GuestsPanel project={project} />
         </div>
@@ -45,8 +50,22 @@ function ProjectView({ project }: { project: Project }) {
   )
 }
 
-function Pins({ project }: { project: Project }) {
+interface PinsProps {
+  project: Project
+  chosen: readonly number[]
+  onChoose: (ids: readonly number[]) => void
+}
+
+function Pins({ project, chosen, onChoose }: PinsProps) {
+  const last = useRef<number | null>(null)
   const asked = project.pinned.filter(p => p.isAsked)
+  const ids = project.pinned.map(p => p.chip.id)
+  const choose = (id: number, isOn: boolean, withShift: boolean) => {
+    const [from, to] = [ids.indexOf(withShift ? (last.current ?? id) : id), ids.indexOf(id)].sort((a, b) => a - b)
+    const range = ids.slice(Math.max(0, from), to + 1)
+    last.current = id
+    onChoose(isOn ? [...new Set([...chosen, ...range])] : chosen.filter(c => !range.includes(c)))
+  }
   if (project.pinned.length === 0)
     return (
       <EmptyState title="Nothing is pinned yet.">
@@ -69,16 +88,37 @@ function Pins({ project }: { project: Project }) {
           </Link>
         </div>
       )}
+      <div className="flex items-center gap-3 pb-2 text-xs text-quiet">
+        <CheckBox
+          label={chosen.length > 0 ? `${chosen.length} chosen to hand over` : 'Choose all'}
+          checked={chosen.length === ids.length}
+          isPartly={chosen.length > 0}
+          onChange={isOn => onChoose(isOn ? ids : [])}
+        />
+      </div>
       <ul className="border-t border-line">
         {project.pinned.map(pin => (
-          <PinLine key={pin.chip.id} pin={pin} projectId={project.id} />
+          <PinLine
+            key={pin.chip.id}
+            pin={pin}
+            projectId={project.id}
+            isChosen={chosen.includes(pin.chip.id)}
+            onChoose={(isOn, withShift) => choose(pin.chip.id, isOn, withShift)}
+          />
         ))}
       </ul>
     </>
   )
 }
 
-function PinLine({ pin, projectId }: { pin: Pin; projectId: number }) {
+interface PinLineProps {
+  pin: Pin
+  projectId: number
+  isChosen: boolean
+  onChoose: (isOn: boolean, withShift: boolean) => void
+}
+
+function PinLine({ pin, projectId, isChosen, onChoose }: PinLineProps) {
   const { chip } = pin
   const location = useLocation()
   const [unpin] = useUnpinItemsMutation()
@@ -92,7 +132,8 @@ function PinLine({ pin, projectId }: { pin: Pin; projectId: number }) {
       })
   }
   return (
-    <li className="grid grid-cols-[5rem_minmax(0,1fr)_9rem_7rem_5.5rem] items-center gap-4 border-b border-line py-2">
+    <li className="grid grid-cols-[1rem_5rem_minmax(0,1fr)_9rem_7rem_5.5rem] items-center gap-4 border-b border-line py-2">
+      <CheckBox label={`Choose ${chip.name}`} isLabelHidden checked={isChosen} onChange={onChoose} />
       <Link to={`/items/${chip.code}`} state={{ behind: location }} aria-label={chip.name}>
         <PreviewFrame url={chip.preview} alt="" />
       </Link>

@@ -3,11 +3,15 @@ import type { Sheet } from '#shared/contracts/items.contract'
 import { formatBytes } from '#shared/units'
 import { PathText } from '../../components/PathText'
 import { roleWord } from '../../words/states'
+import { TakeAlong } from './TakeAlong'
 
 export function SheetFiles({ sheet }: { sheet: Sheet }) {
   return (
     <section>
-      <h2 className="mb-2 text-section">Files of version {sheet.version.number}</h2>
+      <div className="mb-2 flex items-center gap-3">
+        <h2 className="mr-auto text-section">Files of version {sheet.version.number}</h2>
+        <TakeAlong sheet={sheet} />
+      </div>
       <ul className="border-t border-line">
         {sheet.files.map(f => (
           <li key={f.url} className="grid grid-cols-[9rem_minmax(0,1fr)_5rem_2rem] items-center gap-3 border-b border-line py-1">

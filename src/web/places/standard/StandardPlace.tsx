@@ -18,6 +18,12 @@ import { Trial } from './Trial'
 
 const range = (size?: [number, number] | null) => (size ? `${formatNumber(size[0])} – ${formatNumber(size[1])} m` : '')
 
+const PARTS = [
+  { to: '/standard/words', text: 'Vocabulary of the search' },
+  { to: '/standard/profiles', text: 'Profiles of hand-overs' },
+  { to: '/standard/licences', text: 'Licences' },
+]
+
 /** The house rules as they stand: the tree, codes, rigs and budgets. Leads change rigs here, after seeing what that does. */
 export function StandardPlace() {
   const { data: categories, error, refetch } = useListCategoriesQuery()
@@ -30,9 +36,13 @@ export function StandardPlace() {
           title="Standard"
           facts="The house tree, its rules, and one look for every preview"
           actions={
-            <Link to="/standard/words" className="underline hover:text-ink">
-              Vocabulary of the search
-            </Link>
+            <nav aria-label="More of the standard" className="flex gap-4">
+              {PARTS.map(({ to, text }) => (
+                <Link key={to} to={to} className="underline hover:text-ink">
+                  {text}
+                </Link>
+              ))}
+            </nav>
           }
         />
       </div>

@@ -2,6 +2,7 @@ import { Check, History, Image, Plus } from 'lucide-react'
 import { memo } from 'react'
 import type { Chip } from '#shared/contracts/chip.contract'
 import { Dots } from '../../components/Dots'
+import { handOverLink, offerToDesktop } from '../../components/hand-over/hand-over-link'
 import { PreviewFrame } from '../../components/PreviewFrame'
 import { StateMark } from '../../components/StateMark'
 import { useAppSelector } from '../../state/hooks'
@@ -38,7 +39,11 @@ export const ChipView = memo(function ChipView({ chip, inTray, focused, note, is
       className={`bg-mount shadow-[0_1px_2px_rgb(0_0_0/0.28)] ${inTray ? 'outline-2 outline-offset-1 outline-ink' : ''}`}
       data-chip={chip.code}
       draggable
-      onDragStart={event => carryIds(event, actions.carried(chip))}
+      onDragStart={event => {
+        const carried = actions.carried(chip)
+        carryIds(event, carried)
+        if (carried.length === 1) offerToDesktop(event, chip, handOverLink(chip))
+      }}
     >
       <button
         type="button"
