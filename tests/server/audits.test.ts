@@ -85,7 +85,10 @@ describe('a scene', () => {
     ])
     expect((await audit(await exported(model))).models).toMatchObject([{ class: 'pinned', code: model.code, changes: [] }])
     expect((await listBatches(world.context.db, world.artist)).map(b => b.title)).not.toContain('scene.glb')
-    expect((await listAudits(world.context.db, world.artist, projectId)).length).toBe(2)
+    const listed = await listAudits(world.context.db, world.artist, projectId)
+    expect(listed.map(a => a.id)).toEqual([expect.any(Number), expect.any(Number)])
+    for (const { id, shares, things } of listed)
+      expect(await getAudit(world.context, world.artist, id)).toMatchObject({ shares, things })
   })
 
   it('with something altered is rendered beside the library, corrected in one step, and clean when it is audited again', async () => {

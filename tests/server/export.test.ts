@@ -85,7 +85,7 @@ describe('an export', () => {
     expect(XMLValidator.validate(text)).toBe(true)
     const parsed = parseMaterialX(text)
     expect(parsed.tileSizeM).toEqual([0.6, 0.6])
-    expect(parsed.files.length).toBe(3)
+    expect(parsed.files.length).toBe(4)
     const folder = document.path.split('/').slice(0, -1).join('/')
     for (const file of parsed.files) expect(entries[`${folder}/${file}`]).toBeDefined()
   })

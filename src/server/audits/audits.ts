@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, isNotNull } from 'drizzle-orm'
+import { and, asc, desc, eq, isNotNull, sql } from 'drizzle-orm'
 import type { SourceFile } from '#files/reading/source-file'
 import type { AuditSummary, CorrectScene, SceneAuditView } from '#shared/contracts/audits.contract'
 import { getChips } from '../library/chips'
@@ -76,29 +76,29 @@ export async function openSceneFiles({ db, storage }: Pick<Context, 'db' | 'stor
 
 export async function listAudits(db: Connection, actor: Actor, projectId: number): Promise<AuditSummary[]> {
   await getProjectRow(db, actor, projectId)
+  const { id, title, state, step, share, message, createdAt, result } = sceneAudits
+  const lengthOf = (list: string) => sql`coalesce(jsonb_array_length(${result} -> ${sql.raw(`'${list}'`)}), 0)`
   const rows = await db
-    .select({ audit: sceneAudits, person: people.name })
+    .select({
+      ...{ id, title, projectId: sceneAudits.projectId, state, step, share, message, createdAt, person: people.name },
+      // A result tells of every thing of a scene: of a list of audits the database gives what is shown.
+      shares: sql<AuditSummary['shares']>`${result} -> 'shares'`,
+      things: sql<number>`(${lengthOf('materials')} + ${lengthOf('models')} + ${lengthOf('lights')})::int`,
+    })
     .from(sceneAudits)
     .innerJoin(people, eq(people.id, sceneAudits.personId))
     .where(and(eq(sceneAudits.projectId, projectId), mayRead(actor, sceneAudits.libraryId)))
     .orderBy(desc(sceneAudits.id))
-  return rows.map(({ audit, person }) => toSummary(audit, person))
+  return rows.map(row => ({ ...row, createdAt: row.createdAt.toISOString() }))
 }
 
 const toSummary = (
   { id, title, projectId, state, step, share, message, result, createdAt }: AuditRow,
   person: string,
 ): AuditSummary => ({
-  id,
-  title,
-  projectId,
-  state,
-  step,
-  share,
-  message,
+  ...{ id, title, projectId, state, step, share, message, person },
   shares: result?.shares ?? null,
   things: result ? result.materials.length + result.models.length + result.lights.length : 0,
-  person,
   createdAt: createdAt.toISOString(),
 })
 
