@@ -55,7 +55,7 @@ const FLOORS = {
   'src/web/components': ['controls', 'measure', 'tracing', 'hand-over'],
   'src/web/places/wall': ['narrow', 'table', 'tree', 'colors'],
   'src/web/places/mock-up': ['schedule', 'state', 'view', 'light', 'shots', 'cards'],
-  'src/web/places/projects': ['decisions', 'audits'],
+  'src/web/places/projects': ['decisions', 'audits', 'check'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places/intake/worklist': ['state', 'row', 'tools'],
   'src/web/places': [

@@ -1,12 +1,11 @@
 import { createWriteStream } from 'node:fs'
-import { rm, stat } from 'node:fs/promises'
-import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { z } from 'zod'
 import { FileError } from '#core/findings/failure'
 import { completeHandOver } from '#files/exports/complete-hand-over'
 import { type Verified, verifyHandOver } from '#files/exports/verify-hand-over'
+import { problemSchema } from '#shared/contracts/failure.contract'
+import { standingListSchema } from '#shared/contracts/hand-over.contract'
 import { type Client, type Credentials, ImportError, signIn } from './client'
 
 interface Output {
@@ -44,19 +43,18 @@ export async function runVerify(path: string, credentials: Credentials | null, j
 }
 
 async function listOlder(client: Client, { manifest }: Verified): Promise<Older> {
-  const sheet = z.object({ versions: z.array(z.object({ number: z.number(), isApproved: z.boolean() })) })
-  const older: Older = {}
-  for (const { code, version } of manifest.items) {
-    const answer = await client.ask('GET', `/api/items/${encodeURIComponent(code)}`).catch(() => null)
-    const approved = answer === null ? undefined : sheet.parse(answer).versions.find(v => v.isApproved)
-    if (approved && approved.number > version) older[code] = { handedOver: version, approved: approved.number }
-  }
-  return older
+  const items = manifest.items.map(({ code, version }) => ({ code, version }))
+  const standing = standingListSchema.parse(await client.ask('POST', '/api/hand-overs/standing', { items }))
+  return Object.fromEntries(
+    standing.flatMap(s =>
+      s.approved !== null && s.approved > s.version ? [[s.code, { handedOver: s.version, approved: s.approved }]] : [],
+    ),
+  )
 }
 
 /**
  * Brings what is missing or altered in a folder from the server that handed it over, and nothing that is there already; the exit status.
- * Broken off, it goes on where it was.
+ * Broken off, it goes on with what is missing then.
  */
 export async function runFetch(folder: string, credentials: Credentials, json: boolean, output: Output): Promise<number> {
   return sayFailures(output, async () => {
@@ -69,36 +67,34 @@ export async function runFetch(folder: string, credentials: Credentials, json: b
     const { source } = before.manifest
     if (!source) throw new ImportError('The manifest does not say where the whole of it can be had.')
     const client = await signIn(credentials)
-    const zipPath = join(folder, `export-${source.exportId}.zip.part`)
-    await download(client, `/api/projects/${source.projectId}/exports/${source.exportId}/zip`, zipPath)
-    const { brought, keptAside, after } = await completeHandOver(folder, before, zipPath)
-    await rm(zipPath, { force: true })
+    const address = `/api/projects/${source.projectId}/exports/${source.exportId}/files/`
+    const { brought, keptAside, refused, after } = await completeHandOver(folder, before, (path, to) =>
+      download(client, address + path.split('/').map(encodeURIComponent).join('/'), to),
+    )
     const left = [...after.missing, ...after.altered]
     if (json) output.print(`${JSON.stringify({ brought, keptAside, missing: left })}\n`)
     else {
       output.print(`${brought} of ${wanted} files were brought.\n`)
       for (const path of keptAside) output.print(`What had been altered is kept as ${path}\n`)
+      for (const message of refused) output.print(`${message}\n`)
       for (const { code, path } of left) output.print(`still missing  ${code}  ${path}\n`)
     }
     return left.length > 0 ? 1 : 0
   })
 }
 
-/** On from where it broke off; the server gives parts of a file. */
+/** @throws FileError where the server has no such file, ImportError where there is no server or nothing of the hand-over is left */
 async function download(client: Client, address: string, to: string): Promise<void> {
-  const have = (await stat(to).catch(() => null))?.size ?? 0
-  const response = await fetch(client.server + address, {
-    headers: { ...client.headers, ...(have > 0 ? { Range: `bytes=${have}-` } : {}) },
-  }).catch(() => {
+  const response = await fetch(client.server + address, { headers: client.headers }).catch(() => {
     throw new ImportError(`No Muscovite answers at ${client.server}. Start it, or name another address with --server.`)
   })
-  // All of it was there already.
-  if (response.status === 416) return
   if (!response.ok || !response.body) {
-    const said = z.object({ message: z.string() }).safeParse(await response.json().catch(() => null))
-    throw new ImportError(said.success ? said.data.message : `The server answered with ${response.status}.`)
+    const said = problemSchema.safeParse(await response.json().catch(() => null))
+    const message = said.success ? said.data.message : `The server answered with ${response.status}.`
+    if (said.success && said.data.code === 'notFound') throw new FileError('notFound', message)
+    throw new ImportError(message)
   }
-  await pipeline(Readable.fromWeb(response.body as never), createWriteStream(to, { flags: response.status === 206 ? 'a' : 'w' }))
+  await pipeline(Readable.fromWeb(response.body as never), createWriteStream(to))
 }
 
 async function sayFailures({ report }: Output, run: () => Promise<number>): Promise<number> {

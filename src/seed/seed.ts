@@ -35,6 +35,7 @@ import { items, versions } from '../server/tables/library.table'
 import { libraries, people, studio } from '../server/tables/people.table'
 import { projects } from '../server/tables/project.table'
 import { DEMO_MOCK_UPS } from './demo-mock-ups'
+import { seedStandard } from './demo-standard'
 
 /**
  * Fills an empty installation with the made-up studio Pale Harbour: people, libraries, deliveries that go through Intake as a
@@ -139,6 +140,7 @@ async function seed(): Promise<void> {
   }
   await Promise.all(accepting)
   await seedProjects(context, lead)
+  await seedStandard(context, lead)
   await seedMockUps(context, lead)
   await seedRevisions(context, lead)
   await seedFeed(context, lead)

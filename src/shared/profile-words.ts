@@ -16,7 +16,7 @@ export const MODEL_FORM_WORDS: Words<'models'> = {
 }
 
 export const SKY_FORM_WORDS: Words<'environments'> = {
-  asStored: 'as they are stored',
+  asStored: 'as they are kept',
   exr: 'OpenEXR',
   hdr: 'Radiance HDR',
 }

@@ -4,7 +4,9 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { FileError } from '#core/findings/failure'
 import { type ExportManifest, manifestSchema } from '#shared/contracts/hand-over.contract'
+import { takeEntry } from '../reading/archive-entry'
 import { completeHandOver } from './complete-hand-over'
 import { verifyHandOver } from './verify-hand-over'
 
@@ -47,6 +49,11 @@ async function folderOf(files: Record<string, Uint8Array | string>): Promise<str
   }
   return folder
 }
+/** Brings files out of the zip of the whole. */
+async function bringer() {
+  const zip = await zipOf()
+  return (path: string, to: string) => takeEntry(zip, path, to)
+}
 async function zipOf(): Promise<string> {
   const path = join(root, `whole-${++serial}.zip`)
   await writeFile(path, zipSync({ ...FILES, 'manifest.json': text(JSON.stringify(manifest)) }))
@@ -72,19 +79,30 @@ describe('a hand-over', () => {
 
   it('is completed with what is missing; what was altered is kept aside, and what is there is not touched', async () => {
     const folder = await folderOf({ [BASE]: text('my own colour'), [OAK]: FILES[OAK] })
-    const done = await completeHandOver(folder, await verifyHandOver(folder), await zipOf())
+    const done = await completeHandOver(folder, await verifyHandOver(folder), await bringer())
     expect(done).toMatchObject({ brought: 2, keptAside: [`${BASE}.altered`], after: { intact: 3, missing: [], altered: [] } })
     expect(await readFile(join(folder, `${BASE}.altered`), 'utf8')).toBe('my own colour')
     // Once more, with another file altered in the same place.
     await writeFile(join(folder, BASE), 'again')
-    const again = await completeHandOver(folder, await verifyHandOver(folder), await zipOf())
+    const again = await completeHandOver(folder, await verifyHandOver(folder), await bringer())
     expect(again).toMatchObject({ brought: 1, keptAside: [`${BASE}.altered-2`] })
   })
 
   it('from an empty folder with a manifest becomes the whole', async () => {
     const folder = await folderOf({})
-    const done = await completeHandOver(folder, await verifyHandOver(folder), await zipOf())
+    const done = await completeHandOver(folder, await verifyHandOver(folder), await bringer())
     expect(done).toMatchObject({ brought: 3, keptAside: [], after: { intact: 3 } })
+  })
+
+  it('stays as it is where the other side has no longer what it had, or something else', async () => {
+    const folder = await folderOf({ [BASE]: text('my own colour'), [OAK]: FILES[OAK] })
+    const done = await completeHandOver(folder, await verifyHandOver(folder), async (path, to) => {
+      if (path === CHAIR) throw new FileError('notFound', 'Gone.')
+      await writeFile(to, 'something else')
+    })
+    expect(done).toMatchObject({ brought: 0, keptAside: [], refused: ['Gone.'] })
+    expect(await readFile(join(folder, BASE), 'utf8')).toBe('my own colour')
+    expect(done.after.unnamed).toEqual([])
   })
 
   it('without a manifest, or with one that leads out of its folder, is none', async () => {

@@ -1,17 +1,22 @@
 import { rm } from 'node:fs/promises'
+import { basename } from 'node:path'
+import { pipeline } from 'node:stream/promises'
 import type { Express } from 'express'
 import { z } from 'zod'
+import { findEntry } from '#files/reading/archive-entry'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
+import { notFound } from '../platform/problem'
 import { editProject } from './edit-project'
 import { getExportFile, getExportManifest } from './exports/exports'
 import { checkHandOver } from './exports/hand-over-check'
 import { handOverItem } from './exports/hand-over-item'
 import { orderExport } from './exports/order-export'
+import { listStanding } from './exports/standing'
 import { changeGuests } from './guests'
 import { createProject, getProject, getProjectRow, listProjects, pinItems, unpinItems } from './projects'
 
@@ -57,6 +62,19 @@ export function mountProjectRoutes(app: Express, context: Context, compute: Comp
     const { manifest, fileName } = await getExportManifest(db, getActor(req), id, exportId)
     res.attachment(fileName)
     res.type('json').end(`${JSON.stringify(manifest, null, 2)}\n`)
+  })
+  route(app, ENDPOINTS.listStanding, ({ actor, body }) => listStanding(db, actor, body.items))
+  app.get('/api/projects/:id/exports/:exportId/files/*path', async (req, res) => {
+    const { id, exportId } = zipParams.parse(req.params)
+    const path = (req.params.path as unknown as string[]).join('/')
+    const { hash } = await getExportFile(db, getActor(req), id, exportId)
+    const entry = await findEntry(await context.storage.localPath(hash), path)
+    if (!entry) throw notFound(`${path} of this hand-over`)
+    res.attachment(basename(path)).set('Content-Length', String(entry.bytes))
+    // A reader who goes away in the middle is no fault of ours.
+    await pipeline(await entry.open(), res).catch(error => {
+      if (!res.destroyed) throw error
+    })
   })
   app.get('/api/projects/:id/exports/:exportId/zip', async (req, res) => {
     const actor = getActor(req)

@@ -44,3 +44,22 @@ export const manifestSchema = z.object({
   failures: z.array(z.object({ code: z.string(), version: z.number(), message: z.string() })),
 })
 export type ExportManifest = z.infer<typeof manifestSchema>
+
+/** Items of a hand-over, of which somebody asks how they stand now. */
+export const standingQuerySchema = z.object({
+  items: z.array(z.object({ code: z.string().max(40), version: z.number().int().positive() })).max(10_000),
+})
+
+/** How items of a hand-over stand now; of what the asker does not see, nothing is said. */
+export const standingListSchema = z.array(
+  z.object({
+    code: z.string(),
+    name: z.string(),
+    /** As it was handed over. */
+    version: z.number(),
+    /** The approved one; null when there is none. */
+    approved: z.number().nullable(),
+    isWithdrawn: z.boolean(),
+  }),
+)
+export type Standing = z.infer<typeof standingListSchema>[number]

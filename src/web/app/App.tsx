@@ -9,6 +9,7 @@ import { IntakePlace } from '../places/intake/IntakePlace'
 import { SchedulePlace } from '../places/mock-up/schedule/SchedulePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
 import { AuditPlace } from '../places/projects/audits/AuditPlace'
+import { CheckPlace } from '../places/projects/check/CheckPlace'
 import { DecisionsPlace } from '../places/projects/decisions/DecisionsPlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
 import { ProjectsPlace } from '../places/projects/ProjectsPlace'
@@ -82,6 +83,7 @@ export function App() {
         <Route path="/standard/rigs/:name" element={<RigPlace />} />
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
+        <Route path="/hand-overs/check" element={<CheckPlace />} />
         <Route path="/projects/:id/decisions" element={<DecisionsPlace />} />
         <Route path="/audits/:id" element={<AuditPlace />} />
         <Route path="/mock-ups/:id/schedule" element={<SchedulePlace />} />

@@ -244,6 +244,7 @@ export const api = createApi({
       takeOutOfScene: change('takeOutOfScene', () => ['Batches']),
       removeAudit: change('removeAudit', () => ['Audits']),
       orderExport: change('orderExport', ({ id }) => withId('Project', [id])),
+      listStanding: change('listStanding', () => []),
       checkHandOver: query('checkHandOver', (_, { id }) => [...withId('Project', [id]), 'Licences', 'Fidelity']),
 
       listRigs: query('listRigs', () => ['Rigs']),
@@ -382,6 +383,7 @@ export const {
   useListRulesQuery,
   useListScheduleTemplatesQuery,
   useListSessionsQuery,
+  useListStandingMutation,
   useListTokensQuery,
   useListWordLinesQuery,
   useMakeLinkMutation,

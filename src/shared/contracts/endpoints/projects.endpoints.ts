@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { standingListSchema, standingQuerySchema } from '../hand-over.contract'
 import { bulkResultSchema } from '../items.contract'
 import {
   changeGuestsSchema,
@@ -75,6 +76,13 @@ export const PROJECTS_ENDPOINTS = {
     params: z.object({ id }),
     body: orderExportSchema,
     response: created,
+  }),
+  listStanding: endpoint({
+    method: 'post',
+    path: '/api/hand-overs/standing',
+    summary: 'How items stand that were handed over once',
+    body: standingQuerySchema,
+    response: standingListSchema,
   }),
   checkHandOver: endpoint({
     method: 'get',

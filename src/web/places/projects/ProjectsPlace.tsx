@@ -19,7 +19,17 @@ export function ProjectsPlace({ session }: { session: Session }) {
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
-        <PageHead title="Projects" facts={isGuest ? 'What the studio shows you' : 'What each job uses, at which version'} />
+        <PageHead
+          title="Projects"
+          facts={isGuest ? 'What the studio shows you' : 'What each job uses, at which version'}
+          actions={
+            !isGuest && (
+              <Link to="/hand-overs/check" className="underline hover:text-ink">
+                Check a hand-over
+              </Link>
+            )
+          }
+        />
       </div>
       <div className={`mx-auto grid max-w-[100rem] gap-8 ${isGuest ? '' : 'grid-cols-[minmax(0,1fr)_19rem]'}`}>
         <section>

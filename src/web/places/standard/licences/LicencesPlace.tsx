@@ -36,7 +36,7 @@ export function LicencesPlace() {
             <thead>
               <tr className="border-b border-line text-left text-xs text-quiet [&>th]:py-1.5 [&>th]:pr-3 [&>th]:font-normal">
                 <th>Licence</th>
-                <th className="text-right">Items</th>
+                <th className="!pr-8 text-right">Items</th>
                 <th>Covers</th>
                 <th>Projects</th>
                 <th className="!pr-0">Until the end of</th>
@@ -68,9 +68,9 @@ function LicenceLine({ licence, mayEdit }: { licence: LicenceView; mayEdit: bool
     <tr className="border-b border-line [&>td]:py-1.5 [&>td]:pr-3">
       <td>
         {wording}
-        {!isSaid && <span className="block text-xs text-quiet">nobody has said; it covers everything until then</span>}
+        {!isSaid && <span className="block text-xs text-quiet">nobody has said yet</span>}
       </td>
-      <td className="figures text-right">
+      <td className="figures !pr-8 text-right">
         <span className="sr-only">{plural(items, 'item')}</span>
         <span aria-hidden>{items}</span>
       </td>

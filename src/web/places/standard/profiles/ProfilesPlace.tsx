@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { findPatternProblem, HOUSE_PROFILE, type Profile } from '#core/hand-over/profile'
+import { findPatternProblem, type Profile } from '#core/hand-over/profile'
 import type { NamedProfile } from '#shared/contracts/profiles.contract'
 import { summarizeProfile } from '#shared/profile-words'
 import { formatNumber } from '#shared/units'
@@ -57,7 +57,9 @@ export function ProfilesPlace() {
                       <span className="block text-xs text-quiet">
                         {p.isHouse
                           ? 'of the house, where nothing else is said'
-                          : plural(p.projects, 'project hands', 'projects hand')}
+                          : p.projects === 0
+                            ? 'no project hands'
+                            : plural(p.projects, 'project hands', 'projects hand')}
                         {p.isHouse ? '' : ' over by it'}
                       </span>
                     </button>
@@ -105,6 +107,10 @@ function ProfileSheet({ saved, mayEdit, onShow, ...given }: SheetProps) {
     name.trim() === '' ||
     findPatternProblem(profile.folderName, ['code']) !== null ||
     findPatternProblem(profile.textureName, ['code', 'map']) !== null
+  const reset = () => {
+    setName(given.name)
+    setProfile(given.profile)
+  }
   const keep = async (isHouse: boolean) => {
     const result = await save({ id: saved?.id ?? null, name, profile, isHouse })
     if (result.error) return tellProblem(result.error)
@@ -131,8 +137,8 @@ function ProfileSheet({ saved, mayEdit, onShow, ...given }: SheetProps) {
           void keep(false)
         }}
       >
-        <div className="flex items-end gap-3">
-          <div className="w-72">
+        <div className="flex items-end gap-2">
+          <div className="mr-auto w-72">
             <TextField
               label="Name"
               value={name}
@@ -141,38 +147,33 @@ function ProfileSheet({ saved, mayEdit, onShow, ...given }: SheetProps) {
               onChange={event => setName(event.target.value)}
             />
           </div>
-          <p className="min-w-0 flex-1 pb-1 text-xs text-quiet">{summarizeProfile(profile)}</p>
+          {mayEdit && saved && !saved.isHouse && (
+            <>
+              <Button variant="bare" onClick={takeOut}>
+                Take it out
+              </Button>
+              <Button variant="bare" disabled={hasProblem || isLoading} onClick={() => keep(true)}>
+                Make it the house’s
+              </Button>
+            </>
+          )}
+          {mayEdit && (
+            <>
+              <Button variant="bare" disabled={!isChanged} onClick={reset}>
+                As it was
+              </Button>
+              <Button type="submit" variant="next" disabled={!isChanged || hasProblem || isLoading}>
+                {saved ? 'Keep the change' : 'Keep the profile'}
+              </Button>
+            </>
+          )}
         </div>
+        <p className="-mt-2 text-xs text-quiet">{summarizeProfile(profile)}</p>
         <ProfileFields profile={profile} onChange={setProfile} disabled={!mayEdit} />
-        {mayEdit && (
-          <div className="flex items-center gap-2">
-            {saved && !saved.isHouse && (
-              <>
-                <Button variant="bare" className="-ml-3" onClick={takeOut}>
-                  Take it out
-                </Button>
-                <Button variant="bare" disabled={hasProblem || isLoading} onClick={() => keep(true)}>
-                  Make it the house’s
-                </Button>
-              </>
-            )}
-            <span className="ml-auto" />
-            <Button variant="bare" disabled={!isChanged} onClick={() => reset()}>
-              As it was
-            </Button>
-            <Button type="submit" variant="next" disabled={!isChanged || hasProblem || isLoading}>
-              {saved ? 'Keep the change' : 'Keep the profile'}
-            </Button>
-          </div>
-        )}
       </form>
       {saved && <Fidelity profile={saved} isChanged={profile.materials !== given.profile.materials} />}
     </div>
   )
-  function reset() {
-    setName(given.name)
-    setProfile(saved ? given.profile : HOUSE_PROFILE)
-  }
 }
 
 /** What the form of materials keeps of what was measured, by category. */
