@@ -15,6 +15,7 @@ import { parseMtl } from '#core/targets/obj-mtl'
 import { parseUsdPreviewSurface } from '#core/targets/usd/usd-preview-surface'
 import { makeSunSky, makeSurfaceMaps } from '../../../tests/fixtures'
 import { DEMO_PIECES, encodeMap, makePiece } from '../../demo/make-file'
+import { tileFbm } from '../../demo/tile-noise'
 import type { ItemSource } from '../items/load-item'
 import { assembleModel } from '../models/assemble-model'
 import { decodeEnvironment } from '../reading/decode-environment'
@@ -175,7 +176,13 @@ describe('a material', () => {
     const { text, manifest } = await write([wall], {})
     const parsed = parseMaterialX(text('.mtlx'))
     expect(parsed.maps.map(m => m.role)).toContain('height')
-    expect(text('.mtlx')).toContain('name="scale" type="float" value="0.006"')
+    // The wall was made of waves of 12 mm by a noise that does not reach its ends.
+    const noise = Array.from({ length: 128 * 128 }, (_, i) =>
+      tileFbm(7, ((i % 128) + 0.5) / 128, (Math.floor(i / 128) + 0.5) / 128, 6, 6, 4),
+    )
+    const reliefM = (Math.max(...noise) - Math.min(...noise)) * 0.012
+    const written = Number(/<input name="scale" type="float" value="([^"]+)"/.exec(text('.mtlx'))?.[1])
+    expect(written / reliefM).toBeCloseTo(1, 1)
     expect(manifest.items[0].notes).toHaveLength(2)
   })
 

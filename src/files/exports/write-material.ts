@@ -1,6 +1,7 @@
 import sharp, { type Sharp } from 'sharp'
 import { FileError } from '#core/findings/failure'
 import type { MaterialForm, Profile } from '#core/hand-over/profile'
+import { estimateRelief, LEAST_RELIEF_CORRELATION } from '#core/material/estimate-relief'
 import { type OpenPbrMaterial, reliefOf } from '#core/material/open-pbr'
 import { createSamplePatch, type EncodedPicture, type Stamp, writeGltfBinary } from '#core/targets/gltf'
 import { writeMaterialX } from '#core/targets/materialx/write-materialx'
@@ -9,7 +10,8 @@ import { samplePatch } from '#core/targets/sample-patch'
 import type { FileSpace } from '#core/targets/space'
 import { writeUsdStage } from '#core/targets/usd/write-stage'
 import { writeObj } from '#core/targets/write-obj'
-import { type ItemSource, loadItem } from '../items/load-item'
+import { type ItemSource, type LoadedItem, loadItem } from '../items/load-item'
+import { decodeFullDepth } from '../reading/decode-image'
 import type { SourceFile } from '../reading/source-file'
 import { JPEG_QUALITY, type LaidOutMaps, layOutMaps, type MapRules, type WrittenFile } from './map-files'
 
@@ -22,6 +24,8 @@ interface MaterialFiles {
   images: SourceFile[]
   /** What stands beside the slots that the preview reads: a height map under a normal map, occlusion. */
   beside: OpenPbrMaterial['textures']
+  /** How high the heights under a normal map are, metres; null where it does not say, undefined where there are not both. */
+  measuredReliefM?: number | null
 }
 
 const BESIDE = { height: 'displacement', ambientOcclusion: 'ambientOcclusion' } as const
@@ -36,8 +40,22 @@ async function openMaterial(source: ItemSource, fileName: string): Promise<Mater
     if (!(role in BESIDE) || images.includes(file)) continue
     beside[BESIDE[role as keyof typeof BESIDE]] = { image: images.push(file) - 1, channel: 0 }
   }
-  return { material: { ...loaded.material, name: fileName }, images, beside }
+  const measuredReliefM = beside.displacement && (await measureRelief(loaded, images[beside.displacement.image]))
+  return { material: { ...loaded.material, name: fileName }, images, beside, measuredReliefM }
 }
+
+async function measureRelief({ material, maps }: LoadedMaterial, file: SourceFile): Promise<number | null> {
+  const normal = maps.find(m => m.role === 'normal')?.image
+  if (!normal || !material.tileSizeM) return null
+  const heights = await decodeFullDepth(file.diskPath, PROBE_SIZE)
+  // Maps of one set are of one shape; where they are not, they tell of different surfaces.
+  if (heights.width !== normal.width || heights.height !== normal.height) return null
+  const { handedness = 'openGl' } = material.textures.geometryNormal ?? {}
+  const found = estimateRelief(heights, normal, handedness, material.tileSizeM)
+  return found && found.correlation >= LEAST_RELIEF_CORRELATION ? Number(found.reliefM.toPrecision(3)) : null
+}
+
+type LoadedMaterial = Extract<LoadedItem, { kind: 'material' }>
 
 /** Names that a hand-over has for an item, without endings. */
 export interface DeliveredNames {
@@ -59,8 +77,8 @@ export async function writeMaterialFiles(
   { unit, upAxis, ...rules }: MapRules & FileSpace,
   stamp: Stamp,
 ): Promise<WrittenMaterial> {
-  const { material: opened, images, beside } = await openMaterial(source, names.item)
-  const whole: OpenPbrMaterial = { ...opened, textures: { ...opened.textures, ...beside } }
+  const { material: opened, images, beside, measuredReliefM } = await openMaterial(source, names.item)
+  const whole: OpenPbrMaterial = { ...opened, textures: { ...opened.textures, ...beside }, reliefM: measuredReliefM ?? null }
   // OBJ has no words for gloss or for the way that green points: what stays as it is stored elsewhere is turned for it.
   const mapRules =
     form === 'objMtl'
@@ -71,7 +89,9 @@ export async function writeMaterialFiles(
         }
       : rules
   const { material, names: files, written } = await layOutMaps(whole, images, mapRules, map => `textures/${names.texture(map)}`)
-  const notes = noteMaps(material, files, form)
+  const notes = noteMaps(material, files, form, measuredReliefM)
+  // What nobody knows the height of would bend the surface at random.
+  if (measuredReliefM === null) delete material.textures.displacement
   const put = (extension: string, bytes: Uint8Array) => written.push({ path: `${names.item}.${extension}`, bytes })
   const patch = { name: 'sample patch', mesh: samplePatch(material.tileSizeM), hasUvs: true }
   switch (form) {
@@ -103,17 +123,26 @@ export async function writeMaterialFiles(
 const encodeText = (text: string): Uint8Array => new TextEncoder().encode(text)
 
 /** What becomes of the maps that a look is seldom made with. */
-function noteMaps(material: OpenPbrMaterial, files: LaidOutMaps['names'], form: Exclude<MaterialForm, 'gltf'>): string[] {
+function noteMaps(
+  material: OpenPbrMaterial,
+  files: LaidOutMaps['names'],
+  form: Exclude<MaterialForm, 'gltf'>,
+  measuredReliefM: number | null | undefined,
+): string[] {
   const { displacement, ambientOcclusion } = material.textures
   const notes: string[] = []
   if (displacement) {
-    const heightMm = Math.round(reliefOf(material) * 10_000) / 10
+    const file = files.get(displacement.image)
+    const heightMm = `${Math.round(reliefOf(material) * 10_000) / 10} mm from black to white`
+    const how = measuredReliefM ? 'as its normal map slopes' : 'which is what our previews take it for'
     notes.push(
-      form === 'usd'
-        ? `${files.get(displacement.image)} is the height map; this form has no displacement, so nothing reads it.`
-        : form === 'objMtl'
-          ? `${files.get(displacement.image)} is the height map; how high it is, this form does not say: ${heightMm} mm in our previews.`
-          : `${files.get(displacement.image)} is the displacement, ${heightMm} mm from black to white: what our previews take it for.`,
+      measuredReliefM === null
+        ? `${file} is the height map; its normal map does not say how high it is, so nothing reads it.`
+        : form === 'usd'
+          ? `${file} is the height map, ${heightMm}, ${how}; this form has no displacement, so nothing reads it.`
+          : form === 'objMtl'
+            ? `${file} is the height map; this form does not say that it is ${heightMm}, ${how}.`
+            : `${file} is the displacement, ${heightMm}, ${how}.`,
     )
   }
   if (ambientOcclusion)
