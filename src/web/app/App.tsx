@@ -83,7 +83,7 @@ export function App() {
         <Route path="/standard/rigs/:name" element={<RigPlace />} />
         <Route path="/projects" element={<ProjectsPlace session={session} />} />
         <Route path="/projects/:id" element={<ProjectPlace />} />
-        <Route path="/hand-overs/check" element={<CheckPlace />} />
+        <Route path="/projects/check" element={<CheckPlace />} />
         <Route path="/projects/:id/decisions" element={<DecisionsPlace />} />
         <Route path="/audits/:id" element={<AuditPlace />} />
         <Route path="/mock-ups/:id/schedule" element={<SchedulePlace />} />

@@ -1,11 +1,14 @@
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 
+/** On what scrolls, for long lists in it that draw what is seen of them. */
+export const PAGE_MARK = 'data-page'
+
 /** A place that scrolls as one page; it takes the focus, so that keys scroll it even where nothing in it can be clicked. */
 export function Page({ children }: { children: ReactNode }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a region that scrolls must be reachable by keyboard (WCAG 2.1.1)
-    <div tabIndex={0} className="h-full overflow-auto px-6 pt-4 pb-8 focus-visible:outline-none">
+    <div tabIndex={0} {...{ [PAGE_MARK]: '' }} className="h-full overflow-auto px-6 pt-4 pb-8 focus-visible:outline-none">
       {children}
     </div>
   )

@@ -24,7 +24,7 @@ export function ProjectsPlace({ session }: { session: Session }) {
           facts={isGuest ? 'What the studio shows you' : 'What each job uses, at which version'}
           actions={
             !isGuest && (
-              <Link to="/hand-overs/check" className="underline hover:text-ink">
+              <Link to="/projects/check" className="underline hover:text-ink">
                 Check a hand-over
               </Link>
             )
