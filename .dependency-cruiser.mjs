@@ -82,7 +82,7 @@ const DOORS = {
   intake: ['batches', 'claim-files'],
   projects: ['projects', 'awaiting', 'deciders'],
   decisions: ['decide'],
-  'mock-ups': ['mock-ups', 'order-pictures'],
+  'mock-ups': ['mock-ups', 'order-pictures', 'schedule', 'write-documents'],
   bulk: ['run-bulk.job'],
   feeds: [],
   people: ['libraries', 'people', 'access-links', 'session-view'],

@@ -7,6 +7,7 @@ import { writeItemGlb } from '../../src/files/exports/write-export'
 import { auditSceneJob, pictureAuditJob } from '../../src/server/audits/audit-scene.job'
 import { beginAudit, getAudit, listAudits, orderCorrection, removeAudit } from '../../src/server/audits/audits'
 import { correctSceneJob } from '../../src/server/audits/correct-scene.job'
+import { getSceneSchedule } from '../../src/server/audits/scene-schedule'
 import { takeOutOfScene } from '../../src/server/audits/take-out-of-scene'
 import { addBatchFile, createBatch, listBatches, sortBatch } from '../../src/server/intake/batches'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
@@ -89,6 +90,13 @@ describe('a scene', () => {
     expect(listed.map(a => a.id)).toEqual([expect.any(Number), expect.any(Number)])
     for (const { id, shares, things } of listed)
       expect(await getAudit(world.context, world.artist, id)).toMatchObject({ shares, things })
+    const [ofModel, ofMaterial] = await Promise.all(listed.map(a => getSceneSchedule(world.context, world.artist, a.id, 10)))
+    // A patch of one repeat, 600 by 600 mm, and a tenth more to buy.
+    expect(ofMaterial.rows[0]).toMatchObject({ code: material.code, version: 1, unit: 'm2', maker: 'Test Makers' })
+    expect(ofMaterial.rows[0].net).toBeCloseTo(0.36, 5)
+    expect(ofMaterial.rows[0].gross).toBeCloseTo(0.396, 5)
+    expect(ofModel.rows.find(r => r.code === model.code)).toMatchObject({ unit: 'pieces', net: 1, kind: 'model' })
+    expect(ofModel.rows.filter(r => r.code === null).every(r => r.kind === 'own' && r.unit === 'm2')).toBe(true)
   })
 
   it('with something altered is rendered beside the library, corrected in one step, and clean when it is audited again', async () => {

@@ -155,6 +155,7 @@ const CASES: Record<Reading, Cases> = {
   checkHandOver: () => NUMBERS.map(n => ({ params: { id: String(n) }, query: { materials: 'gltf' } })),
   listAudits: byNumber('id'),
   getAudit: byNumber('id'),
+  getSceneSchedule: byNumber('id'),
   listRevisions: () => [{}, { query: { item: '1' } }],
   listMockUps: ONCE,
   getMockUp: byNumber('id'),

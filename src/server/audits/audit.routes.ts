@@ -1,14 +1,17 @@
 import type { Express } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
+import { layoutTextSchema, SCHEDULE_FORMS } from '#shared/contracts/schedules.contract'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
+import { writeScheduleFile } from '../mock-ups/write-documents'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { notFound } from '../platform/problem'
 import { beginAudit, getAudit, getAuditRow, listAudits, orderCorrection, removeAudit } from './audits'
 import { nameOf } from './correct-scene.job'
+import { getSceneSchedule } from './scene-schedule'
 import { takeOutOfScene } from './take-out-of-scene'
 
 const idParams = z.object({ id: z.coerce.number().int() })
@@ -29,6 +32,16 @@ export function mountAuditRoutes(app: Express, context: Context, compute: Comput
   route(app, ENDPOINTS.removeAudit, async ({ actor, params }) => {
     await removeAudit(db, actor, params.id)
     return DONE
+  })
+  route(app, ENDPOINTS.getSceneSchedule, ({ actor, params, query }) => getSceneSchedule(context, actor, params.id, query.waste))
+  app.get('/api/audits/:id/schedule/:form', async (req, res) => {
+    const { id, form } = idParams.extend({ form: z.enum(SCHEDULE_FORMS) }).parse(req.params)
+    const layout = layoutTextSchema.parse(req.query.layout)
+    const actor = getActor(req)
+    const schedule = await getSceneSchedule(context, actor, id, layout.wastePercent)
+    const { bytes, fileName } = await writeScheduleFile({ ...context, compute }, actor, schedule, form, layout)
+    res.attachment(fileName)
+    res.end(Buffer.from(bytes))
   })
   app.get('/api/audits/:id/pictures/:index/:which', async (req, res) => {
     const { id, index, which } = pictureParams.parse(req.params)

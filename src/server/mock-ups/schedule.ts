@@ -1,7 +1,7 @@
 import { and, eq, inArray } from 'drizzle-orm'
 import type { ItemRef, Scene } from '#core/mock-up/scene'
 import { type AmountFacts, amountOf, readFigure } from '#core/takeoff/amounts'
-import type { Takeoff } from '#core/takeoff/measure-scene'
+import type { MaterialAmount, Takeoff } from '#core/takeoff/measure-scene'
 import type { Schedule, ScheduleRow } from '#shared/contracts/schedules.contract'
 import { readFactsOfMany } from '../items/version-store'
 import type { Actor } from '../platform/access'
@@ -65,7 +65,21 @@ async function listRows(
   waste: number,
 ): Promise<Pick<Schedule, 'rows' | 'missing'>> {
   const sources = await openSources(context, actor, scene)
-  const takeoff: Takeoff = await context.compute.run('measureTakeoff', { scene, sources })
+  return describeTakeoff(context, actor, await context.compute.run('measureTakeoff', { scene, sources }), waste)
+}
+
+/** Materials and counted things of anything that was measured; open edges are null where nobody measured them. */
+export interface Measured extends Pick<Takeoff, 'counted' | 'missing'> {
+  materials: (Omit<MaterialAmount, 'edgeM'> & { edgeM: number | null })[]
+}
+
+/** Lines of a schedule: what was measured, with what the library says of it. */
+export async function describeTakeoff(
+  context: Context,
+  actor: Actor,
+  takeoff: Measured,
+  waste: number,
+): Promise<Pick<Schedule, 'rows' | 'missing'>> {
   const refs = [...takeoff.materials.flatMap(m => m.ref ?? []), ...takeoff.counted.map(c => c.ref)]
   const known = await describeItems(context, actor, refs)
   const of = (ref: ItemRef | null) => (ref ? known.get(ref.inputKey) : undefined)

@@ -1,7 +1,7 @@
 import { format } from 'date-fns'
 import { inArray } from 'drizzle-orm'
 import { listRefs } from '#core/mock-up/list-refs'
-import type { ScheduleForm, ScheduleLayout } from '#shared/contracts/schedules.contract'
+import type { Schedule, ScheduleForm, ScheduleLayout } from '#shared/contracts/schedules.contract'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
@@ -28,7 +28,17 @@ export async function saveSchedule(
   form: ScheduleForm,
   layout: ScheduleLayout,
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
-  const schedule = await getSchedule(context, actor, id, { waste: layout.wastePercent })
+  return writeScheduleFile(context, actor, await getSchedule(context, actor, id, { waste: layout.wastePercent }), form, layout)
+}
+
+/** A schedule as a file, with the previews of what is in it. */
+export async function writeScheduleFile(
+  context: Working,
+  actor: Actor,
+  schedule: Schedule,
+  form: ScheduleForm,
+  layout: ScheduleLayout,
+): Promise<{ bytes: Uint8Array; fileName: string }> {
   const pictures: Record<string, string> = {}
   if (form !== 'csv' && layout.columns.includes('picture'))
     for (const { preview } of schedule.rows) {

@@ -245,6 +245,7 @@ export const api = createApi({
       removeAudit: change('removeAudit', () => ['Audits']),
       orderExport: change('orderExport', ({ id }) => withId('Project', [id])),
       listStanding: change('listStanding', () => []),
+      getSceneSchedule: query('getSceneSchedule', (_answer, { id }) => withId('Audit', [id])),
       checkHandOver: query('checkHandOver', (_, { id }) => [...withId('Project', [id]), 'Licences', 'Fidelity']),
 
       listRigs: query('listRigs', () => ['Rigs']),
@@ -346,6 +347,7 @@ export const {
   useGetMockUpQuery,
   useGetPersonalQuery,
   useGetProjectQuery,
+  useGetSceneScheduleQuery,
   useGetScheduleQuery,
   useGetSessionQuery,
   useGetSheetQuery,

@@ -1,8 +1,17 @@
 import { z } from 'zod'
 import { auditSummarySchema, beginAuditSchema, correctSceneSchema, sceneAuditSchema, takeOutSchema } from '../audits.contract'
+import { scheduleQuerySchema, scheduleSchema } from '../schedules.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 export const AUDITS_ENDPOINTS = {
+  getSceneSchedule: endpoint({
+    method: 'get',
+    path: '/api/audits/{id}/schedule',
+    summary: 'What is in an audited scene, how much of it and where',
+    params: z.object({ id }),
+    query: scheduleQuerySchema.pick({ waste: true }),
+    response: scheduleSchema,
+  }),
   beginAudit: endpoint({
     method: 'post',
     path: '/api/audits',

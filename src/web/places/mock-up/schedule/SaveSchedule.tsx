@@ -8,16 +8,21 @@ const FORM_WORDS: Record<ScheduleForm, string> = {
   pdf: 'PDF, with pictures, to print or send',
 }
 
+interface Props {
+  /** Where it is to be had, without the form. */
+  address: string
+  layout: ScheduleLayout
+  isEmpty: boolean
+}
+
 /** Saves a schedule as it is laid out. */
-export const SaveSchedule = ({ id, layout, isEmpty }: { id: number; layout: ScheduleLayout; isEmpty: boolean }) =>
+export const SaveSchedule = ({ address, layout, isEmpty }: Props) =>
   isEmpty ? null : (
     <ToolMenu icon={Download} label="Save">
       {SCHEDULE_FORMS.map(form => (
         <ToolMenuEntry
           key={form}
-          onClick={() =>
-            window.location.assign(`/api/mock-ups/${id}/schedule/${form}?layout=${encodeURIComponent(JSON.stringify(layout))}`)
-          }
+          onClick={() => window.location.assign(`${address}/${form}?layout=${encodeURIComponent(JSON.stringify(layout))}`)}
         >
           {FORM_WORDS[form]}
         </ToolMenuEntry>

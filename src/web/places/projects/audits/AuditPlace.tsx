@@ -106,6 +106,9 @@ function Audit({ audit }: { audit: SceneAuditView }) {
         actions={
           audit.state === 'ready' && (
             <>
+              <Link to={`/audits/${audit.id}/schedule`} className="mr-2 underline hover:text-ink">
+                Schedule
+              </Link>
               <Choice
                 label="Which"
                 value={shownClass}
