@@ -492,8 +492,40 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await expectAccessible(page, 'project')
   })
 
+  it('says how a renderer wants its files, and what a licence lets out', async () => {
+    const project = page.url()
+    await page.getByRole('link', { name: 'Standard', exact: true }).click()
+    await page.getByRole('link', { name: 'Profiles of hand-overs' }).click()
+    await page.getByRole('button', { name: 'A new profile' }).click()
+    await page.getByLabel('Name', { exact: true }).fill('Quay')
+    await choose('Models as', 'OpenUSD packages')
+    await choose('Lengths in', 'centimetres')
+    await choose('Largest side', '512 px')
+    await page.getByLabel('Names of textures').fill('{code} {name}')
+    await see(page.getByText('Without {map}, outside of brackets, two files would have one name.')).toBeVisible()
+    await see(page.getByRole('button', { name: 'Keep the profile' })).toBeDisabled()
+    await page.getByLabel('Names of textures').fill('{code:lower} {map}')
+    await page.getByRole('button', { name: 'Keep the profile' }).click()
+    await see(page.getByRole('button', { name: /^Quay/ })).toHaveAttribute('aria-current', 'true')
+    await expectAccessible(page, 'profiles')
+    await page.getByRole('link', { name: 'Standard', exact: true }).first().click()
+    await page.getByRole('link', { name: 'Licences', exact: true }).click()
+    await choose('What “All projects” covers', 'nothing leaves the house')
+    await see(page.getByText('“All projects” is said anew.')).toBeVisible()
+    await expectAccessible(page, 'licences')
+    await page.goto(project)
+    await see(page.getByText('4 items stay behind:')).toBeVisible()
+    await page.goto(`${app.base}/standard/licences`)
+    await choose('What “All projects” covers', 'every project')
+    await see(page.getByText('“All projects” is said anew.')).toBeVisible()
+    await page.goto(project)
+    await see(page.getByRole('button', { name: 'Write the zip' })).toBeEnabled()
+    await see(page.getByText('stay behind')).toHaveCount(0)
+  })
+
   it('downloads the delivery: everything that the manifest names is in it', async () => {
-    await choose('Textures and skies up to', '512 px')
+    const project = page.url()
+    await choose('Profile', 'Quay')
     await page.getByRole('button', { name: 'Write the zip' }).click()
     const link = page.getByRole('link', { name: /MB|KB/ })
     await see(link).toBeVisible({ timeout: PATIENCE })
@@ -508,6 +540,8 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       target: 'MaterialX 1.39',
     })
     for (const file of manifest.items.flatMap(i => i.files)) expect(entries[file.path]?.length).toBe(file.bytes)
+    expect(Object.keys(entries).filter(path => path.endsWith('.usdz'))).toHaveLength(1)
+    expect(Object.keys(entries).some(path => path.endsWith('/textures/tim_0001_baseColor.png'))).toBe(true)
     // On another machine, with the manifest alone: everything is brought, and then is there.
     const folder = await mkdtemp(join(tmpdir(), 'muscovite-elsewhere-'))
     await writeFile(join(folder, 'manifest.json'), entries['manifest.json'])
@@ -516,6 +550,21 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     const brought = await muscovite('fetch', folder, '--server', app.base)
     expect(brought.stdout).toMatch(/(\d+) of \1 files were brought/)
     expect((await muscovite('verify', folder)).stdout).toContain('files are there as they were handed over')
+    // The same in the browser, of a folder in which something is missing.
+    const [gone] = manifest.items.flatMap(i => i.files)
+    await rm(join(folder, gone.path))
+    await page.getByRole('link', { name: 'Projects', exact: true }).first().click()
+    await page.getByRole('link', { name: 'Check a hand-over' }).click()
+    await page.getByLabel('Folder to check').setInputFiles(folder)
+    await see(page.getByRole('list', { name: 'What is not as it should be' })).toContainText(`missing ${gone.path}`)
+    await expectAccessible(page, 'check of a hand-over')
+    const [missing] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Bring 1 file' }).click(),
+    ])
+    const whole = unzipSync(new Uint8Array(await readFile(await missing.path())))
+    expect(whole[gone.path]?.length).toBe(gone.bytes)
+    await page.goto(project)
     await rm(folder, { recursive: true, force: true })
   })
 

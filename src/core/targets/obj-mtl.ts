@@ -30,7 +30,7 @@ const CHANNELS = ['r', 'g', 'b', 'm'] as const
 export function writeMtl(
   material: OpenPbrMaterial,
   files: ReadonlyMap<number, string>,
-  { stamp, areFactors = false }: { stamp?: Stamp; areFactors?: boolean } = {},
+  { stamp = null, areFactors = false }: { stamp?: Stamp | null; areFactors?: boolean } = {},
 ): string {
   const p = areFactors ? material.parameters : { ...material.parameters, ...neutralUnder(material, files) }
   const color = (c: readonly number[]) => c.map(v => v.toFixed(6)).join(' ')

@@ -12,13 +12,15 @@ export interface ObjSubject {
     hasUvs: boolean /** Name in the library; null for none. */
     material: string | null
   }[]
-  stamp: Stamp
+  /** Where it is from; null of what is of several places. */
+  stamp: Stamp | null
 }
 
 /** Wavefront OBJ: one object a part. @returns UTF-8 */
 export function writeObj({ library, parts, stamp }: ObjSubject, space: FileSpace): Uint8Array {
   const text = new TextChunks()
-  text.write(`# ${stampComment(stamp)}\n# lengths in ${space.unit}, ${space.upAxis} up\nmtllib ${library}\n`)
+  if (stamp) text.write(`# ${stampComment(stamp)}\n`)
+  text.write(`# lengths in ${space.unit}, ${space.upAxis} up\nmtllib ${library}\n`)
   let vertices = 1
   let coordinates = 1
   for (const { name, mesh, hasUvs, material } of parts) {

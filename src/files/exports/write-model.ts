@@ -27,7 +27,16 @@ export async function writeModelFiles(
   stamp: Stamp,
 ): Promise<WrittenFile[]> {
   if (form === 'gltf') return [{ path: `${name}.glb`, bytes: await writeModelGlb(source, maxSizePx, stamp) }]
-  const model = await openModel(source)
+  return writeParts(await openModel(source), name, { ...space, form, maxSizePx }, stamp)
+}
+
+/** Parts in the place where they stand, with their materials, as one OpenUSD package or as OBJ with its files. */
+export async function writeParts(
+  model: Model,
+  name: string,
+  { form, maxSizePx, ...space }: FileSpace & { form: Exclude<ModelForm, 'gltf'>; maxSizePx: number | null },
+  stamp: Stamp | null,
+): Promise<WrittenFile[]> {
   const materials = nameMaterials(model)
   const pictures = await writePictures(model, name, maxSizePx)
   const files = new Map(pictures.map((p, i) => [i, p.path]))

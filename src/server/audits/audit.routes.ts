@@ -1,5 +1,6 @@
 import type { Express } from 'express'
 import { z } from 'zod'
+import { SCENE_FILE_FORMS } from '#shared/contracts/audits.contract'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { layoutTextSchema, SCHEDULE_FORMS } from '#shared/contracts/schedules.contract'
 import { route } from '../http/route'
@@ -52,6 +53,10 @@ export function mountAuditRoutes(app: Express, context: Context, compute: Comput
   app.get('/api/audits/:id/corrected', async (req, res) => {
     const row = await getAuditRow(db, getActor(req), idParams.parse(req.params).id)
     if (!row.correctedHash) throw notFound('The corrected scene')
-    await sendStored(res, storage, { hash: row.correctedHash, mediaType: 'model/gltf-binary' }, nameOf(row))
+    const { form } = z.object({ form: z.enum(SCENE_FILE_FORMS).optional() }).parse(req.query)
+    if (!form) return sendStored(res, storage, { hash: row.correctedHash, mediaType: 'model/gltf-binary' }, nameOf(row))
+    const glbPath = await storage.localPath(row.correctedHash)
+    const { path, bytes } = await compute.run('writeSceneForm', { glbPath, form, name: nameOf(row).replace(/\.glb$/, '') })
+    res.attachment(path).end(Buffer.from(bytes))
   })
 }

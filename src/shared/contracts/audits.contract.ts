@@ -74,6 +74,9 @@ export const auditSummarySchema = z.object({
 })
 export type AuditSummary = z.infer<typeof auditSummarySchema>
 
+/** Forms that a corrected scene comes in beside binary glTF. */
+export const SCENE_FILE_FORMS = ['gltf', 'usdz', 'obj'] as const
+
 export const correctionSchema = z.object({
   state: z.enum(['waiting', 'writing', 'ready', 'failed']),
   message: z.string().nullable(),

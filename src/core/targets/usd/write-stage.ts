@@ -11,7 +11,8 @@ export interface StageSubject {
   name: string
   parts: readonly { name: string; mesh: Mesh; hasUvs: boolean; material: number }[]
   materials: readonly OpenPbrMaterial[]
-  stamp: Stamp
+  /** Where it is from; null of what is of several places. */
+  stamp: Stamp | null
 }
 
 export interface StageOptions extends FileSpace {
@@ -34,18 +35,14 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
     [
       '#usda 1.0',
       '(',
-      `    customLayerData = {`,
-      ...indent(stampLines(subject.stamp), 2),
-      '    }',
+      ...indent(customData('customLayerData', subject.stamp), 1),
       `    defaultPrim = "${root}"`,
       `    metersPerUnit = ${METRES_A_UNIT[options.unit]}`,
       `    upAxis = "${options.upAxis.toUpperCase()}"`,
       ')',
       '',
       `def Xform "${root}" (`,
-      '    customData = {',
-      ...indent(stampLines(subject.stamp), 2),
-      '    }',
+      ...indent(customData('customData', subject.stamp), 1),
       '    kind = "component"',
       ')',
       '{',
@@ -64,7 +61,7 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
         materialPrim(material, {
           ...options,
           path: paths[i],
-          metadata: ['customData = {', ...indent(stampLines(subject.stamp), 1), '}'],
+          metadata: customData('customData', subject.stamp),
         }),
         2,
       )
@@ -74,12 +71,17 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   return text.toBytes()
 }
 
-const stampLines = ({ code, version }: Stamp): string[] => [
-  'dictionary muscovite = {',
-  `    string code = ${quoted(code)}`,
-  `    int version = ${version}`,
-  '}',
-]
+const customData = (name: string, stamp: Stamp | null): string[] =>
+  stamp
+    ? [
+        `${name} = {`,
+        '    dictionary muscovite = {',
+        `        string code = ${quoted(stamp.code)}`,
+        `        int version = ${stamp.version}`,
+        '    }',
+        '}',
+      ]
+    : []
 
 type StagePart = StageSubject['parts'][number]
 

@@ -13,6 +13,7 @@ import type { ItemPrint, PrintedVersion } from '#files/audits/print-item'
 import type { CorrectionWish } from '#files/audits/put-back'
 import type { SceneLook } from '#files/audits/read-looks'
 import type { AlteredMaterial, AlteredPictures } from '#files/audits/render-altered'
+import type { SceneFileForm } from '#files/audits/write-scene-form'
 import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
 import type { ScheduleRequest } from '#files/documents/write-schedule'
 import type { WrittenFile } from '#files/exports/map-files'
@@ -86,6 +87,8 @@ export interface ComputeTasks {
   takeOut: { input: { files: SourceFile[]; indices: number[] }; output: WrittenFile[] }
   renderAltered: { input: { files: SourceFile[]; altered: AlteredMaterial[]; rig: Rig }; output: AlteredPictures[] }
   correctScene: { input: { files: SourceFile[]; wishes: CorrectionWish[]; outPath: string }; output: Corrected }
+  /** A corrected scene in another form: one file, or a zip of several. */
+  writeSceneForm: { input: { glbPath: string; form: SceneFileForm; name: string }; output: WrittenFile }
   savePictures: { input: { diskPaths: string[]; format: PictureFormat; captions: string[] }; output: Uint8Array }
   export: {
     input: { items: ExportItem[]; profile: Profile; about: HandedOver; zipPath: string }

@@ -8,6 +8,7 @@ import { printItem } from '#files/audits/print-item'
 import { putBack } from '#files/audits/put-back'
 import { renderAltered } from '#files/audits/render-altered'
 import { takeOut } from '#files/audits/take-out'
+import { writeSceneForm } from '#files/audits/write-scene-form'
 import { writePicturePages } from '#files/documents/write-picture-pages'
 import { writeSchedule } from '#files/documents/write-schedule'
 import { writeExport } from '#files/exports/write-export'
@@ -96,6 +97,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   takeOut: ({ files, indices }) => takeOut(files, indices),
   renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
   correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),
+  writeSceneForm: ({ glbPath, form, name }) => writeSceneForm(glbPath, form, name),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
   export: ({ items, profile, about, zipPath }, onProgress) => writeExport(items, profile, about, zipPath, onProgress),
 }

@@ -83,7 +83,7 @@ export function ProfileFields({ profile, onChange, disabled = false }: Props) {
   return (
     <div className="flex flex-col gap-5">
       <Group title="Materials">
-        {choice('materials', 'Written as', MATERIAL_FORMS, MATERIAL_FORM_WORDS)}
+        {choice('materials', 'Materials as', MATERIAL_FORMS, MATERIAL_FORM_WORDS)}
         {choice('normals', 'Normal maps', NORMAL_DIRECTIONS, NORMAL_WORDS, isFixed)}
         {choice('roughness', 'Roughness told as', ROUGHNESS_WAYS, ROUGHNESS_WORDS, isFixed)}
         {choice('packing', 'Occlusion, roughness, metalness', MAP_PACKINGS, PACKING_WORDS, isFixed)}
@@ -96,12 +96,12 @@ export function ProfileFields({ profile, onChange, disabled = false }: Props) {
         </p>
       )}
       <Group title="Models">
-        {choice('models', 'Written as', MODEL_FORMS, MODEL_FORM_WORDS)}
+        {choice('models', 'Models as', MODEL_FORMS, MODEL_FORM_WORDS)}
         {choice('unit', 'Lengths in', LENGTH_UNITS, UNIT_WORDS, !usesSpace(profile))}
         {choice('upAxis', 'Axes', UP_AXES, UP_WORDS, !usesSpace(profile))}
       </Group>
       <Group title="Skies and single maps">
-        {choice('environments', 'Skies written as', SKY_FORMS, SKY_FORM_WORDS)}
+        {choice('environments', 'Skies as', SKY_FORMS, SKY_FORM_WORDS)}
         {choice('skyExposure', 'Exposure of skies', SKY_EXPOSURES, EXPOSURE_WORDS)}
         {choice('skyHeading', 'Heading of skies', SKY_HEADINGS, HEADING_WORDS)}
         {choice('maps', 'Single maps as', MAP_FORMS, MAP_FORM_WORDS)}

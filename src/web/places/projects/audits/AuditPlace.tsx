@@ -1,9 +1,9 @@
 import { Download } from 'lucide-react'
-import { useState } from 'react'
+import { Fragment, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { AuditClass } from '#core/audit/reference'
-import type { SceneAuditView } from '#shared/contracts/audits.contract'
+import { SCENE_FILE_FORMS, type SceneAuditView } from '#shared/contracts/audits.contract'
 import { formatBytes, formatNumber } from '#shared/units'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
@@ -228,6 +228,12 @@ function ThingLine({
   )
 }
 
+const SCENE_FORM_WORDS: Record<(typeof SCENE_FILE_FORMS)[number], string> = {
+  gltf: 'glTF with its files',
+  usdz: 'OpenUSD, without groups',
+  obj: 'OBJ, without groups',
+}
+
 /** What came of putting things back: the scene to take along, and whether it is clean now. */
 function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
   const { data: again } = useGetAuditQuery({ id: c?.auditId ?? 0 }, { skip: !c?.auditId })
@@ -267,6 +273,19 @@ function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
           </a>
         )}
       </div>
+      {c.url && (
+        <p className="mt-1 text-right text-xs text-quiet">
+          Binary glTF has all of it. In another form:{' '}
+          {SCENE_FILE_FORMS.map((form, i) => (
+            <Fragment key={form}>
+              {i > 0 && ', '}
+              <a href={`${c.url}?form=${form}`} download className="underline hover:text-ink">
+                {SCENE_FORM_WORDS[form]}
+              </a>
+            </Fragment>
+          ))}
+        </p>
+      )}
       {c.refused.length > 0 && (
         <ul className="mt-1 text-xs">
           {c.refused.map(r => (

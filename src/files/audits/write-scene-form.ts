@@ -1,0 +1,48 @@
+import { readFile, stat } from 'node:fs/promises'
+import { WebIO } from '@gltf-transform/core'
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
+import { uninstance } from '@gltf-transform/functions'
+import { zipSync } from 'fflate'
+import { FileError } from '#core/findings/failure'
+import { parseGlb } from '#core/geometry/read-gltf'
+import { safeName } from '#core/hand-over/delivered-name'
+import { METRES_Y_UP } from '#core/targets/space'
+import type { SCENE_FILE_FORMS } from '#shared/contracts/audits.contract'
+import type { WrittenFile } from '../exports/map-files'
+import { writeParts } from '../exports/write-model'
+
+export type SceneFileForm = (typeof SCENE_FILE_FORMS)[number]
+
+/** All of it is in memory while it is written. */
+const MOST_BYTES = 1024 ** 3
+
+/**
+ * A scene that was written as binary glTF, in the form it came in: glTF with its files or OBJ with its materials as a zip, or an OpenUSD
+ * package. OpenUSD and OBJ hold the parts where they stand; groups, cameras, lights and what moves stay in the glTF.
+ * @throws FileError where it is too large for that
+ */
+export async function writeSceneForm(glbPath: string, form: SceneFileForm, name: string): Promise<WrittenFile> {
+  if ((await stat(glbPath)).size > MOST_BYTES)
+    throw new FileError('tooLarge', 'The scene is too large to be written in another form; take it as binary glTF.')
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS)
+  const document = await io.readBinary(new Uint8Array(await readFile(glbPath)))
+  const stem = safeName(name)
+  if (form === 'gltf') {
+    const { json, resources } = await io.writeJSON(document, { basename: stem })
+    const text = new TextEncoder().encode(JSON.stringify(json))
+    return asZip(name, [
+      { path: `${stem}.gltf`, bytes: text },
+      ...Object.entries(resources).map(([path, bytes]) => ({ path, bytes })),
+    ])
+  }
+  // Neither form repeats a mesh by a list of places.
+  await document.transform(uninstance())
+  const model = await parseGlb(await io.writeBinary(document))
+  const files = await writeParts(model, stem, { ...METRES_Y_UP, form, maxSizePx: null }, null)
+  return form === 'usdz' ? { path: `${name}.usdz`, bytes: files[0].bytes } : asZip(name, files)
+}
+
+const asZip = (name: string, files: readonly WrittenFile[]): WrittenFile => ({
+  path: `${name}.zip`,
+  bytes: zipSync(Object.fromEntries(files.map(f => [f.path, f.bytes])), { level: 0 }),
+})
