@@ -1,6 +1,7 @@
 import { auditBenchmark } from './audit.bench'
 import type { Benchmark } from './benchmark'
 import { environmentBenchmark, largeEnvironmentBenchmark } from './environment.bench'
+import { exportBenchmark } from './export.bench'
 import { draftBenchmark, finalBenchmark } from './finals.bench'
 import { importBenchmark } from './import.bench'
 import { intakeBenchmark } from './intake.bench'
@@ -43,6 +44,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   artistsBenchmark,
   scrollBenchmark,
   auditBenchmark,
+  exportBenchmark,
   mockUpOpenBenchmark,
   mockUpEditBenchmark,
   mockUpRenderBenchmark,

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
 import { finished } from 'node:stream/promises'
-import { ZipArchive } from 'archiver'
+import { type EntryData, ZipArchive } from 'archiver'
 import { extensionOf } from '#core/codecs/sniff'
 import { FileError, toFailure } from '#core/findings/failure'
 import { deliveredName, safeName } from '#core/hand-over/delivered-name'
@@ -70,7 +70,10 @@ export async function writeExport(
         bytes: f.bytes.length,
       }))
       for (const [k, f] of files.entries())
-        archive.append(Buffer.from(f.bytes.buffer, f.bytes.byteOffset, f.bytes.byteLength), { name: entries[k].path })
+        archive.append(Buffer.from(f.bytes.buffer, f.bytes.byteOffset, f.bytes.byteLength), {
+          name: entries[k].path,
+          store: isPacked(f.path),
+        } as EntryData)
       const { code, version, category, maker, licence, source } = item
       manifest.items.push({
         code,
@@ -97,6 +100,9 @@ export async function writeExport(
   await finished(output)
   return { zipPath, manifest }
 }
+
+/** Pictures and packages are packed in themselves; to pack them again takes long and gains nothing. */
+const isPacked = (path: string): boolean => /\.(png|jpe?g|webp|exr|usdz)$/i.test(path)
 
 async function writeItem(
   item: ExportItem,
