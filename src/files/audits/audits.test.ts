@@ -9,12 +9,16 @@ import { validateBytes } from 'gltf-validator'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createBox } from '#core/geometry/shapes'
+import { HOUSE_PROFILE } from '#core/hand-over/profile'
 import { createMaterial } from '#core/material/open-pbr'
 import { createRandom } from '#core/math/random'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { writeMtl } from '#core/targets/obj-mtl'
+import { METRES_Y_UP } from '#core/targets/space'
 import { createPrimitive } from '../../demo/model-file'
 import { writeItemGlb } from '../exports/write-export'
+import { writeMaterialFiles } from '../exports/write-material'
+import { writeModelFiles } from '../exports/write-model'
 import type { ItemSource } from '../items/load-item'
 import { loadGltfIo } from '../models/gltf-io'
 import { sourceFileAt } from '../reading/source-file'
@@ -96,6 +100,23 @@ async function blotches(seed: number, channels: 1 | 3): Promise<Uint8Array> {
 const audit = async (...files: Parameters<typeof auditScene>[0][number][]) => (await auditScene(files, versions)).audit
 
 describe('a scene is read', () => {
+  it('that was handed over as OpenUSD or OBJ is as pinned, and the stamps that those forms hold are read', async () => {
+    const names = { item: 'STO_0001_Quarry_stone_v1', texture: (map: string) => `STO_0001_${map}` }
+    for (const form of ['usd', 'objMtl'] as const) {
+      const { files } = await writeMaterialFiles(stone, names, form, HOUSE_PROFILE, STONE)
+      const zip = zipSync(Object.fromEntries(files.map(f => [f.path, f.bytes])))
+      const scene = [await put(`stone ${form}.zip`, zip)]
+      expect(await listStamps(scene)).toEqual([STONE.code])
+      const { audit } = await auditScene(scene, versions)
+      expect(audit.materials).toMatchObject([{ class: 'pinned', code: STONE.code, version: 1, changes: [] }])
+    }
+    const [packed] = await writeModelFiles(stool, 'CHR_0001', { ...METRES_Y_UP, form: 'usdz', maxSizePx: null }, STOOL)
+    const scene = [await put('stool.usdz', packed.bytes)]
+    expect(await listStamps(scene)).toEqual([STOOL.code])
+    const { audit } = await auditScene(scene, versions)
+    expect(audit.models).toMatchObject([{ class: 'pinned', code: STOOL.code, version: 1, changes: [] }])
+  })
+
   it('from an OBJ with its materials: what that form cannot hold is no alteration, what it holds is', async () => {
     const material = createMaterial(
       'wall',

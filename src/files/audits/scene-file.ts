@@ -6,6 +6,7 @@ import { MISSING_FILES } from '#core/geometry/read-gltf'
 import { assembleModel } from '../models/assemble-model'
 import { createResolvers, isExternal, parseGltfJson, readGlbHeader, readGlbJson, readModelText } from '../models/model-references'
 import { readHead, type SourceFile } from '../reading/source-file'
+import { readStamps, stampScene } from './stamp-scene'
 
 /** What of the JSON of a glTF scene is looked at or written here; all else in it is kept as it is. */
 export interface SceneJson {
@@ -110,6 +111,8 @@ export async function openScene(main: SourceFile, parts: readonly SourceFile[]):
   }
   const { bytes, missing } = await assembleModel(main, parts)
   const scene = openGlbBytes(bytes)
+  const stamps = await readStamps(type, main, parts)
+  if (stamps) stampScene(scene.json, stamps)
   if (missing.length > 0) scene.json.extras = { ...scene.json.extras, [MISSING_FILES]: missing }
   const form = type === 'obj' ? 'obj' : type.startsWith('usd') ? 'usd' : type === 'glb' || type === 'gltf' ? 'gltf' : 'other'
   return { ...scene, form }

@@ -1,0 +1,74 @@
+import type { Stamp } from './gltf'
+
+/** Stamps of a text form, by the names of what they stand on. */
+export interface NamedStamps {
+  materials: Map<string, Stamp>
+  nodes: Map<string, Stamp>
+  /** Of the file as a whole. */
+  whole: Stamp | null
+}
+
+const COMMENT = /^#\s*muscovite (\S{1,40}) (\d{1,9})\s*$/
+const toStamp = (found: RegExpExecArray | null): Stamp | null => (found ? { code: found[1], version: Number(found[2]) } : null)
+
+/**
+ * Stamps in an OBJ file and its material libraries: comments of the form `# muscovite CODE VERSION`, before everything in the one, under
+ * `newmtl` in the other.
+ */
+export function readObjStamps(obj: string, libraries: readonly string[]): NamedStamps {
+  const stamps: NamedStamps = { materials: new Map(), nodes: new Map(), whole: null }
+  for (const line of obj.slice(0, HEAD_CHARS).split(/\r?\n/)) {
+    if (!line.startsWith('#')) break
+    stamps.whole ??= toStamp(COMMENT.exec(line))
+  }
+  for (const library of libraries) {
+    let name: string | null = null
+    for (const line of library.split(/\r?\n/)) {
+      if (line.startsWith('newmtl ')) name = line.slice('newmtl '.length).trim()
+      const stamp = name === null ? null : toStamp(COMMENT.exec(line))
+      if (name !== null && stamp) stamps.materials.set(name, stamp)
+    }
+  }
+  return stamps
+}
+const HEAD_CHARS = 4096
+
+const DEFINITION = /^\s*def\s+(?:(\w+)\s+)?"([^"]+)"/
+const CODE = /^\s*string\s+code\s*=\s*"([^"\\]{1,40})"/
+const VERSION = /^\s*int\s+version\s*=\s*(\d{1,9})/
+
+/**
+ * Stamps in a text layer of OpenUSD: `customData` with a dictionary `muscovite`, of the prim whose definition it stands in, or of the layer
+ * before the first.
+ */
+export function readUsdStamps(layer: string): NamedStamps {
+  const stamps: NamedStamps = { materials: new Map(), nodes: new Map(), whole: null }
+  let prim: { type: string; name: string } | null = null
+  let code: string | null = null
+  let isInside = false
+  for (const line of linesOf(layer)) {
+    const definition = DEFINITION.exec(line)
+    if (definition) prim = { type: definition[1] ?? '', name: definition[2] }
+    if (/dictionary\s+muscovite\s*=\s*\{/.test(line)) [isInside, code] = [true, null]
+    if (!isInside) continue
+    code ??= CODE.exec(line)?.[1] ?? null
+    const version = VERSION.exec(line)
+    if (code !== null && version) {
+      const stamp: Stamp = { code, version: Number(version[1]) }
+      if (!prim) stamps.whole = stamp
+      else (prim.type === 'Material' ? stamps.materials : stamps.nodes).set(prim.name, stamp)
+      isInside = false
+    }
+  }
+  return stamps
+}
+
+/** Line by line, without the long ones: those are points and faces. */
+function* linesOf(text: string): Iterable<string> {
+  for (let at = 0; at < text.length; ) {
+    const end = text.indexOf('\n', at)
+    const stop = end < 0 ? text.length : end
+    if (stop - at < 400) yield text.slice(at, stop)
+    at = stop + 1
+  }
+}
