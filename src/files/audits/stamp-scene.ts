@@ -5,7 +5,6 @@ import type { Stamp } from '#core/targets/gltf'
 import { type NamedStamps, readObjStamps, readUsdStamps } from '#core/targets/read-stamps'
 import { readModelText } from '../models/model-references'
 import { readBytes, type SourceFile } from '../reading/source-file'
-import type { SceneJson } from './scene-file'
 
 /** Stamps that a form holds in ways of its own, and that its reader does not bring along; null of one that has none. */
 export async function readStamps(type: FileType, main: SourceFile, parts: readonly SourceFile[]): Promise<NamedStamps | null> {
@@ -37,9 +36,22 @@ function firstLayer(bytes: Uint8Array): string {
   return layer ? strFromU8(layer) : ''
 }
 
+interface Named {
+  name?: string
+  extras?: Record<string, unknown>
+}
+
+/** What of a scene's structure bears stamps. */
+interface Stampable {
+  materials?: Named[]
+  nodes?: Named[]
+  scenes?: { nodes?: number[] }[]
+  scene?: number
+}
+
 /** Puts stamps on what they are of, by names; one of the whole on the one node that the scene begins with. */
-export function stampScene(json: SceneJson, { materials, nodes, whole }: NamedStamps): void {
-  const put = (thing: { extras?: Record<string, unknown> }, stamp: Stamp | null | undefined) => {
+export function stampScene(json: Stampable, { materials, nodes, whole }: NamedStamps): void {
+  const put = (thing: Named, stamp: Stamp | null | undefined) => {
     if (stamp) thing.extras = { ...thing.extras, muscovite: stamp }
   }
   for (const material of json.materials ?? []) put(material, materials.get(material.name ?? ''))
