@@ -57,12 +57,13 @@ export async function writeExport(
     items: [],
     failures: [...refused],
   }
-  const archive = new ZipArchive({ zlib: { level: 1 } })
+  const archive = new ZipArchive({ zlib: { level: 1 }, highWaterMark: 1 << 20 })
   const output = createWriteStream(zipPath)
   archive.pipe(output)
+  const written = createLookahead(items, item => writeItem(item, profile))
   for (const [i, item] of items.entries()) {
     try {
-      const { target, files, notes = [] } = await writeItem(item, profile)
+      const { target, files, notes = [] } = await written(i)
       const folder = namesOf(item, profile).item
       const entries = files.map(f => ({
         path: `${folder}/${f.path}`,
@@ -99,6 +100,26 @@ export async function writeExport(
   await archive.finalize()
   await finished(output)
   return { zipPath, manifest }
+}
+
+/** Items that are read and converted while others are packed. */
+const AHEAD = 2
+
+/** Runs over things in order, a few ahead of what is asked for. */
+function createLookahead<T, R>(things: readonly T[], run: (thing: T) => Promise<R>): (index: number) => Promise<R> {
+  const running = new Map<number, Promise<R>>()
+  return index => {
+    for (let i = index; i <= Math.min(index + AHEAD, things.length - 1); i++) {
+      if (running.has(i)) continue
+      const started = run(things[i])
+      // Whoever asks for it hears of it.
+      started.catch(() => {})
+      running.set(i, started)
+    }
+    const asked = running.get(index)!
+    running.delete(index)
+    return asked
+  }
 }
 
 /** Pictures and packages are packed in themselves; to pack them again takes long and gains nothing. */

@@ -1,6 +1,7 @@
 import sharp, { type Sharp } from 'sharp'
 import { FileError } from '#core/findings/failure'
 import type { MaterialForm, Profile } from '#core/hand-over/profile'
+import type { ByteImage } from '#core/image/image'
 import { estimateRelief, LEAST_RELIEF_CORRELATION } from '#core/material/estimate-relief'
 import { type OpenPbrMaterial, reliefOf } from '#core/material/open-pbr'
 import { createSamplePatch, type EncodedPicture, type Stamp, writeGltfBinary } from '#core/targets/gltf'
@@ -10,7 +11,7 @@ import { samplePatch } from '#core/targets/sample-patch'
 import type { FileSpace } from '#core/targets/space'
 import { writeUsdStage } from '#core/targets/usd/write-stage'
 import { writeObj } from '#core/targets/write-obj'
-import { type ItemSource, type LoadedItem, loadItem } from '../items/load-item'
+import { type ItemSource, outlineMaterial } from '../items/load-item'
 import { decodeFullDepth } from '../reading/decode-image'
 import type { SourceFile } from '../reading/source-file'
 import { JPEG_QUALITY, type LaidOutMaps, layOutMaps, type MapRules, type WrittenFile } from './map-files'
@@ -24,28 +25,25 @@ interface MaterialFiles {
   images: SourceFile[]
   /** What stands beside the slots that the preview reads: a height map under a normal map, occlusion. */
   beside: OpenPbrMaterial['textures']
-  /** How high the heights under a normal map are, metres; null where it does not say, undefined where there are not both. */
-  measuredReliefM?: number | null
+  /** The normal map, reduced; null where there is none. */
+  normal: ByteImage | null
 }
 
 const BESIDE = { height: 'displacement', ambientOcclusion: 'ambientOcclusion' } as const
 
 async function openMaterial(source: ItemSource, fileName: string): Promise<MaterialFiles> {
-  const { loaded, failures } = await loadItem(source, 'preview', PROBE_SIZE)
-  if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material can be written as one.')
-  if (failures.length > 0) throw new FileError(failures[0].code, `${failures[0].path}: ${failures[0].message}`)
-  const images = loaded.maps.map(m => source.files.find(f => f.file.path === m.path)!.file)
+  if (source.kind !== 'material') throw new FileError('unsupported', 'Only a material can be written as one.')
+  const { material, images, normal } = await outlineMaterial(source, PROBE_SIZE)
   const beside: OpenPbrMaterial['textures'] = {}
   for (const { role, file } of source.files) {
     if (!(role in BESIDE) || images.includes(file)) continue
     beside[BESIDE[role as keyof typeof BESIDE]] = { image: images.push(file) - 1, channel: 0 }
   }
-  const measuredReliefM = beside.displacement && (await measureRelief(loaded, images[beside.displacement.image]))
-  return { material: { ...loaded.material, name: fileName }, images, beside, measuredReliefM }
+  return { material: { ...material, name: fileName }, images, beside, normal }
 }
 
-async function measureRelief({ material, maps }: LoadedMaterial, file: SourceFile): Promise<number | null> {
-  const normal = maps.find(m => m.role === 'normal')?.image
+/** How high the heights under a normal map are, metres; null where the two do not tell of one surface. */
+async function measureRelief(material: OpenPbrMaterial, normal: ByteImage | null, file: SourceFile): Promise<number | null> {
   if (!normal || !material.tileSizeM) return null
   const heights = await decodeFullDepth(file.diskPath, PROBE_SIZE)
   // Maps of one set are of one shape; where they are not, they tell of different surfaces.
@@ -54,8 +52,6 @@ async function measureRelief({ material, maps }: LoadedMaterial, file: SourceFil
   const found = estimateRelief(heights, normal, handedness, material.tileSizeM)
   return found && found.correlation >= LEAST_RELIEF_CORRELATION ? Number(found.reliefM.toPrecision(3)) : null
 }
-
-type LoadedMaterial = Extract<LoadedItem, { kind: 'material' }>
 
 /** Names that a hand-over has for an item, without endings. */
 export interface DeliveredNames {
@@ -77,7 +73,9 @@ export async function writeMaterialFiles(
   { unit, upAxis, ...rules }: MapRules & FileSpace,
   stamp: Stamp,
 ): Promise<WrittenMaterial> {
-  const { material: opened, images, beside, measuredReliefM } = await openMaterial(source, names.item)
+  const { material: opened, images, beside, normal } = await openMaterial(source, names.item)
+  // Only under a normal map heights stand beside; without one they are what our previews take them for.
+  const measuredReliefM = beside.displacement && (await measureRelief(opened, normal, images[beside.displacement.image]))
   const whole: OpenPbrMaterial = { ...opened, textures: { ...opened.textures, ...beside }, reliefM: measuredReliefM ?? null }
   // OBJ has no words for gloss or for the way that green points: what stays as it is stored elsewhere is turned for it.
   const mapRules =

@@ -197,11 +197,47 @@ async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', m
   return { loaded: { kind: 'material' as const, material, images, maps }, failures }
 }
 
+export interface MaterialOutline {
+  material: OpenPbrMaterial
+  /** File behind each image index that the material's textures name. */
+  images: SourceFile[]
+  /** Its normal map, reduced. */
+  normal: ByteImage | null
+}
+
+/**
+ * A material by the headers of its maps: nothing is decoded but its normal map, whose pixels say which way up it is.
+ * @throws FileError when a map does not read
+ */
+export async function outlineMaterial(source: ItemSource, maxTexture: number): Promise<MaterialOutline> {
+  const images: SourceFile[] = []
+  const headers: ImageHeader[] = []
+  const roleImages: Parameters<typeof buildMaterialFromMaps>[1][number][] = []
+  let normal: ByteImage | null = null
+  for (const { file, role, handednessHint } of source.files) {
+    if (!isMapRole(role) || !isDrawn(role, source)) continue
+    try {
+      const header = await readImageHeader(file.diskPath)
+      const image = images.push(file) - 1
+      headers.push(header)
+      if (role === 'normal') {
+        normal = await decodeByteImage(file.diskPath, maxTexture, header)
+        roleImages.push({ role, image, handedness: decideHandedness(normal, handednessHint) })
+      } else roleImages.push({ role, image })
+    } catch (error) {
+      const failure = toFailure(error)
+      throw new FileError(failure.code, `${file.path}: ${failure.message}`)
+    }
+  }
+  const size = tileSize(source, headers)
+  return { material: buildMaterialFromMaps(source.name, roleImages, size, source.constants, source.tiling), images, normal }
+}
+
 /** Occlusion is baked shadow and a specular map of another workflow; heights are drawn only where no normal map says the same better. */
 const isDrawn = (role: MapRole, { files }: ItemSource): boolean =>
   role !== 'ambientOcclusion' && role !== 'specular' && !(role === 'height' && files.some(f => f.role === 'normal'))
 
-function tileSize(source: ItemSource, maps: readonly MaterialMap[]): [number, number] {
+function tileSize(source: ItemSource, maps: readonly Pick<ImageHeader, 'widthPx' | 'heightPx'>[]): [number, number] {
   const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000
   const map = maps[0]
   return [widthM, map ? (widthM * map.heightPx) / map.widthPx : widthM]
