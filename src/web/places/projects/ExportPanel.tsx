@@ -89,7 +89,13 @@ export function ExportPanel({ project, chosen }: Props) {
       {project.exports.some(d => d.state === 'ready') && (
         <CheckBox label="Only what is new since the last" checked={onlyNew} onChange={setOnlyNew} />
       )}
-      <Button variant="next" className="justify-center" disabled={isLoading || project.pinned.length === 0} onClick={send}>
+      <Button
+        // What is to be decided comes first.
+        variant={project.outdated > 0 ? 'plain' : 'next'}
+        className="justify-center"
+        disabled={isLoading || project.pinned.length === 0}
+        onClick={send}
+      >
         {chosen.length > 0 ? `Write the zip of the ${chosen.length} chosen` : 'Write the zip'}
       </Button>
       <p className="text-xs text-quiet">A manifest names codes, versions, hashes, licences, and what a form does not hold.</p>
