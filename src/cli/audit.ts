@@ -1,16 +1,13 @@
 import { createWriteStream } from 'node:fs'
-import { basename, dirname } from 'node:path'
+import { basename } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { z } from 'zod'
-import { resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
-import { createResolvers, listModelReferences } from '#files/models/model-references'
-import { collectPaths, type LocalFile } from '#files/reading/collect-paths'
-import { readHead } from '#files/reading/source-file'
 import { type SceneAuditView, sceneAuditSchema } from '#shared/contracts/audits.contract'
 import { projectSummarySchema } from '#shared/contracts/projects.contract'
 import { type Client, type Credentials, ImportError, signIn } from './client'
+import { collectScene } from './collect-scene'
 import { sendAll } from './import'
 
 export interface AuditWish extends Credentials {
@@ -56,23 +53,6 @@ export async function runAudit(
 }
 
 const created = z.object({ id: z.number() })
-
-/** The scene and what it names of the files beside it; of a folder everything. */
-async function collectScene(path: string): Promise<LocalFile[]> {
-  const found = await collectPaths(path).catch(() => {
-    throw new ImportError(`${path} is not there, or may not be read.`)
-  })
-  const [main] = found
-  if (found.length !== 1) return found
-  const type = resolveType(main.path, await readHead(main.diskPath))
-  if (type === 'zip' || type === 'glb' || type === 'usdz') return found
-  const beside = await collectPaths(dirname(path)).catch(() => [])
-  const own = beside.find(f => f.path.endsWith(`/${main.path}`)) ?? main
-  const resolve = createResolvers(beside)(own.path)
-  const named = (await listModelReferences({ ...own, type }, resolve)).map(r => resolve(r.address)?.path)
-  const libraries = beside.filter(f => type === 'obj' && /\.mtl$/i.test(f.path) && named.includes(f.path))
-  return [own, ...new Set([...libraries, ...beside.filter(f => named.includes(f.path))])]
-}
 
 async function findProject({ ask, libraries }: Client, code: string): Promise<{ id: number; library: string }> {
   const projects = z.array(projectSummarySchema).parse(await ask('GET', '/api/projects'))

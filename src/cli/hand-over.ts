@@ -2,11 +2,13 @@ import { createWriteStream } from 'node:fs'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { FileError } from '#core/findings/failure'
+import { listStamped } from '#files/audits/list-stamped'
 import { completeHandOver } from '#files/exports/complete-hand-over'
 import { type Verified, verifyHandOver } from '#files/exports/verify-hand-over'
 import { problemSchema } from '#shared/contracts/failure.contract'
-import { standingListSchema } from '#shared/contracts/hand-over.contract'
+import { type Standing, standingListSchema } from '#shared/contracts/hand-over.contract'
 import { type Client, type Credentials, ImportError, signIn } from './client'
+import { collectScene } from './collect-scene'
 
 interface Output {
   print: (text: string) => void
@@ -44,13 +46,40 @@ export async function runVerify(path: string, credentials: Credentials | null, j
 
 async function listOlder(client: Client, { manifest }: Verified): Promise<Older> {
   const items = manifest.items.map(({ code, version }) => ({ code, version }))
-  const standing = standingListSchema.parse(await client.ask('POST', '/api/hand-overs/standing', { items }))
-  return Object.fromEntries(
-    standing.flatMap(s =>
-      s.approved !== null && s.approved > s.version ? [[s.code, { handedOver: s.version, approved: s.approved }]] : [],
-    ),
-  )
+  const standing = (await askStanding(client, items)).filter(isOlder)
+  return Object.fromEntries(standing.map(s => [s.code, { handedOver: s.version, approved: s.approved! }]))
 }
+
+/**
+ * Says what files a scene names that are not there and, where a server is asked, which of the items that it is stamped with are older than
+ * what is approved or withdrawn; the exit status: 0 for whole.
+ */
+export async function runVerifyScene(
+  path: string,
+  credentials: Credentials | null,
+  json: boolean,
+  output: Output,
+): Promise<number> {
+  return sayFailures(output, async () => {
+    const { stamps, missing } = await listStamped(await collectScene(path))
+    const standing = credentials && stamps.length > 0 ? await askStanding(await signIn(credentials), stamps) : []
+    const older = standing.filter(isOlder)
+    const withdrawn = standing.filter(s => s.isWithdrawn)
+    if (json) output.print(`${JSON.stringify({ stamps, missing, older, withdrawn: withdrawn.map(s => s.code) })}\n`)
+    else {
+      output.print(`${stamps.length} versions of items are in it by their stamps.\n`)
+      for (const file of missing) output.print(`missing    ${file}\n`)
+      for (const s of older) output.print(`older      ${s.code}  version ${s.version}, approved is ${s.approved}\n`)
+      for (const s of withdrawn) output.print(`withdrawn  ${s.code}  version ${s.version}\n`)
+    }
+    return missing.length > 0 ? 1 : 0
+  })
+}
+
+const askStanding = async (client: Client, items: readonly { code: string; version: number }[]): Promise<Standing[]> =>
+  standingListSchema.parse(await client.ask('POST', '/api/hand-overs/standing', { items }))
+
+const isOlder = (s: Standing): boolean => s.approved !== null && s.approved > s.version
 
 /**
  * Brings what is missing or altered in a folder from the server that handed it over, and nothing that is there already; the exit status.

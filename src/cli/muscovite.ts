@@ -1,9 +1,10 @@
 import { writeFile } from 'node:fs/promises'
 import { parseArgs } from 'node:util'
+import { claimedType, isModelType } from '#core/codecs/sniff'
 import { runAudit } from './audit'
 import { credentialsOf } from './client'
 import { runCollect } from './collect'
-import { runFetch, runVerify } from './hand-over'
+import { runFetch, runVerify, runVerifyScene } from './hand-over'
 import { runImport } from './import'
 import { runInspect } from './inspect'
 import { runPreview } from './preview'
@@ -34,10 +35,11 @@ const HELP = `muscovite: the library from the command line
 
   muscovite verify PATH [--server URL] [--as EMAIL] [--json]
       Says what of a hand-over is missing or altered. PATH is its folder, its zip or its manifest.
-      With --server it also says what is older than the approved version.
+      Of a scene (.glb, .gltf, .usdz, .obj and others) it says which files are missing that the scene names.
+      With --server it also says what is older than the approved version, by the manifest or by the stamps of the scene.
 
   muscovite fetch FOLDER [--server URL] [--as EMAIL] [--json]
-      Brings what is missing or altered, and nothing that is there already; broken off, it goes on where it was.
+      Brings what is missing or altered, and nothing that is there already; broken off, it goes on with what is missing then.
 
   inspect, preview and verify need neither a server nor a database.
 `
@@ -166,9 +168,9 @@ async function main(argv: string[]): Promise<number> {
           report: (line: string) => process.stderr.write(`${line}\n`),
         }
         const credentials = credentialsOf(process.env, values.server, values.as)
-        return command === 'fetch'
-          ? await runFetch(positionals[0], credentials, values.json ?? false, output)
-          : await runVerify(positionals[0], values.server ? credentials : null, values.json ?? false, output)
+        if (command === 'fetch') return await runFetch(positionals[0], credentials, values.json ?? false, output)
+        const verify = isModelType(claimedType(positionals[0])) ? runVerifyScene : runVerify
+        return await verify(positionals[0], values.server ? credentials : null, values.json ?? false, output)
       }
       case undefined:
       case 'help':
