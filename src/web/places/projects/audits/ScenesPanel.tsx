@@ -1,5 +1,5 @@
 import { format } from 'date-fns'
-import { useState } from 'react'
+import { lazy, Suspense, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useNavigate } from 'react-router'
 import type { AuditSummary } from '#shared/contracts/audits.contract'
@@ -14,9 +14,15 @@ import { uploadEnded } from '../../../state/uploads.slice'
 import { plural } from '../../../words/states'
 import { toDropped } from '../../intake/upload/dropped-path'
 import { sendFiles } from '../../intake/upload/upload-queue'
+import { standardShare } from './audit-trend'
 import { SharesBar } from './SharesBar'
 
+// Charts come with what is drawn in them.
+const AuditTrend = lazy(() => import('./AuditTrend'))
+
 const SHOWN = 4
+/** Two points are no course of things. */
+const LEAST_FOR_TREND = 3
 
 /** A project's scenes: dropped here they are looked through for what is not as pinned. */
 export function ScenesPanel({ project }: { project: Project }) {
@@ -45,6 +51,11 @@ export function ScenesPanel({ project }: { project: Project }) {
             older, altered or foreign, and put back in one step.
           </p>
         )}
+        {audits.filter(a => a.shares !== null).length >= LEAST_FOR_TREND && (
+          <Suspense fallback={null}>
+            <AuditTrend audits={audits} />
+          </Suspense>
+        )}
         <ul>
           {shown.map(audit => (
             <AuditLine key={audit.id} audit={audit} />
@@ -61,7 +72,7 @@ export function ScenesPanel({ project }: { project: Project }) {
 }
 
 function AuditLine({ audit: a }: { audit: AuditSummary }) {
-  const standard = (a.shares?.byArea.pinned ?? 0) + (a.shares?.byArea.other ?? 0)
+  const standard = standardShare(a.shares?.byArea ?? {})
   return (
     <li className="border-t border-line">
       <Link to={`/audits/${a.id}`} className="grid grid-cols-[minmax(0,1fr)_12rem_11rem] items-center gap-4 py-2 hover:bg-mount">
@@ -81,7 +92,7 @@ function AuditLine({ audit: a }: { audit: AuditSummary }) {
         <span className="text-right text-xs">
           {a.state === 'ready' ? (
             <>
-              {Math.round(standard * 100)} % on standard
+              {standard} % on standard
               <span className="block text-quiet">by surface, of {plural(a.things, 'thing')}</span>
             </>
           ) : (
