@@ -8,8 +8,10 @@ import ExcelJS from 'exceljs'
 import Papa from 'papaparse'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { SceneAuditView } from '#shared/contracts/audits.contract'
 import type { Schedule, ScheduleForm, ScheduleRow } from '#shared/contracts/schedules.contract'
 import { unwrapWoff } from './unwrap-woff'
+import { writeAuditReport } from './write-audit-report'
 import { writePicturePages } from './write-picture-pages'
 import { writeSchedule } from './write-schedule'
 
@@ -113,6 +115,33 @@ describe('pictures of a mock-up as pages', () => {
     })
     expect(pagesOf(pdf)).toBe(3)
     expect(textOf(pdf).match(/\/Subtype \/Image/g)).toHaveLength(2)
+  })
+})
+
+describe('the report of an audit', () => {
+  const thing = {
+    ...{ version: 1, itemName: 'Oak plank', preview: null, nearest: [], remarks: [], isCorrectable: true },
+    evidence: [{ kind: 'stamp' as const, text: 'Stamped TIM-0001, version 1, when it was handed over' }],
+    changes: [{ what: 'specularRoughness', from: 0.5, to: 0.3 }],
+  }
+  const material = (index: number, of: 'altered' | 'pinned') => ({
+    ...{ ...thing, name: `Eiche ${index}`, class: of, code: 'TIM-0001', index, ofModel: null, areaM2: 12, places: ['floor'] },
+    ...{ flipMean: 0.1, deltaE00: 2, pictures: null },
+  })
+  const audit = (altered: number): SceneAuditView => ({
+    ...{ id: 1, title: 'room.glb', projectId: 1, state: 'ready', step: '', share: 1, message: null, things: 3, person: 'Ada' },
+    shares: { byArea: { altered: 0.4, pinned: 0.6 }, byCount: { altered: 0.5, pinned: 0.5 } },
+    ...{ createdAt: '2026-11-28T10:00:00.000Z', project: 'FERRY', form: 'gltf', triangles: 100, models: [], lights: [] },
+    materials: [...Array.from({ length: altered }, (_, k) => material(k, 'altered')), material(99, 'pinned')],
+    ...{ failures: [], comparedWith: 3, notCompared: 0, correction: null },
+  })
+
+  it('shows what is not as pinned with both of its pictures, on as many pages as that takes', async () => {
+    const pictures: Record<number, [string, string]> = { 0: [picture, picture] }
+    const short = await writeAuditReport({ audit: audit(2), pictures, date: '28 November 2026' })
+    expect(pagesOf(short)).toBe(1)
+    expect(textOf(short).match(/\/Subtype \/Image/g)).toHaveLength(2)
+    expect(pagesOf(await writeAuditReport({ audit: audit(60), pictures, date: '28 November 2026' }))).toBeGreaterThan(3)
   })
 })
 

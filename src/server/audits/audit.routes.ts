@@ -12,6 +12,7 @@ import type { Context } from '../platform/context'
 import { notFound } from '../platform/problem'
 import { beginAudit, getAudit, getAuditRow, listAudits, orderCorrection, removeAudit } from './audits'
 import { nameOf } from './correct-scene.job'
+import { saveReport } from './save-report'
 import { getSceneSchedule } from './scene-schedule'
 import { takeOutOfScene } from './take-out-of-scene'
 
@@ -49,6 +50,10 @@ export function mountAuditRoutes(app: Express, context: Context, compute: Comput
     const { pictures } = await getAuditRow(db, getActor(req), id)
     if (!pictures[index]) throw notFound('This picture')
     await sendStored(res, storage, { hash: pictures[index][which], mediaType: 'image/webp' })
+  })
+  app.get('/api/audits/:id/report', async (req, res) => {
+    const { bytes, fileName } = await saveReport({ ...context, compute }, getActor(req), idParams.parse(req.params).id)
+    res.attachment(fileName).end(Buffer.from(bytes))
   })
   app.get('/api/audits/:id/corrected', async (req, res) => {
     const row = await getAuditRow(db, getActor(req), idParams.parse(req.params).id)

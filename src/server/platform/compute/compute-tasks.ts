@@ -14,6 +14,7 @@ import type { CorrectionWish } from '#files/audits/put-back'
 import type { SceneLook } from '#files/audits/read-looks'
 import type { AlteredMaterial, AlteredPictures } from '#files/audits/render-altered'
 import type { SceneFileForm } from '#files/audits/write-scene-form'
+import type { AuditReportRequest } from '#files/documents/write-audit-report'
 import type { PicturePagesRequest } from '#files/documents/write-picture-pages'
 import type { ScheduleRequest } from '#files/documents/write-schedule'
 import type { WrittenFile } from '#files/exports/map-files'
@@ -73,6 +74,7 @@ export interface ComputeTasks {
   /** Linear pictures as one file. */
   measureTakeoff: { input: { scene: Scene; sources: Record<string, ItemSource> }; output: Takeoff }
   writeSchedule: { input: ScheduleRequest; output: Uint8Array }
+  writeAuditReport: { input: AuditReportRequest; output: Uint8Array }
   writePicturePages: { input: PicturePagesRequest; output: Uint8Array }
   compareVersions: { input: { pictures: [string, string]; sources: [ItemSource, ItemSource] | null }; output: ComparedVersions }
   /** What a version is known again by in a scene. */

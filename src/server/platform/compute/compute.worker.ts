@@ -9,6 +9,7 @@ import { putBack } from '#files/audits/put-back'
 import { renderAltered } from '#files/audits/render-altered'
 import { takeOut } from '#files/audits/take-out'
 import { writeSceneForm } from '#files/audits/write-scene-form'
+import { writeAuditReport } from '#files/documents/write-audit-report'
 import { writePicturePages } from '#files/documents/write-picture-pages'
 import { writeSchedule } from '#files/documents/write-schedule'
 import { writeExport } from '#files/exports/write-export'
@@ -89,6 +90,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   },
   measureTakeoff: ({ scene, sources }) => measureTakeoff(scene, sources),
   writeSchedule,
+  writeAuditReport,
   writePicturePages,
   compareVersions: ({ pictures, sources }) => compareVersions(pictures, sources),
   printItem: ({ source }) => printItem(source),

@@ -3,6 +3,7 @@ import { Fragment, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { AuditClass } from '#core/audit/reference'
+import { CLASS_ORDER, CLASS_WORDS } from '#shared/audit-words'
 import { SCENE_FILE_FORMS, type SceneAuditView } from '#shared/contracts/audits.contract'
 import { formatBytes, formatNumber } from '#shared/units'
 import { tellProblem } from '../../../components/bulk-words'
@@ -14,7 +15,6 @@ import { PageHead } from '../../../components/Page'
 import { useKey } from '../../../components/use-key'
 import { useCorrectSceneMutation, useGetAuditQuery, useRemoveAuditMutation, useTakeOutOfSceneMutation } from '../../../state/api'
 import { plural } from '../../../words/states'
-import { CLASS_ORDER, CLASS_WORDS } from './audit-words'
 import { SharesBar } from './SharesBar'
 import { type Thing, ThingView } from './ThingView'
 
@@ -106,9 +106,12 @@ function Audit({ audit }: { audit: SceneAuditView }) {
         actions={
           audit.state === 'ready' && (
             <>
-              <Link to={`/audits/${audit.id}/schedule`} className="mr-2 underline hover:text-ink">
+              <Link to={`/audits/${audit.id}/schedule`} className="underline hover:text-ink">
                 Schedule
               </Link>
+              <a href={`/api/audits/${audit.id}/report`} download className="mr-2 underline hover:text-ink">
+                Report
+              </a>
               <Choice
                 label="Which"
                 value={shownClass}

@@ -1,5 +1,6 @@
 import type { AuditClass } from '#core/audit/reference'
-import { CLASS_ORDER, CLASS_TONES, CLASS_WORDS } from './audit-words'
+import { CLASS_ORDER, CLASS_WORDS } from '#shared/audit-words'
+import { CLASS_TONES } from './audit-words'
 
 const percent = (share: number): string => (share > 0 && share < 0.01 ? '<1 %' : `${Math.round(share * 100)} %`)
 

@@ -1,10 +1,11 @@
 import type { ReactNode } from 'react'
 import { Link, useLocation } from 'react-router'
+import { CLASS_WORDS, changeWord } from '#shared/audit-words'
 import type { AuditedMaterialView, AuditedModelView, SceneAuditView } from '#shared/contracts/audits.contract'
 import { formatNumber } from '#shared/units'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import { plural } from '../../../words/states'
-import { CLASS_HINTS, CLASS_WORDS, changeWord } from './audit-words'
+import { CLASS_HINTS } from './audit-words'
 
 export type Thing =
   | ({ kind: 'material' } & AuditedMaterialView)
