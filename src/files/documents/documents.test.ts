@@ -10,6 +10,8 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { SceneAuditView } from '#shared/contracts/audits.contract'
 import type { Schedule, ScheduleForm, ScheduleRow } from '#shared/contracts/schedules.contract'
+import { formatNumber } from '#shared/units'
+import { printable } from './pdf-page'
 import { unwrapWoff } from './unwrap-woff'
 import { writeAuditReport } from './write-audit-report'
 import { writePicturePages } from './write-picture-pages'
@@ -142,6 +144,12 @@ describe('the report of an audit', () => {
     expect(pagesOf(short)).toBe(1)
     expect(textOf(short).match(/\/Subtype \/Image/g)).toHaveLength(2)
     expect(pagesOf(await writeAuditReport({ audit: audit(60), pictures, date: '28 November 2026' }))).toBeGreaterThan(3)
+  })
+})
+
+describe('what is written on a page', () => {
+  it('has a sign for everything in the typefaces that it is written in', () => {
+    expect(printable(`${formatNumber(14_400, 0)} at ≥ 2, ΔE00 → 1`)).toBe('14\u00a0400 at from  2, dE00 to 1')
   })
 })
 

@@ -33,9 +33,15 @@ export function beginPdf(title: string, layout: 'portrait' | 'landscape'): Pdf {
     info: { Title: title, Creator: 'Muscovite' },
   })
   for (const name of Object.keys(FONTS) as PdfFont[]) pdf.registerFont(name, fontOf(name))
+  const write = pdf.text.bind(pdf) as (text: string, ...rest: unknown[]) => Pdf
+  pdf.text = ((text: string, ...rest: unknown[]) => write(printable(text), ...rest)) as Pdf['text']
   pdf.font('text').fontSize(9)
   return pdf
 }
+
+/** What the typefaces have no sign for, in signs that they have. */
+const INSTEAD: Record<string, string> = { '\u2009': '\u00a0', '\u202f': '\u00a0', Δ: 'd', '→': 'to', '≥': 'from ', '≤': 'up to ' }
+export const printable = (text: string): string => text.replace(/[\u2009\u202fΔ→≥≤]/g, sign => INSTEAD[sign])
 
 /** Signs the pages and gives the bytes. */
 export function finishPdf(pdf: Pdf, foot: string): Promise<Uint8Array> {

@@ -128,7 +128,7 @@ function saySize(thing: Thing): string[] {
   if (!('areaM2' in thing)) return [thing.uses === 1 ? 'stands there once' : `stands there ${thing.uses} times`]
   const { areaM2, places, flipMean, deltaE00 } = thing
   const look = flipMean === null ? '' : `; FLIP ${formatNumber(flipMean, 3)}, ΔE00 ${formatNumber(deltaE00 ?? 0, 1)} on the rig`
-  return [`${formatNumber(areaM2, 2)} m²${places.length > 0 ? ` on ${places.slice(0, 6).join(', ')}` : ''}${look}`]
+  return [`${formatNumber(areaM2, 2)} m2${places.length > 0 ? ` on ${places.slice(0, 6).join(', ')}` : ''}${look}`]
 }
 
 const sayChange = ({ what, from, to, deltaE00 }: Thing['changes'][number]): string => {
