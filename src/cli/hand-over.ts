@@ -6,7 +6,7 @@ import { listStamped } from '#files/audits/list-stamped'
 import { completeHandOver } from '#files/exports/complete-hand-over'
 import { type Verified, verifyHandOver } from '#files/exports/verify-hand-over'
 import { problemSchema } from '#shared/contracts/failure.contract'
-import { type Standing, standingListSchema } from '#shared/contracts/hand-over.contract'
+import { isOlder, type Standing, standingListSchema } from '#shared/contracts/hand-over.contract'
 import { type Client, type Credentials, ImportError, signIn } from './client'
 import { collectScene } from './collect-scene'
 
@@ -78,8 +78,6 @@ export async function runVerifyScene(
 
 const askStanding = async (client: Client, items: readonly { code: string; version: number }[]): Promise<Standing[]> =>
   standingListSchema.parse(await client.ask('POST', '/api/hand-overs/standing', { items }))
-
-const isOlder = (s: Standing): boolean => s.approved !== null && s.approved > s.version
 
 /**
  * Brings what is missing or altered in a folder from the server that handed it over, and nothing that is there already; the exit status.

@@ -63,3 +63,6 @@ export const standingListSchema = z.array(
   }),
 )
 export type Standing = z.infer<typeof standingListSchema>[number]
+
+/** Whether a newer version is approved than was handed over. */
+export const isOlder = ({ approved, version }: Standing): boolean => approved !== null && approved > version

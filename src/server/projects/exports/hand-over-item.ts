@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { and, eq, sql } from 'drizzle-orm'
@@ -44,6 +45,9 @@ export async function handOverItem(
   if (refusal) throw new ProblemError('notAllowed', refusal)
   const zipPath = join(tmpdir(), `muscovite-item-${randomUUID()}.zip`)
   const { manifest } = await compute.run('export', { items: [item], profile: named.profile, about: { project: null }, zipPath })
-  if (manifest.failures.length > 0) throw new ProblemError('notReady', manifest.failures[0].message)
+  if (manifest.failures.length > 0) {
+    await rm(zipPath, { force: true })
+    throw new ProblemError('notReady', manifest.failures[0].message)
+  }
   return { zipPath, fileName: `${manifest.items[0].files[0].path.split('/')[0]}.zip` }
 }

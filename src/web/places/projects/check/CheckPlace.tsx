@@ -4,7 +4,7 @@ import { useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import type { ExportManifest, Standing } from '#shared/contracts/hand-over.contract'
+import { type ExportManifest, isOlder, type Standing } from '#shared/contracts/hand-over.contract'
 import { Button } from '../../../components/controls/Button'
 import { Progress } from '../../../components/Notice'
 import { Page, PageHead } from '../../../components/Page'
@@ -114,9 +114,6 @@ interface ItemNews {
   standing: Standing | undefined
 }
 
-const isOlder = (standing: Standing | undefined): boolean =>
-  standing?.approved !== null && standing !== undefined && standing.approved > standing.version
-
 function Answer({ checked: { manifest, files, standing } }: { checked: Checked }) {
   const location = useLocation()
   const broken = files?.filter(f => f.state !== 'intact') ?? []
@@ -127,7 +124,9 @@ function Answer({ checked: { manifest, files, standing } }: { checked: Checked }
   })
   const told = manifest.items
     .map(item => ({ item, news: newsOf(item.code) }))
-    .filter(({ news: n }) => n.missing.length + n.altered.length > 0 || isOlder(n.standing) || n.standing?.isWithdrawn)
+    .filter(
+      ({ news: n }) => n.missing.length + n.altered.length > 0 || (n.standing && (isOlder(n.standing) || n.standing.isWithdrawn)),
+    )
   const { project } = manifest
   return (
     <>
@@ -158,7 +157,7 @@ function Answer({ checked: { manifest, files, standing } }: { checked: Checked }
               </Link>
               <span className="truncate font-medium">{item.name}</span>
               <span className="min-w-0 text-xs">
-                {isOlder(news.standing) && (
+                {news.standing && isOlder(news.standing) && (
                   <span className="block">
                     version {item.version}, approved is {news.standing?.approved}
                   </span>
