@@ -29,6 +29,7 @@ import { mayRenderNow } from './previews/may-render-now'
 import { renderPreviewJob } from './previews/render-preview.job'
 import { renderTurntableJob } from './previews/turntable/render-turntable.job'
 import { writeExportJob } from './projects/exports/write-export.job'
+import { readStageModelJob } from './stage-models/read-stage-model.job'
 import { giveUp } from './upkeep/give-up'
 import { sweep } from './upkeep/sweep'
 
@@ -87,6 +88,7 @@ const WORK: { [Q in QueueName]: Work<Q> } = {
   'fix-item': { run: fixItemJob, lanes: 1 },
   'check-item': { run: checkItemJob, lanes: 1 },
   'run-bulk': { run: runBulkJob, lanes: 1 },
+  'read-stage-model': { run: readStageModelJob, lanes: 1 },
   'render-mock-up': { run: renderMockUpJob, lanes: Math.max(1, rendering - 1), mayTake: mockUpsMayRun },
 }
 

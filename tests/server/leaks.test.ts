@@ -158,6 +158,8 @@ const CASES: Record<Reading, Cases> = {
   getSceneSchedule: byNumber('id'),
   listRevisions: () => [{}, { query: { item: '1' } }],
   listMockUps: ONCE,
+  listStageModels: () => [{}, ...NUMBERS.map(n => ({ query: { project: String(n) } }))],
+  proposeStageMaterials: byNumber('id'),
   getMockUp: byNumber('id'),
   listMockUpChanges: () => NUMBERS.map(n => ({ params: { id: String(n) }, query: { since: '0' } })),
   listMockUpVersions: byNumber('id'),

@@ -253,6 +253,7 @@ describe('work that was given up', () => {
       'check-item': { itemId: 99_999, versionId: 1 },
       'run-bulk': { id: 99_999 },
       'render-mock-up': { pictureId: 99_999 },
+      'read-stage-model': { id: 99_999 },
     }
     for (const queue of Object.keys(everything) as QueueName[]) await giveUp(work, queue, everything[queue] as never, 'x')
     expect(await listFailedWork(world.context.db, world.lead)).toEqual([])

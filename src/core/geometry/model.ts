@@ -11,6 +11,8 @@ export interface ModelPart {
   hasUvs: boolean
   /** Whether the file gave vertex normals; where it did not, smooth ones stand in. */
   hasNormals?: boolean
+  /** Which of the file's nodes it is of: the parts of one stand together. */
+  node?: number
   /** How its node scales it: the longest axis over the shortest, negative where it is mirrored; 1 for most. */
   nodeStretch?: number
 }

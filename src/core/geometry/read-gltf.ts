@@ -74,7 +74,7 @@ export function modelFromDocument(document: Document): Model {
   let triangles = 0
   let lights = 0
   let emptyNodes = 0
-  for (const node of root.listNodes()) {
+  for (const [nodeIndex, node] of root.listNodes().entries()) {
     if (node.getExtension('KHR_lights_punctual')) lights++
     const mesh = node.getMesh()
     if (!mesh) {
@@ -91,6 +91,7 @@ export function modelFromDocument(document: Document): Model {
         ...part,
         name: partName(node, primitive, i, all.length > 1),
         material: material ? gltfMaterials.indexOf(material) : -1,
+        node: nodeIndex,
         nodeStretch: stretchOf(node.getWorldMatrix()),
       })
     })

@@ -17,6 +17,7 @@ import { affineOfTurn, placeBox, placeOfPiece, standingCircle } from './placing'
 import { boundsOf, type Look, type ResourcePart, type Resources } from './resources'
 import type { Assignment, Piece, Planting, Scene, Shot, Sky } from './scene'
 import { mapOfSky } from './sky-map'
+import { listStageParts, type ModelStage, wornOfModel } from './stage-model/stage-of-model'
 import { buildStage, type StagePart } from './stage-parts'
 
 /** A grey that nobody takes for a choice. */
@@ -35,8 +36,9 @@ function partsOfStage({ materials: _, ...measures }: Scene['stage']): StagePart[
   return parts
 }
 
-/** The stage's own parts; those that have no material yet are grey. */
-export function composeStage<I>(stage: Scene['stage'], resources: Pick<Resources<I>, 'materials'>): ComposedPart<I>[] {
+/** The stage's own parts; those of one that is built here are grey as long as they have no material. */
+export function composeStage<I>(stage: Scene['stage'], resources: Pick<Resources<I>, 'models' | 'materials'>): ComposedPart<I>[] {
+  if (stage.kind === 'model') return composeModelStage(stage, resources)
   return partsOfStage(stage).map(({ name, mesh }) => {
     const given = stage.materials[name]
     const material = given && wear(given, resources)
@@ -49,6 +51,10 @@ export function composeStage<I>(stage: Scene['stage'], resources: Pick<Resources
       images: [],
     }
   })
+}
+
+function composeModelStage<I>(stage: ModelStage, resources: Pick<Resources<I>, 'models' | 'materials'>): ComposedPart<I>[] {
+  return listStageParts(stage, resources.models).map(part => dressPart(part, wornOfModel(stage, part), resources))
 }
 
 /** Pieces that look the same are kept once and placed as often as they stand there. */
@@ -79,13 +85,22 @@ export function composePiece<I>(
 ): ComposedPart<I>[] | null {
   const parts = resources.models.get(item.inputKey)
   if (!parts) return null
-  return parts.map(part => {
-    const given = Object.hasOwn(materials, part.name) ? materials[part.name] : undefined
-    const worn = given && wear(given, resources)
-    return given && worn
-      ? { name: part.name, ...worn, mesh: lay(part.mesh, part.hasUvs, given, worn.material, scale) }
-      : { name: part.name, mesh: part.mesh, material: part.material, images: part.images }
-  })
+  return parts.map(part =>
+    dressPart(part, Object.hasOwn(materials, part.name) ? materials[part.name] : undefined, resources, scale),
+  )
+}
+
+/** A part with what was put on it, or with its own. */
+function dressPart<I>(
+  part: ResourcePart<I>,
+  given: Assignment | undefined,
+  resources: Pick<Resources<I>, 'materials'>,
+  scale = 1,
+): ComposedPart<I> {
+  const worn = given && wear(given, resources)
+  return given && worn
+    ? { name: part.name, ...worn, mesh: lay(part.mesh, part.hasUvs, given, worn.material, scale) }
+    : toObject(part)
 }
 
 /** One for each species of each planting. */

@@ -1,9 +1,17 @@
 import type { Change } from './change'
-import type { Assignment, Scene, Spot } from './scene'
+import type { Assignment, Scene, Spot, Stage } from './scene'
 
-/** What was put on a part; nothing where it wears what it came with. */
-export const wornAt = (scene: Scene, { piece, part }: Spot): Assignment | undefined =>
-  piece === null ? scene.stage.materials[part] : scene.pieces[piece]?.materials[part]
+/** What was decided for the materials that a stage came with, by their names; a stage that is built here came with none. */
+export const wearsOf = (stage: Stage): Readonly<Record<string, Assignment>> => (stage.kind === 'model' ? stage.wears : {})
+
+/**
+ * What a part wears of the library; nothing where it wears what it came with.
+ * @param own the name of the material that a stage's part came with
+ */
+export const wornAt = ({ stage, pieces }: Scene, { piece, part }: Spot, own?: string): Assignment | undefined =>
+  piece !== null
+    ? pieces[piece]?.materials[part]
+    : (stage.materials[part] ?? (own === undefined ? undefined : wearsOf(stage)[own]))
 
 /** What parts wear, whatever choice they are of. */
 export function dress(scene: Scene, spots: readonly Spot[], given: Assignment | null): Change {

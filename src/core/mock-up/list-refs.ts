@@ -1,3 +1,4 @@
+import { wearsOf } from './dress'
 import type { Assignment, ItemRef, Scene } from './scene'
 
 const assigned = (materials: Readonly<Record<string, Assignment>>): ItemRef[] => Object.values(materials).map(a => a.material)
@@ -13,6 +14,7 @@ export function listRefs({
 }: Pick<Scene, 'stage' | 'pieces' | 'plantings' | 'skies' | 'choices' | 'lights'>): ItemRef[] {
   const all = [
     ...assigned(stage.materials),
+    ...assigned(wearsOf(stage)),
     ...Object.values(pieces).flatMap(p => [p.item, ...assigned(p.materials)]),
     ...Object.values(plantings).flatMap(p => p.species.map(s => s.item)),
     ...[...Object.values(skies), ...Object.values(lights)].flatMap(s => s.item ?? []),
@@ -20,5 +22,11 @@ export function listRefs({
   ]
   return [...new Map(all.map(ref => [refKey(ref), ref])).values()]
 }
+
+/** Keys of everything that is opened to show a scene: its items, and the model that is its stage. */
+export const listKeys = (scene: Scene): string[] => [
+  ...listRefs(scene).map(ref => ref.inputKey),
+  ...(scene.stage.kind === 'model' ? [scene.stage.model.key] : []),
+]
 
 export const refKey = ({ code, version, inputKey }: ItemRef): string => `${code} ${version} ${inputKey}`

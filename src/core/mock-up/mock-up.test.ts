@@ -138,7 +138,7 @@ describe('pieces', () => {
         { name: 'seat back', own: 'cloth' },
         { name: 'legs', own: 'steel' },
       ],
-      stageParts: ['ground'],
+      stageParts: [{ name: 'ground', own: '' }],
     }
     const reached = (reach: Reach, from: Scene = scene) =>
       listReached(from, { piece: 'a', part: 'seat' }, reach, book).map(s => `${s.piece} ${s.part}`)

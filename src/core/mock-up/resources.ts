@@ -15,6 +15,8 @@ export interface ResourcePart<I = ByteImage> extends Look<I> {
   name: string
   mesh: Mesh
   hasUvs: boolean
+  /** Which of its file's nodes it is of; parts of one are one thing. */
+  node?: number
 }
 
 /** What a mock-up's items are, opened; by the keys of their inputs. What is not there is left out of what is drawn. */

@@ -204,6 +204,16 @@ export const stageSchema = z.discriminatedUnion('kind', [
     heightM: z.number().min(0.5).max(100),
     openings: z.array(openingSchema).max(200),
   }),
+  z.object({
+    kind: z.literal('model'),
+    materials: materialsSchema,
+    /** A model of one's own, by the hash of its file. Its parts are the stage's. */
+    model: z.object({ key: z.string().regex(/^[0-9a-f]{64}$/), name: z.string().max(120) }),
+    /** What the model's own materials are in the house, by their names: worn by every part that has one and nothing put on it. */
+    wears: materialsSchema,
+    /** Parts that are left out, because something else stands in their place. */
+    without: z.array(z.string().max(200)).max(20_000).default([]),
+  }),
 ])
 export type Stage = z.infer<typeof stageSchema>
 export type Opening = z.infer<typeof openingSchema>

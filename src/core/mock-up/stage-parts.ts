@@ -15,7 +15,7 @@ const GROUND_M = 120
 const WALL_M = 0.24
 const SLAB_M = 0.06
 
-/** The parts of a stage. The floor is at height 0; a room's middle, or a terrace's, at the origin. */
+/** The parts of a stage that is built here; one that is a model has those of its file. The floor is at height 0; a room's middle, or a terrace's, at the origin. */
 export function buildStage(stage: Stage): StagePart[] {
   switch (stage.kind) {
     case 'empty':
@@ -29,6 +29,8 @@ export function buildStage(stage: Stage): StagePart[] {
     }
     case 'room':
       return buildRoom(stage)
+    case 'model':
+      return []
     default:
       return stage satisfies never
   }

@@ -1,4 +1,5 @@
 import type { Change } from './change'
+import { wearsOf } from './dress'
 import type { Assignment, ItemRef, Scene } from './scene'
 
 /** How a scene uses an item. */
@@ -20,7 +21,10 @@ export function useOf({ stage, pieces, plantings, skies, lights, choices }: Scen
     ...own.flatMap(([, p]) => Object.keys(p.materials)),
     ...Object.values(choices).flatMap(c => c.spots.flatMap(s => (s.piece !== null && ids.has(s.piece) ? [s.part] : []))),
   ]
-  const worn = [...Object.values(stage.materials), ...Object.values(pieces).flatMap(p => Object.values(p.materials))]
+  const worn = [
+    ...[stage.materials, wearsOf(stage)].flatMap(m => Object.values(m)),
+    ...Object.values(pieces).flatMap(p => Object.values(p.materials)),
+  ]
   const offered = Object.values(choices).some(c => c.variants.some(v => v?.material.code === code))
   const use: Use = {
     pieces: own.length,
@@ -39,6 +43,7 @@ export function replaceRef(scene: Scene, code: string, to: ItemRef): Change {
     worn && worn.material.code === code ? { ...worn, material: to } : worn
   const dressAll = (materials: Readonly<Record<string, Assignment>>) => map(materials, dress)
   const stage = { ...scene.stage, materials: dressAll(scene.stage.materials) }
+  if (stage.kind === 'model') stage.wears = dressAll(stage.wears)
   const change: Record<string, unknown> = {
     pieces: changed(scene.pieces, p => ({ ...swap(p), materials: dressAll(p.materials) })),
     plantings: changed(scene.plantings, p => ({ ...p, species: p.species.map(swap) })),

@@ -14,8 +14,14 @@ export type Reach = (typeof REACHES)[number]
 /** What is known of parts beyond the scene. */
 export interface PartBook {
   /** Of a piece: names, and what each wears of its own. */
-  partsOf: (piece: Piece) => readonly { name: string; own: string }[]
-  stageParts: readonly string[]
+  partsOf: (piece: Piece) => readonly BookedPart[]
+  stageParts: readonly BookedPart[]
+}
+
+/** A part by its name, and by that of the material it came with. */
+export interface BookedPart {
+  name: string
+  own: string
 }
 
 const firstWord = (name: string): string =>
@@ -27,7 +33,7 @@ const firstWord = (name: string): string =>
 /** Every part that a material put on one goes to. What is locked is left out. */
 export function listReached(scene: Scene, spot: Spot, reach: Reach, book: PartBook): Spot[] {
   const everywhere = (): Spot[] => [
-    ...book.stageParts.map(part => ({ piece: null, part })),
+    ...book.stageParts.map(({ name }) => ({ piece: null, part: name })),
     ...Object.entries(scene.pieces).flatMap(([piece, p]) => book.partsOf(p).map(({ name }) => ({ piece, part: name }))),
   ]
   const isFree = ({ piece }: Spot) => piece === null || (scene.pieces[piece] && !isLocked(scene, scene.pieces[piece]))
@@ -50,8 +56,9 @@ export function listReached(scene: Scene, spot: Spot, reach: Reach, book: PartBo
       case 'named':
         return everywhere().filter(s => firstWord(s.part) === firstWord(spot.part))
       case 'alike': {
-        const look = lookAt(scene, spot, book)
-        return everywhere().filter(s => lookAt(scene, s, book) === look)
+        const ownOf = ownNames(book)
+        const look = lookAt(scene, spot, book, ownOf)
+        return everywhere().filter(s => lookAt(scene, s, book, ownOf) === look)
       }
       default:
         return reach satisfies never
@@ -61,14 +68,18 @@ export function listReached(scene: Scene, spot: Spot, reach: Reach, book: PartBo
 }
 
 /** What a part wears, as a text: an item of the library, or what came with its own. */
-function lookAt(scene: Scene, spot: Spot, book: PartBook): string {
-  const worn = wornAt(scene, spot)
+function lookAt(scene: Scene, spot: Spot, book: PartBook, ownOf: ReadonlyMap<string, string>): string {
+  const worn = wornAt(scene, spot, ownOf.get(spot.part))
   if (worn) return worn.material.inputKey
-  if (spot.piece === null) return 'nothing yet'
+  if (spot.piece === null) return scene.stage.kind === 'model' ? `of the stage ${ownOf.get(spot.part)}` : 'nothing yet'
   const own = scene.pieces[spot.piece]
   const part = own && book.partsOf(own).find(p => p.name === spot.part)
   return part ? `${own.item.inputKey} ${part.own}` : ''
 }
+
+/** By names of a stage's parts, those of the materials that they came with. */
+export const ownNames = ({ stageParts }: Pick<PartBook, 'stageParts'>): ReadonlyMap<string, string> =>
+  new Map(stageParts.map(({ name, own }) => [name, own]))
 
 /**
  * Puts a material on parts; null takes off what was put on, so that they wear their own again. Where they are of a choice, its variant that is

@@ -8,6 +8,7 @@ import { isHidden } from '../mock-up/pieces'
 import { placeOfPiece } from '../mock-up/placing'
 import type { ResourcePart } from '../mock-up/resources'
 import type { Assignment, ItemRef, Scene } from '../mock-up/scene'
+import { listStageParts, wornOfModel } from '../mock-up/stage-model/stage-of-model'
 import { buildStage } from '../mock-up/stage-parts'
 
 /** Where a material is used: on which part of what. */
@@ -46,7 +47,7 @@ export interface CountedAmount {
 export interface Takeoff {
   materials: MaterialAmount[]
   counted: CountedAmount[]
-  /** Codes of models that are not there to be measured. */
+  /** Models that are not there to be measured: codes of items, or the name of the stage's own. */
   missing: string[]
 }
 
@@ -59,6 +60,7 @@ type Models = ReadonlyMap<string, readonly Pick<ResourcePart<never>, 'name' | 'm
  */
 export function measureScene(scene: Scene, models: Models): Takeoff {
   const materials = new Map<string, MaterialAmount>()
+  const missing = new Set<string>()
   const add = (worn: Assignment | undefined, own: string, place: Omit<Place, 'count'>) => {
     const key = worn ? worn.material.code : `own ${own}`
     const amount = materials.get(key) ?? { ref: worn?.material ?? null, name: own, areaM2: 0, edgeM: 0, places: [] }
@@ -73,9 +75,17 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
       same.edgeM += place.edgeM
     }
   }
-  for (const { name, mesh } of buildStage(scene.stage)) {
+  const { stage } = scene
+  if (stage.kind === 'model') {
+    if (!models.has(stage.model.key)) missing.add(stage.model.name)
+    for (const part of listStageParts(stage, models)) {
+      const place = { of: 'Stage', part: part.name, group: null, ...measure(part.mesh, IDENTITY) }
+      add(wornOfModel(stage, part), part.material.name, place)
+    }
+  }
+  for (const { name, mesh } of buildStage(stage)) {
     if (name === 'ground') continue
-    const worn = scene.stage.materials[name]
+    const worn = stage.materials[name]
     // A slab lies on something: what is underneath is no finish.
     const isFinish = name === 'ceiling' ? undefined : isNotUnderneath
     add(worn, 'Nothing chosen yet', { of: 'Stage', part: name, group: null, ...measure(mesh, IDENTITY, isFinish) })
@@ -97,7 +107,6 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
     const title = group === null ? null : scene.groups[group]?.name
     if (title && !amount.groups.includes(title)) amount.groups.push(title)
   }
-  const missing = new Set<string>()
   for (const piece of Object.values(scene.pieces)) {
     if (isHidden(scene, piece)) continue
     count('piece', piece.item, piece.name, 1, Math.abs(piece.scale - 1) > 1e-6, piece.group)

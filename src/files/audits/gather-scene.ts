@@ -14,7 +14,24 @@ const PREFERRED = ['glb', 'gltf', 'usdz', 'usdc', 'usda', 'obj', 'fbx', 'dae', '
  * Opens the scene among files that came together, archives among them unpacked for as long as `use` runs.
  * @throws FileError where there is none, or it does not read
  */
-export async function withScene<T>(files: readonly SourceFile[], use: (scene: SceneFile) => Promise<T>): Promise<T> {
+export const withScene = <T>(files: readonly SourceFile[], use: (scene: SceneFile) => Promise<T>): Promise<T> =>
+  withSceneFiles(files, async (main, parts) => {
+    const scene = await openScene(main, parts)
+    try {
+      return await use(scene)
+    } finally {
+      await scene.close()
+    }
+  })
+
+/**
+ * Finds the scene among files that came together, and what came along with it; archives are unpacked for as long as `use` runs.
+ * @throws FileError where there is none
+ */
+export async function withSceneFiles<T>(
+  files: readonly SourceFile[],
+  use: (main: SourceFile, parts: readonly SourceFile[]) => Promise<T>,
+): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'muscovite-scene-'))
   try {
     const all: SourceFile[] = []
@@ -23,15 +40,10 @@ export async function withScene<T>(files: readonly SourceFile[], use: (scene: Sc
       else all.push(...(await unpackArchive(file.diskPath, join(folder, String(i)))).files)
     }
     const main = await findMain(all)
-    const scene = await openScene(
+    return await use(
       main,
       all.filter(f => f !== main),
     )
-    try {
-      return await use(scene)
-    } finally {
-      await scene.close()
-    }
   } finally {
     await rm(folder, { recursive: true, force: true })
   }

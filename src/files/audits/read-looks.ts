@@ -1,5 +1,5 @@
 import sharp from 'sharp'
-import { linearToSrgbByte } from '#core/color/srgb'
+import { linearToSrgbByte, toHex } from '#core/color/srgb'
 import { writeLookText } from '#core/find/look-text'
 import type { ByteImage } from '#core/image/image'
 import { appearanceOfPicture } from '#core/material/appearance'
@@ -14,6 +14,8 @@ const FLAT_SIZE = 64
 
 export interface SceneLook {
   text: string
+  /** What most of it has, #rrggbb. */
+  color: string
   /** Nothing but a colour: it has no pattern to be alike in. */
   isPlain: boolean
 }
@@ -26,8 +28,10 @@ export async function readLooks(scene: SceneFile, indices: readonly number[]): P
     const { textures, parameters } = materials[index]
     const drawn = textures.baseColor ? await readPicture(scene, textures.baseColor.image) : null
     const picture = drawn ?? flat(parameters.baseColor.map(linearToSrgbByte))
+    const palette = computePalette(picture, COLORS)
     looks[index] = {
-      text: writeLookText(computePalette(picture, COLORS), appearanceOfPicture(picture)),
+      text: writeLookText(palette, appearanceOfPicture(picture)),
+      color: toHex(palette[0]?.color ?? [0, 0, 0]),
       isPlain: drawn === null,
     }
   }

@@ -56,10 +56,11 @@ async function openModel(source: ItemSource, maxTexture: number): Promise<Resour
   const model = await parseGlb(await readModelBytes(source, mainFile(source)))
   const images = await Promise.all(model.images.map(({ bytes }) => decodeByteImage(bytes, maxTexture)))
   const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
-  return model.parts.map(({ name, mesh, hasUvs, material }) => ({
+  return model.parts.map(({ name, mesh, hasUvs, material, node }) => ({
     name,
     mesh,
     hasUvs,
+    node,
     material: model.materials[material] ?? plain,
     images,
   }))

@@ -1,16 +1,15 @@
-import { and, asc, desc, eq, isNotNull, sql } from 'drizzle-orm'
-import type { SourceFile } from '#files/reading/source-file'
+import { and, desc, eq, sql } from 'drizzle-orm'
 import type { AuditSummary, CorrectScene, SceneAuditView } from '#shared/contracts/audits.contract'
+import { closeSceneBatch } from '../intake/scene-files'
 import { getChips } from '../library/chips'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import { type Connection, isOneOf } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
-import { toSourceFiles } from '../platform/storage/stored-files'
 import { getProjectRow } from '../projects/projects'
 import { type KeptAudit, sceneAudits } from '../tables/audit.table'
-import { batches, batchFiles } from '../tables/intake.table'
+import { batchFiles } from '../tables/intake.table'
 import { items } from '../tables/library.table'
 import { people } from '../tables/people.table'
 import { projects } from '../tables/project.table'
@@ -25,16 +24,8 @@ export async function beginAudit(
 ): Promise<number> {
   if (isGuest(actor)) throw notAllowed('Auditing')
   return db.transaction(async tx => {
-    const [batch] = await tx
-      .select()
-      .from(batches)
-      .where(and(eq(batches.id, batchId), mayRead(actor, batches.libraryId)))
-      .for('update')
-    if (batch?.purpose !== 'scene') throw notFound('This scene')
+    const batch = await closeSceneBatch(tx, actor, batchId)
     const libraryId = projectId === null ? batch.libraryId : (await getProjectRow(tx, actor, projectId)).libraryId
-    const [file] = await tx.select({ id: batchFiles.id }).from(batchFiles).where(eq(batchFiles.batchId, batchId)).limit(1)
-    if (!file) throw new ProblemError('badRequest', 'No file of the scene has arrived yet; send it first.')
-    await tx.update(batches).set({ state: 'open' }).where(eq(batches.id, batchId))
     const [row] = await tx
       .insert(sceneAudits)
       .values({ libraryId, projectId, batchId, personId: actor.id, title: batch.title })
@@ -58,20 +49,6 @@ export async function getAuditRow(db: Connection, actor: Actor, id: number): Pro
         .where(and(eq(sceneAudits.id, id), mayRead(actor, sceneAudits.libraryId)))
   if (!row) throw notFound('This audit')
   return row
-}
-
-/** The files of a scene as they were sent. */
-export async function openSceneFiles({ db, storage }: Pick<Context, 'db' | 'storage'>, batchId: number): Promise<SourceFile[]> {
-  const rows = await db
-    .select()
-    .from(batchFiles)
-    .where(and(eq(batchFiles.batchId, batchId), isNotNull(batchFiles.hash)))
-    .orderBy(asc(batchFiles.path))
-  return toSourceFiles(
-    db,
-    storage,
-    rows.map(({ path, hash }) => ({ path, hash: hash! })),
-  )
 }
 
 export async function listAudits(db: Connection, actor: Actor, projectId: number): Promise<AuditSummary[]> {

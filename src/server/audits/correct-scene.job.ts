@@ -6,13 +6,14 @@ import { FileError } from '#core/findings/failure'
 import type { CorrectionWish } from '#files/audits/put-back'
 import type { CorrectScene } from '#shared/contracts/audits.contract'
 import { insertBatch, putBatchFile } from '../intake/batches'
+import { openSceneFiles } from '../intake/scene-files'
 import { findVersionSource } from '../items/version-source'
 import { getPerson } from '../platform/access'
 import type { Jobs } from '../platform/queue'
 import { storeFile } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import { type KeptAudit, sceneAudits } from '../tables/audit.table'
-import { type AuditRow, beginAudit, isCorrectable, openSceneFiles, tellAudit } from './audits'
+import { type AuditRow, beginAudit, isCorrectable, tellAudit } from './audits'
 
 /** Puts back what was chosen, writes the scene, and has what was written audited in its turn. */
 export async function correctSceneJob(context: WorkContext, { auditId }: Jobs['correct-scene']): Promise<void> {

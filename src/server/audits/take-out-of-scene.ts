@@ -3,11 +3,12 @@ import { mkdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { addBatchFile, insertBatch, sortBatch } from '../intake/batches'
+import { openSceneFiles } from '../intake/scene-files'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
-import { getAuditRow, openSceneFiles } from './audits'
+import { getAuditRow } from './audits'
 
 /** Materials of a scene as a batch in Intake, of the library that the scene is audited for: a library may begin from an old project's own. */
 export async function takeOutOfScene(

@@ -9,11 +9,15 @@ import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
+import { notFound } from '../platform/problem'
+import { listProposals, rememberMaterials } from '../stage-models/propose-materials'
+import { createStageModel, listStageModels } from '../stage-models/stage-models'
 import {
   changeMockUp,
   createMockUp,
   editMockUp,
   getMockUp,
+  getMockUpRow,
   keepVersion,
   listMockUpChanges,
   listMockUps,
@@ -41,6 +45,16 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
   route(app, ENDPOINTS.changeMockUp, ({ actor, params, body }) => changeMockUp(context, actor, params.id, body))
   route(app, ENDPOINTS.listMockUpChanges, ({ actor, params, query }) => listMockUpChanges(context, actor, params.id, query.since))
   route(app, ENDPOINTS.findMockUpItems, ({ actor, query }) => findItems(context, actor, query.ids))
+  route(app, ENDPOINTS.listStageModels, ({ actor, query }) => listStageModels(context, actor, query.project))
+  route(app, ENDPOINTS.createStageModel, async ({ actor, body }) => ({ id: await createStageModel(context, actor, body) }))
+  route(app, ENDPOINTS.proposeStageMaterials, async ({ actor, params }) => {
+    const { materials, itemIds } = await listProposals(context, actor, params.id)
+    return { materials, items: itemIds.length > 0 ? await findItems(context, actor, itemIds) : [] }
+  })
+  route(app, ENDPOINTS.rememberStageMaterials, async ({ actor, params, body }) => {
+    await rememberMaterials(context, actor, params.id, body.choices)
+    return DONE
+  })
   route(app, ENDPOINTS.listMockUpVersions, ({ actor, params }) => listVersions(context, actor, params.id))
   route(app, ENDPOINTS.keepMockUpVersion, async ({ actor, params, body }) => ({
     id: await keepVersion(context, actor, params.id, body.name),
@@ -84,6 +98,13 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
     const { bytes, fileName } = await savePages({ ...context, compute }, getActor(req), idParam.parse(req.params.id), pictures)
     res.attachment(fileName)
     res.end(Buffer.from(bytes))
+  })
+  app.get('/api/mock-ups/:id/stage', async (req, res) => {
+    const { key } = z.object({ key: z.string() }).parse(req.query)
+    const { scene } = await getMockUpRow(db, getActor(req), idParam.parse(req.params.id))
+    // Only what it stands in: a hash alone must not open what is somebody else's.
+    if (scene.stage.kind !== 'model' || scene.stage.model.key !== key) throw notFound('This model')
+    await sendStored(res, storage, { hash: key, mediaType: 'model/gltf-binary' })
   })
   app.get('/api/mock-ups/:id/glb', async (req, res) => {
     const { bytes, fileName } = await saveMockUp({ ...context, compute }, getActor(req), idParam.parse(req.params.id))

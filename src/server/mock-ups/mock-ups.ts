@@ -17,10 +17,11 @@ import type { Connection } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
 import { pinItems } from '../projects/projects'
+import { assertMayStandIn } from '../stage-models/stage-models'
 import { mockUpChanges, mockUpPictures, mockUps, mockUpVersions } from '../tables/mock-up.table'
 import { libraries, people } from '../tables/people.table'
 import { projects } from '../tables/project.table'
-import { assertMayShow, newRefs, resolveRefs } from './resolve-items'
+import { assertMayShow, newRefs, resolveRefs, resolveScene } from './resolve-items'
 
 /** So many things at most: what is larger is no small staged scene, and would make every change slow. */
 const MOST_THINGS = 5000
@@ -104,7 +105,9 @@ export async function createMockUp(
     const source = from === undefined ? null : await getMockUpRow(tx, actor, from)
     const libraryId = projectId === null ? (source?.libraryId ?? (await houseLibrary(tx))) : await libraryOf(tx, actor, projectId)
     const scene = source?.scene ?? { ...EMPTY_SCENE, ...(stage ? { stage } : {}) }
-    await assertMayShow(tx, actor, listRefs(scene), projectId === null ? null : libraryId)
+    const audience = projectId === null ? null : libraryId
+    await assertMayShow(tx, actor, listRefs(scene), audience)
+    await assertMayStandIn(tx, actor, scene.stage, audience)
     const [row] = await tx.insert(mockUps).values({ title, projectId, ownerId: actor.id, libraryId, scene }).returning()
     await tell(tx, row, 0)
     return row.id
@@ -138,9 +141,10 @@ export const tellPicture = (db: Connection, mockUp: Pick<MockUpRow, 'id' | 'libr
 export async function getMockUp(context: Context, actor: Actor, id: number): Promise<MockUp> {
   const [summary] = await selectSummaries(context.db, actor).where(and(eq(mockUps.id, id), maySeeMockUp(actor)))
   if (!summary) throw notFound('This mock-up')
-  const { scene, revision } = await getMockUpRow(context.db, actor, id)
-  const items = await resolveRefs(context, actor, listRefs(scene))
-  return { ...toSummary(summary, actor), scene, revision, items }
+  const { scene, revision, libraryId } = await getMockUpRow(context.db, actor, id)
+  const [library] = await context.db.select().from(libraries).where(eq(libraries.id, libraryId))
+  const items = await resolveScene(context, actor, id, scene)
+  return { ...toSummary(summary, actor), library: library.key, scene, revision, items }
 }
 
 /** @throws ProblemError for sharing what is somebody else's, or what holds things that those who would see it may not see */
@@ -159,7 +163,10 @@ export async function editMockUp({ db }: Context, actor: Actor, id: number, edit
     const libraryId = projectId ? await libraryOf(tx, actor, projectId) : row.libraryId
     const next = { ...row, ...rest, ...(projectId === undefined ? {} : { projectId }), libraryId }
     const audience = audienceOf(next)
-    if (audience !== audienceOf(row)) await assertMayShow(tx, actor, listRefs(row.scene), audience)
+    if (audience !== audienceOf(row)) {
+      await assertMayShow(tx, actor, listRefs(row.scene), audience)
+      await assertMayStandIn(tx, actor, row.scene.stage, audience)
+    }
     await tx
       .update(mockUps)
       .set({
@@ -195,6 +202,9 @@ export async function changeMockUpWithin(tx: Connection, actor: Actor, id: numbe
   return makeChange(tx, actor, row, page, change, base)
 }
 
+/** Of the model that a scene stands in. */
+const stageKey = ({ stage }: Scene): string | null => (stage.kind === 'model' ? stage.model.key : null)
+
 async function makeChange(tx: Connection, actor: Actor, row: MockUpRow, page: string, change: Change, base: number) {
   if (isNoChange(change)) return listChanges(tx, row, base)
   const first = applyChange(row.scene, change)
@@ -207,6 +217,7 @@ async function makeChange(tx: Connection, actor: Actor, row: MockUpRow, page: st
       `A mock-up holds ${MOST_THINGS.toLocaleString('en')} things at most; nothing was changed.`,
     )
   await assertMayShow(tx, actor, newRefs(listRefs(row.scene), listRefs(scene)), audienceOf(row))
+  if (stageKey(scene) !== stageKey(row.scene)) await assertMayStandIn(tx, actor, scene.stage, audienceOf(row))
   const revision = row.revision + 1
   await tx
     .update(mockUps)

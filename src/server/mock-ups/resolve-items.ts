@@ -1,6 +1,6 @@
-import { type SQL, sql } from 'drizzle-orm'
-import { refKey } from '#core/mock-up/list-refs'
-import type { ItemRef } from '#core/mock-up/scene'
+import { eq, type SQL, sql } from 'drizzle-orm'
+import { listRefs, refKey } from '#core/mock-up/list-refs'
+import type { ItemRef, Scene } from '#core/mock-up/scene'
 import type { ItemKind } from '#core/standard/categories'
 import type { ItemState } from '#shared/contracts/chip.contract'
 import type { VersionFile } from '#shared/contracts/items.contract'
@@ -10,6 +10,7 @@ import { type Actor, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import { ProblemError } from '../platform/problem'
+import { files } from '../tables/library.table'
 
 type Row = Pick<MockUpItem, 'name' | 'category' | 'widthMm' | 'tiling' | 'constants'> & {
   /** Of the reference that was asked for. */
@@ -43,7 +44,30 @@ const selectItems = (actor: Actor, wanted: SQL) => sql`
     order by (i.code = r.code and v.number = r.version) desc, i.id limit 1
   ) x on true order by r.n`
 
-const NEEDED_FACTS = ['normalMapHandedness', 'maker', 'licence', 'sunPresent', 'sunAzimuthDeg', 'sunElevationDeg']
+const NEEDED_FACTS = [
+  ...['normalMapHandedness', 'maker', 'licence', 'sunPresent', 'sunAzimuthDeg', 'sunElevationDeg'],
+  ...['widthM', 'heightM', 'depthM'],
+]
+
+/** What a mock-up shows to the asker: what its references mean, and the model that is its stage. */
+export async function resolveScene(context: Context, actor: Actor, mockUpId: number, scene: Scene): Promise<MockUpItem[]> {
+  const items = await resolveRefs(context, actor, listRefs(scene))
+  if (scene.stage.kind !== 'model') return items
+  const { key, name } = scene.stage.model
+  const [file] = await context.db.select().from(files).where(eq(files.hash, key))
+  if (!file) return items
+  const { size, mediaType } = file
+  const url = `/api/mock-ups/${mockUpId}/stage?key=${key}`
+  return [
+    ...items,
+    {
+      ...hidden({ code: 'stage', version: 1, inputKey: key }),
+      state: 'approved',
+      name,
+      files: [{ path: 'stage.glb', role: 'model', size, hash: key, mediaType, handednessHint: null, url }],
+    },
+  ]
+}
 
 /** What a scene's references mean to the asker, in their order. */
 export async function resolveRefs({ db, pool }: Context, actor: Actor, refs: readonly ItemRef[]): Promise<MockUpItem[]> {
@@ -100,6 +124,7 @@ const hidden = (ref: ItemRef): MockUpItem => ({
   files: [],
   maker: '',
   licence: '',
+  sizeM: null,
   sun: null,
 })
 
@@ -124,6 +149,7 @@ function toItem(row: Row, ref: ItemRef, preview: string | null): MockUpItem {
     files: (row.files ?? []).map(({ position, ...file }) => ({ ...file, url: `/api/versions/${versionId}/files/${position}` })),
     maker: String(facts.maker ?? ''),
     licence: String(facts.licence ?? ''),
+    sizeM: sizeOf(facts),
     sun: hasSun ? { azimuthDeg: sunAzimuthDeg, elevationDeg: sunElevationDeg } : null,
   }
 }
@@ -167,4 +193,9 @@ export async function assertMayShow(
 export const newRefs = (before: readonly ItemRef[], after: readonly ItemRef[]): ItemRef[] => {
   const known = new Set(before.map(refKey))
   return after.filter(ref => !known.has(refKey(ref)))
+}
+
+function sizeOf({ widthM, heightM, depthM }: NonNullable<Row['facts']>): MockUpItem['sizeM'] {
+  const known = typeof widthM === 'number' && typeof heightM === 'number' && typeof depthM === 'number'
+  return known ? [widthM, heightM, depthM] : null
 }

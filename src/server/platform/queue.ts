@@ -32,6 +32,7 @@ export interface Jobs {
   'check-item': { itemId: number; versionId: number }
   'run-bulk': { id: number }
   'render-mock-up': { pictureId: number }
+  'read-stage-model': { id: number }
 }
 export type QueueName = keyof Jobs
 
@@ -56,6 +57,7 @@ const KEYS: { [Q in QueueName]: (job: Jobs[Q]) => string } = {
   'check-item': job => String(job.versionId),
   'run-bulk': job => String(job.id),
   'render-mock-up': job => String(job.pictureId),
+  'read-stage-model': job => String(job.id),
 }
 export const QUEUE_NAMES = Object.keys(KEYS) as QueueName[]
 

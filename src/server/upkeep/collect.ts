@@ -28,6 +28,7 @@ const NAMED = sql`
   union all select hash from turntables
   union all select hash from mock_up_pictures where hash is not null
   union all select linear_hash from mock_up_pictures where linear_hash is not null
+  union all select hash from stage_models where hash is not null
   union all select corrected_hash from scene_audits where corrected_hash is not null
   union all select p.value ->> 'own' from scene_audits a, jsonb_each(a.pictures) p
   union all select p.value ->> 'library' from scene_audits a, jsonb_each(a.pictures) p

@@ -10,6 +10,7 @@ import { items, versions } from '../tables/library.table'
 import { mockUpPictures, mockUps } from '../tables/mock-up.table'
 import { ownPictures } from '../tables/own-picture.table'
 import { projectExports, projects } from '../tables/project.table'
+import { stageModels } from '../tables/stage-model.table'
 import { failedJobs } from '../tables/work.table'
 
 interface Concern {
@@ -130,6 +131,16 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
     if (!run) return null
     const [first] = await tx.select().from(bulkItems).where(eq(bulkItems.runId, id)).orderBy(asc(bulkItems.place)).limit(1)
     return first ? ofItem(tx, first.itemId, `A change of ${run.total} items, of which the first is`) : null
+  },
+  'read-stage-model': async (tx, { id }) => {
+    const [row] = await tx
+      .update(stageModels)
+      .set({ state: 'failed', message: BROKE_OFF })
+      .where(and(eq(stageModels.id, id), sql`${stageModels.state} in ('waiting', 'reading')`))
+      .returning()
+    if (!row) return null
+    const address = row.projectId === null ? '/projects' : `/projects/${row.projectId}`
+    return { libraryId: row.libraryId, about: `Reading the model ${row.name}`, address }
   },
   'render-mock-up': async (tx, { pictureId }) => {
     const [row] = await tx

@@ -13,6 +13,7 @@ import { PICTURES_ENDPOINTS } from './endpoints/pictures.endpoints'
 import { PROJECTS_ENDPOINTS } from './endpoints/projects.endpoints'
 import { RIGS_ENDPOINTS } from './endpoints/rigs.endpoints'
 import { SESSION_ENDPOINTS } from './endpoints/session.endpoints'
+import { STAGE_MODELS_ENDPOINTS } from './endpoints/stage-models.endpoints'
 import { STANDARD_ENDPOINTS } from './endpoints/standard.endpoints'
 import { UPKEEP_ENDPOINTS } from './endpoints/upkeep.endpoints'
 
@@ -30,6 +31,7 @@ export const ENDPOINTS = {
   ...PROJECTS_ENDPOINTS,
   ...DECISIONS_ENDPOINTS,
   ...AUDITS_ENDPOINTS,
+  ...STAGE_MODELS_ENDPOINTS,
   ...MOCK_UPS_ENDPOINTS,
   ...RIGS_ENDPOINTS,
   ...PERSONAL_ENDPOINTS,

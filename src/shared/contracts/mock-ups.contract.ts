@@ -54,12 +54,16 @@ export const mockUpItemSchema = z.object({
   files: z.array(versionFileSchema),
   maker: z.string(),
   licence: z.string(),
+  /** Of a model as it is made: width, height and depth. */
+  sizeM: z.tuple([z.number(), z.number(), z.number()]).nullable(),
   /** Of an environment: where its sun stands, from the middle of the picture to the right. */
   sun: z.object({ azimuthDeg: z.number(), elevationDeg: z.number() }).nullable(),
 })
 export type MockUpItem = z.infer<typeof mockUpItemSchema>
 
 export const mockUpSchema = mockUpSummarySchema.extend({
+  /** The key of the library whose people see it. */
+  library: z.string(),
   revision: z.number(),
   scene: sceneSchema,
   items: z.array(mockUpItemSchema),

@@ -40,6 +40,7 @@ const TAGS = [
   'MockUps',
   'MockUp',
   'MockUpPictures',
+  'StageModels',
 ] as const
 export type TagType = (typeof TAGS)[number]
 export type Tag = TagType | { type: TagType; id: number }
@@ -193,6 +194,10 @@ export const api = createApi({
       takeFromFeed: change('takeFromFeed', () => ['Feeds', 'Batches']),
       removeFeed: change('removeFeed', () => ['Feeds']),
 
+      listStageModels: query('listStageModels', () => ['StageModels']),
+      createStageModel: change('createStageModel', () => ['StageModels']),
+      proposeStageMaterials: query('proposeStageMaterials', () => [], 0),
+      rememberStageMaterials: change('rememberStageMaterials'),
       listMockUps: query('listMockUps', () => ['MockUps']),
       createMockUp: change('createMockUp', () => ['MockUps']),
       // Whoever shows it keeps it up to date by its changes.
@@ -323,6 +328,7 @@ export const {
   useCreateBatchMutation,
   useCreateMockUpMutation,
   useCreateProjectMutation,
+  useCreateStageModelMutation,
   useDecideMutation,
   useDiscardProposalMutation,
   useDismissFailedWorkMutation,
@@ -385,6 +391,7 @@ export const {
   useListRulesQuery,
   useListScheduleTemplatesQuery,
   useListSessionsQuery,
+  useListStageModelsQuery,
   useListStandingMutation,
   useListTokensQuery,
   useListWordLinesQuery,
@@ -404,9 +411,11 @@ export const {
   useProposeCategoryRigMutation,
   useProposeMaterialsQuery,
   useProposeRigMutation,
+  useProposeStageMaterialsQuery,
   useReadLookMutation,
   useRefreshFeedMutation,
   useRegroupMutation,
+  useRememberStageMaterialsMutation,
   useRemoveAuditMutation,
   useRemoveFeedMutation,
   useRemoveProfileMutation,

@@ -69,10 +69,11 @@ async function openModel<I>(item: MockUpItem, toImage: (blob: Blob) => Promise<I
   const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
   return {
     kind: 'model',
-    parts: model.parts.map(({ name, mesh, hasUvs, material }) => ({
+    parts: model.parts.map(({ name, mesh, hasUvs, material, node }) => ({
       name,
       mesh,
       hasUvs,
+      node,
       material: model.materials[material] ?? plain,
       images,
     })),

@@ -4,6 +4,7 @@ import type { Fix } from '#core/fixes/fix'
 import type { Profile } from '#core/hand-over/profile'
 import type { RoleWords } from '#core/material/texture-set'
 import type { Scene } from '#core/mock-up/scene'
+import type { ModelUnit, UpAxis } from '#core/mock-up/stage-model/model-space'
 import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { Takeoff } from '#core/takeoff/measure-scene'
@@ -27,6 +28,7 @@ import type { PreviewStats } from '#files/items/preview-item'
 import type { MockUpPictureRequest, MockUpPictureStats } from '#files/mock-ups/render-mock-up'
 import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
+import type { StageModel } from '#files/stage-models/make-stage-model'
 import type { ReducedPicture } from '#files/writing/reduce-picture'
 import type { PictureFormat } from '#shared/contracts/compare.contract'
 
@@ -91,6 +93,8 @@ export interface ComputeTasks {
   correctScene: { input: { files: SourceFile[]; wishes: CorrectionWish[]; outPath: string }; output: Corrected }
   /** A corrected scene in another form: one file, or a zip of several. */
   writeSceneForm: { input: { glbPath: string; form: SceneFileForm; name: string }; output: WrittenFile }
+  /** A model of one's own, as the stage of a mock-up. */
+  makeStageModel: { input: { files: SourceFile[]; unit: ModelUnit; up: UpAxis }; output: StageModel }
   savePictures: { input: { diskPaths: string[]; format: PictureFormat; captions: string[] }; output: Uint8Array }
   export: {
     input: { items: ExportItem[]; profile: Profile; about: HandedOver; zipPath: string }

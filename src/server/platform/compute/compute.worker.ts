@@ -25,6 +25,7 @@ import { renderMockUp } from '#files/mock-ups/render-mock-up'
 import { writeMockUp } from '#files/mock-ups/write-mock-up'
 import { readLook } from '#files/reading/read-look'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
+import { makeStageModel } from '#files/stage-models/make-stage-model'
 import { encodeExr } from '#files/writing/encode-exr'
 import { encodePicture } from '#files/writing/encode-picture'
 import { reducePicture } from '#files/writing/reduce-picture'
@@ -100,6 +101,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
   correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),
   writeSceneForm: ({ glbPath, form, name }) => writeSceneForm(glbPath, form, name),
+  makeStageModel: ({ files, unit, up }) => makeStageModel(files, unit, up),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
   export: ({ items, profile, about, zipPath }, onProgress) => writeExport(items, profile, about, zipPath, onProgress),
 }

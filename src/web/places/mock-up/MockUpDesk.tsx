@@ -1,4 +1,5 @@
 import { lazy, Suspense, useMemo, useRef, useState } from 'react'
+import { useLocation } from 'react-router'
 import { toast } from 'sonner'
 import { z } from 'zod'
 import type { Vec3 } from '#core/math/vec3'
@@ -19,9 +20,11 @@ import { isCarrying, readCarried } from '../wall/carried-items'
 import { ChosenCard } from './cards/ChosenCard'
 import { REACH_WORDS } from './cards/SelectionCard'
 import { Shelf } from './Shelf'
-import { StageDialog } from './StageDialog'
 import { OrderDialog } from './shots/OrderDialog'
 import { PicturesPanel } from './shots/PicturesPanel'
+import { StageDialog } from './stage/StageDialog'
+import { StageMaterials } from './stage/StageMaterials'
+import { useStandIn } from './stage/use-stand-in'
 import { type Chosen, chosenPieces, stillThere } from './state/chosen'
 import { newId } from './state/new-id'
 import { useFindItems } from './state/use-find-items'
@@ -72,7 +75,10 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const [activeGroup, setActiveGroup] = useState<string | null>(null)
   const [isShelfOpen, setShelfOpen] = useState(() => Object.keys(scene.pieces).length === 0)
   const [side, setSide] = useState<'things' | 'pictures' | null>(null)
-  const [isStageOpen, setStageOpen] = useState(false)
+  /** Begun to stand in a model of one's own, which is still to be chosen. */
+  const beginsWithModel = (useLocation().state as { stage?: string } | null)?.stage === 'model' && scene.stage.kind === 'empty'
+  const [isStageOpen, setStageOpen] = useState(beginsWithModel)
+  const [isMaterialsOpen, setMaterialsOpen] = useState(false)
   const [isOrderOpen, setOrderOpen] = useState(false)
   const [tracesAtRest, setTraces] = useState(() => readRemembered('mock-up traces', z.boolean(), true))
   const [used, setUsed] = useState<readonly number[]>([])
@@ -130,8 +136,15 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     freePoint,
     addsVariant,
   })
+  const standIn = useStandIn({
+    ...{ scene, session, chosen, activeGroup, find },
+    models: resources.models,
+    ownBoxes: staged.ownBoxes,
+    onPlaced: placed => setChosen({ kind: 'pieces', ids: placed, part: null }),
+  })
   const bringIn: typeof bring = async (list, landing) => {
     setUsed(before => [...list, ...before.filter(id => !list.includes(id))])
+    if (await standIn.take(list)) return
     // A plant chosen while a planting is, joins it.
     const planting = chosen?.kind === 'planting' ? scene.plantings[chosen.id] : undefined
     if (planting && chosen?.kind === 'planting' && !landing?.point && (await joinPlanting(list, chosen.id))) return
@@ -455,6 +468,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
               onChosen={setChosen}
               onCopy={copy}
               onStage={() => setStageOpen(true)}
+              onMaterials={() => setMaterialsOpen(true)}
+              standIn={standIn}
               reach={reach}
               onReach={setReach}
               addsVariant={addsVariant}
@@ -474,6 +489,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
                 scene={scene}
                 session={session}
                 stageParts={staged.book.stageParts}
+                onMaterials={() => setMaterialsOpen(true)}
                 chosen={chosen}
                 onChosen={setChosen}
                 activeGroup={activeGroup}
@@ -494,7 +510,25 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           onClose={() => setOrderOpen(false)}
         />
       )}
-      {isStageOpen && <StageDialog stage={scene.stage} session={session} onClose={() => setStageOpen(false)} />}
+      {isStageOpen && (
+        <StageDialog
+          mockUp={mockUp}
+          stage={scene.stage}
+          session={session}
+          onClose={() => setStageOpen(false)}
+          onMaterials={() => setMaterialsOpen(true)}
+          begins={beginsWithModel ? 'model' : undefined}
+        />
+      )}
+      {isMaterialsOpen && scene.stage.kind === 'model' && (
+        <StageMaterials
+          mockUp={mockUp}
+          stage={scene.stage}
+          session={session}
+          onItems={addItems}
+          onClose={() => setMaterialsOpen(false)}
+        />
+      )}
     </div>
   )
 }

@@ -11,7 +11,7 @@ import { FormDialog } from '../../components/FormDialog'
 import { Panel } from '../../components/Page'
 import { useCreateMockUpMutation, useListMockUpsQuery } from '../../state/api'
 import { plural } from '../../words/states'
-import { beginStage, STAGE_WORDS } from './StageDialog'
+import { type BuiltKind, beginStage, STAGE_WORDS } from './stage/StageDialog'
 
 /** Mock-ups of a project, or of everywhere one may look; and a new one. */
 export function MockUpsPanel({ projectId }: { projectId: number | null }) {
@@ -85,9 +85,9 @@ function NewMockUp({
     const result = await create({
       title,
       projectId,
-      ...(isStage ? { stage: beginStage(from as Stage['kind']) } : { from: Number(from) }),
+      ...(isStage ? { stage: beginStage(from === 'model' ? 'empty' : (from as BuiltKind)) } : { from: Number(from) }),
     })
-    if (result.data) navigate(`/mock-ups/${result.data.id}`)
+    if (result.data) navigate(`/mock-ups/${result.data.id}`, { state: { stage: from } })
     else tellProblem(result.error)
   }
   return (

@@ -2,6 +2,8 @@ import { Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
 import { useState } from 'react'
 import { isHidden, putInGroup } from '#core/mock-up/pieces'
 import type { Group, Piece, Scene } from '#core/mock-up/scene'
+import { showAllParts } from '#core/mock-up/stage-model/replace-things'
+import type { BookedPart } from '#core/mock-up/wearing'
 import { Button } from '../../components/controls/Button'
 import { DraftField } from '../../components/controls/DraftField'
 import { IconButton } from '../../components/controls/IconButton'
@@ -13,7 +15,9 @@ import { newId } from './state/new-id'
 interface Props {
   scene: Scene
   session: MockUpSession
-  stageParts: readonly string[]
+  stageParts: readonly BookedPart[]
+  /** The table of the materials of the stage's model. */
+  onMaterials: () => void
   chosen: Chosen
   onChosen: (chosen: Chosen) => void
   activeGroup: string | null
@@ -21,7 +25,7 @@ interface Props {
 }
 
 /** Everything that is in the scene, by groups; chosen here by who works without a mouse. */
-export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, activeGroup, onActiveGroup }: Props) {
+export function ThingsPanel({ scene, session, stageParts, onMaterials, chosen, onChosen, activeGroup, onActiveGroup }: Props) {
   const [name, setName] = useState('')
   const ids = chosenPieces(chosen)
   const groupOf = (id: string | null) => Object.entries(scene.pieces).filter(([, p]) => p.group === id)
@@ -119,9 +123,24 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
         </ul>
       )}
       <section aria-label="Stage">
-        <p className="pl-2.5 font-medium">Stage</p>
+        <div className="flex items-center gap-2 pl-2.5">
+          <p className="font-medium">Stage</p>
+          {scene.stage.kind === 'model' && (
+            <Button variant="bare" className="ml-auto" onClick={onMaterials}>
+              Its materials
+            </Button>
+          )}
+        </div>
+        {scene.stage.kind === 'model' && scene.stage.without.length > 0 && (
+          <p className="flex items-center gap-2 pl-2.5 text-xs text-quiet">
+            {plural(scene.stage.without.length, 'part')} left out
+            <button type="button" className="underline" onClick={() => session.act(showAllParts(scene))}>
+              Show again
+            </button>
+          </p>
+        )}
         <ul>
-          {stageParts.map(part => (
+          {stageParts.slice(0, MOST_LISTED).map(({ name: part }) => (
             <PlainLine
               key={part}
               text={part}
@@ -131,6 +150,11 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
           ))}
         </ul>
       </section>
+      {stageParts.length > MOST_LISTED && (
+        <p className="pl-2.5 text-xs text-quiet">
+          and {(stageParts.length - MOST_LISTED).toLocaleString('en')} more: click them in the picture
+        </p>
+      )}
       <form
         className="flex items-end gap-2 border-t border-line pt-3"
         onSubmit={event => {
@@ -144,6 +168,9 @@ export function ThingsPanel({ scene, session, stageParts, chosen, onChosen, acti
     </div>
   )
 }
+
+/** A model has thousands of parts, and nobody reads a list of them. */
+const MOST_LISTED = 300
 
 const PlainLine = ({ text, isChosen, onChoose }: { text: string; isChosen: boolean; onChoose: () => void }) => (
   <li>

@@ -2,6 +2,8 @@ import type { Scene, Spot } from '#core/mock-up/scene'
 import type { Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Line } from '../../../components/Line'
+import { StandIn } from '../stage/StandIn'
+import type { useStandIn } from '../stage/use-stand-in'
 import type { Chosen } from '../state/chosen'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { usePlants } from '../state/use-plants'
@@ -23,6 +25,9 @@ interface Props {
   onChosen: (chosen: Chosen) => void
   onCopy: () => void
   onStage: () => void
+  /** The table of the materials of the stage's model. */
+  onMaterials: () => void
+  standIn: ReturnType<typeof useStandIn>
   reach: Reach
   onReach: (reach: Reach) => void
   addsVariant: boolean
@@ -32,7 +37,7 @@ interface Props {
 
 /** What concerns what is chosen, whatever it is. */
 export function ChosenCard(props: Props) {
-  const { chosen, onChosen, scene, session, staged, items, reach, onReach, addsVariant, onAddsVariant } = props
+  const { chosen, onChosen, scene, session, staged, items, reach, onReach, addsVariant, onAddsVariant, standIn } = props
   switch (chosen.kind) {
     case 'pieces':
       return (
@@ -51,16 +56,18 @@ export function ChosenCard(props: Props) {
           addsVariant={addsVariant}
           onAddsVariant={onAddsVariant}
           onPickUp={props.onPickUp}
+          standIn={props.standIn}
         />
       )
     case 'stage': {
       const spot: Spot = { piece: null, part: chosen.part }
+      const own = staged.book.stageParts.find(p => p.name === chosen.part)?.own
       return (
         <div className="flex flex-col gap-3">
           <h2 className="font-medium">{chosen.part}</h2>
-          <Line text="Part of the stage">
-            <button type="button" className="underline" onClick={props.onStage}>
-              Measures
+          <Line text={own ? `Came as ${own}` : 'Part of the stage'}>
+            <button type="button" className="underline" onClick={own ? props.onMaterials : props.onStage}>
+              {own ? 'All materials' : 'Measures'}
             </button>
           </Line>
           <Worn
@@ -74,6 +81,9 @@ export function ChosenCard(props: Props) {
             onAddsVariant={onAddsVariant}
             onPickUp={props.onPickUp}
           />
+          {scene.stage.kind === 'model' && (
+            <StandIn wish={standIn.wish} onWish={standIn.setWish} alike={standIn.alike} what="thing" />
+          )}
         </div>
       )
     }

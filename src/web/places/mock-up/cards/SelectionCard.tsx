@@ -11,6 +11,8 @@ import { Choice, optionsOf } from '../../../components/controls/Choice'
 import { IconButton } from '../../../components/controls/IconButton'
 import { NumberInput } from '../../../components/controls/NumberInput'
 import { Line } from '../../../components/Line'
+import { StandIn } from '../stage/StandIn'
+import type { useStandIn } from '../stage/use-stand-in'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { Staged } from '../state/use-staged'
 import { Note, Worn } from './Worn'
@@ -39,6 +41,7 @@ interface Props {
   addsVariant: boolean
   onAddsVariant: (adds: boolean) => void
   onPickUp: () => void
+  standIn: ReturnType<typeof useStandIn>
 }
 
 const yawOf = ({ turn: [x, y, z, w] }: Piece): number =>
@@ -171,6 +174,9 @@ export function SelectionCard(props: Props) {
           />
         </Line>
       </div>
+      {isOne && !areLocked && (
+        <StandIn wish={props.standIn.wish} onWish={props.standIn.setWish} alike={props.standIn.alike} what="piece" />
+      )}
       {isOne && <Parts {...props} id={ids[0]} part={part} />}
     </div>
   )

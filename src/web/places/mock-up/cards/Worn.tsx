@@ -2,7 +2,7 @@ import type { ReactNode } from 'react'
 import { applyChange, joinChanges } from '#core/mock-up/change'
 import { wornAt } from '#core/mock-up/dress'
 import type { Assignment, Scene, Spot } from '#core/mock-up/scene'
-import { assignTo, listReached, type Reach } from '#core/mock-up/wearing'
+import { assignTo, listReached, ownNames, type Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'
@@ -32,7 +32,7 @@ interface WornProps {
 /** How the material that was put on a part lies there, and the way back to its own. */
 export function Worn(props: WornProps) {
   const { scene, session, items, spot } = props
-  const worn = wornAt(scene, spot)
+  const worn = wornAt(scene, spot, spot.piece === null ? ownNames(props.staged.book).get(spot.part) : undefined)
   return (
     <div className="flex flex-col gap-2">
       <VariantsRow
@@ -55,12 +55,13 @@ export function Worn(props: WornProps) {
 function Laid({ scene, session, items, staged, reach, spot, worn, onPickUp }: WornProps & { worn: Assignment }) {
   const change = (next: Partial<Assignment>) => {
     // What lies on several parts is laid on each of them; the material of each stays.
+    const ownOf = ownNames(staged.book)
+    const wornOn = (s: Spot) => wornAt(scene, s, s.piece === null ? ownOf.get(s.part) : undefined)
     const spots = listReached(scene, spot, reach, staged.book).filter(
-      s => wornAt(scene, s)?.material.inputKey === worn.material.inputKey,
+      s => wornOn(s)?.material.inputKey === worn.material.inputKey,
     )
     let whole = {}
-    for (const s of spots)
-      whole = joinChanges(whole, assignTo(applyChange(scene, whole).scene, [s], { ...wornAt(scene, s)!, ...next }))
+    for (const s of spots) whole = joinChanges(whole, assignTo(applyChange(scene, whole).scene, [s], { ...wornOn(s)!, ...next }))
     session.act(whole)
   }
   const roughness = worn.override.specularRoughness

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { listRefs } from '#core/mock-up/list-refs'
+import { listKeys } from '#core/mock-up/list-refs'
 import type { Scene } from '#core/mock-up/scene'
 import type { MockUp, MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { api } from '../../../state/api'
@@ -15,9 +15,9 @@ export function useKnownItems(mockUp: MockUp, scene: Scene) {
     [],
   )
   useEffect(() => {
-    const unknown = listRefs(scene).filter(r => !items.has(r.inputKey) && !asked.current.has(r.inputKey))
+    const unknown = listKeys(scene).filter(key => !items.has(key) && !asked.current.has(key))
     if (unknown.length === 0) return
-    for (const { inputKey } of unknown) asked.current.add(inputKey)
+    for (const key of unknown) asked.current.add(key)
     void dispatch(api.endpoints.getMockUp.initiate({ id: mockUp.id }, { forceRefetch: true, subscribe: false })).then(
       ({ data }) => {
         if (data) addItems(data.items)

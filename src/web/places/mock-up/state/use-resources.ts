@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { FloatImage } from '#core/image/image'
-import { listRefs } from '#core/mock-up/list-refs'
+import { listKeys } from '#core/mock-up/list-refs'
 import type { Look, ResourcePart, Resources } from '#core/mock-up/resources'
 import type { Scene } from '#core/mock-up/scene'
 import type { CandelaWeb } from '#core/photometry/candela-web'
@@ -54,7 +54,7 @@ export function useResources(scene: Scene, items: ReadonlyMap<string, MockUpItem
       setResources(NOTHING)
     }
   }, [])
-  const wanted = useMemo(() => listRefs(scene).map(r => r.inputKey), [scene])
+  const wanted = useMemo(() => listKeys(scene), [scene])
   useEffect(() => {
     const fresh = wanted.filter(key => items.has(key) && !asked.current.has(key))
     if (fresh.length === 0) return
@@ -69,7 +69,7 @@ export function useResources(scene: Scene, items: ReadonlyMap<string, MockUpItem
 
 /** How much of what a scene shows is not there yet, and may still come. */
 export const countUnopened = (scene: Scene, { models, materials, skies, webs, failed }: LiveResources): number =>
-  listRefs(scene).filter(({ inputKey: key }) => ![models, materials, skies, webs, failed].some(known => known.has(key))).length
+  listKeys(scene).filter(key => ![models, materials, skies, webs, failed].some(known => known.has(key))).length
 
 function takeIn(before: LiveResources, { key, opened }: ItemNews): LiveResources {
   if (!opened) return { ...before, failed: new Set([...before.failed, key]) }

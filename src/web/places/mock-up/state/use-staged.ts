@@ -9,6 +9,7 @@ import { placeBox, placeOfPiece } from '#core/mock-up/placing'
 import { boundsOf } from '#core/mock-up/resources'
 import type { Scene } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
+import { listStageParts } from '#core/mock-up/stage-model/stage-of-model'
 import type { PartBook } from '#core/mock-up/wearing'
 import type { LiveResources } from './use-resources'
 
@@ -34,7 +35,7 @@ export interface Staged {
 /** A scene as it is drawn and touched. */
 export function useStaged(scene: Scene, resources: LiveResources, plants: ReadonlyMap<string, readonly Plant[]>): Staged {
   const { models, materials, webs } = resources
-  const stage = useMemo(() => composeStage<ImageBitmap>(scene.stage, { materials }), [scene.stage, materials])
+  const stage = useMemo(() => composeStage<ImageBitmap>(scene.stage, { models, materials }), [scene.stage, models, materials])
   const pieces = useMemo(() => composePieces<ImageBitmap>(scene, { models, materials }), [scene, models, materials])
   const planted = useMemo(
     () =>
@@ -51,6 +52,10 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
   const ownBoxes = useMemo(() => new Map([...models].map(([key, parts]) => [key, boundsOf(parts)])), [models])
   return useMemo(() => {
     const boxes = new Map<string, Box>()
+    const ownParts =
+      scene.stage.kind === 'model'
+        ? listStageParts(scene.stage, models).map(p => ({ name: p.name, own: p.material.name }))
+        : stage.map(p => ({ name: p.name, own: '' }))
     for (const [id, piece] of Object.entries(scene.pieces)) {
       const own = ownBoxes.get(piece.item.inputKey)
       if (own) boxes.set(id, placeBox(placeOfPiece(piece), own))
@@ -62,7 +67,7 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
         box: boundsOf([part]),
         parts: [part],
         toWorld: IDENTITY,
-        isTwoSided: false,
+        isTwoSided: scene.stage.kind === 'model',
       })),
       ...placed.flatMap(({ parts, placements, of }) => {
         const box = boundsOf(parts)
@@ -75,7 +80,7 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
       boxes,
       ownBoxes,
       book: {
-        stageParts: stage.map(p => p.name),
+        stageParts: ownParts,
         partsOf: piece => (models.get(piece.item.inputKey) ?? []).map(p => ({ name: p.name, own: p.material.name })),
       },
       cast: (ray, leaveOut) =>
@@ -86,7 +91,7 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
             : castables,
         ),
     }
-  }, [scene.pieces, stage, pieces, planted, lights, ownBoxes, models])
+  }, [scene.pieces, scene.stage, stage, pieces, planted, lights, ownBoxes, models])
 }
 
 const targetOf = (of: Composed<ImageBitmap>['of'][number]): Target =>

@@ -8,12 +8,9 @@ import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { Progress } from '../../../components/Notice'
 import { Panel } from '../../../components/Page'
-import { useBeginAuditMutation, useCreateBatchMutation, useGetSessionQuery, useListAuditsQuery } from '../../../state/api'
-import { useAppDispatch, useAppSelector } from '../../../state/hooks'
-import { uploadEnded } from '../../../state/uploads.slice'
+import { useBeginAuditMutation, useGetSessionQuery, useListAuditsQuery } from '../../../state/api'
 import { plural } from '../../../words/states'
-import { toDropped } from '../../intake/upload/dropped-path'
-import { sendFiles } from '../../intake/upload/upload-queue'
+import { useSendScene } from '../../intake/upload/use-send-scene'
 import { standardShare } from './audit-trend'
 import { SharesBar } from './SharesBar'
 
@@ -104,36 +101,15 @@ function AuditLine({ audit: a }: { audit: AuditSummary }) {
   )
 }
 
-/** Sends what was dropped as a scene, and has it audited when it is there; the share that is sent, null while nothing is. */
+/** Has what was dropped audited when it is there; the share that is sent, null while nothing is. */
 function useSceneUpload(project: Project) {
   const { data: session } = useGetSessionQuery()
-  const [createBatch] = useCreateBatchMutation()
   const [begin] = useBeginAuditMutation()
-  const dispatch = useAppDispatch()
   const navigate = useNavigate()
-  const [batchId, setBatchId] = useState<number | null>(null)
-  const progress = useAppSelector(state => (batchId === null ? undefined : state.uploads.byBatch[batchId]))
-  const take = async (files: File[]) => {
-    const library = session?.libraries.find(l => l.title === project.library)?.key
-    if (files.length === 0 || !library) return
-    const dropped = toDropped(files)
-    const folder = dropped[0].path.split('/')
-    const title = folder.length > 1 ? folder[0] : files[0].name
-    const made = await createBatch({ library, title, purpose: 'scene' })
-    if (!made.data) return tellProblem(made.error)
-    const { id } = made.data
-    setBatchId(id)
-    sendFiles(id, dropped, dispatch, async refused => {
-      dispatch(uploadEnded(id))
-      setBatchId(null)
-      if (refused.size === dropped.length)
-        return tellProblem({
-          data: { code: 'badRequest', message: 'The scene could not be sent; drop it again to go on where it stopped.' },
-        })
-      const begun = await begin({ batchId: id, projectId: project.id })
-      if (begun.data) navigate(`/audits/${begun.data.id}`)
-      else tellProblem(begun.error)
-    })
-  }
-  return { take, sent: progress ? progress.sentBytes / Math.max(progress.bytes, 1) : null }
+  const library = session?.libraries.find(l => l.title === project.library)?.key
+  return useSendScene(library, async batchId => {
+    const begun = await begin({ batchId, projectId: project.id })
+    if (begun.data) navigate(`/audits/${begun.data.id}`)
+    else tellProblem(begun.error)
+  })
 }

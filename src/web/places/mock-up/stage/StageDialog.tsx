@@ -1,21 +1,26 @@
-import { useState } from 'react'
+import { useCallback, useState } from 'react'
 import type { Opening, Stage } from '#core/mock-up/scene'
-import { Button } from '../../components/controls/Button'
-import { Choice } from '../../components/controls/Choice'
-import { NumberField, NumberInput } from '../../components/controls/NumberInput'
-import { Modal } from '../../components/Modal'
-import type { MockUpSession } from './state/mock-up-session'
+import type { MockUp } from '#shared/contracts/mock-ups.contract'
+import { Button } from '../../../components/controls/Button'
+import { Choice } from '../../../components/controls/Choice'
+import { NumberField, NumberInput } from '../../../components/controls/NumberInput'
+import { Modal } from '../../../components/Modal'
+import type { MockUpSession } from '../state/mock-up-session'
+import { OwnModel } from './OwnModel'
 
 export const STAGE_WORDS: Record<Stage['kind'], string> = {
   empty: 'open ground',
   terrace: 'a terrace on ground',
   room: 'a room',
+  model: 'a model of your own',
 }
+/** What is built here, by its measures. */
+export type BuiltKind = Exclude<Stage['kind'], 'model'>
 
 const WALLS: Record<Opening['wall'], string> = { north: 'north', east: 'east', south: 'south', west: 'west' }
 
 /** A stage of a kind, with measures to begin from. */
-export function beginStage(kind: Stage['kind'], materials: Stage['materials'] = {}): Stage {
+export function beginStage(kind: BuiltKind, materials: Stage['materials'] = {}): Stage {
   switch (kind) {
     case 'empty':
       return { kind, materials }
@@ -38,13 +43,37 @@ export function beginStage(kind: Stage['kind'], materials: Stage['materials'] = 
   }
 }
 
+interface Props {
+  mockUp: MockUp
+  stage: Stage
+  session: MockUpSession
+  onClose: () => void
+  /** The materials of a model are to be decided. */
+  onMaterials: () => void
+  /** Which kind it is opened with. */
+  begins?: Stage['kind']
+}
+
 /** What things stand in: of which kind, how large, and where its walls are open. */
-export function StageDialog({ stage, session, onClose }: { stage: Stage; session: MockUpSession; onClose: () => void }) {
+export function StageDialog({ mockUp, stage, session, onClose, onMaterials, begins = stage.kind }: Props) {
+  const [kind, setKind] = useState(begins)
   const [draft, setDraft] = useState(stage)
   const keep = () => {
     session.act({ stage: draft })
     onClose()
+    // Another model has materials that nobody has decided about.
+    if (draft.kind === 'model' && (stage.kind !== 'model' || stage.model.key !== draft.model.key)) onMaterials()
   }
+  const choose = useCallback(
+    ({ key, name }: { key: string; name: string }) =>
+      // What was decided for names goes on for the same names; what stands in the place of parts of another model is no matter here.
+      setDraft(now =>
+        now.kind === 'model'
+          ? { ...now, model: { key, name }, without: now.model.key === key ? now.without : [] }
+          : { kind: 'model', materials: {}, model: { key, name }, wears: {}, without: [] },
+      ),
+    [],
+  )
   const size = (label: string, key: 'widthM' | 'depthM' | 'heightM', value: number) => (
     <NumberField
       label={label}
@@ -62,19 +91,26 @@ export function StageDialog({ stage, session, onClose }: { stage: Stage; session
       <div className="flex flex-col gap-4">
         <Choice
           label="Kind of stage"
-          value={draft.kind}
-          onChange={kind => setDraft(beginStage(kind, draft.materials))}
+          value={kind}
+          onChange={next => {
+            setKind(next)
+            if (next !== 'model') setDraft(beginStage(next, draft.kind === 'model' ? {} : draft.materials))
+            else if (stage.kind === 'model') setDraft(stage)
+          }}
           options={(Object.keys(STAGE_WORDS) as Stage['kind'][]).map(value => ({ value, text: STAGE_WORDS[value] }))}
           className="w-56"
         />
-        {draft.kind !== 'empty' && (
+        {kind === 'model' && (
+          <OwnModel mockUp={mockUp} chosen={draft.kind === 'model' ? draft.model.key : null} onChoose={choose} />
+        )}
+        {kind !== 'model' && draft.kind !== 'empty' && draft.kind !== 'model' && (
           <div className="grid grid-cols-3 gap-3">
             {size('Width', 'widthM', draft.widthM)}
             {size('Depth', 'depthM', draft.depthM)}
             {draft.kind === 'room' && size('Height', 'heightM', draft.heightM)}
           </div>
         )}
-        {draft.kind === 'room' && (
+        {kind === 'room' && draft.kind === 'room' && (
           <section aria-label="Openings">
             <div className="mb-2 flex items-center">
               <h3 className="font-medium">Openings</h3>
@@ -135,8 +171,8 @@ export function StageDialog({ stage, session, onClose }: { stage: Stage; session
           <Button variant="bare" onClick={onClose}>
             Leave it
           </Button>
-          <Button variant="next" onClick={keep}>
-            Build it so
+          <Button variant="next" disabled={kind !== draft.kind} onClick={keep}>
+            {kind === 'model' ? 'Stand in it' : 'Build it so'}
           </Button>
         </div>
       </div>

@@ -1,0 +1,68 @@
+import { splitWords } from '../../find/fold-words'
+import { proposeTags } from '../../find/propose-tags'
+
+export interface NamedItem {
+  code: string
+  name: string
+  tags: string
+  category: string
+}
+
+export interface NameMatch {
+  code: string
+  /** 1 where both say the same. */
+  likeness: number
+  /** The name has its code in it. */
+  hasCode?: boolean
+}
+
+/** What programs put into names of materials and nobody means by them. */
+const NOISE = new Set(['mat', 'material', 'mtl', 'shader', 'default', 'new', 'copy', 'color', 'colour', 'texture', 'tex', 'map'])
+const MOST_MATCHES = 6
+
+/**
+ * Knows items by what a foreign name says: "MAT_Eiche_Parkett.001" and an oak parquet have their words in common, in whatever language of the
+ * house's vocabulary. Words that many items have count for little (inverse document frequency; Spärck Jones 1972), and a name that says more
+ * than the other is less like it (Dice 1945).
+ * @returns the likest first; nothing for a name that says nothing
+ */
+export function createNameMatcher(items: readonly NamedItem[]): (name: string) => NameMatch[] {
+  const known = items.map(({ code, name, tags, category }) => {
+    const own = wordsOf(name)
+    return { code, spelled: codeKey(code), own, all: new Set([...own, ...wordsOf(tags), ...wordsOf(category)]) }
+  })
+  const having = new Map<string, number>()
+  for (const { all } of known) for (const word of all) having.set(word, (having.get(word) ?? 0) + 1)
+  const weightOf = (word: string) => Math.log(1 + known.length / (having.get(word) ?? 1))
+  const weigh = (words: Iterable<string>) => [...words].reduce((sum, word) => sum + weightOf(word), 0)
+  return name => {
+    const spelled = codeKey(name)
+    const coded = known.filter(k => spelled.includes(k.spelled)).map(({ code }) => ({ code, likeness: 1, hasCode: true }))
+    if (coded.length > 0) return coded
+    // A word that no item has says nothing about which of them is meant.
+    const asked = [...wordsOf(name)].filter(word => having.has(word))
+    if (asked.length === 0) return []
+    const whole = weigh(asked)
+    return known
+      .flatMap(({ code, own, all }) => {
+        const shared = asked.filter(word => all.has(word))
+        if (shared.length === 0) return []
+        const said = weigh(own)
+        const common = weigh(shared)
+        return [{ code, likeness: (2 * common) / (whole + Math.max(said, common)) }]
+      })
+      .sort((a, b) => b.likeness - a.likeness || (a.code < b.code ? -1 : 1))
+      .slice(0, MOST_MATCHES)
+  }
+}
+
+/** A code by its words, whatever separates them: in a longer name it stands as whole words. */
+const codeKey = (text: string): string => `-${splitWords(text).join('-')}-`
+
+/** Words of a name, and what the house calls what they mean. Numbers and words that programs add are none. */
+export function wordsOf(name: string): Set<string> {
+  const apart = name.replace(/(\p{Ll})(\p{Lu})/gu, '$1 $2').replace(/(\p{L})(?=\p{N})/gu, '$1 ')
+  const plain = splitWords(apart).filter(word => word.length > 1 && !/^\d+$/.test(word) && !NOISE.has(word))
+  const meant = proposeTags({ name: plain.join(' '), folders: [], category: '', kind: '', palette: [] }, [])
+  return new Set([...plain, ...meant.map(tag => tag.word)])
+}

@@ -1,0 +1,120 @@
+import { and, eq, sql } from 'drizzle-orm'
+import { createNameMatcher, type NamedItem } from '#core/mock-up/stage-model/match-names'
+import { proposeMaterials } from '#core/mock-up/stage-model/propose-materials'
+import type { SceneLook } from '#files/audits/read-looks'
+import { wallQuerySchema } from '#shared/contracts/find.contract'
+import type { ProposedMaterials } from '#shared/contracts/stage-models.contract'
+import { getWall } from '../library/wall'
+import { type Actor, isGuest, mayRead } from '../platform/access'
+import type { Context } from '../platform/context'
+import { type Connection, isOneOf } from '../platform/database'
+import { notAllowed, ProblemError } from '../platform/problem'
+import { items } from '../tables/library.table'
+import { materialChoices } from '../tables/stage-model.table'
+import { getStageModelRow } from './stage-models'
+
+/** Looks are searched for so often at most: the largest surfaces first. */
+const MOST_SEARCHED = 60
+const NEAREST = 4
+
+type Finding = Pick<Context, 'db' | 'pool' | 'finder'>
+
+/** What could be which of the house's approved materials, the largest surface first; and the ids of all that is proposed. */
+export async function listProposals(
+  context: Finding,
+  actor: Actor,
+  id: number,
+): Promise<{ materials: ProposedMaterials['materials']; itemIds: number[] }> {
+  const { db } = context
+  const { projectId, facts } = await getStageModelRow(db, actor, id)
+  if (!facts) throw new ProblemError('notReady', 'The model is not read yet; its materials are there when it is.')
+  const own = [...facts.materials].sort((a, b) => b.areaM2 - a.areaM2)
+  const [named, before] = [await listNamed(db, actor), await loadChoices(db, actor, projectId)]
+  const match = createNameMatcher(named)
+  const materials: ProposedMaterials['materials'] = []
+  for (const [k, { name, parts, areaM2, look }] of own.entries()) {
+    const byLook = k < MOST_SEARCHED ? await findAlike(context, actor, look) : []
+    const proposals = proposeMaterials({ before: before.get(name) ?? null, byName: match(name), byLook, isPlain: look.isPlain })
+    materials.push({ name, parts, areaM2, color: look.color, hasPicture: !look.isPlain, proposals })
+  }
+  const codes = new Set(materials.flatMap(m => m.proposals.map(p => p.code)))
+  const known = new Map(named.map(n => [n.code, n.id]))
+  return { materials, itemIds: [...codes].flatMap(code => known.get(code) ?? []) }
+}
+
+async function listNamed(db: Connection, actor: Actor): Promise<(NamedItem & { id: number })[]> {
+  const { rows } = await db.execute<NamedItem & { id: number } & Record<string, unknown>>(sql`
+    select i.id, i.code, i.name, i.category::text as category, coalesce(f.text, '') as tags
+    from items i left join facts f on f.version_id = i.approved_version_id and f.name = 'tags'
+    where i.kind = 'material' and i.state = 'approved' and ${mayRead(actor, sql`i.library_id`)}`)
+  return rows
+}
+
+async function findAlike(context: Finding, actor: Actor, look: SceneLook): Promise<{ code: string; unlike: number }[]> {
+  try {
+    const query = wallQuerySchema.parse({
+      like: look.text,
+      likeWeights: look.isPlain ? 'pattern:0.1' : '',
+      kind: 'material',
+      state: 'approved',
+      counts: 'no',
+      offset: 0,
+      limit: NEAREST,
+    })
+    const { chips, likeness } = await getWall(context as Context, actor, query)
+    return chips.flatMap(({ code }, k) => {
+      const near = likeness?.[k]
+      return near ? [{ code, unlike: near.unlike }] : []
+    })
+  } catch (problem) {
+    if (!(problem instanceof ProblemError)) throw problem
+    return []
+  }
+}
+
+async function loadChoices(db: Connection, actor: Actor, projectId: number | null): Promise<Map<string, string>> {
+  if (projectId === null) return new Map()
+  const rows = await db
+    .select({ material: materialChoices.material, code: items.code })
+    .from(materialChoices)
+    .innerJoin(items, eq(items.id, materialChoices.itemId))
+    .where(and(eq(materialChoices.projectId, projectId), eq(items.state, 'approved'), mayRead(actor, items.libraryId)))
+  return new Map(rows.map(r => [r.material, r.code]))
+}
+
+/** Keeps what materials of a project's models are in the house. Of a model that is in no project nothing is kept. */
+export async function rememberMaterials(
+  { db }: Pick<Context, 'db'>,
+  actor: Actor,
+  id: number,
+  choices: Readonly<Record<string, string | null>>,
+): Promise<void> {
+  if (isGuest(actor)) throw notAllowed('Deciding materials')
+  const { projectId } = await getStageModelRow(db, actor, id)
+  if (projectId === null) return
+  await db.transaction(async tx => {
+    const codes = Object.values(choices).filter(code => code !== null)
+    const known = new Map(
+      (
+        await tx
+          .select({ id: items.id, code: items.code })
+          .from(items)
+          .where(and(isOneOf(items.code, codes), eq(items.kind, 'material'), mayRead(actor, items.libraryId)))
+      ).map(r => [r.code, r.id]),
+    )
+    const unknown = codes.filter(code => !known.has(code))
+    if (unknown.length > 0)
+      throw new ProblemError('badRequest', `Not there, or no material: ${[...new Set(unknown)].join(', ')}.`)
+    for (const [material, code] of Object.entries(choices)) {
+      const isThis = and(eq(materialChoices.projectId, projectId), eq(materialChoices.material, material))
+      if (code === null) await tx.delete(materialChoices).where(isThis)
+      else {
+        const set = { itemId: known.get(code)!, personId: actor.id, at: new Date() }
+        await tx
+          .insert(materialChoices)
+          .values({ projectId, material, ...set })
+          .onConflictDoUpdate({ target: [materialChoices.projectId, materialChoices.material], set })
+      }
+    }
+  })
+}
