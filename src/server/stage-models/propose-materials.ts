@@ -15,7 +15,7 @@ import { getStageModelRow } from './stage-models'
 
 /** Looks are searched for so often at most: the largest surfaces first. */
 const MOST_SEARCHED = 60
-const NEAREST = 4
+const NEAREST = 24
 
 type Finding = Pick<Context, 'db' | 'pool' | 'finder'>
 

@@ -18,12 +18,14 @@ export interface NameMatch {
 
 /** What programs put into names of materials and nobody means by them. */
 const NOISE = new Set(['mat', 'material', 'mtl', 'shader', 'default', 'new', 'copy', 'color', 'colour', 'texture', 'tex', 'map'])
-const MOST_MATCHES = 6
+/** Many are called alike; which of them looks like it is another's to say. */
+const MOST_MATCHES = 30
+/** What the foreign name says and the item does not counts against it; what only the item says, less (Tversky 1977). */
+const [UNSAID_BY_ITEM, UNSAID_BY_NAME] = [0.8, 0.3]
 
 /**
  * Knows items by what a foreign name says: "MAT_Eiche_Parkett.001" and an oak parquet have their words in common, in whatever language of the
- * house's vocabulary. Words that many items have count for little (inverse document frequency; Spärck Jones 1972), and a name that says more
- * than the other is less like it (Dice 1945).
+ * house's vocabulary. Words that many items have count for little (inverse document frequency; Spärck Jones 1972).
  * @returns the likest first; nothing for a name that says nothing
  */
 export function createNameMatcher(items: readonly NamedItem[]): (name: string) => NameMatch[] {
@@ -47,9 +49,9 @@ export function createNameMatcher(items: readonly NamedItem[]): (name: string) =
       .flatMap(({ code, own, all }) => {
         const shared = asked.filter(word => all.has(word))
         if (shared.length === 0) return []
-        const said = weigh(own)
         const common = weigh(shared)
-        return [{ code, likeness: (2 * common) / (whole + Math.max(said, common)) }]
+        const more = weigh([...own].filter(word => !shared.includes(word)))
+        return [{ code, likeness: common / (common + UNSAID_BY_ITEM * (whole - common) + UNSAID_BY_NAME * more) }]
       })
       .sort((a, b) => b.likeness - a.likeness || (a.code < b.code ? -1 : 1))
       .slice(0, MOST_MATCHES)

@@ -23,7 +23,7 @@ interface Evidence {
 /** A name can be wrong, and so can a look; neither is ever certain alone. */
 const MOST_BY_NAME = 0.85
 const MOST_BY_LOOK = 0.9
-const MOST_BY_COLOR = 0.5
+const MOST_BY_COLOR = 0.3
 /** A code is nobody's by chance. */
 const BY_CODE = 0.97
 /** In typical distances: so unlike, a look says half of what it can. */

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useMemo, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import { toast } from 'sonner'
 import { z } from 'zod'
@@ -7,6 +7,7 @@ import { wornAt } from '#core/mock-up/dress'
 import { frameBox, rayThrough, walk } from '#core/mock-up/look-through'
 import { duplicate, isLocked, lock, move, remove, show, turn } from '#core/mock-up/pieces'
 import { findMisplaced, placeOfPiece } from '#core/mock-up/placing'
+import { boundsOf } from '#core/mock-up/resources'
 import type { Assignment, Spot } from '#core/mock-up/scene'
 import { sunOfSky } from '#core/mock-up/sky-map'
 import type { Box } from '#core/mock-up/snapping'
@@ -107,6 +108,15 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     () => ({ lights: scene.lights, groups: scene.groups, webs: resources.webs, ev: shown.ev }),
     [scene.lights, scene.groups, resources.webs, shown.ev],
   )
+
+  // A model of one's own may stand anywhere, and be of any size: it is looked at once it is there.
+  const stageKey = scene.stage.kind === 'model' ? scene.stage.model.key : null
+  const framed = useRef(shots.length > 0 ? stageKey : null)
+  useEffect(() => {
+    if (!staged.stageBox || framed.current === stageKey) return
+    framed.current = stageKey
+    shown.look(frameBox(seen, staged.stageBox))
+  })
 
   const freePoint = (): Vec3 => {
     const box = ids.length > 0 ? around(ids.flatMap(id => staged.boxes.get(id) ?? [])) : null
@@ -289,7 +299,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
       ),
     lock: () => ids.length > 0 && session.act(lock(scene, ids, !ids.every(id => isLocked(scene, scene.pieces[id])))),
     frame: () => {
-      const box = around((ids.length > 0 ? ids : Object.keys(scene.pieces)).flatMap(id => staged.boxes.get(id) ?? []))
+      const found = around((ids.length > 0 ? ids : Object.keys(scene.pieces)).flatMap(id => staged.boxes.get(id) ?? []))
+      const box = Number.isFinite(found.min[0]) ? found : (staged.stageBox ?? found)
       if (Number.isFinite(box.min[0])) shown.look(frameBox(seen, box))
     },
     takeShot: shown.take,
@@ -313,6 +324,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     const own = staged.ownBoxes.get(scene.pieces[id].item.inputKey)
     return own ? [{ toWorld: placeOfPiece(scene.pieces[id]), box: own }] : []
   })
+  const touched = chosen?.kind === 'stage' ? staged.stage.find(p => p.name === chosen.part) : undefined
+  if (touched && scene.stage.kind === 'model') outlines.push({ toWorld: AS_IT_IS, box: boundsOf([touched]) })
   const overBox = overSpot?.spot.piece ? staged.boxes.get(overSpot.spot.piece) : undefined
   const corners =
     outline?.map(([x, z]) => [x, 0.02, z] as Vec3) ??

@@ -23,6 +23,8 @@ export type Target =
 export interface Staged {
   stage: ReturnType<typeof composeStage<ImageBitmap>>
   placed: readonly Composed<ImageBitmap>[]
+  /** Around a stage that is a model; null of any other, and until it is there. */
+  stageBox: Box | null
   /** Of pieces that are there, along the axes of the scene. */
   boxes: ReadonlyMap<string, Box>
   /** Of models, in their own space, by the keys of their inputs. */
@@ -77,6 +79,7 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
     return {
       stage,
       placed,
+      stageBox: scene.stage.kind === 'model' && stage.length > 0 ? boundsOf(stage) : null,
       boxes,
       ownBoxes,
       book: {
