@@ -13,6 +13,7 @@ import type { ExportManifest } from '../../src/shared/contracts/hand-over.contra
 import { expectAccessible, SURROUNDS, setSurround } from './accessible'
 import { openBrowser, openPage } from './browser'
 import { zipDelivery, zipFaulty } from './deliveries'
+import { standInOwnModel } from './own-model'
 import { type RunningApp, startApp } from './running-app'
 
 /** One long day: a delivery comes in, is accepted, approved, pinned and exported; an artist looks; the machine is switched off and on. */
@@ -701,6 +702,9 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await page.getByRole('link', { name: 'Corner' }).click()
     await see(page.getByRole('application')).toBeVisible()
   })
+
+  it('stands in a model of its own: decides its materials in a table, and replaces all of a kind at once', () =>
+    standInOwnModel(page, app.base, folder))
 
   it('revises an item once: the project is asked with both versions side by side, stays, thinks again and takes it', async () => {
     await page.goto(`${app.base}/items/TIM-0001`)

@@ -26,27 +26,33 @@ export async function listProposals(
   id: number,
 ): Promise<{ materials: ProposedMaterials['materials']; itemIds: number[] }> {
   const { db } = context
-  const { projectId, facts } = await getStageModelRow(db, actor, id)
+  const { projectId, libraryId, facts } = await getStageModelRow(db, actor, id)
   if (!facts) throw new ProblemError('notReady', 'The model is not read yet; its materials are there when it is.')
   const own = [...facts.materials].sort((a, b) => b.areaM2 - a.areaM2)
-  const [named, before] = [await listNamed(db, actor), await loadChoices(db, actor, projectId)]
+  const [named, before] = [
+    await listNamed(db, actor, projectId === null ? null : libraryId),
+    await loadChoices(db, actor, projectId),
+  ]
   const match = createNameMatcher(named)
+  const known = new Map(named.map(n => [n.code, n.id]))
   const materials: ProposedMaterials['materials'] = []
   for (const [k, { name, parts, areaM2, look }] of own.entries()) {
-    const byLook = k < MOST_SEARCHED ? await findAlike(context, actor, look) : []
+    const alike = k < MOST_SEARCHED ? await findAlike(context, actor, look) : []
+    const byLook = alike.filter(n => known.has(n.code))
     const proposals = proposeMaterials({ before: before.get(name) ?? null, byName: match(name), byLook, isPlain: look.isPlain })
     materials.push({ name, parts, areaM2, color: look.color, hasPicture: !look.isPlain, proposals })
   }
   const codes = new Set(materials.flatMap(m => m.proposals.map(p => p.code)))
-  const known = new Map(named.map(n => [n.code, n.id]))
   return { materials, itemIds: [...codes].flatMap(code => known.get(code) ?? []) }
 }
 
-async function listNamed(db: Connection, actor: Actor): Promise<(NamedItem & { id: number })[]> {
+/** Materials that may be put on: of a project's model those of the house and of its own library. */
+async function listNamed(db: Connection, actor: Actor, libraryId: number | null): Promise<(NamedItem & { id: number })[]> {
   const { rows } = await db.execute<NamedItem & { id: number } & Record<string, unknown>>(sql`
     select i.id, i.code, i.name, i.category::text as category, coalesce(f.text, '') as tags
-    from items i left join facts f on f.version_id = i.approved_version_id and f.name = 'tags'
-    where i.kind = 'material' and i.state = 'approved' and ${mayRead(actor, sql`i.library_id`)}`)
+    from items i join libraries l on l.id = i.library_id left join facts f on f.version_id = i.approved_version_id and f.name = 'tags'
+    where i.kind = 'material' and i.state = 'approved' and ${mayRead(actor, sql`i.library_id`)}
+      and (${libraryId}::int is null or l.kind = 'house' or l.id = ${libraryId})`)
   return rows
 }
 

@@ -31,6 +31,7 @@ import { newId } from './state/new-id'
 import { useFindItems } from './state/use-find-items'
 import { useKnownItems } from './state/use-known-items'
 import { useMockUp } from './state/use-mock-up'
+import { useOpenLibraries } from './state/use-open-libraries'
 import { usePlants } from './state/use-plants'
 import { countUnopened, useResources } from './state/use-resources'
 import { useShots } from './state/use-shots'
@@ -130,6 +131,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
       : chosen?.kind === 'pieces' && chosen.ids.length === 1 && chosen.part !== null
         ? { piece: chosen.ids[0], part: chosen.part }
         : null
+  const library = useOpenLibraries(mockUp)
   const find = useFindItems(addItems)
   const { bring, hang } = useBringIn({
     scene,
@@ -513,7 +515,13 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             )}
           </aside>
         )}
-        <Shelf isOpen={isShelfOpen} onOpen={setShelfOpen} used={used} onBring={chip => void bringIn([chip.id])} />
+        <Shelf
+          library={library}
+          isOpen={isShelfOpen}
+          onOpen={setShelfOpen}
+          used={used}
+          onBring={chip => void bringIn([chip.id])}
+        />
       </div>
       {isOrderOpen && (
         <OrderDialog
@@ -537,6 +545,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         <StageMaterials
           mockUp={mockUp}
           stage={scene.stage}
+          library={library}
           session={session}
           onItems={addItems}
           onClose={() => setMaterialsOpen(false)}

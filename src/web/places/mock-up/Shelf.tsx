@@ -18,6 +18,8 @@ type Kind = keyof typeof KINDS
 const SHOWN = 60
 
 interface Props {
+  /** Libraries that are searched, as a filter of the wall. */
+  library: string
   isOpen: boolean
   onOpen: (isOpen: boolean) => void
   /** Ids of items that were brought in here, the last first. */
@@ -26,7 +28,7 @@ interface Props {
 }
 
 /** A strip of the wall along the lower edge: searched, dragged from, or taken from by Enter. */
-export function Shelf({ isOpen, onOpen, used, onBring }: Props) {
+export function Shelf({ library, isOpen, onOpen, used, onBring }: Props) {
   const [words, setWords] = useState('')
   const [kind, setKind] = useState<Kind>('all')
   const [source, setSource] = useState<Source>('found')
@@ -35,7 +37,7 @@ export function Shelf({ isOpen, onOpen, used, onBring }: Props) {
   const settled = useSettled(words, 120)
   const kinds = kind === 'all' ? 'material|model|environment|light' : kind
   const { data, isFetching } = useGetWallQuery(
-    { words: settled, kind: kinds, state: 'approved|inReview|draft', counts: 'no', offset: 0, limit: SHOWN } as never,
+    { words: settled, library, kind: kinds, state: 'approved|inReview|draft', counts: 'no', offset: 0, limit: SHOWN } as never,
     { skip: !isOpen || source === 'tray' },
   )
   const found = data?.chips ?? []

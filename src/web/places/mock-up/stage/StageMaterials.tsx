@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import type { ModelStage } from '#core/mock-up/stage-model/stage-of-model'
 import type { MockUp, MockUpItem } from '#shared/contracts/mock-ups.contract'
@@ -31,6 +31,8 @@ const LARGE_M2 = 10
 interface Props {
   mockUp: MockUp
   stage: ModelStage
+  /** Libraries whose materials may be put on, as a filter of the wall. */
+  library: string
   session: MockUpSession
   onItems: (items: readonly MockUpItem[]) => void
   onClose: () => void
@@ -63,6 +65,7 @@ export function StageMaterials(props: Props) {
 
 function Table({
   stage,
+  library,
   session,
   onItems,
   onClose,
@@ -110,6 +113,7 @@ function Table({
           <MaterialRow
             key={row.name}
             row={row}
+            library={library}
             known={known}
             code={draft[row.name]}
             onCode={code => setDraft({ ...draft, [row.name]: code })}
@@ -134,13 +138,14 @@ function Table({
 
 interface RowProps {
   row: Row
+  library: string
   known: ReadonlyMap<string, MockUpItem>
   code: string | null
   onCode: (code: string | null) => void
   onFound: (item: MockUpItem) => void
 }
 
-function MaterialRow({ row, known, code, onCode, onFound }: RowProps) {
+function MaterialRow({ row, library, known, code, onCode, onFound }: RowProps) {
   const [isSearching, setSearching] = useState(false)
   const others = code !== null && !row.proposals.some(p => p.code === code) ? [code] : []
   return (
@@ -178,6 +183,7 @@ function MaterialRow({ row, known, code, onCode, onFound }: RowProps) {
         ))}
         {isSearching ? (
           <Search
+            library={library}
             onChoose={item => {
               setSearching(false)
               onFound(item)
@@ -226,16 +232,31 @@ function Proposal({ item, text, note, isTaken, onTake }: ProposalProps) {
 
 const SHOWN = 6
 
+interface SearchProps {
+  library: string
+  onChoose: (item: MockUpItem) => void
+  onLeave: () => void
+}
+
 /** Any other material of the library, by its name or code. */
-function Search({ onChoose, onLeave }: { onChoose: (item: MockUpItem) => void; onLeave: () => void }) {
+function Search({ library, onChoose, onLeave }: SearchProps) {
   const [words, setWords] = useState('')
   const settled = useSettled(words.trim(), 150)
-  const { data } = useGetWallQuery(
-    { words: settled, kind: 'material', state: 'approved', counts: 'no', offset: 0, limit: SHOWN } as never,
+  const { data, isFetching } = useGetWallQuery(
+    { words: settled, library, kind: 'material', state: 'approved', counts: 'no', offset: 0, limit: SHOWN } as never,
     { skip: settled === '' },
   )
   const find = useFindItems(items => items[0] && onChoose(items[0]))
+  const isCurrent = settled !== '' && settled === words.trim() && !isFetching
   const chips = settled === '' ? [] : (data?.chips ?? [])
+  /** Enter was pressed before anything was found: the first is taken when it comes. */
+  const [isEntered, setEntered] = useState(false)
+  const first = isCurrent ? chips[0]?.id : undefined
+  useEffect(() => {
+    if (!isEntered || first === undefined) return
+    setEntered(false)
+    void find([first])
+  }, [isEntered, first, find])
   return (
     <span className="flex w-full flex-wrap items-center gap-1.5">
       <input
@@ -245,9 +266,12 @@ function Search({ onChoose, onLeave }: { onChoose: (item: MockUpItem) => void; o
         value={words}
         // It was asked for by a click on the button that stood here.
         ref={field => field?.focus()}
-        onChange={event => setWords(event.target.value)}
+        onChange={event => {
+          setWords(event.target.value)
+          setEntered(false)
+        }}
         onKeyDown={event => {
-          if (event.key === 'Enter' && chips[0]) void find([chips[0].id])
+          if (event.key === 'Enter') setEntered(true)
           if (event.key !== 'Escape') return
           event.stopPropagation()
           onLeave()

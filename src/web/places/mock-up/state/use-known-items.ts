@@ -22,22 +22,16 @@ export function useKnownItems(mockUp: MockUp, scene: Scene) {
     const unknown = listKeys(scene).filter(key => !items.has(key) && !asked.current.has(key))
     if (unknown.length === 0 || round > MOST_ROUNDS) return
     for (const key of unknown) asked.current.add(key)
-    let timer: ReturnType<typeof setTimeout> | null = null
     void dispatch(api.endpoints.getMockUp.initiate({ id: mockUp.id }, { forceRefetch: true, subscribe: false })).then(
       ({ data }) => {
         if (data) addItems(data.items)
         const still = unknown.filter(key => !data?.items.some(i => i.ref.inputKey === key))
         if (still.length === 0) return
         // The scene is ahead of what is saved: asked again when that has come there.
-        timer = setTimeout(() => {
-          for (const key of still) asked.current.delete(key)
-          setRound(n => n + 1)
-        }, AGAIN_MS)
+        for (const key of still) asked.current.delete(key)
+        setTimeout(() => setRound(n => n + 1), AGAIN_MS)
       },
     )
-    return () => {
-      if (timer) clearTimeout(timer)
-    }
   }, [scene, items, mockUp.id, dispatch, addItems, round])
   return { items, addItems }
 }
