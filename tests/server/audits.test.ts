@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { Document } from '@gltf-transform/core'
 import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { readGltfBinary, writeGltfBinary } from '../../src/core/targets/gltf'
@@ -77,6 +78,23 @@ async function audit(bytes: Uint8Array, name?: string, project: number | null = 
   return getAudit(work, world.artist, auditId)
 }
 
+function beginScene() {
+  const document = new Document()
+  return { document, buffer: document.createBuffer(), scene: document.createScene('old') }
+}
+
+/** Half a box, 1.2 by 0.5 by 0.4 m. */
+function wedge(document: Document, buffer: ReturnType<Document['createBuffer']>) {
+  const list = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
+    document.createAccessor().setType(type).setArray(array).setBuffer(buffer)
+  const corners = [0, 0, 0, 1.2, 0, 0, 1.2, 0, 0.4, 0, 0, 0.4, 0, 0.5, 0, 1.2, 0.5, 0]
+  return document
+    .createPrimitive()
+    .setAttribute('POSITION', list('VEC3', new Float32Array(corners)))
+    .setIndices(list('SCALAR', new Uint32Array([0, 1, 2, 0, 2, 3, 0, 5, 1, 0, 4, 5, 3, 2, 5, 3, 5, 4, 0, 3, 4, 1, 5, 2])))
+    .setMaterial(document.createMaterial('somebody’s ash').setBaseColorFactor([0.4, 0.3, 0.2, 1]))
+}
+
 describe('a scene', () => {
   it('as it was handed over is as pinned, and stands in no list of deliveries', async () => {
     const said = await audit(await exported(material))
@@ -137,11 +155,25 @@ describe('a scene', () => {
     const said = await audit(await writeGltfBinary(document), 'old project.glb')
     expect(said.materials).toMatchObject([{ class: 'foreign', code: null }])
     const context = { ...work, compute: work.threads }
-    const batchId = await takeOutOfScene(context, world.artist, said.id, [said.materials[0].index])
+    const batchId = await takeOutOfScene(context, world.artist, said.id, { materials: [said.materials[0].index], models: [] })
     await sortBatchJob(work, { batchId })
     const rows = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId))
     expect(rows).toMatchObject([{ kind: 'material', name: expect.stringContaining('Somebody') }])
-    expect(await refused(takeOutOfScene(context, world.artist, said.id, [99]))).toBe('badRequest')
+    expect(await refused(takeOutOfScene(context, world.artist, said.id, { materials: [99], models: [] }))).toBe('badRequest')
+  })
+
+  it('has foreign models that go to Intake with their parts, each shape once', async () => {
+    const { buffer, document, scene } = beginScene()
+    const mesh = document.createMesh('bench').addPrimitive(wedge(document, buffer))
+    for (const x of [1, 4, 7]) scene.addChild(document.createNode(`Bench ${x}`).setMesh(mesh).setTranslation([x, 0, 3]))
+    const said = await audit(await writeGltfBinary(document), 'old project.glb')
+    expect(said.models.map(m => m.class)).toEqual(['foreign', 'foreign', 'foreign'])
+    const context = { ...work, compute: work.threads }
+    const models = said.models.map(m => m.node)
+    const batchId = await takeOutOfScene(context, world.artist, said.id, { materials: [], models })
+    await sortBatchJob(work, { batchId })
+    const rows = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId))
+    expect(rows).toMatchObject([{ kind: 'model', name: expect.stringContaining('Bench') }])
   })
 
   it('that does not read says why, and so does one that is none', async () => {

@@ -8,6 +8,8 @@ import { zipSync } from 'fflate'
 import { validateBytes } from 'gltf-validator'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { boundsOfMeshes } from '#core/geometry/mesh'
+import { parseGlb } from '#core/geometry/read-gltf'
 import { createBox } from '#core/geometry/shapes'
 import { HOUSE_PROFILE } from '#core/hand-over/profile'
 import { createMaterial } from '#core/material/open-pbr'
@@ -21,11 +23,13 @@ import { writeMaterialFiles } from '../exports/write-material'
 import { writeModelFiles } from '../exports/write-model'
 import type { ItemSource } from '../items/load-item'
 import { loadGltfIo } from '../models/gltf-io'
-import { sourceFileAt } from '../reading/source-file'
+import { readGlbJson } from '../models/model-references'
+import { type SourceFile, sourceFileAt } from '../reading/source-file'
 import { auditScene, listStamps } from './audit-scene'
 import { type PrintedVersion, printItem } from './print-item'
 import { putBack } from './put-back'
 import { takeOut } from './take-out'
+import { takeOutModels } from './take-out-models'
 
 let folder: string
 let stone: ItemSource
@@ -297,4 +301,75 @@ it('materials are taken out with what multiplies their maps worked in, a plain o
   own.setBaseColorTexture(null).setMetallicRoughnessTexture(null)
   const plain = await takeOut([await put('plain.glb', await writeGltfBinary(document))], [0, 7])
   expect(plain.map(w => w.path)).toEqual(['Café_wall/Café_wall.mtlx'])
+})
+
+describe('models are taken out of a scene', () => {
+  const frame = (document: Document, name = 'frame') => document.createMaterial(name).setBaseColorFactor([0.3, 0.1, 0.05, 1])
+
+  /** Two benches of one shape turned otherwise, one larger, in a group that turns z up to y up in centimetres. */
+  async function writeYard(): Promise<SourceFile> {
+    const document = new Document()
+    document.createBuffer()
+    const scene = document.createScene('yard')
+    const half = Math.SQRT1_2
+    const group = document.createNode('from centimetres').setScale([0.01, 0.01, 0.01]).setRotation([-half, 0, 0, half])
+    scene.addChild(group)
+    const seat = createPrimitive(document, createBox(120, 40, 45)).setMaterial(frame(document))
+    const bench = document.createMesh('bench').addPrimitive(seat)
+    group.addChild(document.createNode('Bench').setMesh(bench).setTranslation([500, 300, 22.5]))
+    group.addChild(document.createNode('Bench left').setMesh(bench).setTranslation([900, 300, 22.5]))
+    const table = document
+      .createNode('Table')
+      .setTranslation([2, 0, 3])
+      .setRotation([0, Math.sin(0.4), 0, Math.cos(0.4)])
+    table.addChild(
+      document
+        .createNode('top')
+        .setMesh(meshOf(document, [1.6, 0.05, 0.8]))
+        .setTranslation([0, 0.7, 0]),
+    )
+    table.addChild(document.createNode('leg').setMesh(meshOf(document, [0.1, 0.7, 0.1])))
+    scene.addChild(table)
+    return put('yard.glb', await writeGltfBinary(document))
+  }
+  const meshOf = (document: Document, [w, h, d]: [number, number, number]) =>
+    document
+      .createMesh('part')
+      .addPrimitive(createPrimitive(document, createBox(w, h, d)).setMaterial(frame(document, `of ${w}`)))
+
+  it('each once, on its foot at the origin and turned as it was made, with all below it', async () => {
+    const file = await writeYard()
+    const json = readGlbJson(new Uint8Array(await readFile(file.diskPath))) as { nodes: { name: string }[] }
+    const numberOf = (name: string) => json.nodes.findIndex(n => n.name === name)
+    const written = await takeOutModels([file], ['Bench', 'Bench left', 'Table'].map(numberOf))
+    expect(written.map(w => w.path)).toEqual(['Bench.glb', 'Table.glb'])
+    const sizes = []
+    for (const { bytes } of written) {
+      const { parts, materials } = await parseGlb(bytes)
+      const { min, max } = boundsOfMeshes(parts.map(p => p.mesh))
+      expect(min[1]).toBeCloseTo(0, 5)
+      expect(min[0] + max[0]).toBeCloseTo(0, 5)
+      expect(min[2] + max[2]).toBeCloseTo(0, 5)
+      sizes.push([...max.map((v, k) => Math.round((v - min[k]) * 1000) / 1000), parts.length, materials.length])
+    }
+    // What lay along y in centimetres with z up is deep; the table has lost the turn it had in the scene.
+    expect(sizes).toEqual([
+      [1.2, 0.45, 0.4, 1, 1],
+      [1.6, 0.75, 0.8, 2, 2],
+    ])
+    expect(await takeOutModels([file], [99])).toEqual([])
+  })
+
+  it('and materials that look the same come once', async () => {
+    const document = new Document()
+    document.createBuffer()
+    const scene = document.createScene('room')
+    for (const [k, name] of ['ash', 'ash copy', 'oak'].entries()) {
+      const material = frame(document, name).setRoughnessFactor(k < 2 ? 0.4 : 0.5)
+      const mesh = document.createMesh(name).addPrimitive(createPrimitive(document, createBox(1, 1, 1)).setMaterial(material))
+      scene.addChild(document.createNode(name).setMesh(mesh))
+    }
+    const file = await put('room.glb', await writeGltfBinary(document))
+    expect((await takeOut([file], [0, 1, 2])).map(w => w.path)).toEqual(['ash/ash.mtlx', 'oak/oak.mtlx'])
+  })
 })

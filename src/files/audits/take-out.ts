@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import sharp from 'sharp'
 import { AUDITED_SLOTS, type AuditedSlot } from '#core/audit/map-print'
 import { linearToSrgbByte, SRGB_TO_LINEAR } from '#core/color/srgb'
@@ -23,7 +24,7 @@ const MAP_WORDS: Record<AuditedSlot, string> = {
 
 /**
  * Takes materials out of a scene as a delivery would bring them: each in a folder of its own, its maps one by one with the factors that
- * the scene multiplies them by worked in; one without maps as a MaterialX definition.
+ * the scene multiplies them by worked in; one without maps as a MaterialX definition. Those that look the same come once.
  * @param indices numbers of materials in the scene
  */
 export const takeOut = (files: readonly SourceFile[], indices: readonly number[]): Promise<WrittenFile[]> =>
@@ -32,7 +33,7 @@ export const takeOut = (files: readonly SourceFile[], indices: readonly number[]
     const chosen = indices.flatMap(i => (all[i] ? [all[i]] : []))
     const held = createImageHolder(scene, chosen)
     const written: WrittenFile[] = []
-    const taken = new Set<string>()
+    const [taken, looks] = [new Set<string>(), new Set<string>()]
     for (const material of chosen) {
       const folder = freeName(material.name, taken)
       const maps: WrittenFile[] = []
@@ -45,10 +46,26 @@ export const takeOut = (files: readonly SourceFile[], indices: readonly number[]
         const text = writeMaterialX({ ...material, name: folder, textures: {} }, new Map())
         maps.push({ path: `${folder}/${folder}.mtlx`, bytes: new TextEncoder().encode(text) })
       }
+      // What a scene has several times under other names comes once.
+      const look = hashLook(material, maps)
+      if (looks.has(look)) {
+        taken.delete(folder)
+        continue
+      }
+      looks.add(look)
       written.push(...maps)
     }
     return written
   })
+
+/** By all that is taken out of it but its name. */
+function hashLook({ parameters, textures }: OpenPbrMaterial, maps: readonly WrittenFile[]): string {
+  const hash = createHash('sha256')
+  const isDefinition = Object.keys(textures).length === 0 || maps.some(m => m.path.endsWith('.mtlx'))
+  if (isDefinition) hash.update(JSON.stringify(parameters))
+  else for (const { path, bytes } of maps) hash.update(path.slice(path.lastIndexOf('_'))).update(bytes)
+  return hash.digest('hex')
+}
 
 function freeName(name: string, taken: Set<string>): string {
   const plain = name.replace(/[^\p{L}\p{N}]+/gu, '_').replace(/^_+|_+$/g, '') || 'material'

@@ -29,7 +29,7 @@ export function mountAuditRoutes(app: Express, context: Context, compute: Comput
     return DONE
   })
   route(app, ENDPOINTS.takeOutOfScene, async ({ actor, params, body }) => ({
-    id: await takeOutOfScene({ ...context, compute }, actor, params.id, body.materials),
+    id: await takeOutOfScene({ ...context, compute }, actor, params.id, body),
   }))
   route(app, ENDPOINTS.removeAudit, async ({ actor, params }) => {
     await removeAudit(db, actor, params.id)

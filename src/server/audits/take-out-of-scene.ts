@@ -10,18 +10,18 @@ import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
 import { getAuditRow } from './audits'
 
-/** Materials of a scene as a batch in Intake, of the library that the scene is audited for: a library may begin from an old project's own. */
+/** Materials and models of a scene as a batch in Intake, of the library that the scene is audited for: a library may begin from an old project's own. */
 export async function takeOutOfScene(
   context: Context & { compute: ComputePool },
   actor: Actor,
   auditId: number,
-  materials: readonly number[],
+  { materials, models }: { materials: readonly number[]; models: readonly number[] },
 ): Promise<number> {
   const row = await getAuditRow(context.db, actor, auditId)
   if (!row.result) throw new ProblemError('conflict', 'The scene is not read yet; wait until it is.')
   const files = await openSceneFiles(context, row.batchId)
-  const written = await context.compute.run('takeOut', { files, indices: [...materials] })
-  if (written.length === 0) throw new ProblemError('badRequest', 'These materials are not in the scene.')
+  const written = await context.compute.run('takeOut', { files, materials: [...materials], models: [...models] })
+  if (written.length === 0) throw new ProblemError('badRequest', 'None of these is in the scene.')
   const folder = join(tmpdir(), `muscovite-out-${randomUUID()}`)
   try {
     const batchId = await insertBatch(context.db, actor, row.libraryId, { title: `Out of ${row.title}` })

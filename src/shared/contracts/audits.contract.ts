@@ -118,9 +118,13 @@ export const correctSceneSchema = z.object({
   materials: z.array(z.number().int().nonnegative()).max(10_000).default([]),
   models: z.array(z.number().int().nonnegative()).max(10_000).default([]),
 })
-export const takeOutSchema = z.object({
-  /** Numbers of materials in the scene. */
-  materials: z.array(z.number().int().nonnegative()).min(1).max(500),
-})
+export const takeOutSchema = z
+  .object({
+    /** Numbers of materials in the scene. */
+    materials: z.array(z.number().int().nonnegative()).max(500).default([]),
+    /** Of nodes. */
+    models: z.array(z.number().int().nonnegative()).max(500).default([]),
+  })
+  .refine(({ materials, models }) => materials.length + models.length > 0, 'Choose what is to be taken out.')
 
 export type CorrectScene = z.infer<typeof correctSceneSchema>

@@ -87,8 +87,8 @@ export interface ComputeTasks {
     input: { files: SourceFile[]; versions: PrintedVersion[] }
     output: { audit: SceneAudit; looks: Record<number, SceneLook> }
   }
-  /** Materials of a scene as a delivery would bring them. */
-  takeOut: { input: { files: SourceFile[]; indices: number[] }; output: WrittenFile[] }
+  /** Materials and models of a scene as a delivery would bring them. */
+  takeOut: { input: { files: SourceFile[]; materials: number[]; models: number[] }; output: WrittenFile[] }
   renderAltered: { input: { files: SourceFile[]; altered: AlteredMaterial[]; rig: Rig }; output: AlteredPictures[] }
   correctScene: { input: { files: SourceFile[]; wishes: CorrectionWish[]; outPath: string }; output: Corrected }
   /** A corrected scene in another form: one file, or a zip of several. */

@@ -8,6 +8,7 @@ import { printItem } from '#files/audits/print-item'
 import { putBack } from '#files/audits/put-back'
 import { renderAltered } from '#files/audits/render-altered'
 import { takeOut } from '#files/audits/take-out'
+import { takeOutModels } from '#files/audits/take-out-models'
 import { writeSceneForm } from '#files/audits/write-scene-form'
 import { writeAuditReport } from '#files/documents/write-audit-report'
 import { writePicturePages } from '#files/documents/write-picture-pages'
@@ -97,7 +98,10 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   printItem: ({ source }) => printItem(source),
   listStamps: ({ files }) => listStamps(files),
   auditScene: ({ files, versions }, onProgress) => auditScene(files, versions, onProgress),
-  takeOut: ({ files, indices }) => takeOut(files, indices),
+  takeOut: async ({ files, materials, models }) => [
+    ...(materials.length > 0 ? await takeOut(files, materials) : []),
+    ...(models.length > 0 ? await takeOutModels(files, models) : []),
+  ],
   renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
   correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),
   writeSceneForm: ({ glbPath, form, name }) => writeSceneForm(glbPath, form, name),

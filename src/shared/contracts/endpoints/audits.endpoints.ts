@@ -44,7 +44,7 @@ export const AUDITS_ENDPOINTS = {
   takeOutOfScene: endpoint({
     method: 'post',
     path: '/api/audits/{id}/delivery',
-    summary: 'Send materials of a scene to Intake as a batch',
+    summary: 'Send materials and models of a scene to Intake as a batch',
     params: z.object({ id }),
     body: takeOutSchema,
     response: created,

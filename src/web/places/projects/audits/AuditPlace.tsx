@@ -1,4 +1,4 @@
-import { Download } from 'lucide-react'
+import { Download, Inbox } from 'lucide-react'
 import { Fragment, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -10,6 +10,7 @@ import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
+import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
 import { EmptyState, Progress, Skeleton, Trouble } from '../../../components/Notice'
 import { PageHead } from '../../../components/Page'
 import { useKey } from '../../../components/use-key'
@@ -125,7 +126,7 @@ function Audit({ audit }: { audit: SceneAuditView }) {
                   })),
                 ]}
               />
-              <ToIntake audit={audit} />
+              <ToIntake audit={audit} current={current} />
               <Forget audit={audit} />
               <Button
                 variant={audit.correction === null ? 'next' : undefined}
@@ -302,21 +303,45 @@ function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
   )
 }
 
-/** What is foreign and good begins in Intake like any delivery: its materials with their maps. */
-function ToIntake({ audit }: { audit: SceneAuditView }) {
+/** What is foreign and good begins in Intake like any delivery: materials with their maps, models with their parts; equal ones once. */
+function ToIntake({ audit, current }: { audit: SceneAuditView; current: Thing | undefined }) {
   const [takeOut, { isLoading }] = useTakeOutOfSceneMutation()
   const navigate = useNavigate()
-  const foreign = audit.materials.filter(m => m.class === 'foreign')
-  if (foreign.length === 0) return null
-  const send = async () => {
-    const result = await takeOut({ id: audit.id, materials: foreign.map(m => m.index) })
+  const materials = audit.materials.filter(m => m.class === 'foreign').map(m => m.index)
+  const models = audit.models.filter(m => m.class === 'foreign').map(m => m.node)
+  if (materials.length + models.length === 0) return null
+  const send = async (what: { materials?: number[]; models?: number[] }) => {
+    const result = await takeOut({ id: audit.id, ...what })
     if (result.data) navigate(`/intake/${result.data.id}`)
     else tellProblem(result.error)
   }
+  const one = current?.class === 'foreign' && current.kind !== 'light' ? current : null
   return (
-    <Button onClick={send} disabled={isLoading} title="Their maps become a batch in Intake">
-      {isLoading ? 'Taking them out' : `Foreign to Intake, ${foreign.length}`}
-    </Button>
+    <ToolMenu icon={Inbox} label={isLoading ? 'Taking them out' : 'Foreign to Intake'}>
+      {materials.length > 0 && (
+        <ToolMenuEntry count={materials.length} onClick={() => void send({ materials })}>
+          Materials, with their maps
+        </ToolMenuEntry>
+      )}
+      {models.length > 0 && (
+        <ToolMenuEntry count={models.length} onClick={() => void send({ models })}>
+          Models, with their parts
+        </ToolMenuEntry>
+      )}
+      {materials.length > 0 && models.length > 0 && (
+        <ToolMenuEntry count={materials.length + models.length} onClick={() => void send({ materials, models })}>
+          Both
+        </ToolMenuEntry>
+      )}
+      {one && (
+        <ToolMenuEntry
+          isLast
+          onClick={() => void send(one.kind === 'material' ? { materials: [one.index] } : { models: [one.node] })}
+        >
+          Only {one.name || 'this one'}
+        </ToolMenuEntry>
+      )}
+    </ToolMenu>
   )
 }
 
