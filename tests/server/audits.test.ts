@@ -7,6 +7,7 @@ import { readGltfBinary, writeGltfBinary } from '../../src/core/targets/gltf'
 import { writeItemGlb } from '../../src/files/exports/write-export'
 import { auditSceneJob, pictureAuditJob } from '../../src/server/audits/audit-scene.job'
 import { beginAudit, getAudit, listAudits, orderCorrection, removeAudit } from '../../src/server/audits/audits'
+import { getBeside, getBesidePictures, listAuditedScenes } from '../../src/server/audits/beside'
 import { correctSceneJob } from '../../src/server/audits/correct-scene.job'
 import { getSceneSchedule } from '../../src/server/audits/scene-schedule'
 import { takeOutOfScene } from '../../src/server/audits/take-out-of-scene'
@@ -160,6 +161,31 @@ describe('a scene', () => {
     const rows = await world.context.db.select().from(batchItems).where(eq(batchItems.batchId, batchId))
     expect(rows).toMatchObject([{ kind: 'material', name: expect.stringContaining('Somebody') }])
     expect(await refused(takeOutOfScene(context, world.artist, said.id, { materials: [99], models: [] }))).toBe('badRequest')
+  })
+
+  it('beside another says what makes one item look otherwise in the two, and shows it', async () => {
+    const context = { ...work, compute: work.threads }
+    const first = await audit(await exported(material), 'first.glb')
+    const second = await audit(await rougher(), 'second.glb')
+    const third = await audit(await exported(model), 'third.glb')
+    const beside = await getBeside(context, world.artist, second.id, first.id)
+    expect(beside).toMatchObject({ own: { title: 'second.glb', project: 'FERRY' }, onlyOwn: [], onlyOther: [] })
+    expect(beside.materials).toMatchObject([
+      { code: material.code, own: { class: 'altered' }, other: { class: 'pinned' }, changes: [{ what: 'specularRoughness' }] },
+    ])
+    const [{ from, to }] = beside.materials[0].changes
+    expect(Number(to) / Number(from)).toBeCloseTo(0.6, 1)
+    const pictures = await getBesidePictures(context, world.artist, second.id, first.id, material.code)
+    expect(pictures.flipMean).toBeGreaterThan(0.001)
+    expect(pictures.own).toMatch(/^data:image\/webp;base64,/)
+    const same = await getBeside(context, world.artist, first.id, first.id)
+    expect(same.materials).toMatchObject([{ code: material.code, changes: [] }])
+    const apart = await getBeside(context, world.artist, first.id, third.id)
+    expect(apart).toMatchObject({ materials: [], onlyOwn: [material.code] })
+    const listed = (await listAuditedScenes(world.context.db, world.artist)).map(s => s.title)
+    expect(listed.slice(0, 3)).toEqual(['third.glb', 'second.glb', 'first.glb'])
+    expect(await refused(getBeside(context, world.artist, first.id, 9999))).toBe('notFound')
+    expect(await refused(getBesidePictures(context, world.artist, first.id, second.id, 'NOT-0001'))).toBe('notFound')
   })
 
   it('has foreign models that go to Intake with their parts, each shape once', async () => {

@@ -1,5 +1,6 @@
 import { type AuditedMaterial, auditMaterial, MaterialIndex } from '#core/audit/audit-material'
 import { type AuditedModel, auditModel, ModelIndex } from '#core/audit/audit-model'
+import { REPEAT_STEP, sayMetres } from '#core/audit/compare-uses'
 import { standsInFrame } from '#core/audit/model-print'
 import type { AuditClass, AuditEvidence } from '#core/audit/reference'
 import { standingOf } from '#core/audit/reference'
@@ -67,7 +68,7 @@ export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], v
     const audited = auditMaterial(print, materialIndex, form)
     const known = references.materials.find(r => r.code === audited.code && r.version === audited.version && r.ofModel === null)
     if (repeatM !== null && known?.repeatM && Math.abs(Math.log(repeatM / known.repeatM)) > Math.log(REPEAT_STEP))
-      audited.remarks.push(`One repeat is ${metres(repeatM)} wide here, ${metres(known.repeatM)} in the library.`)
+      audited.remarks.push(`One repeat is ${sayMetres(repeatM)} wide here, ${sayMetres(known.repeatM)} in the library.`)
     return { ...audited, index, areaM2, places }
   })
   const owners = new Map(materials.flatMap(m => (m.ofModel !== null && m.code !== null ? [[m.index, m.code] as const] : [])))
@@ -91,10 +92,6 @@ export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], v
   const { triangles, failures } = inventory
   return { form, triangles, materials, models, lights, shares: sharesOf(materials, models, lights), failures }
 }
-
-/** A repeat that is laid larger or smaller than this many times is told. */
-const REPEAT_STEP = 1.03
-const metres = (m: number): string => (m < 1 ? `${Math.round(m * 1000)} mm` : `${Math.round(m * 100) / 100} m`)
 
 /** By the surface that materials lie on, and by the number of materials, models and lights. */
 export function sharesOf(

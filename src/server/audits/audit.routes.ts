@@ -11,6 +11,7 @@ import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { notFound } from '../platform/problem'
 import { beginAudit, getAudit, getAuditRow, listAudits, orderCorrection, removeAudit } from './audits'
+import { getBeside, getBesidePictures, listAuditedScenes } from './beside'
 import { nameOf } from './correct-scene.job'
 import { saveReport } from './save-report'
 import { getSceneSchedule } from './scene-schedule'
@@ -23,6 +24,11 @@ export function mountAuditRoutes(app: Express, context: Context, compute: Comput
   const { db, storage } = context
   route(app, ENDPOINTS.beginAudit, async ({ actor, body }) => ({ id: await beginAudit(context, actor, body) }))
   route(app, ENDPOINTS.listAudits, ({ actor, params }) => listAudits(db, actor, params.id))
+  route(app, ENDPOINTS.listAuditedScenes, ({ actor }) => listAuditedScenes(db, actor))
+  route(app, ENDPOINTS.getBeside, ({ actor, params }) => getBeside({ ...context, compute }, actor, params.id, params.other))
+  route(app, ENDPOINTS.getBesidePictures, ({ actor, params }) =>
+    getBesidePictures({ ...context, compute }, actor, params.id, params.other, params.code),
+  )
   route(app, ENDPOINTS.getAudit, ({ actor, params }) => getAudit(context, actor, params.id))
   route(app, ENDPOINTS.correctScene, async ({ actor, params, body }) => {
     await orderCorrection(context, actor, params.id, body)

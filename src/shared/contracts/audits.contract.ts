@@ -128,3 +128,49 @@ export const takeOutSchema = z
   .refine(({ materials, models }) => materials.length + models.length > 0, 'Choose what is to be taken out.')
 
 export type CorrectScene = z.infer<typeof correctSceneSchema>
+
+/** An audited scene that another can be held beside. */
+export const auditedSceneSchema = z.object({
+  id: z.number(),
+  title: z.string(),
+  /** Code of its project; empty without one. */
+  project: z.string(),
+  createdAt: z.string(),
+})
+
+const usedSchema = z.object({
+  /** Its number in the scene. */
+  index: z.number(),
+  name: z.string(),
+  class: auditClassSchema,
+  version: z.number().nullable(),
+  areaM2: z.number(),
+})
+
+/** The materials that two scenes have both, by their items, with what is different about each. */
+export const besideSchema = z.object({
+  own: auditedSceneSchema,
+  other: auditedSceneSchema,
+  materials: z.array(
+    z.object({
+      code: z.string(),
+      itemName: z.string(),
+      preview: z.string().nullable(),
+      own: usedSchema,
+      other: usedSchema,
+      changes: z.array(changeSchema),
+    }),
+  ),
+  /** Codes that only one of them has. */
+  onlyOwn: z.array(z.string()),
+  onlyOther: z.array(z.string()),
+})
+export type Beside = z.infer<typeof besideSchema>
+
+export const besidePicturesSchema = z.object({
+  /** As addresses that hold the picture themselves. */
+  own: z.string(),
+  other: z.string(),
+  flipMean: z.number(),
+  deltaE00: z.number(),
+})

@@ -9,6 +9,7 @@ import { IntakePlace } from '../places/intake/IntakePlace'
 import { SchedulePlace } from '../places/mock-up/schedule/SchedulePlace'
 import { PeoplePlace } from '../places/people/PeoplePlace'
 import { AuditPlace } from '../places/projects/audits/AuditPlace'
+import { BesidePlace } from '../places/projects/audits/BesidePlace'
 import { SceneSchedulePlace } from '../places/projects/audits/SceneSchedulePlace'
 import { CheckPlace } from '../places/projects/check/CheckPlace'
 import { DecisionsPlace } from '../places/projects/decisions/DecisionsPlace'
@@ -87,6 +88,8 @@ export function App() {
         <Route path="/projects/check" element={<CheckPlace />} />
         <Route path="/projects/:id/decisions" element={<DecisionsPlace />} />
         <Route path="/audits/:id" element={<AuditPlace />} />
+        <Route path="/audits/:id/beside" element={<BesidePlace />} />
+        <Route path="/audits/:id/beside/:other" element={<BesidePlace />} />
         <Route path="/audits/:id/schedule" element={<SceneSchedulePlace />} />
         <Route path="/mock-ups/:id/schedule" element={<SchedulePlace />} />
         <Route

@@ -1,3 +1,4 @@
+import type { Change } from '#core/audit/compare-materials'
 import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
@@ -9,6 +10,7 @@ import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { Takeoff } from '#core/takeoff/measure-scene'
 import type { SceneAudit } from '#files/audits/audit-scene'
+import type { PicturesBeside, ScenePair } from '#files/audits/compare-scenes'
 import type { Corrected } from '#files/audits/correct-scene'
 import type { ItemPrint, PrintedVersion } from '#files/audits/print-item'
 import type { CorrectionWish } from '#files/audits/put-back'
@@ -89,6 +91,12 @@ export interface ComputeTasks {
   }
   /** Materials and models of a scene as a delivery would bring them. */
   takeOut: { input: { files: SourceFile[]; materials: number[]; models: number[] }; output: WrittenFile[] }
+  /** What is different about items between two scenes; and one of them rendered as each has it. */
+  compareScenes: { input: { scenes: [SourceFile[], SourceFile[]]; pairs: ScenePair[] }; output: Change[][] }
+  pictureBeside: {
+    input: { scenes: [SourceFile[], SourceFile[]]; pair: ScenePair; source: ItemSource; rig: Rig }
+    output: PicturesBeside
+  }
   renderAltered: { input: { files: SourceFile[]; altered: AlteredMaterial[]; rig: Rig }; output: AlteredPictures[] }
   correctScene: { input: { files: SourceFile[]; wishes: CorrectionWish[]; outPath: string }; output: Corrected }
   /** A corrected scene in another form: one file, or a zip of several. */

@@ -4,6 +4,7 @@ import { FileError, toFailure } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
 import { auditScene, listStamps } from '#files/audits/audit-scene'
+import { compareScenes, pictureBeside } from '#files/audits/compare-scenes'
 import { printItem } from '#files/audits/print-item'
 import { putBack } from '#files/audits/put-back'
 import { renderAltered } from '#files/audits/render-altered'
@@ -102,6 +103,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     ...(materials.length > 0 ? await takeOut(files, materials) : []),
     ...(models.length > 0 ? await takeOutModels(files, models) : []),
   ],
+  compareScenes: ({ scenes, pairs }) => compareScenes(scenes, pairs),
+  pictureBeside: ({ scenes, pair, source, rig }) => pictureBeside(scenes, pair, source, rig),
   renderAltered: ({ files, altered, rig }, onProgress) => renderAltered(files, altered, rig, onProgress),
   correctScene: ({ files, wishes, outPath }) => putBack(files, wishes, outPath),
   writeSceneForm: ({ glbPath, form, name }) => writeSceneForm(glbPath, form, name),

@@ -1,5 +1,14 @@
 import { z } from 'zod'
-import { auditSummarySchema, beginAuditSchema, correctSceneSchema, sceneAuditSchema, takeOutSchema } from '../audits.contract'
+import {
+  auditedSceneSchema,
+  auditSummarySchema,
+  beginAuditSchema,
+  besidePicturesSchema,
+  besideSchema,
+  correctSceneSchema,
+  sceneAuditSchema,
+  takeOutSchema,
+} from '../audits.contract'
 import { scheduleQuerySchema, scheduleSchema } from '../schedules.contract'
 import { created, done, endpoint, id } from './endpoint'
 
@@ -25,6 +34,26 @@ export const AUDITS_ENDPOINTS = {
     summary: 'Audits of a project’s scenes, the newest first',
     params: z.object({ id }),
     response: z.array(auditSummarySchema),
+  }),
+  listAuditedScenes: endpoint({
+    method: 'get',
+    path: '/api/audits',
+    summary: 'Audited scenes that one may see, of whatever project, the newest first',
+    response: z.array(auditedSceneSchema),
+  }),
+  getBeside: endpoint({
+    method: 'get',
+    path: '/api/audits/{id}/beside/{other}',
+    summary: 'The materials that two audited scenes have both, and what is different about each',
+    params: z.object({ id, other: id }),
+    response: besideSchema,
+  }),
+  getBesidePictures: endpoint({
+    method: 'get',
+    path: '/api/audits/{id}/beside/{other}/pictures/{code}',
+    summary: 'A material as each of two scenes has it, rendered on its rig',
+    params: z.object({ id, other: id, code: z.string().max(40) }),
+    response: besidePicturesSchema,
   }),
   getAudit: endpoint({
     method: 'get',

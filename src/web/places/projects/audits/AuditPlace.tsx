@@ -107,6 +107,9 @@ function Audit({ audit }: { audit: SceneAuditView }) {
         actions={
           audit.state === 'ready' && (
             <>
+              <Link to={`/audits/${audit.id}/beside`} className="underline hover:text-ink">
+                Beside another
+              </Link>
               <Link to={`/audits/${audit.id}/schedule`} className="underline hover:text-ink">
                 Schedule
               </Link>

@@ -1,11 +1,12 @@
 import type { ReactNode } from 'react'
 import { Link, useLocation } from 'react-router'
-import { CLASS_WORDS, changeWord } from '#shared/audit-words'
+import { CLASS_WORDS } from '#shared/audit-words'
 import type { AuditedMaterialView, AuditedModelView, SceneAuditView } from '#shared/contracts/audits.contract'
 import { formatNumber } from '#shared/units'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import { plural } from '../../../words/states'
 import { CLASS_HINTS } from './audit-words'
+import { ChangesTable } from './ChangesTable'
 
 export type Thing =
   | ({ kind: 'material' } & AuditedMaterialView)
@@ -52,31 +53,7 @@ export function ThingView({ thing: t }: { thing: Thing }) {
         <div>
           {t.changes.length > 0 && (
             <Part title="What is different">
-              <table className="w-full">
-                <thead>
-                  <tr className="text-left text-xs text-quiet">
-                    <th className="pb-1 font-normal">of it</th>
-                    <th className="pb-1 text-right font-normal">library</th>
-                    <th className="pb-1 text-right font-normal">here</th>
-                  </tr>
-                </thead>
-                <tbody>
-                  {t.changes.map(c => (
-                    <tr key={c.what} className="border-t border-line align-top">
-                      <td className="py-1 pr-3">{changeWord(c.what)}</td>
-                      <td className="py-1 pr-3 text-right">
-                        <Value value={c.from} />
-                      </td>
-                      <td className="py-1 text-right font-medium">
-                        <Value value={c.to} />
-                        {c.deltaE00 !== undefined && (
-                          <span className="block text-xs font-normal text-quiet">ΔE00 {c.deltaE00.toFixed(1)}</span>
-                        )}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </table>
+              <ChangesTable changes={t.changes} heads={['library', 'here']} />
             </Part>
           )}
           {t.nearest.length > 0 && <Nearest nearest={t.nearest} />}
@@ -132,17 +109,6 @@ const Part = ({ title, children }: { title: string; children: ReactNode }) => (
     {children}
   </section>
 )
-
-/** A colour shows itself beside its code. */
-function Value({ value }: { value: string | number }) {
-  const isColor = typeof value === 'string' && /^#[0-9a-f]{6}$/.test(value)
-  return (
-    <span className="figures inline-flex items-center gap-1.5">
-      {isColor && <span aria-hidden className="size-3 border border-edge" style={{ background: value }} />}
-      {value}
-    </span>
-  )
-}
 
 /** The items that look most like it. */
 function Nearest({ nearest }: { nearest: Thing['nearest'] }) {
