@@ -814,6 +814,7 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       ['/projects/1', () => see(page.getByRole('heading', { name: 'Hand over' })).toBeVisible()],
       ['/projects/check', () => see(page.getByRole('heading', { level: 1 })).toBeVisible()],
       ['/audits/1/schedule', () => see(page.getByRole('heading', { name: 'Schedule' })).toBeVisible()],
+      ['/audits/1/beside/2', () => see(page.getByText(/same in both|in common/).first()).toBeVisible({ timeout: PATIENCE })],
       ['/projects/1/decisions', () => see(page.getByText('Everything here is up to date.')).toBeVisible()],
       ['/upkeep', () => see(page.getByRole('heading', { name: 'Open findings' })).toBeVisible()],
       ['/people', () => see(page.getByText('Noor Vestergaard')).toBeVisible()],

@@ -133,9 +133,9 @@ function OnePair({ pair, beside: { own, other } }: { pair: Pair; beside: Beside 
         ].map(({ scene, used, url }) => (
           <figure key={scene.id} className="min-w-0">
             {url ? (
-              <img src={url} alt={`As it is in ${nameOf(scene)}`} className="aspect-square w-full bg-mount object-cover" />
+              <img src={url} alt={`As it is in ${nameOf(scene)}`} className="w-full bg-mount" />
             ) : (
-              <Skeleton className="aspect-square w-full" />
+              <Skeleton className="aspect-[4/3] w-full" />
             )}
             <figcaption className="mt-1 text-xs">
               <span className="block truncate font-medium">{nameOf(scene)}</span>

@@ -14,8 +14,8 @@ export function ChangesTable({
       <thead>
         <tr className="text-left text-xs text-quiet">
           <th className="pb-1 font-normal">of it</th>
-          <th className="pb-1 pl-3 text-right font-normal">{heads[0]}</th>
-          <th className="pb-1 pl-3 text-right font-normal">{heads[1]}</th>
+          <th className="pr-3 pb-1 text-right font-normal">{heads[0]}</th>
+          <th className="pb-1 text-right font-normal">{heads[1]}</th>
         </tr>
       </thead>
       <tbody>
