@@ -28,7 +28,7 @@ const MOST_BY_COLOR = 0.3
 const BY_CODE = 0.97
 /** In typical distances: so unlike, a look says half of what it can. */
 const HALF_AT = 0.55
-const LEAST = 0.12
+const LEAST = 0.2
 const MOST_PROPOSED = 3
 
 /** What evidence says together, the surest first: two that agree are surer than either (as independent sources, noisy or). */

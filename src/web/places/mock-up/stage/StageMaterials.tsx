@@ -23,7 +23,7 @@ type Row = ProposedMaterials['materials'][number]
 /** Of materials by name, the code of what each is to be; null for its own. */
 type Draft = Readonly<Record<string, string | null>>
 
-const REASONS = { before: 'as decided before', code: 'by its code', name: 'by name', look: 'by look' } as const
+const REASONS = { before: 'decision before', code: 'code', name: 'name', look: 'look' } as const
 /** From here on a proposal is taken with the others. */
 const SURE = 0.6
 const LARGE_M2 = 10
@@ -176,7 +176,7 @@ function MaterialRow({ row, library, known, code, onCode, onFound }: RowProps) {
             key={own}
             item={known.get(own)}
             text={known.get(own)?.name ?? own}
-            note={`${Math.round(confidence * 100)} %, ${reasons.map(r => REASONS[r]).join(' and ')}`}
+            note={`${Math.round(confidence * 100)} % by ${reasons.map(r => REASONS[r]).join(', ')}`}
             isTaken={own === code}
             onTake={() => onCode(own === code ? null : own)}
           />
