@@ -1,14 +1,12 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
 import type { SceneLook } from '#files/audits/read-looks'
-import { wallQuerySchema } from '#shared/contracts/find.contract'
 import { loadRigBook } from '../house/rig-book'
 import { openSceneFiles } from '../intake/scene-files'
 import { findVersionSource } from '../items/version-source'
-import { getWall } from '../library/wall'
+import { findLikeLook } from '../library/wall'
 import { type Actor, getPerson } from '../platform/access'
 import type { Connection } from '../platform/database'
-import { ProblemError } from '../platform/problem'
 import type { Jobs } from '../platform/queue'
 import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
@@ -80,22 +78,9 @@ function listReplacements(compared: readonly ComparedVersion[]): Record<string, 
 /** Approved items that look most like what is foreign. */
 async function findNearest(context: WorkContext, actor: Actor, looks: Record<number, SceneLook>) {
   const nearest: Record<string, { code: string; distance: number }[]> = {}
-  for (const [index, { text, isPlain }] of Object.entries(looks).slice(0, MOST_SEARCHED)) {
-    try {
-      const query = wallQuerySchema.parse({
-        like: text,
-        likeWeights: isPlain ? 'pattern:0.1' : '',
-        kind: 'material',
-        state: 'approved',
-        counts: 'no',
-        offset: 0,
-        limit: 3,
-      })
-      const { chips, likeness } = await getWall(context, actor, query)
-      nearest[index] = chips.map((c, k) => ({ code: c.code, distance: Math.round((likeness?.[k]?.unlike ?? 0) * 1000) / 1000 }))
-    } catch (problem) {
-      if (!(problem instanceof ProblemError)) throw problem
-    }
+  for (const [index, look] of Object.entries(looks).slice(0, MOST_SEARCHED)) {
+    const found = await findLikeLook(context, actor, look, 3)
+    nearest[index] = found.map(({ code, unlike }) => ({ code, distance: Math.round(unlike * 1000) / 1000 }))
   }
   return nearest
 }

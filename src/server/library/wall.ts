@@ -13,6 +13,7 @@ import {
   narrowingSchema,
   type WallQuery,
   type WallView,
+  wallQuerySchema,
 } from '#shared/contracts/find.contract'
 import type { Category } from '#shared/contracts/items.contract'
 import { describeFacets } from '../find/describe-facets'
@@ -21,6 +22,7 @@ import { describeColors, describeLikeness } from '../find/likeness'
 import { loadRigBook } from '../house/rig-book'
 import type { Actor } from '../platform/access'
 import type { Context } from '../platform/context'
+import { ProblemError } from '../platform/problem'
 import { categories } from '../tables/library.table'
 import { getFoundChips } from './found-chips'
 
@@ -42,6 +44,32 @@ export async function getWall(context: Finding, actor: Actor, given: WallQuery):
     facets: given.offset === 0 && given.counts === 'yes' ? describeFacets(view, given, asker) : null,
     takenFor: view.takenFor(),
     nothing: view.total === 0 ? await describeNothing(context, actor, given, view) : null,
+  }
+}
+
+/**
+ * Approved materials that look most like something from outside the library, the likest first; none where its look says nothing.
+ * @param look as a text to search by; of a plain one colour counts, and pattern hardly
+ */
+export async function findLikeLook(
+  context: Finding,
+  actor: Actor,
+  look: { text: string; isPlain: boolean },
+  limit: number,
+): Promise<{ code: string; unlike: number }[]> {
+  const query = wallQuerySchema.parse({
+    ...{ like: look.text, likeWeights: look.isPlain ? 'pattern:0.1' : '' },
+    ...{ kind: 'material', state: 'approved', counts: 'no', offset: 0, limit },
+  })
+  try {
+    const { chips, likeness } = await getWall(context, actor, query)
+    return chips.flatMap(({ code }, k) => {
+      const near = likeness?.[k]
+      return near ? [{ code, unlike: near.unlike }] : []
+    })
+  } catch (problem) {
+    if (!(problem instanceof ProblemError)) throw problem
+    return []
   }
 }
 

@@ -1,10 +1,8 @@
 import { and, eq, sql } from 'drizzle-orm'
 import { createNameMatcher, type NamedItem } from '#core/mock-up/stage-model/match-names'
 import { proposeMaterials } from '#core/mock-up/stage-model/propose-materials'
-import type { SceneLook } from '#files/audits/read-looks'
-import { wallQuerySchema } from '#shared/contracts/find.contract'
 import type { ProposedMaterials } from '#shared/contracts/stage-models.contract'
-import { getWall } from '../library/wall'
+import { findLikeLook } from '../library/wall'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import { type Connection, isOneOf } from '../platform/database'
@@ -17,11 +15,9 @@ import { getStageModelRow } from './stage-models'
 const MOST_SEARCHED = 60
 const NEAREST = 24
 
-type Finding = Pick<Context, 'db' | 'pool' | 'finder'>
-
 /** What could be which of the house's approved materials, the largest surface first; and the ids of all that is proposed. */
 export async function listProposals(
-  context: Finding,
+  context: Pick<Context, 'db' | 'pool' | 'finder'>,
   actor: Actor,
   id: number,
 ): Promise<{ materials: ProposedMaterials['materials']; itemIds: number[] }> {
@@ -37,7 +33,7 @@ export async function listProposals(
   const known = new Map(named.map(n => [n.code, n.id]))
   const materials: ProposedMaterials['materials'] = []
   for (const [k, { name, parts, areaM2, look }] of own.entries()) {
-    const alike = k < MOST_SEARCHED ? await findAlike(context, actor, look) : []
+    const alike = k < MOST_SEARCHED ? await findLikeLook(context, actor, look, NEAREST) : []
     const byLook = alike.filter(n => known.has(n.code))
     const proposals = proposeMaterials({ before: before.get(name) ?? null, byName: match(name), byLook, isPlain: look.isPlain })
     materials.push({ name, parts, areaM2, color: look.color, hasPicture: !look.isPlain, proposals })
@@ -54,28 +50,6 @@ async function listNamed(db: Connection, actor: Actor, libraryId: number | null)
     where i.kind = 'material' and i.state = 'approved' and ${mayRead(actor, sql`i.library_id`)}
       and (${libraryId}::int is null or l.kind = 'house' or l.id = ${libraryId})`)
   return rows
-}
-
-async function findAlike(context: Finding, actor: Actor, look: SceneLook): Promise<{ code: string; unlike: number }[]> {
-  try {
-    const query = wallQuerySchema.parse({
-      like: look.text,
-      likeWeights: look.isPlain ? 'pattern:0.1' : '',
-      kind: 'material',
-      state: 'approved',
-      counts: 'no',
-      offset: 0,
-      limit: NEAREST,
-    })
-    const { chips, likeness } = await getWall(context as Context, actor, query)
-    return chips.flatMap(({ code }, k) => {
-      const near = likeness?.[k]
-      return near ? [{ code, unlike: near.unlike }] : []
-    })
-  } catch (problem) {
-    if (!(problem instanceof ProblemError)) throw problem
-    return []
-  }
 }
 
 async function loadChoices(db: Connection, actor: Actor, projectId: number | null): Promise<Map<string, string>> {

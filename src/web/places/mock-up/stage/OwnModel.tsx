@@ -84,7 +84,7 @@ export function OwnModel({ mockUp, chosen, onChoose }: Props) {
           <ModelLine
             key={model.id}
             model={model}
-            isChosen={model === shown}
+            isChosen={model === own}
             onChoose={() => {
               setLooked(model.id)
               if (model.key !== null) onChoose({ ...model, key: model.key })
@@ -144,6 +144,7 @@ function Otherwise({ model, onRead }: { model: StageModelView; onRead: (unit: Mo
   const isOdd = longest > LARGEST_M || longest < SMALLEST_M
   return (
     <div className="mt-3 border-t border-line pt-3">
+      {model.state === 'failed' && <p className="mb-2 font-medium">{model.name} would not read as it is.</p>}
       {isOdd && (
         <p className="mb-2 border-l-2 border-ink pl-2">
           It is {saySize(model.sizeM ?? [0, 0, 0])}. Its lengths are perhaps in another unit.
