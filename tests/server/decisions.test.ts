@@ -173,11 +173,11 @@ describe('a newer version', () => {
     const before = (await world.context.db.select().from(versionDifferences)).length
     for (const id of projects) await asked(id)
     const there = async () => (await asked(projects[1]))[0].difference
-    await expect.poll(there, { timeout: 20_000 }).toMatchObject({ state: 'there' })
+    await expect.poll(there, { timeout: 60_000 }).toMatchObject({ state: 'there' })
     expect((await world.context.db.select().from(versionDifferences)).length).toBe(before + 1)
     const difference = await there()
     expect(difference.state === 'there' && difference.meanFlip > 0 && difference.meanFlip < 0.5).toBe(true)
-  }, 60_000)
+  }, 180_000)
 })
 
 describe('who decides', () => {

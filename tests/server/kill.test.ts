@@ -196,7 +196,7 @@ async function takeInAndFile(running: Running, world: TestWorld): Promise<number
     )
     return rows[0].state === 'open' && rows[0].left === 0
   }
-  await expect.poll(measured, { timeout: 120_000, interval: 200 }).toBe(true)
+  await expect.poll(measured, { timeout: PATIENCE_MS, interval: 200 }).toBe(true)
   const ids = (
     await untilAnswered(() =>
       world.context.db.execute<{ id: number; kind: string }>(
@@ -257,5 +257,5 @@ describe(`server, worker and database killed ${KILLS} times during an intake`, (
     expect(await findOrphans(calm)).toEqual([])
     // Bytes that a kill left without a name get it when they are sent, unpacked or drawn again: the same bytes are the same file.
     expect(await findOrphans(killed)).toEqual([])
-  }, 400_000)
+  }, 600_000)
 })

@@ -1,5 +1,8 @@
 import { eq, sql } from 'drizzle-orm'
+import { unzipSync } from 'fflate'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { parseGlb } from '../../src/core/geometry/read-gltf'
 import type { Change } from '../../src/core/mock-up/change'
 import { place } from '../../src/core/mock-up/pieces'
 import type { ItemRef, Shot } from '../../src/core/mock-up/scene'
@@ -16,7 +19,14 @@ import {
   pinMockUp,
   takeVersion,
 } from '../../src/server/mock-ups/mock-ups'
-import { cancelPicture, getPictureFile, listPictures, orderPictures, savePicture } from '../../src/server/mock-ups/order-pictures'
+import {
+  cancelPicture,
+  getPictureFile,
+  listPictures,
+  orderPictures,
+  saveMockUp,
+  savePicture,
+} from '../../src/server/mock-ups/order-pictures'
 import { renderMockUpJob } from '../../src/server/mock-ups/render-mock-up.job'
 import { findItems } from '../../src/server/mock-ups/resolve-items'
 import { createProject, getProject } from '../../src/server/projects/projects'
@@ -162,6 +172,30 @@ describe('a mock-up', () => {
     await change(id, grouped)
     await change(id, { groups: { g: null } }, 1)
     expect((await getMockUp(world.context, world.artist, id)).scene.pieces.a.group).toBeNull()
+  })
+})
+
+describe('a mock-up as a file', () => {
+  it('has the same surfaces in every form, and textures no larger than was asked for', async () => {
+    const id = await begin('As a file')
+    await change(id, place('a', refs.model, { name: 'One', at: [1, 0, 2] }))
+    const glb = await saveMockUp(work, world.artist, id, { form: 'glb', texture: '512' })
+    expect(glb.fileName).toMatch(/\.glb$/)
+    const { parts, images } = await parseGlb(glb.bytes)
+    const triangles = parts.reduce((sum, p) => sum + p.mesh.indices.length / 3, 0)
+    for (const { bytes } of images) {
+      const { width = 0, height = 0 } = await sharp(bytes).metadata()
+      expect(Math.max(width, height)).toBeLessThanOrEqual(512)
+    }
+    const obj = await saveMockUp(work, world.artist, id, { form: 'obj', texture: '512' })
+    expect(obj.fileName).toMatch(/\.zip$/)
+    const [text] = Object.entries(unzipSync(obj.bytes)).flatMap(([name, bytes]) =>
+      name.endsWith('.obj') ? [new TextDecoder().decode(bytes)] : [],
+    )
+    expect(text.match(/^f /gm)).toHaveLength(triangles)
+    const usdz = await saveMockUp(work, world.artist, id, { form: 'usdz', texture: '512' })
+    expect(usdz.fileName).toMatch(/\.usdz$/)
+    expect(Object.keys(unzipSync(usdz.bytes))[0]).toMatch(/\.usd[ac]?$/)
   })
 })
 

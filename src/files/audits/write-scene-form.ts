@@ -24,8 +24,13 @@ const MOST_BYTES = 1024 ** 3
 export async function writeSceneForm(glbPath: string, form: SceneFileForm, name: string): Promise<WrittenFile> {
   if ((await stat(glbPath)).size > MOST_BYTES)
     throw new FileError('tooLarge', 'The scene is too large to be written in another form; take it as binary glTF.')
+  return writeGlbAs(new Uint8Array(await readFile(glbPath)), form, name)
+}
+
+/** The same of one that is in memory. @throws FileError where it has more triangles than those forms can hold, each by itself */
+export async function writeGlbAs(glb: Uint8Array, form: SceneFileForm, name: string): Promise<WrittenFile> {
   const io = new WebIO().registerExtensions(ALL_EXTENSIONS)
-  const document = await io.readBinary(new Uint8Array(await readFile(glbPath)))
+  const document = await io.readBinary(glb)
   const stem = safeName(name)
   if (form === 'gltf') {
     const { json, resources } = await io.writeJSON(document, { basename: stem })

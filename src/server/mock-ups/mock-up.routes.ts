@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { pictureFormatSchema } from '#shared/contracts/compare.contract'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { idListSchema } from '#shared/contracts/id-list'
+import { saveMockUpSchema } from '#shared/contracts/mock-ups.contract'
 import { layoutTextSchema, SCHEDULE_FORMS } from '#shared/contracts/schedules.contract'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
@@ -107,9 +108,10 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
     await sendStored(res, storage, { hash: key, mediaType: 'model/gltf-binary' })
   })
   app.get('/api/mock-ups/:id/glb', async (req, res) => {
-    const { bytes, fileName } = await saveMockUp({ ...context, compute }, getActor(req), idParam.parse(req.params.id))
+    const wish = saveMockUpSchema.parse(req.query)
+    const { bytes, fileName } = await saveMockUp({ ...context, compute }, getActor(req), idParam.parse(req.params.id), wish)
     res.attachment(fileName)
-    res.type('model/gltf-binary')
+    if (wish.form === 'glb') res.type('model/gltf-binary')
     res.end(Buffer.from(bytes))
   })
   app.get('/api/mock-up-pictures/:id', async (req, res) => {

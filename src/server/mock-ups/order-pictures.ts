@@ -4,7 +4,7 @@ import type { Scene, Shot } from '#core/mock-up/scene'
 import { listShown, sceneOfShot } from '#core/mock-up/variants'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import { PICTURE_FILES, type PictureFormat } from '#shared/contracts/compare.contract'
-import type { MockUpPicture, orderPicturesSchema } from '#shared/contracts/mock-ups.contract'
+import type { MockUpPicture, orderPicturesSchema, SaveMockUp } from '#shared/contracts/mock-ups.contract'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
@@ -192,18 +192,18 @@ export async function savePicture(
   return { bytes, fileName: `${stem}.${PICTURE_FILES[format].ending}` }
 }
 
-const TEXTURE_PX = 2048
-
-/** A mock-up as one binary glTF, as it is now. */
+/** A mock-up as a file, as it is now. @throws FileError where it is more than the form can hold */
 export async function saveMockUp(
   context: Context & { compute: ComputePool },
   actor: Actor,
   id: number,
+  { form, texture }: SaveMockUp,
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
   const { title, scene } = await getMockUpRow(context.db, actor, id)
   const sources = await openSources(context, actor, scene)
-  const bytes = await context.compute.run('writeMockUp', { scene, sources, maxTexturePx: TEXTURE_PX })
-  return { bytes, fileName: `${toStem(title)}.glb` }
+  const given = { scene, sources, maxTexturePx: Number(texture), form, name: toStem(title) }
+  const { path, bytes } = await context.compute.run('writeMockUp', given)
+  return { bytes, fileName: path }
 }
 
 /** A title as a part of a file's name. */

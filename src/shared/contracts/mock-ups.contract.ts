@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { TILINGS } from '#core/material/open-pbr'
 import { changeSchema, itemRefSchema, sceneSchema, stageSchema } from '#core/mock-up/scene'
 import { ITEM_KINDS } from '#core/standard/categories'
+import { SCENE_FILE_FORMS } from './audits.contract'
 import { STATES } from './chip.contract'
 import { versionFileSchema } from './items.contract'
 
@@ -69,6 +70,16 @@ export const mockUpSchema = mockUpSummarySchema.extend({
   items: z.array(mockUpItemSchema),
 })
 export type MockUp = z.infer<typeof mockUpSchema>
+
+/** Forms that a mock-up is saved in: binary glTF has all of it, the others what they can hold. */
+export const MOCK_UP_FORMS = ['glb', ...SCENE_FILE_FORMS] as const
+/** Longest sides of its textures, in pixels. */
+export const MOCK_UP_TEXTURES = ['512', '1024', '2048', '4096'] as const
+export const saveMockUpSchema = z.object({
+  form: z.enum(MOCK_UP_FORMS).default('glb'),
+  texture: z.enum(MOCK_UP_TEXTURES).default('2048'),
+})
+export type SaveMockUp = z.infer<typeof saveMockUpSchema>
 
 export const editMockUpSchema = z.object({
   title: title.optional(),

@@ -33,6 +33,7 @@ import type { Recognition } from '#files/recognition/recognize-delivery'
 import type { StageModel } from '#files/stage-models/make-stage-model'
 import type { ReducedPicture } from '#files/writing/reduce-picture'
 import type { PictureFormat } from '#shared/contracts/compare.contract'
+import type { SaveMockUp } from '#shared/contracts/mock-ups.contract'
 
 /** What compute threads do: task name to what goes in and what comes out. All of it survives structured cloning. */
 export interface ComputeTasks {
@@ -60,8 +61,11 @@ export interface ComputeTasks {
     input: MockUpPictureRequest
     output: { bytes: Uint8Array; linear: Uint8Array; stats: MockUpPictureStats }
   }
-  /** A mock-up as binary glTF. */
-  writeMockUp: { input: { scene: Scene; sources: Record<string, ItemSource>; maxTexturePx: number }; output: Uint8Array }
+  /** A mock-up as a file: binary glTF, or another form by way of it. */
+  writeMockUp: {
+    input: { scene: Scene; sources: Record<string, ItemSource>; maxTexturePx: number; form: SaveMockUp['form']; name: string }
+    output: WrittenFile
+  }
   /** An animated WebP. */
   turntable: { input: { source: ItemSource; rig: Rig }; output: Uint8Array }
   /** What a picture looks like, as a text to search by. */

@@ -10,7 +10,7 @@ import { putBack } from '#files/audits/put-back'
 import { renderAltered } from '#files/audits/render-altered'
 import { takeOut } from '#files/audits/take-out'
 import { takeOutModels } from '#files/audits/take-out-models'
-import { writeSceneForm } from '#files/audits/write-scene-form'
+import { writeGlbAs, writeSceneForm } from '#files/audits/write-scene-form'
 import { writeAuditReport } from '#files/documents/write-audit-report'
 import { writePicturePages } from '#files/documents/write-picture-pages'
 import { writeSchedule } from '#files/documents/write-schedule'
@@ -66,7 +66,10 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
   },
-  writeMockUp: async ({ scene, sources, maxTexturePx }) => (await writeMockUp(scene, sources, maxTexturePx)).bytes,
+  writeMockUp: async ({ scene, sources, maxTexturePx, form, name }) => {
+    const { bytes } = await writeMockUp(scene, sources, maxTexturePx)
+    return form === 'glb' ? { path: `${name}.glb`, bytes } : writeGlbAs(bytes, form, name)
+  },
   turntable: async ({ source, rig }, onProgress) =>
     new Uint8Array(
       await turnItem(source, rig, share => {

@@ -12,6 +12,7 @@ import { ToolMenu, ToolMenuEntry } from '../../components/controls/ToolMenu'
 import { useCreateMockUpMutation, useEditMockUpMutation, useGetSessionQuery, usePinMockUpMutation } from '../../state/api'
 import { plural } from '../../words/states'
 import { SkyPanel } from './light/SkyPanel'
+import { SaveDialog } from './SaveDialog'
 import { ShotCard } from './shots/ShotCard'
 import { ShotStrip } from './shots/ShotStrip'
 import type { MockUpSession, MockUpView, SavedState } from './state/mock-up-session'
@@ -58,6 +59,7 @@ export function TopLine(props: Props) {
   const [create] = useCreateMockUpMutation()
   const [pin] = usePinMockUpMutation()
   const [areVersionsOpen, setVersionsOpen] = useState(false)
+  const [isSaveOpen, setSaveOpen] = useState(false)
   const [title, setTitle] = useState(mockUp.title)
   const [isTemplate, setTemplate] = useState(mockUp.isTemplate)
   const { data: who } = useGetSessionQuery()
@@ -189,6 +191,9 @@ export function TopLine(props: Props) {
             )}
             <ToolMenuEntry onClick={copy}>Make a copy</ToolMenuEntry>
             <ToolMenuEntry onClick={save}>Save the scene as binary glTF</ToolMenuEntry>
+            <ToolMenuEntry onClick={() => void session.flush().then(() => setSaveOpen(true))}>
+              Save it in another form or size
+            </ToolMenuEntry>
             {mockUp.project && <ToolMenuEntry onClick={pinAll}>Pin what is in it in {mockUp.project.code}</ToolMenuEntry>}
             {!mockUp.project && mockUp.isOwn && (
               <ToolMenuEntry
@@ -231,6 +236,7 @@ export function TopLine(props: Props) {
           <SkyPanel scene={scene} session={session} items={items} sky={sky} onSky={onSky} />
         </div>
       </div>
+      {isSaveOpen && <SaveDialog mockUpId={mockUp.id} onClose={() => setSaveOpen(false)} />}
       {areVersionsOpen && <VersionsDialog mockUpId={mockUp.id} session={session} onClose={() => setVersionsOpen(false)} />}
     </header>
   )

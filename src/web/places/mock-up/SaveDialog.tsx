@@ -1,0 +1,48 @@
+import { useState } from 'react'
+import { MOCK_UP_FORMS, MOCK_UP_TEXTURES, type SaveMockUp } from '#shared/contracts/mock-ups.contract'
+import { ChoiceField } from '../../components/controls/Choice'
+import { FormDialog } from '../../components/FormDialog'
+
+const FORM_WORDS: Record<SaveMockUp['form'], string> = {
+  glb: 'binary glTF, all of it in one file',
+  gltf: 'glTF with its files, as a zip',
+  usdz: 'OpenUSD package',
+  obj: 'OBJ with its materials, as a zip',
+}
+const LOSES: Partial<Record<SaveMockUp['form'], string>> = {
+  usdz: 'Surfaces and materials where they stand. Cameras, lights, variants and groups stay in glTF.',
+  obj: 'Surfaces and materials where they stand. Cameras, lights, variants and groups stay in glTF.',
+}
+
+/** Saves the scene in a form, with textures no larger than they are needed. */
+export function SaveDialog({ mockUpId, onClose }: { mockUpId: number; onClose: () => void }) {
+  const [form, setForm] = useState<SaveMockUp['form']>('usdz')
+  const [texture, setTexture] = useState<SaveMockUp['texture']>('2048')
+  return (
+    <FormDialog
+      title="Save the scene"
+      action="Save"
+      disabled={false}
+      onClose={onClose}
+      onSubmit={event => {
+        event.preventDefault()
+        window.location.assign(`/api/mock-ups/${mockUpId}/glb?${new URLSearchParams({ form, texture })}`)
+        onClose()
+      }}
+    >
+      <ChoiceField
+        label="As"
+        value={form}
+        onChange={setForm}
+        hint={LOSES[form]}
+        options={MOCK_UP_FORMS.map(value => ({ value, text: FORM_WORDS[value] }))}
+      />
+      <ChoiceField
+        label="Textures"
+        value={texture}
+        onChange={setTexture}
+        options={MOCK_UP_TEXTURES.map(value => ({ value, text: `at most ${Number(value).toLocaleString('en')} pixels` }))}
+      />
+    </FormDialog>
+  )
+}
