@@ -1,7 +1,9 @@
 import { useState } from 'react'
 import { MOCK_UP_FORMS, MOCK_UP_TEXTURES, type SaveMockUp } from '#shared/contracts/mock-ups.contract'
+import { tellProblem } from '../../components/bulk-words'
 import { ChoiceField } from '../../components/controls/Choice'
 import { FormDialog } from '../../components/FormDialog'
+import { saveBlob } from '../../components/save-blob'
 
 const FORM_WORDS: Record<SaveMockUp['form'], string> = {
   glb: 'binary glTF, all of it in one file',
@@ -18,16 +20,23 @@ const LOSES: Partial<Record<SaveMockUp['form'], string>> = {
 export function SaveDialog({ mockUpId, onClose }: { mockUpId: number; onClose: () => void }) {
   const [form, setForm] = useState<SaveMockUp['form']>('usdz')
   const [texture, setTexture] = useState<SaveMockUp['texture']>('2048')
+  const [isWriting, setWriting] = useState(false)
+  const save = async () => {
+    setWriting(true)
+    const problem = await download(`/api/mock-ups/${mockUpId}/glb?${new URLSearchParams({ form, texture })}`)
+    setWriting(false)
+    if (problem) tellProblem(problem)
+    else onClose()
+  }
   return (
     <FormDialog
       title="Save the scene"
-      action="Save"
-      disabled={false}
+      action={isWriting ? 'Writing it' : 'Save'}
+      disabled={isWriting}
       onClose={onClose}
       onSubmit={event => {
         event.preventDefault()
-        window.location.assign(`/api/mock-ups/${mockUpId}/glb?${new URLSearchParams({ form, texture })}`)
-        onClose()
+        void save()
       }}
     >
       <ChoiceField
@@ -45,4 +54,14 @@ export function SaveDialog({ mockUpId, onClose }: { mockUpId: number; onClose: (
       />
     </FormDialog>
   )
+}
+
+/** Brings a file that may be refused: what is too large for a form is told here, and not in place of the page. @returns the problem, if there is one */
+async function download(address: string): Promise<{ data: unknown } | null> {
+  const response = await fetch(address).catch(() => null)
+  if (!response) return { data: { code: 'internal', message: 'The server does not answer; nothing was saved. Try it again.' } }
+  if (!response.ok) return { data: await response.json().catch(() => null) }
+  const [, name = 'scene'] = /filename="?([^";]+)/.exec(response.headers.get('content-disposition') ?? '') ?? []
+  saveBlob(await response.blob(), name)
+  return null
 }

@@ -8,12 +8,12 @@ import { type ExportManifest, isOlder, type Standing } from '#shared/contracts/h
 import { Button } from '../../../components/controls/Button'
 import { Progress } from '../../../components/Notice'
 import { Page, PageHead } from '../../../components/Page'
+import { saveBlob } from '../../../components/save-blob'
 import { useListStandingMutation } from '../../../state/api'
 import { plural } from '../../../words/states'
 import { toDropped } from '../../intake/upload/dropped-path'
 import { hashFile } from '../../intake/upload/hash-file'
 import { type CheckedFile, compareFiles, NoHandOver, readDroppedHandOver } from './dropped-hand-over'
-import { saveBlob } from './save-blob'
 
 interface Checked {
   manifest: ExportManifest
