@@ -7,6 +7,7 @@ import type { WrittenFile } from '../exports/map-files'
 import { assembleModel } from '../models/assemble-model'
 import { loadGltfIo } from '../models/gltf-io'
 import type { SourceFile } from '../reading/source-file'
+import { freeName } from './free-name'
 import { withSceneFiles } from './gather-scene'
 
 /** All of a scene is in memory while things are taken out of it. */
@@ -35,7 +36,11 @@ export const takeOutModels = (files: readonly SourceFile[], nodes: readonly numb
       if (shapes.has(shape)) continue
       shapes.add(shape)
       const document = await standAlone(source, node)
-      if (document) written.push({ path: `${freeName(node, names)}.glb`, bytes: await io.writeBinary(document) })
+      if (document)
+        written.push({
+          path: `${freeName(safeName(node.getName() || node.getMesh()?.getName() || 'model'), names)}.glb`,
+          bytes: await io.writeBinary(document),
+        })
     }
     return written
   })
@@ -86,12 +91,4 @@ function asMade(world: Matrix): Matrix {
   if (isUpright && !isMirrored) [made[0], made[1], made[2], made[8], made[9], made[10]] = [lengths[0], 0, 0, 0, 0, lengths[2]]
   ;[made[12], made[13], made[14]] = [0, 0, 0]
   return made
-}
-
-function freeName(node: Node, taken: Set<string>): string {
-  const plain = safeName(node.getName() || node.getMesh()?.getName() || 'model')
-  let free = plain
-  for (let n = 2; taken.has(free); n++) free = `${plain}_${n}`
-  taken.add(free)
-  return free
 }

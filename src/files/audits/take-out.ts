@@ -8,6 +8,7 @@ import type { Vec3 } from '#core/math/vec3'
 import { writeMaterialX } from '#core/targets/materialx/write-materialx'
 import type { WrittenFile } from '../exports/map-files'
 import type { SourceFile } from '../reading/source-file'
+import { freeName } from './free-name'
 import { withScene } from './gather-scene'
 import { createImageHolder } from './read-scene'
 import { readSceneMaterials } from './read-scene-parts'
@@ -35,7 +36,7 @@ export const takeOut = (files: readonly SourceFile[], indices: readonly number[]
     const written: WrittenFile[] = []
     const [taken, looks] = [new Set<string>(), new Set<string>()]
     for (const material of chosen) {
-      const folder = freeName(material.name, taken)
+      const folder = freeName(toFolder(material.name), taken)
       const maps: WrittenFile[] = []
       for (const slot of AUDITED_SLOTS) {
         const bytes = await takeMap(slot, material, held.get)
@@ -67,13 +68,7 @@ function hashLook({ parameters, textures }: OpenPbrMaterial, maps: readonly Writ
   return hash.digest('hex')
 }
 
-function freeName(name: string, taken: Set<string>): string {
-  const plain = name.replace(/[^\p{L}\p{N}]+/gu, '_').replace(/^_+|_+$/g, '') || 'material'
-  let free = plain
-  for (let n = 2; taken.has(free); n++) free = `${plain}_${n}`
-  taken.add(free)
-  return free
-}
+const toFolder = (name: string): string => name.replace(/[^\p{L}\p{N}]+/gu, '_').replace(/^_+|_+$/g, '') || 'material'
 
 async function takeMap(
   slot: AuditedSlot,

@@ -132,22 +132,33 @@ export async function getAudit(context: Pick<Context, 'db' | 'pool'>, actor: Act
 }
 
 /** Names and pictures of the items that an audit speaks of, by their codes, as far as the asker may see them. */
-async function describeItems({ db, pool }: Pick<Context, 'db' | 'pool'>, actor: Actor, result: KeptAudit | null) {
-  const described = new Map<string, { name: string; preview: string | null }>()
-  if (!result) return described
+function describeItems(context: Pick<Context, 'db' | 'pool'>, actor: Actor, result: KeptAudit | null) {
+  if (!result) return new Map<string, Described>()
   const nearest = [...Object.values(result.nearest), ...result.models.map(m => m.nearest)].flat()
-  const codes = [...new Set([...result.materials, ...result.models, ...nearest].flatMap(t => (t.code === null ? [] : [t.code])))]
+  const codes = [...result.materials, ...result.models, ...nearest].flatMap(t => (t.code === null ? [] : [t.code]))
+  return describeCodes(context, actor, [...new Set(codes)])
+}
+
+interface Described {
+  name: string
+  preview: string | null
+}
+
+export async function describeCodes(
+  { db, pool }: Pick<Context, 'db' | 'pool'>,
+  actor: Actor,
+  codes: readonly string[],
+): Promise<Map<string, Described>> {
   const found = await db
     .select({ id: items.id })
     .from(items)
     .where(and(isOneOf(items.code, codes), mayRead(actor, items.libraryId)))
-  for (const { code, name, preview } of await getChips(
+  const chips = await getChips(
     pool,
     actor,
     found.map(f => f.id),
-  ))
-    described.set(code, { name, preview })
-  return described
+  )
+  return new Map(chips.map(({ code, name, preview }) => [code, { name, preview }]))
 }
 
 /** Whether something that is not as it should be can be put back. */

@@ -3,7 +3,6 @@ import type { Beside } from '#shared/contracts/audits.contract'
 import { loadRigBook } from '../house/rig-book'
 import { openSceneFiles } from '../intake/scene-files'
 import { findVersionSource } from '../items/version-source'
-import { getChips } from '../library/chips'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
@@ -12,7 +11,7 @@ import { notFound, ProblemError } from '../platform/problem'
 import { type KeptAudit, sceneAudits } from '../tables/audit.table'
 import { items, versions } from '../tables/library.table'
 import { projects } from '../tables/project.table'
-import { type AuditRow, getAuditRow } from './audits'
+import { type AuditRow, describeCodes, getAuditRow } from './audits'
 
 type Working = Context & { compute: ComputePool }
 const MOST_LISTED = 200
@@ -31,33 +30,17 @@ export async function listAuditedScenes(db: Connection, actor: Actor): Promise<B
 
 /** The materials that two scenes have both, by their items: what makes them look otherwise, those with most to say first. */
 export async function getBeside(context: Working, actor: Actor, id: number, otherId: number): Promise<Beside> {
-  const { db, pool } = context
+  const { db } = context
   const [own, other] = [await getReady(db, actor, id), await getReady(db, actor, otherId)]
   const [here, there] = [byCode(own.result), byCode(other.result)]
   const both = [...here].filter(([code]) => there.has(code))
   const pairs = both.map(([code, mine]) => ({ own: mine.index, other: there.get(code)!.index }))
   const changes =
     pairs.length > 0 ? await context.compute.run('compareScenes', { scenes: await openBoth(context, own, other), pairs }) : []
-  const seen = await db
-    .select({ id: items.id })
-    .from(items)
-    .where(
-      and(
-        isOneOf(
-          items.code,
-          both.map(([code]) => code),
-        ),
-        mayRead(actor, items.libraryId),
-      ),
-    )
-  const chips = new Map(
-    (
-      await getChips(
-        pool,
-        actor,
-        seen.map(s => s.id),
-      )
-    ).map(c => [c.code, c]),
+  const known = await describeCodes(
+    context,
+    actor,
+    both.map(([code]) => code),
   )
   const only = (list: typeof here, without: typeof here) => [...list.keys()].filter(code => !without.has(code)).sort()
   const scenes = new Map((await listNamed(db, [own, other])).map(s => [s.id, s]))
@@ -67,8 +50,8 @@ export async function getBeside(context: Working, actor: Actor, id: number, othe
     materials: both
       .map(([code, mine], k) => ({
         code,
-        itemName: chips.get(code)?.name ?? '',
-        preview: chips.get(code)?.preview ?? null,
+        itemName: known.get(code)?.name ?? '',
+        preview: known.get(code)?.preview ?? null,
         own: toUsed(mine),
         other: toUsed(there.get(code)!),
         changes: changes[k],

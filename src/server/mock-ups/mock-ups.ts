@@ -11,6 +11,7 @@ import type {
   MockUpVersion,
   newMockUpSchema,
 } from '#shared/contracts/mock-ups.contract'
+import { getHouseLibraryId } from '../people/libraries'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
@@ -103,7 +104,8 @@ export async function createMockUp(
 ): Promise<number> {
   return db.transaction(async tx => {
     const source = from === undefined ? null : await getMockUpRow(tx, actor, from)
-    const libraryId = projectId === null ? (source?.libraryId ?? (await houseLibrary(tx))) : await libraryOf(tx, actor, projectId)
+    const libraryId =
+      projectId === null ? (source?.libraryId ?? (await getHouseLibraryId(tx))) : await libraryOf(tx, actor, projectId)
     const scene = source?.scene ?? { ...EMPTY_SCENE, ...(stage ? { stage } : {}) }
     const audience = projectId === null ? null : libraryId
     await assertMayShow(tx, actor, listRefs(scene), audience)
@@ -112,12 +114,6 @@ export async function createMockUp(
     await tell(tx, row, 0)
     return row.id
   })
-}
-
-async function houseLibrary(db: Connection): Promise<number> {
-  const [house] = await db.select().from(libraries).where(eq(libraries.kind, 'house')).orderBy(asc(libraries.id)).limit(1)
-  if (!house) throw notFound('A house library')
-  return house.id
 }
 
 async function libraryOf(db: Connection, actor: Actor, projectId: number): Promise<number> {

@@ -12,6 +12,13 @@ const SHOWN = { id: libraries.id, key: libraries.key, title: libraries.title, ki
 export const listLibraries = (db: Connection, actor: Actor): Promise<Library[]> =>
   db.select(SHOWN).from(libraries).where(mayRead(actor, libraries.id)).orderBy(libraries.id)
 
+/** The studio's own library. */
+export async function getHouseLibraryId(db: Connection): Promise<number> {
+  const [house] = await db.select().from(libraries).where(eq(libraries.kind, 'house')).orderBy(libraries.id).limit(1)
+  if (!house) throw notFound('A house library')
+  return house.id
+}
+
 /** The library of that key; for somebody outside it is as if it did not exist. */
 export async function getLibrary(db: Connection, actor: Actor, key: string): Promise<Library> {
   const [found] = await db

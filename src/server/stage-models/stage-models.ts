@@ -3,6 +3,7 @@ import type { z } from 'zod'
 import type { Stage } from '#core/mock-up/scene'
 import type { newStageModelSchema, StageModelView } from '#shared/contracts/stage-models.contract'
 import { closeSceneBatch } from '../intake/scene-files'
+import { getHouseLibraryId } from '../people/libraries'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
@@ -68,7 +69,7 @@ export async function createStageModel(
   if (isGuest(actor)) throw notAllowed('Bringing a model')
   return db.transaction(async tx => {
     const batch = await closeSceneBatch(tx, actor, batchId)
-    const libraryId = projectId === null ? await houseLibrary(tx) : (await getProjectRow(tx, actor, projectId)).libraryId
+    const libraryId = projectId === null ? await getHouseLibraryId(tx) : (await getProjectRow(tx, actor, projectId)).libraryId
     const [row] = await tx
       .insert(stageModels)
       .values({ libraryId, projectId, batchId, ownerId: actor.id, name: batch.title, unit, up })
@@ -76,12 +77,6 @@ export async function createStageModel(
     await queue.send(tx, 'read-stage-model', [{ id: row.id }])
     return row.id
   })
-}
-
-async function houseLibrary(db: Connection): Promise<number> {
-  const [house] = await db.select().from(libraries).where(eq(libraries.kind, 'house')).orderBy(libraries.id).limit(1)
-  if (!house) throw notFound('A house library')
-  return house.id
 }
 
 /**
