@@ -27,10 +27,12 @@ import {
   saveMockUp,
   savePicture,
 } from '../../src/server/mock-ups/order-pictures'
+import { proposeShift } from '../../src/server/mock-ups/propose-shift'
 import { renderMockUpJob } from '../../src/server/mock-ups/render-mock-up.job'
 import { findItems } from '../../src/server/mock-ups/resolve-items'
 import { createProject, getProject } from '../../src/server/projects/projects'
-import { items } from '../../src/server/tables/library.table'
+import { batches, batchFiles } from '../../src/server/tables/intake.table'
+import { items, versionFiles, versions } from '../../src/server/tables/library.table'
 import { mockUpPictures } from '../../src/server/tables/mock-up.table'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { refused } from './refused'
@@ -339,5 +341,62 @@ describe('pictures of a mock-up', () => {
       'model',
     ])
     expect(await refused(pinMockUp(work, world.artist, await begin('Nobody’s')))).toBe('badRequest')
+  })
+})
+
+describe('a material that was adjusted in a mock-up', () => {
+  const shift = { tint: [0.5, 0.4, 0.3] as [number, number, number], roughness: 1.4, relief: 2 }
+  const heldItem = async (code: string) => (await world.context.db.select().from(items).where(eq(items.code, code)))[0]
+  const filesOf = async (versionId: number) =>
+    new Map(
+      (await world.context.db.select().from(versionFiles).where(eq(versionFiles.versionId, versionId))).map(f => [
+        f.role,
+        f.hash,
+      ]),
+    )
+  const propose = async (as: 'version' | 'item' | 'intake', actor = world.lead, version = refs.material.version) =>
+    proposeShift(work, actor, await begin(`Study of ${as}`, null, actor), {
+      ...{ itemId: (await heldItem(refs.material.code)).id, version, shift, constants: { coatWeight: 0.5 }, as },
+      name: 'Darker',
+    })
+  const meanOf = async (hash: string) => (await sharp(await world.context.storage.localPath(hash)).stats()).channels[0].mean
+
+  it('becomes an item of its own with its maps worked out, and the one it is of stays', async () => {
+    const before = await heldItem(refs.material.code)
+    const { made, batchId } = await propose('item')
+    expect(batchId).toBeNull()
+    const item = await heldItem(made!.code)
+    expect(item).toMatchObject({ name: 'Darker', state: 'inReview', category: before.category, approvedVersionId: null })
+    const [own, from] = [await filesOf(item.currentVersionId!), await filesOf(before.currentVersionId!)]
+    expect([...own.keys()].sort()).toEqual([...from.keys()].sort())
+    expect(await meanOf(own.get('baseColor')!)).toBeLessThan((await meanOf(from.get('baseColor')!)) * 0.85)
+    expect(await meanOf(own.get('roughness')!)).toBeGreaterThan(await meanOf(from.get('roughness')!))
+    const [version] = await world.context.db.select().from(versions).where(eq(versions.id, item.currentVersionId!))
+    expect(version).toMatchObject({ number: 1, widthMm: 600, inputKey: made!.inputKey, constants: { coatWeight: 0.5 } })
+    expect(version.note).toBe(`Adjusted in Study of item, from ${refs.material.code}, version ${refs.material.version}`)
+    expect(await heldItem(refs.material.code)).toEqual(before)
+  })
+
+  it('goes to Intake from somebody who is no lead, with all its maps', async () => {
+    expect(await refused(propose('version', world.artist))).toBe('notAllowed')
+    const { batchId, made } = await propose('intake', world.artist)
+    expect(made).toBeNull()
+    const [batch] = await world.context.db.select().from(batches).where(eq(batches.id, batchId!))
+    expect(batch.title).toContain('Darker, adjusted in Study of intake')
+    const arrived = await world.context.db.select().from(batchFiles).where(eq(batchFiles.batchId, batchId!))
+    expect(arrived.length).toBeGreaterThan(2)
+    expect(arrived.every(f => f.path.startsWith('Darker/'))).toBe(true)
+    expect(await refused(propose('intake', world.guest))).toBe('notAllowed')
+  })
+
+  it('is the next version where nothing newer is there, and the approved one stays approved', async () => {
+    const before = await heldItem(refs.material.code)
+    const { made } = await propose('version')
+    expect(made).toMatchObject({ code: refs.material.code, version: refs.material.version + 1 })
+    expect(await heldItem(refs.material.code)).toMatchObject({ state: 'inReview', approvedVersionId: before.approvedVersionId })
+    expect(await refused(propose('version'))).toBe('conflict')
+    // Brought in at the version that is approved: what is only proposed is not offered as newer, nor the older one.
+    const [found] = await findItems(world.context, world.lead, [before.id])
+    expect(found).toMatchObject({ ref: { version: refs.material.version }, newer: null })
   })
 })

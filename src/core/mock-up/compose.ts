@@ -1,6 +1,7 @@
 import type { Mesh } from '../geometry/mesh'
 import type { ByteImage, FloatImage } from '../image/image'
 import { createMaterial, isColorParameter, type OpenPbrMaterial, type TextureSlot } from '../material/open-pbr'
+import { isShifted, type MaterialShift, NO_SHIFT, shiftParameters } from '../material/shift'
 import { toRadians } from '../math/angles'
 import { scale, type Vec3 } from '../math/vec3'
 import type { EnvironmentLight } from '../render/lights/environment-light'
@@ -14,7 +15,7 @@ import { composeLights, lampsOfGlowing, lampsOfLights } from './lamps'
 import { layTexture } from './lay-texture'
 import { isHidden } from './pieces'
 import { affineOfTurn, placeBox, placeOfPiece, standingCircle } from './placing'
-import { boundsOf, type Look, type ResourcePart, type Resources } from './resources'
+import { bakeShift, boundsOf, type Look, type ResourcePart, type Resources } from './resources'
 import type { Assignment, Piece, Planting, Scene, Shot, Sky } from './scene'
 import { mapOfSky } from './sky-map'
 import { listStageParts, type ModelStage, wornOfModel } from './stage-model/stage-of-model'
@@ -163,20 +164,22 @@ function lay(mesh: Mesh, hasUvs: boolean, given: Assignment, { tiling, tileSizeM
 }
 
 /** A material with what was adjusted here; null where it is not there. What is set here is the same all over: a map of it is let go. */
-function wear<I>({ material: ref, override }: Assignment, resources: Pick<Resources<I>, 'materials'>): Look<I> | null {
+function wear<I>({ material: ref, override, shift }: Assignment, resources: Pick<Resources<I>, 'materials'>): Look<I> | null {
   const found = resources.materials.get(ref.inputKey)
-  return found ? { ...found, material: adjust(found.material, override) } : null
+  if (!found) return null
+  const material = adjust(found.material, override, shift)
+  return shift && isShifted(shift) ? { ...found, material, shift } : { ...found, material }
 }
 
 const adjusted = new WeakMap<OpenPbrMaterial, Map<string, OpenPbrMaterial>>()
 
 /** The same adjustment of the same material is the same material. */
-function adjust(material: OpenPbrMaterial, override: Assignment['override']): OpenPbrMaterial {
+function adjust(material: OpenPbrMaterial, override: Assignment['override'], shift: MaterialShift = NO_SHIFT): OpenPbrMaterial {
   const names = Object.keys(override)
-  if (names.length === 0) return material
+  if (names.length === 0 && !isShifted(shift)) return material
   const known = adjusted.get(material) ?? new Map<string, OpenPbrMaterial>()
   adjusted.set(material, known)
-  const key = JSON.stringify(override)
+  const key = JSON.stringify([override, shift])
   const made = known.get(key)
   if (made) return made
   const textures = { ...material.textures }
@@ -184,7 +187,7 @@ function adjust(material: OpenPbrMaterial, override: Assignment['override']): Op
   const given = Object.fromEntries(
     Object.entries(override).filter(([name, value]) => Array.isArray(value) === isColorParameter(name)),
   )
-  const next = { ...material, textures, parameters: { ...material.parameters, ...given } }
+  const next = shiftParameters({ ...material, textures, parameters: { ...material.parameters, ...given } }, shift)
   if (known.size >= MOST_LAID_OUT) known.clear()
   known.set(key, next)
   return next
@@ -206,8 +209,11 @@ export function composeScene(
   const stage = composeStage(scene.stage, resources)
   const placed = [...composePieces(scene, resources), ...composePlantings(scene, resources)]
   return {
-    loose: from ? stage.filter(part => !standsBetween(scene.stage, part.name, from)) : stage,
-    placed: [...placed, ...composeLights<ByteImage>(scene, resources.webs)],
+    loose: (from ? stage.filter(part => !standsBetween(scene.stage, part.name, from)) : stage).map(bakeShift),
+    placed: [
+      ...placed.map(thing => ({ ...thing, parts: thing.parts.map(bakeShift) })),
+      ...composeLights<ByteImage>(scene, resources.webs),
+    ],
     lamps: [...lampsOfLights(scene, resources.webs), ...lampsOfGlowing(placed)],
   }
 }

@@ -174,6 +174,36 @@ describe('a scene put together', () => {
     expect(sides([0, 9, 0])).not.toContain('ceiling')
   })
 
+  it('shows what was adjusted on a part alone: constants and maps, made once as long as it stays', () => {
+    const picture = { width: 2, height: 2, channels: 3, data: new Uint8Array(12).fill(188) }
+    const mapped = createMaterial('mapped', {}, { textures: { baseColor: { image: 0, channel: 0 } }, tileSizeM: [1, 1] })
+    const both: Resources = {
+      ...resources,
+      materials: new Map([
+        [RED.inputKey, resources.materials.get(RED.inputKey)!],
+        ['d'.repeat(64), { material: mapped, images: [picture] }],
+      ]),
+    }
+    const wearing = (material: ItemRef) =>
+      applyChange(
+        scene(),
+        assignTo(scene(), [{ piece: 'a', part: 'body' }], {
+          ...{ material, turnDeg: 0, offsetM: [0, 0], mapping: 'own', override: { coatWeight: 1 } },
+          shift: { tint: [0.5, 0.5, 0.5], roughness: 2, relief: 1 },
+        }),
+      ).scene
+    const partOf = (material: ItemRef) => composeScene(wearing(material), both).placed[0].parts[0]
+    const plain = partOf(RED).material.parameters
+    expect(plain.baseColor).toEqual([0.35, 0.01, 0.01])
+    expect([plain.specularRoughness, plain.coatWeight]).toEqual([0.6, 1])
+    const part = partOf(refOf('TIM-0001', 'd'))
+    const { image } = part.material.textures.baseColor!
+    // Half the light of sRGB's 188.
+    expect(part.images[image].data[0]).toBe(137)
+    expect(picture.data[0]).toBe(188)
+    expect(partOf(refOf('TIM-0001', 'd')).images[image]).toBe(part.images[image])
+  })
+
   it('hides what is hidden, and greys what has no material yet', () => {
     const hidden = applyChange(many(), { pieces: { p0: { ...many().pieces.p0, isHidden: true } } }).scene
     expect(composePieces(hidden, resources)[0].placements).toHaveLength(11)

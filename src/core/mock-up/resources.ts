@@ -1,6 +1,7 @@
 import { boundsOfMeshes, type Mesh } from '../geometry/mesh'
 import type { ByteImage, FloatImage } from '../image/image'
 import type { OpenPbrMaterial } from '../material/open-pbr'
+import { type MaterialShift, shiftMaps } from '../material/shift'
 import type { CandelaWeb } from '../photometry/candela-web'
 import type { Box } from './snapping'
 
@@ -8,6 +9,8 @@ import type { Box } from './snapping'
 export interface Look<I = ByteImage> {
   material: OpenPbrMaterial
   images: readonly I[]
+  /** By what its maps are still to be shifted; its constants are. */
+  shift?: MaterialShift
 }
 
 /** A part of a model of the library as a mock-up shows it. */
@@ -50,4 +53,17 @@ export function boundsOf(parts: readonly Pick<ResourcePart<unknown>, 'mesh'>[]):
     pick(...boxes.map(b => b[side][2])),
   ]
   return boxes.length > 0 ? { min: at(Math.min, 'min'), max: at(Math.max, 'max') } : { min: [0, 0, 0], max: [0, 0, 0] }
+}
+
+const shiftedLooks = new WeakMap<OpenPbrMaterial, Look>()
+
+/** A look with its maps shifted as it asks for; of one material they are made once. */
+export function bakeShift<L extends Look>(look: L): L {
+  if (!look.shift) return look
+  let made = shiftedLooks.get(look.material)
+  if (!made) {
+    made = shiftMaps(look.material, look.images, look.shift)
+    shiftedLooks.set(look.material, made)
+  }
+  return { ...look, ...made, shift: undefined }
 }

@@ -16,6 +16,13 @@ export const itemRefSchema = z.object({
 })
 export type ItemRef = z.infer<typeof itemRefSchema>
 
+/** A material altered as a whole: factors of its base colour, of its roughness and of its relief. */
+export const shiftSchema = z.object({
+  tint: z.tuple([z.number().min(0).max(16), z.number().min(0).max(16), z.number().min(0).max(16)]),
+  roughness: z.number().min(0).max(8),
+  relief: z.number().min(0).max(8),
+})
+
 /** A material on a part: how its texture lies there, and what was adjusted here alone. */
 export const assignmentSchema = z.object({
   material: itemRefSchema,
@@ -25,6 +32,7 @@ export const assignmentSchema = z.object({
   mapping: z.enum(['own', 'box']).default('own'),
   /** Parameters by their OpenPBR names. */
   override: z.record(z.string(), z.union([z.number(), z.array(z.number()).max(4)])).default({}),
+  shift: shiftSchema.optional(),
 })
 export type Assignment = z.infer<typeof assignmentSchema>
 

@@ -15,7 +15,7 @@ import { composePiece, composeScene, composeStage, keepOutOf } from '#core/mock-
 import type { Composed, ComposedPart } from '#core/mock-up/composed'
 import { growPlanting } from '#core/mock-up/grow-planting'
 import { beamOf, isLightHidden, lightColor } from '#core/mock-up/lamps'
-import { NO_RESOURCES, type Resources } from '#core/mock-up/resources'
+import { bakeShift, NO_RESOURCES, type Resources } from '#core/mock-up/resources'
 import type { Assignment, ItemRef, Scene, Spot } from '#core/mock-up/scene'
 import { choiceAt } from '#core/mock-up/variants'
 import { addGltfMaterial, type EncodedPicture, type GltfTextures, type Stamp, writeGltfBinary } from '#core/targets/gltf'
@@ -222,7 +222,8 @@ class SceneWriter {
       piece === null
         ? composeStage({ ...this.scene.stage, materials }, this.resources)
         : composePiece({ ...this.scene.pieces[piece], materials }, this.resources)
-    return parts?.find(p => p.name === part)
+    const found = parts?.find(p => p.name === part)
+    return found && bakeShift(found)
   }
 
   /** The material of a variant on coordinates that are those of the one shown: at true scale all the same. */

@@ -7,7 +7,7 @@ import type { SeenFinding } from '../tables/intake.table'
 
 /** A list of files in which derived ones have taken the place of those they were made from. */
 export async function putDerivedFiles<T extends { path: string; role: string; hash: string; handednessHint: string | null }>(
-  context: WorkContext,
+  context: Pick<WorkContext, 'db' | 'storage'>,
   files: readonly T[],
   derived: readonly DerivedFile[],
 ): Promise<T[]> {

@@ -27,6 +27,7 @@ import {
   takeVersion,
 } from './mock-ups'
 import { cancelPicture, getPictureFile, listPictures, orderPictures, saveMockUp, savePicture } from './order-pictures'
+import { proposeShift } from './propose-shift'
 import { findItems } from './resolve-items'
 import { getSchedule } from './schedule'
 import { dropScheduleTemplate, keepScheduleTemplate, listScheduleTemplates } from './schedule-templates'
@@ -72,6 +73,7 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
     return DONE
   })
   route(app, ENDPOINTS.pinMockUp, ({ actor, params }) => pinMockUp(context, actor, params.id))
+  route(app, ENDPOINTS.proposeShift, ({ actor, params, body }) => proposeShift({ ...context, compute }, actor, params.id, body))
   route(app, ENDPOINTS.getSchedule, ({ actor, params, query }) => getSchedule({ ...context, compute }, actor, params.id, query))
   route(app, ENDPOINTS.listScheduleTemplates, () => listScheduleTemplates(context))
   route(app, ENDPOINTS.keepScheduleTemplate, async ({ actor, body }) => ({

@@ -32,7 +32,7 @@ const selectItems = (actor: Actor, wanted: SQL) => sql`
   select r.n, x.* from (${wanted}) r left join lateral (
     select i.id, i.code, i.name, i.kind, i.category::text as category, i.state as "itemState", v.id as "versionId", v.number as version,
       v.input_key as "inputKey", v.width_mm as "widthMm", v.tiling, v.constants,
-      case when a.id is not null and a.input_key <> v.input_key then
+      case when a.number > v.number and a.input_key <> v.input_key then
         jsonb_build_object('code', i.code, 'version', a.number, 'inputKey', a.input_key) end as newer,
       (select jsonb_object_agg(f.name, coalesce(to_jsonb(f.number), to_jsonb(f.text), to_jsonb(f.truth))) from facts f
         where f.version_id = v.id and f.name = any(${sql.param(NEEDED_FACTS)}::text[])) as facts,

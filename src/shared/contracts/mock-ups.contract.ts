@@ -1,10 +1,11 @@
 import { z } from 'zod'
 import { TILINGS } from '#core/material/open-pbr'
-import { changeSchema, itemRefSchema, sceneSchema, stageSchema } from '#core/mock-up/scene'
+import { changeSchema, itemRefSchema, sceneSchema, shiftSchema, stageSchema } from '#core/mock-up/scene'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { SCENE_FILE_FORMS } from './audits.contract'
 import { STATES } from './chip.contract'
 import { versionFileSchema } from './items.contract'
+import { openPbrConstantsSchema } from './open-pbr.contract'
 
 const title = z.string().trim().min(1, 'Give the mock-up a title.').max(120)
 
@@ -139,3 +140,21 @@ export const mockUpPictureSchema = z.object({
   orderedAt: z.string(),
 })
 export type MockUpPicture = z.infer<typeof mockUpPictureSchema>
+
+/** A material as it was adjusted in a mock-up, for the library: as its next version, as an item of its own, or for a lead to decide about in Intake. */
+export const proposeShiftSchema = z.object({
+  itemId: z.number().int().positive(),
+  /** The version that was adjusted. */
+  version: z.number().int().positive(),
+  shift: shiftSchema,
+  /** Parameters that no map of it gives. */
+  constants: openPbrConstantsSchema.default({}),
+  as: z.enum(['version', 'item', 'intake']),
+  name: z.string().trim().min(1, 'An item needs a name.').max(120),
+})
+export type ProposeShift = z.input<typeof proposeShiftSchema>
+export const shiftProposedSchema = z.object({
+  batchId: z.number().nullable(),
+  made: z.object({ id: z.number(), code: z.string(), version: z.number(), inputKey: z.string() }).nullable(),
+})
+export type ShiftProposed = z.infer<typeof shiftProposedSchema>

@@ -3,6 +3,7 @@ import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
 import type { Profile } from '#core/hand-over/profile'
+import type { MaterialShift } from '#core/material/shift'
 import type { RoleWords } from '#core/material/texture-set'
 import type { Scene } from '#core/mock-up/scene'
 import type { ModelUnit, UpAxis } from '#core/mock-up/stage-model/model-space'
@@ -23,6 +24,7 @@ import type { ScheduleRequest } from '#files/documents/write-schedule'
 import type { WrittenFile } from '#files/exports/map-files'
 import type { ExportItem, HandedOver, WrittenExport } from '#files/exports/write-export'
 import type { DerivedFile } from '#files/fixes/apply-fixes'
+import type { shiftItem } from '#files/fixes/shift-item'
 import type { ComparedVersions } from '#files/items/compare-versions'
 import type { Inspection } from '#files/items/inspect-item'
 import type { ItemSource } from '#files/items/load-item'
@@ -46,6 +48,8 @@ export interface ComputeTasks {
     input: { source: ItemSource; fixes: Fix[]; materials: Record<number, ItemSource> }
     output: DerivedFile[]
   }
+  /** A material with its maps worked out anew. */
+  shift: { input: { source: ItemSource; shift: MaterialShift }; output: Awaited<ReturnType<typeof shiftItem>> }
   preview: {
     input: { source: ItemSource; rig: Rig; quality: QualityName; seed: number }
     /** The picture display-encoded as WebP, at smaller widths too, and linear as OpenEXR. */

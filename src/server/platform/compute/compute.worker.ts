@@ -16,6 +16,7 @@ import { writePicturePages } from '#files/documents/write-picture-pages'
 import { writeSchedule } from '#files/documents/write-schedule'
 import { writeExport } from '#files/exports/write-export'
 import { applyFixes } from '#files/fixes/apply-fixes'
+import { shiftItem } from '#files/fixes/shift-item'
 import { takeHouseForm } from '#files/fixes/take-house-form'
 import { compareVersions } from '#files/items/compare-versions'
 import { inspectItem } from '#files/items/inspect-item'
@@ -44,6 +45,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   recognize: ({ files, words }) => recognizeDelivery(files, words),
   inspect: ({ source, category, rules }) => inspectItem(source, category, { withPictures: true, rules }),
   takeHouseForm: ({ source }) => takeHouseForm(source),
+  shift: ({ source, shift }) => shiftItem(source, shift),
   fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),
   preview: async ({ source, rig, quality, seed }, onProgress) => {
     const result = await previewItem(source, rig, quality, { seed }, (share, error) => {

@@ -12,6 +12,8 @@ import {
   mockUpVersionSchema,
   newMockUpSchema,
   orderPicturesSchema,
+  proposeShiftSchema,
+  shiftProposedSchema,
 } from '../mock-ups.contract'
 import { newScheduleTemplateSchema, scheduleQuerySchema, scheduleSchema, scheduleTemplateSchema } from '../schedules.contract'
 import { created, done, endpoint, id } from './endpoint'
@@ -115,6 +117,14 @@ export const MOCK_UPS_ENDPOINTS = {
     summary: 'Stop a rendering, or take a picture away',
     params: z.object({ id, picture: id }),
     response: done,
+  }),
+  proposeShift: endpoint({
+    method: 'post',
+    path: '/api/mock-ups/{id}/proposals',
+    summary: 'Propose a material as it was adjusted: as its next version, as an item of its own, or as a delivery in Intake',
+    params: z.object({ id }),
+    body: proposeShiftSchema,
+    response: shiftProposedSchema,
   }),
   pinMockUp: endpoint({
     method: 'post',

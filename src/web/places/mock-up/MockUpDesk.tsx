@@ -477,6 +477,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
               session={session}
               staged={staged}
               items={items}
+              mockUpId={mockUp.id}
+              materials={resources.materials}
               webs={resources.webs}
               plants={plants}
               chosen={chosen}

@@ -10,22 +10,31 @@ import {
   Vector2,
 } from 'three'
 import type { OpenPbrMaterial, TextureBinding } from '#core/material/open-pbr'
+import type { MaterialShift } from '#core/material/shift'
 import type { Look } from '#core/mock-up/resources'
 import { GLASS } from '../material-from-sheet'
 
 const made = new WeakMap<OpenPbrMaterial, Map<boolean, MeshPhysicalMaterial>>()
 
 /** A material of the core as a raster draws it; the same one is made once. @param isOneSided walls are looked through from behind */
-export function toThreeMaterial({ material, images }: Look<ImageBitmap>, isOneSided: boolean): MeshPhysicalMaterial {
+export function toThreeMaterial({ material, images, shift }: Look<ImageBitmap>, isOneSided: boolean): MeshPhysicalMaterial {
   const known = made.get(material) ?? new Map<boolean, MeshPhysicalMaterial>()
   made.set(material, known)
   let three = known.get(isOneSided)
   if (!three) {
     three = make(material, images)
+    if (shift) shiftMaps(three, shift)
     three.side = isOneSided ? FrontSide : DoubleSide
     known.set(isOneSided, three)
   }
   return three
+}
+
+/** What maps say, times the factors; constants have them already. */
+function shiftMaps(three: MeshPhysicalMaterial, { tint, roughness, relief }: MaterialShift): void {
+  if (three.map) three.color.setRGB(...tint, LinearSRGBColorSpace)
+  if (three.roughnessMap) three.roughness = roughness
+  if (three.normalMap) three.normalScale.multiplyScalar(relief)
 }
 
 function make(source: OpenPbrMaterial, images: readonly ImageBitmap[]): MeshPhysicalMaterial {

@@ -15,6 +15,8 @@ import { SelectionCard } from './SelectionCard'
 import { Worn } from './Worn'
 
 interface Props {
+  mockUpId: number
+  materials: LiveResources['materials']
   scene: Scene
   session: MockUpSession
   staged: Staged
@@ -42,6 +44,8 @@ export function ChosenCard(props: Props) {
     case 'pieces':
       return (
         <SelectionCard
+          mockUpId={props.mockUpId}
+          materials={props.materials}
           scene={scene}
           session={session}
           staged={staged}
@@ -71,6 +75,8 @@ export function ChosenCard(props: Props) {
             </button>
           </Line>
           <Worn
+            mockUpId={props.mockUpId}
+            materials={props.materials}
             scene={scene}
             session={session}
             items={items}

@@ -14,6 +14,7 @@ import { Line } from '../../../components/Line'
 import { StandIn } from '../stage/StandIn'
 import type { useStandIn } from '../stage/use-stand-in'
 import type { MockUpSession } from '../state/mock-up-session'
+import type { LiveResources } from '../state/use-resources'
 import type { Staged } from '../state/use-staged'
 import { Note, Worn } from './Worn'
 
@@ -26,6 +27,8 @@ export const REACH_WORDS: Record<Reach, string> = {
 }
 
 interface Props {
+  mockUpId: number
+  materials: LiveResources['materials']
   scene: Scene
   session: MockUpSession
   staged: Staged
@@ -272,6 +275,8 @@ function Parts({ id, part, ...props }: Props & { id: string }) {
       </ul>
       {part !== null && (
         <Worn
+          mockUpId={props.mockUpId}
+          materials={props.materials}
           scene={scene}
           session={session}
           items={items}

@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
 import { applyChange, joinChanges } from '#core/mock-up/change'
 import { wornAt } from '#core/mock-up/dress'
 import type { Assignment, Scene, Spot } from '#core/mock-up/scene'
@@ -9,7 +9,10 @@ import { Choice } from '../../../components/controls/Choice'
 import { NumberInput } from '../../../components/controls/NumberInput'
 import { Line } from '../../../components/Line'
 import type { MockUpSession } from '../state/mock-up-session'
+import type { LiveResources } from '../state/use-resources'
 import type { Staged } from '../state/use-staged'
+import { Adjusted } from './Adjusted'
+import { ProposeDialog } from './ProposeDialog'
 import { VariantsRow } from './VariantsRow'
 
 export const Note = ({ children }: { children: ReactNode }) => (
@@ -19,7 +22,9 @@ export const Note = ({ children }: { children: ReactNode }) => (
 interface WornProps {
   scene: Scene
   session: MockUpSession
+  mockUpId: number
   items: ReadonlyMap<string, MockUpItem>
+  materials: LiveResources['materials']
   staged: Staged
   reach: Reach
   spot: Spot
@@ -52,8 +57,19 @@ export function Worn(props: WornProps) {
   )
 }
 
-function Laid({ scene, session, items, staged, reach, spot, worn, onPickUp }: WornProps & { worn: Assignment }) {
-  const change = (next: Partial<Assignment>) => {
+function Laid({
+  mockUpId,
+  scene,
+  session,
+  items,
+  materials,
+  staged,
+  reach,
+  spot,
+  worn,
+  onPickUp,
+}: WornProps & { worn: Assignment }) {
+  const change = (next: Partial<Assignment>, key?: string) => {
     // What lies on several parts is laid on each of them; the material of each stays.
     const ownOf = ownNames(staged.book)
     const wornOn = (s: Spot) => wornAt(scene, s, s.piece === null ? ownOf.get(s.part) : undefined)
@@ -62,9 +78,11 @@ function Laid({ scene, session, items, staged, reach, spot, worn, onPickUp }: Wo
     )
     let whole = {}
     for (const s of spots) whole = joinChanges(whole, assignTo(applyChange(scene, whole).scene, [s], { ...wornOn(s)!, ...next }))
-    session.act(whole)
+    session.act(whole, key && `${key} ${spot.piece} ${spot.part}`)
   }
-  const roughness = worn.override.specularRoughness
+  const look = materials.get(worn.material.inputKey)
+  const item = items.get(worn.material.inputKey)
+  const [isProposing, setProposing] = useState(false)
   return (
     <div className="flex flex-col gap-1.5">
       <p className="truncate text-xs text-quiet">{items.get(worn.material.inputKey)?.name ?? worn.material.code}</p>
@@ -116,22 +134,7 @@ function Laid({ scene, session, items, staged, reach, spot, worn, onPickUp }: Wo
           className="w-44"
         />
       </Line>
-      <Line text="Roughness here">
-        <NumberInput
-          label="Roughness here"
-          digits={2}
-          min={0}
-          max={1}
-          placeholder="its own"
-          value={typeof roughness === 'number' ? roughness : null}
-          onSettle={v => {
-            const { specularRoughness: _, ...rest } = worn.override
-            change({ override: v === null ? rest : { ...rest, specularRoughness: v } })
-          }}
-          className="w-28"
-        />
-      </Line>
-      {Object.keys(worn.override).length > 0 && <Note>Adjusted here only: the library's own is as it was.</Note>}
+      <Adjusted worn={worn} material={look?.material} onChange={change} onPropose={() => setProposing(true)} />
       <div className="-ml-3 flex">
         <Button variant="bare" onClick={() => session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), null))}>
           Its own again
@@ -140,6 +143,18 @@ function Laid({ scene, session, items, staged, reach, spot, worn, onPickUp }: Wo
           Take it up
         </Button>
       </div>
+      {isProposing && item && hasId(item) && (
+        <ProposeDialog
+          mockUpId={mockUpId}
+          worn={worn}
+          item={item}
+          material={look?.material}
+          onMade={material => change({ material, shift: undefined, override: {} })}
+          onClose={() => setProposing(false)}
+        />
+      )}
     </div>
   )
 }
+
+const hasId = (item: MockUpItem): item is MockUpItem & { id: number } => item.id !== null

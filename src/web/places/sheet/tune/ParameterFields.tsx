@@ -1,4 +1,3 @@
-import { fromHex, toHex } from '#core/color/srgb'
 import {
   type ColorParameter,
   isColorParameter,
@@ -12,6 +11,7 @@ import type { Vec3 } from '#core/math/vec3'
 import { GROUP_WORDS, PARAMETER_WORDS } from '#shared/parameter-words'
 import { formatNumber } from '#shared/units'
 import { CheckBox } from '../../../components/controls/CheckBox'
+import { ColorInput } from '../../../components/controls/ColorInput'
 
 interface Props {
   constants: Partial<OpenPbrParameters>
@@ -142,16 +142,10 @@ function ScalarField({ label, name, value, onChange }: FieldProps<ScalarParamete
 
 function ColorField({ label, name, value, onChange }: FieldProps<ColorParameter, Vec3>) {
   return (
-    <label className="grid h-6 grid-cols-[8.5rem_2rem_1fr] items-center gap-2 text-xs">
+    <div className="grid h-6 grid-cols-[8.5rem_2.25rem_1fr] items-center gap-2 text-xs">
       {label}
-      <input
-        type="color"
-        aria-label={PARAMETER_WORDS[name]}
-        value={toHex(value)}
-        onChange={e => onChange(fromHex(e.target.value) ?? value)}
-        className="h-5 w-8 border border-line bg-mount"
-      />
+      <ColorInput label={PARAMETER_WORDS[name]} value={value} onChange={onChange} />
       <span className="figures text-2xs text-quiet">linear {value.map(v => formatNumber(v, 3)).join('  ')}</span>
-    </label>
+    </div>
   )
 }
