@@ -1,6 +1,6 @@
 import sharp from 'sharp'
-import { writeExr } from '../src/core/codecs/exr'
 import { writeHdr } from '../src/core/codecs/hdr'
+import { writeExr } from '../src/core/codecs/write-exr'
 import { columnAzimuth, directionOf, rowElevation } from '../src/core/environment/sphere'
 import { createBox, createSphere } from '../src/core/geometry/shapes'
 import { createFloatImage, type FloatImage } from '../src/core/image/image'

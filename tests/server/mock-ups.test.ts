@@ -2,6 +2,8 @@ import { eq, sql } from 'drizzle-orm'
 import { unzipSync } from 'fflate'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { sourceOfBytes } from '../../src/core/codecs/byte-source'
+import { listExrLayers } from '../../src/core/codecs/exr'
 import { parseGlb } from '../../src/core/geometry/read-gltf'
 import type { Change } from '../../src/core/mock-up/change'
 import { place } from '../../src/core/mock-up/pieces'
@@ -25,6 +27,7 @@ import {
   listPictures,
   orderPictures,
   saveMockUp,
+  savePasses,
   savePicture,
 } from '../../src/server/mock-ups/order-pictures'
 import { proposeShift } from '../../src/server/mock-ups/propose-shift'
@@ -298,6 +301,18 @@ describe('pictures of a mock-up', () => {
     const linear = await savePicture(work, world.artist, again, 'exr')
     expect(Buffer.from(linear.bytes).toString('latin1')).toContain('Linear Rec.709')
     expect(await refused(getPictureFile(world.context.db, world.guest, again, 'display'))).toBe('notFound')
+  })
+
+  it('are saved with what is where in them, as one file of named parts', async () => {
+    const [picture] = (await listPictures(work, world.artist, id)).filter(p => p.state === 'ready')
+    const { bytes, fileName } = await savePasses(work, world.artist, picture.id)
+    expect(fileName).toMatch(/-passes\.exr$/)
+    const layers = listExrLayers(sourceOfBytes(bytes))
+    expect(layers.slice(0, 4).map(l => l.name)).toEqual(['picture', 'base colour', 'normal', 'depth'])
+    expect(layers.every(l => l.width === picture.width && l.height === picture.height)).toBe(true)
+    expect(layers.map(l => l.name)).toContain('things.Thing')
+    expect(layers.some(l => l.name.startsWith(`items.${refs.model.code}_`))).toBe(true)
+    expect(await refused(savePasses(work, world.guest, picture.id))).toBe('notFound')
   })
 
   it('that are cancelled end at once, also while they are rendered, and nothing comes of them', async () => {

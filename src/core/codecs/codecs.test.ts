@@ -3,10 +3,11 @@ import { FileError } from '../findings/failure'
 import { createFloatImage, type FloatImage } from '../image/image'
 import { createRandom } from '../math/random'
 import { ByteReader } from './byte-reader'
-import { parseExr, writeExr } from './exr'
+import { parseExr } from './exr'
 import { floatToHalf, halfToFloat } from './half'
 import { parseHdr, writeHdr } from './hdr'
 import { claimedType, resolveType, sniffType } from './sniff'
+import { writeExr } from './write-exr'
 
 function noisyImage(width: number, height: number, seed: number): FloatImage {
   const image = createFloatImage(width, height, 3)

@@ -1,10 +1,10 @@
-import { unzlibSync, zlibSync } from 'fflate'
+import { unzlibSync } from 'fflate'
 import { FileError } from '../findings/failure'
 import type { FloatImage } from '../image/image'
 import { collectRows, type PictureRows } from '../image/picture-rows'
 import { ByteReader } from './byte-reader'
 import { type ByteSource, sourceOfBytes } from './byte-source'
-import { floatToHalf, HALF_TO_FLOAT } from './half'
+import { HALF_TO_FLOAT } from './half'
 
 /**
  * OpenEXR scanline files ("Technical Introduction to OpenEXR" and "OpenEXR File Layout", openexr.com),
@@ -313,122 +313,4 @@ function unpackRuns(packed: Uint8Array, size: number): Uint8Array {
     at += run
   }
   return out.subarray(0, at)
-}
-
-/** Channels of an OpenEXR file in the order of the image, and whether they are kept as 32-bit floats. */
-export interface ExrForm {
-  names: readonly string[]
-  isFloat: boolean
-}
-
-const HALF_RGB: ExrForm = { names: ['R', 'G', 'B'], isFloat: false }
-
-/** Every channel of an image, as floats: luminance or colours, and alpha. */
-export const wholeForm = ({ channels }: FloatImage): ExrForm => ({
-  names: [['Y'], ['Y', 'A'], ['R', 'G', 'B'], ['R', 'G', 'B', 'A']][channels - 1],
-  isFloat: true,
-})
-
-/**
- * Half-float RGB unless another form is asked for, ZIP compressed, linear with the primaries of Rec. 709, and said so in the standard attributes. Values past 65504
- * are held at it, so that no infinity is written.
- * @param deflate a faster zlib than the one that comes along, where there is one
- */
-export function writeExr(
-  image: FloatImage,
-  comment = 'Written by Muscovite, linear Rec.709',
-  deflate: (raw: Uint8Array) => Uint8Array = raw => zlibSync(raw, { level: 6 }),
-  { names, isFloat }: ExrForm = HALF_RGB,
-): Uint8Array {
-  const { width, height, channels, data } = image
-  const inOrder = [...names].sort()
-  const size = isFloat ? 4 : 2
-  const rowBytes = width * size * names.length
-  const blocks: Uint8Array[] = []
-  for (let top = 0; top < height; top += 16) {
-    const rows = Math.min(16, height - top)
-    const raw = new Uint8Array(rowBytes * rows)
-    const view = new DataView(raw.buffer)
-    let at = 0
-    for (let y = top; y < top + rows; y++)
-      for (const c of inOrder.map(name => names.indexOf(name)))
-        for (let x = 0; x < width; x++, at += size) {
-          const value = data[(y * width + x) * channels + c]
-          if (isFloat) view.setFloat32(at, value, true)
-          else view.setUint16(at, floatToHalf(Math.min(value, 65504)), true)
-        }
-    const mixed = new Uint8Array(raw.length)
-    const half = (raw.length + 1) >> 1
-    for (let i = 0; i < raw.length; i++) mixed[(i >> 1) + (i & 1 ? half : 0)] = raw[i]
-    for (let i = mixed.length - 1; i > 0; i--) mixed[i] = (mixed[i] - mixed[i - 1] + 128) & 255
-    const packed = deflate(mixed)
-    blocks.push(packed.length < raw.length ? packed : raw)
-  }
-  const header = exrHeader(width, height, comment, inOrder, isFloat)
-  const total = header.length + blocks.length * 8 + blocks.reduce((sum, b) => sum + 8 + b.length, 0)
-  const out = new Uint8Array(total)
-  const view = new DataView(out.buffer)
-  out.set(header)
-  let table = header.length
-  let at = header.length + blocks.length * 8
-  blocks.forEach((block, i) => {
-    view.setBigUint64(table, BigInt(at), true)
-    table += 8
-    view.setInt32(at, i * 16, true)
-    view.setUint32(at + 4, block.length, true)
-    out.set(block, at + 8)
-    at += 8 + block.length
-  })
-  return out
-}
-
-/** CIE xy of red, green, blue and white (D65) of Rec. 709. */
-const REC_709 = [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329]
-
-function exrHeader(width: number, height: number, comment: string, names: readonly string[], isFloat: boolean): Uint8Array {
-  const bytes: number[] = []
-  const u32 = (v: number) => bytes.push(v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >> 24) & 255)
-  const f32 = (v: number) => bytes.push(...new Uint8Array(new Float32Array([v]).buffer))
-  const text = (s: string) => bytes.push(...Array.from(s, ch => ch.charCodeAt(0)), 0)
-  const attribute = (name: string, type: string, size: number) => {
-    text(name)
-    text(type)
-    u32(size)
-  }
-  u32(20000630)
-  u32(2)
-  attribute('channels', 'chlist', names.length * 18 + 1)
-  for (const name of names) {
-    text(name)
-    u32(isFloat ? 2 : 1)
-    u32(0)
-    u32(1)
-    u32(1)
-  }
-  bytes.push(0)
-  attribute('chromaticities', 'chromaticities', 32)
-  REC_709.forEach(f32)
-  const said = Array.from(comment, ch => ch.charCodeAt(0) & 127)
-  attribute('comments', 'string', said.length)
-  bytes.push(...said)
-  attribute('compression', 'compression', 1)
-  bytes.push(3)
-  for (const name of ['dataWindow', 'displayWindow']) {
-    attribute(name, 'box2i', 16)
-    u32(0)
-    u32(0)
-    u32(width - 1)
-    u32(height - 1)
-  }
-  attribute('lineOrder', 'lineOrder', 1)
-  bytes.push(0)
-  attribute('pixelAspectRatio', 'float', 4)
-  f32(1)
-  attribute('screenWindowCenter', 'v2f', 8)
-  f32(0)
-  f32(0)
-  attribute('screenWindowWidth', 'float', 4)
-  f32(1)
-  bytes.push(0)
-  return Uint8Array.from(bytes)
 }

@@ -3,6 +3,7 @@ import { rotate } from '../math/quaternion'
 import { growOne, type Species } from './growth-of-one'
 import { isInside, type Scattered, scatter } from './scatter'
 import { type Box, snapMove } from './snapping'
+import { listStanding } from './standing'
 import { lightForShadow, sunPosition } from './sun-position'
 
 const box = (x: number, z: number, width = 1, depth = 1): Box => ({ min: [x, 0, z], max: [x + width, 1, z + depth] })
@@ -133,5 +134,28 @@ describe('planting', () => {
     expect(grown.filter(g => g.species === 1).every(g => rotate(g.turn, [0, 1, 0])[1] > 0.999999)).toBe(true)
     expect(growOne(3, 17, [birch, grass])).toEqual(grown[17])
     expect(() => growOne(1, 1, [{ ...birch, share: 0 }])).toThrow(RangeError)
+  })
+})
+
+describe('what stands', () => {
+  const box = (x: number, y: number, size = 0.2) => ({
+    min: [x, y, 0] as [number, number, number],
+    max: [x + size, y + 0.5, size] as [number, number, number],
+  })
+  const upright = { turn: [0, 0.7071, 0, 0.7071] as [number, number, number, number] }
+
+  it('stands on a level or wholly on another, upright; what hangs, leans or reaches over an edge does not', () => {
+    const boxes = new Map([
+      ['table', box(0, 0, 1)],
+      ['vase', box(0.3, 0.5)],
+      ['over the edge', box(0.9, 0.5)],
+      ['lamp', box(3, 2)],
+      ['leaning', box(5, 0)],
+      ['on the ground', box(7, -0.06)],
+    ])
+    const pieces = Object.fromEntries([...boxes.keys()].map(id => [id, upright]))
+    pieces.leaning = { turn: [0.3, 0, 0, 0.954] }
+    expect([...listStanding(pieces, boxes, [0, -0.06])].sort()).toEqual(['on the ground', 'table', 'vase'])
+    expect([...listStanding(pieces, boxes, [])]).toEqual(['vase'])
   })
 })

@@ -1,5 +1,5 @@
 import sharp from 'sharp'
-import { wholeForm } from '#core/codecs/exr'
+import { wholeForm } from '#core/codecs/write-exr'
 import { type FloatImage, fullScale, type Image } from '#core/image/image'
 import { encodeExr } from './encode-exr'
 

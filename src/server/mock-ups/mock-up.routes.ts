@@ -26,7 +26,7 @@ import {
   pinMockUp,
   takeVersion,
 } from './mock-ups'
-import { cancelPicture, getPictureFile, listPictures, orderPictures, saveMockUp, savePicture } from './order-pictures'
+import { cancelPicture, getPictureFile, listPictures, orderPictures, saveMockUp, savePasses, savePicture } from './order-pictures'
 import { proposeShift } from './propose-shift'
 import { findItems } from './resolve-items'
 import { getSchedule } from './schedule'
@@ -123,6 +123,11 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
   app.get('/api/mock-up-pictures/:id/linear', async (req, res) => {
     const hash = await getPictureFile(db, getActor(req), idParam.parse(req.params.id), 'linear')
     await sendStored(res, storage, { hash, mediaType: 'image/x-exr' })
+  })
+  app.get('/api/mock-up-pictures/:id/passes', async (req, res) => {
+    const { bytes, fileName } = await savePasses({ ...context, compute }, getActor(req), idParam.parse(req.params.id))
+    res.attachment(fileName)
+    res.end(Buffer.from(bytes))
   })
   app.get('/api/mock-up-pictures/:id/save', async (req, res) => {
     const actor = getActor(req)

@@ -180,16 +180,41 @@ export async function savePicture(
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
   const { picture, mockUp } = await getPictureRow(db, actor, pictureId)
   if (!picture.linearHash) throw new ProblemError('notReady', 'This picture is not rendered yet.')
-  const caption = [mockUp.title, picture.shotName, picture.skyName, ...picture.variantNames, picture.quality]
-    .filter(Boolean)
-    .join(', ')
   const bytes = await compute.run('savePictures', {
     diskPaths: [await storage.localPath(picture.linearHash)],
     format,
-    captions: [`${caption}; picture ${picture.id}, seed ${picture.seed}, renderer ${picture.rendererRevision}`],
+    captions: [captionOf(picture, mockUp)],
   })
-  const stem = toStem(`${mockUp.title}-${picture.shotName}-${picture.id}`)
-  return { bytes, fileName: `${stem}.${PICTURE_FILES[format].ending}` }
+  return { bytes, fileName: `${stemOf(picture, mockUp)}.${PICTURE_FILES[format].ending}` }
+}
+
+type PictureRow = typeof mockUpPictures.$inferSelect
+
+function captionOf(picture: PictureRow, { title }: MockUpRow): string {
+  const { id, shotName, skyName, variantNames, quality, seed, rendererRevision } = picture
+  const caption = [title, shotName, skyName, ...variantNames, quality].filter(Boolean).join(', ')
+  return `${caption}; picture ${id}, seed ${seed}, renderer ${rendererRevision}`
+}
+
+const stemOf = ({ id, shotName }: PictureRow, { title }: MockUpRow): string => toStem(`${title}-${shotName}-${id}`)
+
+/** A picture with what is where in it: base colour, normal, depth, and masks by name, of the scene that it was rendered of. */
+export async function savePasses(
+  context: Context & { compute: ComputePool },
+  actor: Actor,
+  pictureId: number,
+): Promise<{ bytes: Uint8Array; fileName: string }> {
+  const { db, storage, compute } = context
+  const { picture, mockUp } = await getPictureRow(db, actor, pictureId)
+  const { scene, shot, quality, seed, linearHash } = picture
+  if (!linearHash) throw new ProblemError('notReady', 'This picture is not rendered yet.')
+  const bytes = await compute.run('passes', {
+    ...{ scene, shot, quality, seed },
+    sources: await openSources(context, actor, scene),
+    linearPath: await storage.localPath(linearHash),
+    caption: captionOf(picture, mockUp),
+  })
+  return { bytes, fileName: `${stemOf(picture, mockUp)}-passes.exr` }
 }
 
 /** A mock-up as a file, as it is now. @throws FileError where it is more than the form can hold */

@@ -34,7 +34,7 @@ export function GroundShadow({ casters, rig, ground }: Props) {
     const worker = new Worker(new URL('../workers/shadow.worker.ts', import.meta.url), { type: 'module' })
     let made: DataTexture | null = null
     worker.onmessage = ({ data }: MessageEvent<ShadowAnswer>) => {
-      made = toTexture(data)
+      made = toShadowTexture(data, SIZE_PX)
       setTexture(made)
       invalidate()
       worker.terminate()
@@ -58,14 +58,14 @@ export function GroundShadow({ casters, rig, ground }: Props) {
 }
 
 /** Black, as dense as the light is missing; what is drawn over is encoded for display already. */
-function toTexture(shares: Float32Array): DataTexture {
-  const data = new Uint8Array(SIZE_PX * SIZE_PX * 4)
+export function toShadowTexture(shares: Float32Array, sizePx: number): DataTexture {
+  const data = new Uint8Array(sizePx * sizePx * 4)
   for (let p = 0; p < shares.length; p++) {
     // Rows go down in z, and up in the plane's picture.
-    const to = (SIZE_PX - 1 - Math.floor(p / SIZE_PX)) * SIZE_PX + (p % SIZE_PX)
+    const to = (sizePx - 1 - Math.floor(p / sizePx)) * sizePx + (p % sizePx)
     data[to * 4 + 3] = Math.round(255 * (1 - encodeSrgb(Math.min(1, shares[p]))))
   }
-  const texture = new DataTexture(data, SIZE_PX, SIZE_PX, RGBAFormat, UnsignedByteType)
+  const texture = new DataTexture(data, sizePx, sizePx, RGBAFormat, UnsignedByteType)
   texture.magFilter = LinearFilter
   texture.minFilter = LinearFilter
   texture.needsUpdate = true

@@ -51,8 +51,9 @@ export class PathTracer {
   readonly radiance = new Float64Array(3)
   /** What the last sample's camera ray met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
   readonly feature = new Float64Array(7)
-  /** Index of the material the last sample's camera ray met first; −1 for none. */
+  /** Index of the material the last sample's camera ray met first, and of the placement it met it at; −1 for none. */
   firstMaterial = -1
+  firstPlacement = -1
   rays = 0
   /** Luminance taken off fireflies so far, summed over samples. */
   clampedLuminance = 0
@@ -70,6 +71,8 @@ export class PathTracer {
     private readonly width: number,
     private readonly height: number,
     private readonly seed: number,
+    /** Only what the camera's rays meet is wanted: no light is followed. */
+    private readonly looksOnly = false,
   ) {
     this.clear = new ClearLight(scene)
   }
@@ -135,7 +138,7 @@ export class PathTracer {
     const { feature } = this
     feature.fill(1, 0, 3)
     feature.fill(0, 3, 7)
-    this.firstMaterial = -1
+    this.firstMaterial = this.firstPlacement = -1
 
     for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
       this.rays++
@@ -247,6 +250,8 @@ export class PathTracer {
         feature[5] = normal[2]
         feature[6] = hit.distance
         this.firstMaterial = scene.materialOf[t]
+        this.firstPlacement = hit.placement
+        if (this.looksOnly) return
       }
       const lox = -(dx * tangent[0] + dy * tangent[1] + dz * tangent[2])
       const loy = -(dx * bitangent[0] + dy * bitangent[1] + dz * bitangent[2])

@@ -3,8 +3,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { writeExr } from '#core/codecs/exr'
 import { sniffType } from '#core/codecs/sniff'
+import { writeExr } from '#core/codecs/write-exr'
 import type { ByteImage } from '#core/image/image'
 import {
   writeAvif,

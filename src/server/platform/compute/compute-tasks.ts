@@ -30,6 +30,7 @@ import type { Inspection } from '#files/items/inspect-item'
 import type { ItemSource } from '#files/items/load-item'
 import type { PreviewStats } from '#files/items/preview-item'
 import type { MockUpPictureRequest, MockUpPictureStats } from '#files/mock-ups/render-mock-up'
+import type { PassesRequest } from '#files/mock-ups/write-passes'
 import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
 import type { StageModel } from '#files/stage-models/make-stage-model'
@@ -65,6 +66,8 @@ export interface ComputeTasks {
     input: MockUpPictureRequest
     output: { bytes: Uint8Array; linear: Uint8Array; stats: MockUpPictureStats }
   }
+  /** A picture of a mock-up with what is where in it, as OpenEXR of several parts. */
+  passes: { input: PassesRequest; output: Uint8Array }
   /** A mock-up as a file: binary glTF, or another form by way of it. */
   writeMockUp: {
     input: { scene: Scene; sources: Record<string, ItemSource>; maxTexturePx: number; form: SaveMockUp['form']; name: string }

@@ -26,6 +26,7 @@ import { turnItem } from '#files/items/turn-item'
 import { measureTakeoff } from '#files/mock-ups/measure-takeoff'
 import { renderMockUp } from '#files/mock-ups/render-mock-up'
 import { writeMockUp } from '#files/mock-ups/write-mock-up'
+import { writePasses } from '#files/mock-ups/write-passes'
 import { readLook } from '#files/reading/read-look'
 import { recognizeDelivery } from '#files/recognition/recognize-delivery'
 import { makeStageModel } from '#files/stage-models/make-stage-model'
@@ -67,6 +68,13 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     // Never null: nothing above stops the rendering.
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
+  },
+  passes: async (request, onProgress) => {
+    const bytes = await writePasses(request, share => {
+      onProgress(share)
+      return true
+    })
+    return bytes!
   },
   writeMockUp: async ({ scene, sources, maxTexturePx, form, name }) => {
     const { bytes } = await writeMockUp(scene, sources, maxTexturePx)

@@ -408,7 +408,14 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           }}
         >
           <Suspense fallback={null}>
-            <MockUpView stage={staged.stage} placed={staged.placed} light={shown.light} lens={seen} lights={lights} />
+            <MockUpView
+              stage={staged.stage}
+              placed={staged.placed}
+              standing={staged.standing}
+              light={shown.light}
+              lens={seen}
+              lights={lights}
+            />
           </Suspense>
           <TracedLayer traced={traced} isOn={tracesAtRest} />
           <Marks

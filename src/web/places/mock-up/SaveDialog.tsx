@@ -3,7 +3,7 @@ import { MOCK_UP_FORMS, MOCK_UP_TEXTURES, type SaveMockUp } from '#shared/contra
 import { tellProblem } from '../../components/bulk-words'
 import { ChoiceField } from '../../components/controls/Choice'
 import { FormDialog } from '../../components/FormDialog'
-import { saveBlob } from '../../components/save-blob'
+import { download } from '../../components/save-blob'
 
 const FORM_WORDS: Record<SaveMockUp['form'], string> = {
   glb: 'binary glTF, all of it in one file',
@@ -54,14 +54,4 @@ export function SaveDialog({ mockUpId, onClose }: { mockUpId: number; onClose: (
       />
     </FormDialog>
   )
-}
-
-/** Brings a file that may be refused: what is too large for a form is told here, and not in place of the page. @returns the problem, if there is one */
-async function download(address: string): Promise<{ data: unknown } | null> {
-  const response = await fetch(address).catch(() => null)
-  if (!response) return { data: { code: 'internal', message: 'The server does not answer; nothing was saved. Try it again.' } }
-  if (!response.ok) return { data: await response.json().catch(() => null) }
-  const [, name = 'scene'] = /filename="?([^";]+)/.exec(response.headers.get('content-disposition') ?? '') ?? []
-  saveBlob(await response.blob(), name)
-  return null
 }

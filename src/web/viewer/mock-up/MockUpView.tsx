@@ -1,10 +1,8 @@
 import { Canvas, useThree } from '@react-three/fiber'
-import { Component, memo, type ReactNode, useEffect, useLayoutEffect, useMemo, useRef } from 'react'
+import { Component, memo, type ReactNode, useEffect, useLayoutEffect, useMemo } from 'react'
 import {
   type BufferGeometry,
   Color,
-  type InstancedMesh,
-  Matrix4,
   MeshStandardMaterial,
   NeutralToneMapping,
   type PerspectiveCamera,
@@ -23,6 +21,8 @@ import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { toBufferGeometry } from '../core-geometry'
 import { createEnvironmentTexture, exposureGain } from '../environment-texture'
+import { ContactShadows } from './ContactShadows'
+import { Instances } from './Instances'
 import { LampLights, type ShownLights } from './LampLights'
 import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
 import { toThreeMaterial } from './three-material'
@@ -40,6 +40,8 @@ export interface ViewLight {
 interface Props {
   stage: readonly ComposedPart<ImageBitmap>[]
   placed: readonly Composed<ImageBitmap>[]
+  /** Pieces that stand on something. */
+  standing: ReadonlySet<string>
   light: ViewLight
   lens: Lens
   lights: ShownLights
@@ -58,6 +60,7 @@ function MockUpView(props: Props) {
         <SkyLight {...props.light} />
         <LampLights {...props.lights} />
         <Content stage={props.stage} placed={props.placed} />
+        <ContactShadows placed={props.placed} standing={props.standing} />
       </Canvas>
     </ViewBoundary>
   )
@@ -190,33 +193,6 @@ function geometryOf({ mesh, material }: ComposedPart<ImageBitmap>): BufferGeomet
     known.set(key, geometry)
   }
   return geometry
-}
-
-const scratch = new Matrix4()
-const toMatrix = (a: Affine): Matrix4 =>
-  scratch.set(a[0], a[1], a[2], a[3], a[4], a[5], a[6], a[7], a[8], a[9], a[10], a[11], 0, 0, 0, 1)
-
-interface InstancesProps {
-  geometry: BufferGeometry
-  material: MeshStandardMaterial
-  placements: readonly Affine[]
-}
-
-function Instances({ geometry, material, placements }: InstancesProps) {
-  const mesh = useRef<InstancedMesh>(null)
-  // Room for some more, so that not every copy makes it anew.
-  const room = 2 ** Math.ceil(Math.log2(Math.max(1, placements.length)))
-  // biome-ignore lint/correctness/useExhaustiveDependencies: with another room it is another mesh
-  useLayoutEffect(() => {
-    const { current } = mesh
-    if (!current) return
-    placements.forEach((to, k) => {
-      current.setMatrixAt(k, toMatrix(to))
-    })
-    current.count = placements.length
-    current.instanceMatrix.needsUpdate = true
-  }, [placements, room, geometry, material])
-  return <instancedMesh key={room} ref={mesh} args={[geometry, material, room]} frustumCulled={false} />
 }
 
 const STAND_IN = new SphereGeometry(0.5, 7, 5)

@@ -1,6 +1,7 @@
 import { format } from 'date-fns'
 import { Download, X } from 'lucide-react'
 import { useState } from 'react'
+import { toast } from 'sonner'
 import { PICTURE_FORMATS } from '#shared/contracts/compare.contract'
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../../components/bulk-words'
@@ -8,6 +9,7 @@ import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
 import { Progress } from '../../../components/Notice'
+import { download } from '../../../components/save-blob'
 import { useCancelMockUpPictureMutation } from '../../../state/api'
 import { FORMAT_WORDS } from '../../../words/rigs'
 import { captionOf, PictureView } from './PictureView'
@@ -104,6 +106,7 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
                       {FORMAT_WORDS[form].join(', ')}
                     </ToolMenuEntry>
                   ))}
+                  <ToolMenuEntry onClick={() => void savePasses(p)}>OpenEXR with passes and masks, linear</ToolMenuEntry>
                 </ToolMenu>
               )}
               <button
@@ -122,6 +125,14 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
       {shown.length > 0 && <PictureView pictures={shown} onClose={() => setOpen(null)} />}
     </>
   )
+}
+
+/** Worked out when they are asked for: as long as a few seconds to a minute. */
+async function savePasses(picture: MockUpPicture): Promise<void> {
+  const waiting = toast.loading(`Working out the passes of ${captionOf(picture)}`)
+  const problem = await download(`${picture.url}/passes`)
+  toast.dismiss(waiting)
+  if (problem) tellProblem(problem)
 }
 
 const sayTime = (seconds: number): string =>

@@ -1,5 +1,6 @@
 import { useMemo } from 'react'
 import { IDENTITY } from '#core/math/affine'
+import type { Vec3 } from '#core/math/vec3'
 import { type Castable, type CastHit, castInto, type Ray } from '#core/mock-up/cast-into'
 import { composePieces, composePlants, composeStage } from '#core/mock-up/compose'
 import type { Composed } from '#core/mock-up/composed'
@@ -10,6 +11,7 @@ import { boundsOf } from '#core/mock-up/resources'
 import type { Scene } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
 import { listStageParts } from '#core/mock-up/stage-model/stage-of-model'
+import { listStanding } from '#core/mock-up/standing'
 import type { PartBook } from '#core/mock-up/wearing'
 import type { LiveResources } from './use-resources'
 
@@ -27,6 +29,8 @@ export interface Staged {
   stageBox: Box | null
   /** Of pieces that are there, along the axes of the scene. */
   boxes: ReadonlyMap<string, Box>
+  /** Pieces that stand on something. */
+  standing: ReadonlySet<string>
   /** Of models, in their own space, by the keys of their inputs. */
   ownBoxes: ReadonlyMap<string, Box>
   book: PartBook
@@ -81,6 +85,7 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
       placed,
       stageBox: scene.stage.kind === 'model' && stage.length > 0 ? boundsOf(stage) : null,
       boxes,
+      standing: listStanding(scene.pieces, boxes, scene.stage.kind === 'model' ? levelsUnder(boxes, stage) : LEVELS_M),
       ownBoxes,
       book: {
         stageParts: ownParts,
@@ -96,6 +101,28 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
     }
   }, [scene.pieces, scene.stage, stage, pieces, planted, lights, ownBoxes, models])
 }
+
+/** Floors of what is built here; a terrace lies a little over the ground. */
+const LEVELS_M = [0, -0.06]
+
+/** Of a model the heights of what lies just below the pieces. */
+function levelsUnder(boxes: ReadonlyMap<string, Box>, stage: Staged['stage']): number[] {
+  const known = levels.get(stage) ?? new Map<string, number | null>()
+  levels.set(stage, known)
+  const things = stage.map(part => ({ of: null, box: boundsOf([part]), parts: [part], toWorld: IDENTITY, isTwoSided: true }))
+  return [...boxes.values()].flatMap(({ min, max }) => {
+    const origin: Vec3 = [(min[0] + max[0]) / 2, min[1] + 0.05, (min[2] + max[2]) / 2]
+    const key = origin.map(v => v.toFixed(3)).join()
+    let level = known.get(key)
+    if (level === undefined) {
+      level = castInto({ origin, direction: [0, -1, 0] }, things)?.point[1] ?? null
+      known.set(key, level)
+    }
+    return level ?? []
+  })
+}
+/** Looked for once for each place: of a large model it takes its time. */
+const levels = new WeakMap<Staged['stage'], Map<string, number | null>>()
 
 const targetOf = (of: Composed<ImageBitmap>['of'][number]): Target =>
   of.piece !== undefined
