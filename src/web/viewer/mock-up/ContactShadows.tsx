@@ -118,10 +118,12 @@ function fadeOut(shares: Float32Array): Float32Array {
   const half = (SIZE_PX - 1) / 2
   return shares.map((share, p) => {
     const out = Math.max(Math.abs((p % SIZE_PX) - half), Math.abs(Math.floor(p / SIZE_PX) - half)) / half
-    return 1 - (1 - share) * Math.min(1, (1 - out) / FADE)
+    return 1 - (1 - share ** DEEPER) * Math.min(1, (1 - out) / FADE)
   })
 }
 const FADE = 0.2
+/** Light hardly ever comes as evenly as it was taken to: what keeps some of it off mostly keeps off more. */
+const DEEPER = 2
 
 function toTriangles({ parts }: Composed<ImageBitmap>): Float32Array<ArrayBuffer> {
   const out = new Float32Array(parts.reduce((sum, p) => sum + p.mesh.indices.length * 3, 0))
