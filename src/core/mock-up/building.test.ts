@@ -5,7 +5,8 @@ import { IDENTITY } from '../math/affine'
 import type { Vec3 } from '../math/vec3'
 import { castInto, castOntoLevel, enterBox } from './cast-into'
 import { daylightShare } from './daylight-share'
-import { areaOf, growPlanting } from './grow-planting'
+import { createGround } from './ground'
+import { areaOf, growPlanting, lengthOf } from './grow-planting'
 import { layTexture } from './lay-texture'
 import { frameBox, goAside, goCloser, goRound, type Lens, lensInWindow, rayThrough, seeThrough, walk } from './look-through'
 import { findMisplaced } from './placing'
@@ -272,6 +273,78 @@ describe('a planting', () => {
       expect(Math.hypot(p.position[0] - 4, p.position[2] - 2.5)).toBeGreaterThanOrEqual(1)
     }
     expect(growPlanting(planting, keepOut)).toEqual(plants)
+  })
+
+  it('stands in a row along a line, one so far from the next round its corners, each near its place', () => {
+    const line: Planting['outline'] = [
+      [0, 0],
+      [4, 0],
+      [4, 3],
+    ]
+    const row = growPlanting({ ...planting, outline: line, row: { spacingM: 1.5, strayM: 0 } }, [])
+    expect(row.map(p => [p.position[0], p.position[2]])).toEqual([
+      [0, 0],
+      [1.5, 0],
+      [3, 0],
+      [4, 0.5],
+      [4, 2],
+    ])
+    expect(lengthOf(line)).toBe(7)
+    const strayed = growPlanting({ ...planting, outline: line, row: { spacingM: 1.5, strayM: 0.2 } }, [])
+    strayed.forEach((p, k) => {
+      const away = Math.hypot(p.position[0] - row[k].position[0], p.position[2] - row[k].position[2])
+      expect(away).toBeGreaterThan(0)
+      expect(away).toBeLessThanOrEqual(0.2)
+    })
+    // A longer line has the same plants and more; what stands in the way is left out.
+    const longer = growPlanting({ ...planting, outline: [...line, [4, 9]], row: { spacingM: 1.5, strayM: 0.2 } }, [])
+    expect(longer.slice(0, strayed.length)).toEqual(strayed)
+    const blocked = growPlanting({ ...planting, outline: line, row: { spacingM: 1.5, strayM: 0 } }, [
+      { x: 1.5, z: 0, radiusM: 0.1 },
+    ])
+    expect(blocked.map(p => p.index)).toEqual([0, 2, 3, 4])
+    // Two corners are no area.
+    expect(growPlanting({ ...planting, outline: line.slice(0, 2) }, [])).toEqual([])
+  })
+
+  it('grows on the surface that lies there, not where it is too steep, and nowhere beside it', () => {
+    // Level at 1 m for x < 4, then rising to 5 m at x = 8: 45 degrees; and a lower floor under it all.
+    const quad = (corners: Vec3[]) => ({
+      positions: Float32Array.from(corners.flat()),
+      indices: Uint32Array.of(0, 2, 1, 0, 3, 2),
+    })
+    const flat = quad([
+      [0, 1, 0],
+      [4, 1, 0],
+      [4, 1, 4],
+      [0, 1, 4],
+    ])
+    const slope = quad([
+      [4, 1, 0],
+      [8, 5, 0],
+      [8, 5, 4],
+      [4, 1, 4],
+    ])
+    const below = quad([
+      [0, -2, 0],
+      [8, -2, 0],
+      [8, -2, 4],
+      [0, -2, 4],
+    ])
+    const ground = createGround([flat, slope, below])
+    expect(ground(2, 2)).toEqual({ y: 1, steepDeg: 0 })
+    expect(ground(6, 1)!.y).toBeCloseTo(3, 6)
+    expect(ground(6, 1)!.steepDeg).toBeCloseTo(45, 4)
+    expect(ground(2, 4.5)).toBeNull()
+    expect(createGround([])(0, 0)).toBeNull()
+    const plants = growPlanting(planting, [], ground)
+    expect(plants.length).toBeGreaterThan(50)
+    for (const { position } of plants) {
+      expect(position[2]).toBeLessThanOrEqual(4)
+      expect(position[1]).toBeCloseTo(Math.max(1, position[0] - 3), 5)
+    }
+    const gentle = growPlanting({ ...planting, steepestDeg: 30 }, [], ground)
+    expect(gentle).toEqual(plants.filter(p => p.position[0] <= 4))
   })
 
   it('loses one plant without moving another', () => {

@@ -10,6 +10,7 @@ import type { Lamp } from '../render/scene/lamp'
 import type { PlacedObjects } from '../render/scene/scene'
 import type { Composed, ComposedPart } from './composed'
 import { daylightShare } from './daylight-share'
+import { createGround, type GroundAt, meshesUnder } from './ground'
 import { growPlanting, type Plant } from './grow-planting'
 import { composeLights, lampsOfGlowing, lampsOfLights } from './lamps'
 import { layTexture } from './lay-texture'
@@ -109,8 +110,14 @@ export function composePlantings<I>(scene: Scene, resources: Resources<I>): Comp
   const keepOut = keepOutOf(scene, resources)
   return Object.entries(scene.plantings).flatMap(([id, planting]) => {
     if (planting.isHidden || (planting.group !== null && scene.groups[planting.group]?.isHidden)) return []
-    return composePlants(id, planting, growPlanting(planting, keepOut), resources)
+    return composePlants(id, planting, growPlanting(planting, keepOut, groundOf(scene, planting, resources)), resources)
   })
+}
+
+/** The ground of a planting where it is not level. */
+export function groundOf(scene: Scene, planting: Planting, resources: Pick<Resources<unknown>, 'models'>): GroundAt | null {
+  const meshes = meshesUnder(scene, planting, resources)
+  return meshes.length > 0 ? createGround(meshes) : null
 }
 
 /** Around pieces that are shown: plants keep out of there. */

@@ -1,6 +1,7 @@
 import type { Vec3 } from '../math/vec3'
+import type { GroundAt } from './ground'
 import { type Grown, growOne, type Species } from './growth-of-one'
-import { scatter } from './scatter'
+import { type Scattered, scatter, standInRow } from './scatter'
 import type { Planting } from './scene'
 
 export interface Plant extends Grown {
@@ -15,9 +16,10 @@ export const MOST_PLANTS = 20_000
 /**
  * The plants of a planting. The same for the same planting: what is taken out moves no other.
  * @param keepOut circles on the ground where something stands, in metres
+ * @param ground that is not level; nothing grows where there is none
  */
-export function growPlanting(planting: Planting, keepOut: readonly { x: number; z: number; radiusM: number }[]): Plant[] {
-  const { outline, species, perM2, leastM, edgeM, clearM, seed, heightM, without } = planting
+export function growPlanting(planting: Planting, keepOut: KeepOut, ground: GroundAt | null = null): Plant[] {
+  const { species, clearM, seed, heightM, without, steepestDeg = 90 } = planting
   const kinds = species.map(
     ({ share, smallest, largest }): Species => ({
       share,
@@ -31,11 +33,24 @@ export function growPlanting(planting: Planting, keepOut: readonly { x: number; 
   )
   if (!kinds.some(k => k.share > 0)) return []
   const gone = new Set(without)
-  const count = Math.min(MOST_PLANTS, Math.round(areaOf(outline) * perM2))
   const around = keepOut.map(k => ({ ...k, radiusM: k.radiusM + clearM }))
-  return scatter({ outline, keepOut: around }, { count, leastM, seed, edgeM })
+  return listSpots(planting, around)
     .filter(({ index }) => !gone.has(index))
-    .map(({ x, z, index }) => ({ ...growOne(seed, index, kinds), position: [x, heightM, z], index }))
+    .flatMap(({ x, z, index }): Plant[] => {
+      const spot = ground ? ground(x, z) : { y: heightM, steepDeg: 0 }
+      return spot && spot.steepDeg <= steepestDeg ? [{ ...growOne(seed, index, kinds), position: [x, spot.y, z], index }] : []
+    })
+}
+
+type KeepOut = readonly { x: number; z: number; radiusM: number }[]
+
+/** Where something grows, on the level. An area of fewer than three corners has none. */
+function listSpots({ outline, row, perM2, leastM, edgeM, seed }: Planting, keepOut: KeepOut): Scattered[] {
+  if (row)
+    return standInRow(outline, row, seed).filter(({ x, z }) => !keepOut.some(k => Math.hypot(k.x - x, k.z - z) < k.radiusM))
+  if (outline.length < 3) return []
+  const count = Math.min(MOST_PLANTS, Math.round(areaOf(outline) * perM2))
+  return scatter({ outline, keepOut }, { count, leastM, seed, edgeM })
 }
 
 /** Of a polygon on the ground, in square metres. */
@@ -46,3 +61,7 @@ export function areaOf(outline: readonly (readonly [number, number])[]): number 
   }, 0)
   return Math.abs(twice) / 2
 }
+
+/** Of a line on the ground, in metres. */
+export const lengthOf = (line: readonly (readonly [number, number])[]): number =>
+  line.slice(1).reduce((sum, [x, z], i) => sum + Math.hypot(x - line[i][0], z - line[i][1]), 0)

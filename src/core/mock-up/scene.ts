@@ -83,15 +83,24 @@ export const speciesSchema = z.object({
   largest: z.number().min(1).max(20),
 })
 
-/** Plants over an area of the ground. Each follows from the seed and its own number alone. */
+/** Plants over an area of the ground, or along a line on it. Each follows from the seed and its own number alone. */
 export const plantingSchema = z.object({
   name: z.string().trim().min(1).max(80),
-  /** Corners on the ground, x and z, in order. */
+  /** Corners on the ground, x and z, in order: of an area, or of a line. */
   outline: z
     .array(z.tuple([metres, metres]))
-    .min(3)
+    .min(2)
     .max(200),
   heightM: metres.default(0),
+  /** Along the line, one so far from the next, each beside its place by so much at most; over the area without it. */
+  row: z
+    .object({ spacingM: z.number().min(0.02).max(500), strayM: z.number().min(0).max(100) })
+    .nullable()
+    .optional(),
+  /** Parts of the stage's model whose surface is the ground; level without any. */
+  on: z.array(z.string().max(200)).max(200).optional(),
+  /** On steeper ground nothing grows. */
+  steepestDeg: z.number().min(0).max(90).optional(),
   species: z.array(speciesSchema).min(1).max(40),
   perM2: z.number().positive().max(400),
   /** No two stand nearer. */

@@ -11,7 +11,7 @@ import type { Mesh } from '#core/geometry/mesh'
 import type { ByteImage } from '#core/image/image'
 import type { TextureBinding } from '#core/material/open-pbr'
 import { multiply, NO_TURN, type Quaternion, turnAbout } from '#core/math/quaternion'
-import { composePiece, composeScene, composeStage, keepOutOf } from '#core/mock-up/compose'
+import { composePiece, composeScene, composeStage, groundOf, keepOutOf } from '#core/mock-up/compose'
 import type { Composed, ComposedPart } from '#core/mock-up/composed'
 import { growPlanting } from '#core/mock-up/grow-planting'
 import { beamOf, isLightHidden, lightColor } from '#core/mock-up/lamps'
@@ -102,7 +102,8 @@ class SceneWriter {
     if (first?.planting === undefined) return
     const planting = this.scene.plantings[first.planting]
     const numbers = new Set(thing.of.map(o => o.plant))
-    const plants = growPlanting(planting, keepOutOf(this.scene, resources)).filter(p => numbers.has(p.index))
+    const ground = groundOf(this.scene, planting, resources)
+    const plants = growPlanting(planting, keepOutOf(this.scene, resources), ground).filter(p => numbers.has(p.index))
     const species = planting.species[plants[0].species]
     const list = (type: 'VEC3' | 'VEC4', values: number[]) =>
       this.document.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(this.buffer)

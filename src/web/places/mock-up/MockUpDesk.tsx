@@ -28,6 +28,7 @@ import { StageMaterials } from './stage/StageMaterials'
 import { useStandIn } from './stage/use-stand-in'
 import { type Chosen, chosenPieces, stillThere } from './state/chosen'
 import { newId } from './state/new-id'
+import { linesOf, useDrawing } from './state/use-drawing'
 import { useFindItems } from './state/use-find-items'
 import { useKnownItems } from './state/use-known-items'
 import { useMockUp } from './state/use-mock-up'
@@ -84,13 +85,17 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const [isOrderOpen, setOrderOpen] = useState(false)
   const [tracesAtRest, setTraces] = useState(() => readRemembered('mock-up traces', z.boolean(), true))
   const [used, setUsed] = useState<readonly number[]>([])
-  const [outline, setOutline] = useState<readonly [number, number][] | null>(null)
   const [overSpot, setOverSpot] = useState<{ spot: Spot; at: { x: number; y: number } } | null>(null)
   const frame = useRef<HTMLDivElement>(null)
   /** Each drag of a shadow or a light is taken back as one. */
   const drags = useRef(0)
   const size = useSize(frame)
 
+  const pen = useDrawing({
+    ...{ scene, session, items, ids, activeGroup },
+    onPlanted: id => setChosen({ kind: 'planting', id, plant: null }),
+  })
+  const { drawing } = pen
   const shown = useShots(scene, session, resources.skies, size)
   const { shots, shot, lens, seen, viewShot, sky, skyId } = shown
   const staged = useStaged(shot ? sceneOfShot(scene, shot) : scene, resources, plants)
@@ -102,7 +107,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     viewShot,
     items,
     Math.min(TRACED_PX, size.width),
-    tracesAtRest && isReady && size.width > 1 && !isGesturing && outline === null,
+    tracesAtRest && isReady && size.width > 1 && !isGesturing && drawing === null,
   )
 
   const lights = useMemo(
@@ -207,40 +212,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     session,
     setLens: shown.look,
     onTouch,
-    onCorner: outline === null ? null : point => setOutline([...outline, [round(point[0]), round(point[2])]]),
+    onCorner: drawing === null ? null : pen.add,
   })
-  const finishOutline = async () => {
-    if (!outline || outline.length < 3) return setOutline(null)
-    const first = Object.values(scene.pieces).find(p => items.get(p.item.inputKey)?.category.startsWith('vegetation'))
-    const onChosen = ids.map(id => scene.pieces[id]).find(p => items.get(p.item.inputKey)?.category.startsWith('vegetation'))
-    const species = onChosen ?? first
-    setOutline(null)
-    if (!species) {
-      toast('Put one plant of the species into the scene first, then draw where it grows.')
-      return
-    }
-    const id = newId()
-    session.act({
-      plantings: {
-        [id]: {
-          name: `Planting ${Object.keys(scene.plantings).length + 1}`,
-          outline: outline.map(([x, z]) => [x, z] as [number, number]),
-          heightM: species.position[1],
-          species: [{ item: species.item, name: species.name, share: 1, smallest: 0.8, largest: 1.2 }],
-          perM2: 1,
-          leastM: 0.3,
-          edgeM: 0.2,
-          clearM: 0.1,
-          seed: 1,
-          group: activeGroup,
-          isHidden: false,
-          without: [],
-        },
-      },
-    })
-    setChosen({ kind: 'planting', id, plant: null })
-  }
-
   const render = async (wanted: OrderPictures) => {
     setOrderOpen(false)
     if (wanted.shots.length === 0) {
@@ -308,13 +281,14 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     takeShot: shown.take,
     toShot: place => shots[place] && shown.toShot(shots[place][0]),
     pickUp: () => (carried ? setCarried(null) : pickUp()),
-    letGo: () => (carried ? setCarried(null) : outline ? setOutline(null) : chosen ? setChosen(null) : setSide(null)),
+    letGo: () => (carried ? setCarried(null) : drawing ? pen.cancel() : chosen ? setChosen(null) : setSide(null)),
     moveBy: by => session.act(move(scene, ids, by), `keys ${ids.join()}`),
     turnBy: degrees => ids.length > 0 && session.act(turn(scene, ids, degrees, middle()), `turn ${ids.join()}`),
     walk: (forward, right) => shown.look(walk(lens, forward, right)),
     trace: () => setTracing(!tracesAtRest),
     things: () => setSide(side === 'things' ? null : 'things'),
     pictures: () => setSide(side === 'pictures' ? null : 'pictures'),
+    measure: () => (drawing?.kind === 'distance' ? pen.cancel() : pen.begin('distance')),
     nextVariant: () => {
       const found = chosenSpot && choiceAt(scene, chosenSpot)
       if (found) session.act(showVariant(scene, found.id, found.choice.shown + 1))
@@ -329,12 +303,14 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const touched = chosen?.kind === 'stage' ? staged.stage.find(p => p.name === chosen.part) : undefined
   if (touched && scene.stage.kind === 'model') outlines.push({ toWorld: AS_IT_IS, box: boundsOf([touched]) })
   const overBox = overSpot?.spot.piece ? staged.boxes.get(overSpot.spot.piece) : undefined
-  const corners =
-    outline?.map(([x, z]) => [x, 0.02, z] as Vec3) ??
-    (chosen?.kind === 'planting'
-      ? scene.plantings[chosen.id].outline.map(([x, z]) => [x, scene.plantings[chosen.id].heightM + 0.03, z] as Vec3)
-      : [])
-  const lines = corners.map((c, k) => [c, corners[(k + 1) % corners.length]] as [Vec3, Vec3])
+  const planting = chosen?.kind === 'planting' ? scene.plantings[chosen.id] : null
+  const lines = linesOf(
+    drawing ?? {
+      kind: planting?.row ? 'row' : 'area',
+      points: planting?.outline.map(([x, z]): Vec3 => [x, planting.heightM, z]) ?? [],
+      on: [],
+    },
+  )
   const missing = Object.values(scene.pieces).filter(
     p => resources.failed.has(p.item.inputKey) || items.get(p.item.inputKey)?.state === 'hidden',
   ).length
@@ -371,7 +347,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         onRender={quality => void render({ shots: shown.shotId === null ? [] : [shown.shotId], quality })}
         onOrder={() => setOrderOpen(true)}
         onStage={() => setStageOpen(true)}
-        onPlant={() => setOutline([])}
+        onDraw={pen.begin}
         onLight={kind => hang(LIGHT_NAMES[kind], { kind })}
         onCheck={checkPlaces}
         tracesAtRest={tracesAtRest}
@@ -383,12 +359,12 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           role="application"
           data-opening={opening}
           aria-label="The scene. Drag to look round, arrows walk, a click chooses"
-          className={`absolute inset-x-0 top-0 bottom-11 touch-none overflow-hidden bg-mount ${outline === null && carried === null ? '' : 'cursor-crosshair'}`}
+          className={`absolute inset-x-0 top-0 bottom-11 touch-none overflow-hidden bg-mount ${drawing === null && carried === null ? '' : 'cursor-crosshair'}`}
           {...pointer.handlers}
           onPointerDownCapture={() => setGesturing(true)}
           onPointerUpCapture={() => setGesturing(false)}
           onPointerCancelCapture={() => setGesturing(false)}
-          onDoubleClick={() => outline !== null && void finishOutline()}
+          onDoubleClick={() => drawing !== null && drawing.kind !== 'distance' && pen.finish()}
           onDragOver={event => {
             if (!isCarrying(event)) return
             event.preventDefault()
@@ -457,9 +433,9 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           <StatusLine
             opening={opening}
             missing={missing}
-            moving={pointer.moving ? sayMoving(pointer.moving, staged.boxes, ids, scene.pieces) : null}
-            outline={outline}
-            onFinish={finishOutline}
+            moving={pointer.moving ? sayMoving(pointer.moving, staged.boxes, ids, scene.pieces, staged.walls) : null}
+            drawing={drawing}
+            onFinish={pen.finish}
           />
         </div>
         {overSpot && (
@@ -471,7 +447,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             {overSpot.spot.part} · {REACH_WORDS[reach]}
           </span>
         )}
-        {chosen && !pointer.moving && outline === null && (
+        {chosen && !pointer.moving && drawing === null && (
           <Beside
             lens={seen}
             box={chosen.kind === 'pieces' ? chosenBox : chosen.kind === 'light' ? boxAt(scene.lights[chosen.id].position) : null}
@@ -575,4 +551,3 @@ const spotOf = (hit: ReturnType<Staged['cast']>): Spot | null =>
 const boxAt = (point: Vec3): Box => ({ min: point, max: point })
 const SHORT_SHADOW_M = 2
 const AS_IT_IS = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
-const round = (v: number): number => Math.round(v * 1000) / 1000

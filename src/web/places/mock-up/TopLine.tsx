@@ -16,6 +16,7 @@ import { SaveDialog } from './SaveDialog'
 import { ShotCard } from './shots/ShotCard'
 import { ShotStrip } from './shots/ShotStrip'
 import type { MockUpSession, MockUpView, SavedState } from './state/mock-up-session'
+import type { DrawingKind } from './state/use-drawing'
 import { VersionsDialog } from './VersionsDialog'
 
 const SAVED_WORDS: Record<SavedState, string> = { saved: 'saved', saving: 'saving…', offline: 'not saved yet; it is tried again' }
@@ -45,7 +46,8 @@ interface Props {
   /** Several at once. */
   onOrder: () => void
   onStage: () => void
-  onPlant: () => void
+  /** Where plants grow, or what is measured, is drawn by clicks from now on. */
+  onDraw: (kind: DrawingKind) => void
   onLight: (kind: 'bulb' | 'panel') => void
   onCheck: () => void
   tracesAtRest: boolean
@@ -159,7 +161,11 @@ export function TopLine(props: Props) {
           </Button>
           <ToolMenu icon={MoreHorizontal} label="More">
             <ToolMenuEntry onClick={props.onStage}>The stage and its measures</ToolMenuEntry>
-            <ToolMenuEntry onClick={props.onPlant}>Plant an area</ToolMenuEntry>
+            <ToolMenuEntry onClick={() => props.onDraw('area')}>Plant an area</ToolMenuEntry>
+            <ToolMenuEntry onClick={() => props.onDraw('row')}>Plant along a line</ToolMenuEntry>
+            <ToolMenuEntry onClick={() => props.onDraw('distance')} count="X">
+              Measure between two points
+            </ToolMenuEntry>
             <ToolMenuEntry onClick={() => props.onLight('panel')}>Add a panel of light</ToolMenuEntry>
             <ToolMenuEntry onClick={() => props.onLight('bulb')}>Add a bulb</ToolMenuEntry>
             <ToolMenuEntry onClick={props.onCheck}>What floats, sinks or overlaps</ToolMenuEntry>

@@ -1,7 +1,7 @@
 import { Dices, Trash2 } from 'lucide-react'
 import { joinChanges } from '#core/mock-up/change'
 import type { Plant } from '#core/mock-up/grow-planting'
-import { areaOf } from '#core/mock-up/grow-planting'
+import { areaOf, lengthOf } from '#core/mock-up/grow-planting'
 import type { Planting, Scene } from '#core/mock-up/scene'
 import { Button } from '../../../components/controls/Button'
 import { DraftField } from '../../../components/controls/DraftField'
@@ -79,7 +79,8 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
         className="font-medium"
       />
       <p className="figures text-xs text-quiet">
-        {plural(plants.length, 'plant')} on {areaOf(planting.outline).toFixed(1)} m²
+        {plural(plants.length, 'plant')}{' '}
+        {planting.row ? `along ${lengthOf(planting.outline).toFixed(1)} m` : `on ${areaOf(planting.outline).toFixed(1)} m²`}
       </p>
       {one && (
         <div className="flex flex-wrap items-center gap-2 border-l-2 border-ink pl-2">
@@ -121,11 +122,33 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
       </ul>
       <p className="text-xs text-quiet">A plant chosen on the shelf joins it.</p>
       <div className="flex flex-col gap-1.5 border-t border-line pt-3">
-        {figure('Density', '/m²', 'perM2', 0.01, 400)}
-        {figure('Least distance', 'm', 'leastM', 0, 100)}
-        {figure('Thinner within', 'm', 'edgeM', 0, 100)}
+        {planting.row ? (
+          <RowFigures row={planting.row} onChange={row => change({ row })} />
+        ) : (
+          <>
+            {figure('Density', '/m²', 'perM2', 0.01, 400)}
+            {figure('Least distance', 'm', 'leastM', 0, 100)}
+            {figure('Thinner within', 'm', 'edgeM', 0, 100)}
+          </>
+        )}
         {figure('Clear of pieces', 'm', 'clearM', 0, 100)}
-        {figure('Height of the ground', 'm', 'heightM', -100, 100)}
+        {planting.on ? (
+          <Line text="Not steeper than">
+            <NumberInput
+              label="Not steeper than"
+              unit="°"
+              digits={0}
+              min={0}
+              max={90}
+              placeholder="any"
+              value={planting.steepestDeg ?? null}
+              onSettle={v => change({ steepestDeg: v ?? undefined })}
+              className="w-28"
+            />
+          </Line>
+        ) : (
+          figure('Height of the ground', 'm', 'heightM', -100, 100)
+        )}
       </div>
       <div className="flex gap-2">
         <Button onClick={() => change({ seed: (planting.seed + 1) >>> 0 })} title="The same planting, fallen otherwise">
@@ -143,5 +166,29 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
         </Button>
       </div>
     </div>
+  )
+}
+
+/** One after the other along a line. */
+function RowFigures({ row, onChange }: { row: NonNullable<Planting['row']>; onChange: (row: Planting['row']) => void }) {
+  const figure = (text: string, key: keyof typeof row, min: number) => (
+    <Line text={text}>
+      <NumberInput
+        label={text}
+        unit="m"
+        digits={2}
+        min={min}
+        max={100}
+        value={row[key]}
+        onSettle={v => v !== null && onChange({ ...row, [key]: v })}
+        className="w-28"
+      />
+    </Line>
+  )
+  return (
+    <>
+      {figure('One every', 'spacingM', 0.02)}
+      {figure('Beside its place by', 'strayM', 0)}
+    </>
   )
 }

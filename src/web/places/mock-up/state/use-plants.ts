@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { keepOutOf } from '#core/mock-up/compose'
+import { meshesUnder } from '#core/mock-up/ground'
 import type { Plant } from '#core/mock-up/grow-planting'
 import type { Planting, Scene } from '#core/mock-up/scene'
 import type { GrowCommand, GrowNews } from '../../../workers/grow.worker'
@@ -9,9 +10,13 @@ type KeepOut = ReturnType<typeof keepOutOf>
 
 /** What makes plants grow otherwise: not what it is called, nor whether it is shown. */
 const growthKey = (
-  { outline, heightM, species, perM2, leastM, edgeM, clearM, seed, without }: Planting,
+  { name: _, group: _group, isHidden: _isHidden, ...growth }: Planting,
   keepOut: KeepOut,
-): string => JSON.stringify([outline, heightM, species, perM2, leastM, edgeM, clearM, seed, without, keepOut])
+  under: string,
+): string => JSON.stringify([growth, keepOut, under])
+
+/** What of a stage its surfaces depend on. */
+const stageKey = (stage: Scene['stage']) => (stage.kind === 'model' ? [stage.model.key, stage.without] : stage.kind)
 
 /** Only what stands near an area is kept out of. */
 function nearTo({ outline, clearM }: Planting, keepOut: KeepOut): KeepOut {
@@ -39,15 +44,17 @@ export function usePlants(scene: Scene, resources: LiveResources): ReadonlyMap<s
     return () => made.terminate()
   }, [])
   const { models } = resources
+  const { stage } = scene
   const keepOut = useMemo(() => keepOutOf(scene, { models }), [scene, models])
   useEffect(() => {
     for (const [id, planting] of Object.entries(scene.plantings)) {
       const near = nearTo(planting, keepOut)
-      const key = growthKey(planting, near)
+      const under = meshesUnder({ stage }, planting, { models })
+      const key = growthKey(planting, near, under.length > 0 ? JSON.stringify([stageKey(stage), under.length]) : '')
       if (asked.current.get(id) === key) continue
       asked.current.set(id, key)
-      worker.current?.postMessage({ key, planting, keepOut: near } satisfies GrowCommand)
+      worker.current?.postMessage({ key, planting, keepOut: near, under } satisfies GrowCommand)
     }
-  }, [scene.plantings, keepOut])
+  }, [scene.plantings, stage, models, keepOut])
   return grown
 }

@@ -31,6 +31,8 @@ export interface Staged {
   boxes: ReadonlyMap<string, Box>
   /** Pieces that stand on something. */
   standing: ReadonlySet<string>
+  /** What pieces are held to besides each other: a room or a terrace as a box, the parts of a model one by one. */
+  walls: readonly Box[]
   /** Of models, in their own space, by the keys of their inputs. */
   ownBoxes: ReadonlyMap<string, Box>
   book: PartBook
@@ -85,6 +87,7 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
       placed,
       stageBox: scene.stage.kind === 'model' && stage.length > 0 ? boundsOf(stage) : null,
       boxes,
+      walls: wallsOf(scene.stage, stage),
       standing: listStanding(scene.pieces, boxes, scene.stage.kind === 'model' ? levelsUnder(boxes, stage) : LEVELS_M),
       ownBoxes,
       book: {
@@ -100,6 +103,19 @@ export function useStaged(scene: Scene, resources: LiveResources, plants: Readon
         ),
     }
   }, [scene.pieces, scene.stage, stage, pieces, planted, lights, ownBoxes, models])
+}
+
+function wallsOf(of: Scene['stage'], stage: Staged['stage']): Box[] {
+  switch (of.kind) {
+    case 'empty':
+      return []
+    case 'model':
+      return stage.map(part => boundsOf([part]))
+    default: {
+      const [x, z] = [of.widthM / 2, of.depthM / 2]
+      return [{ min: [-x, 0, -z], max: [x, of.kind === 'room' ? of.heightM : 0, z] }]
+    }
+  }
 }
 
 /** Floors of what is built here; a terrace lies a little over the ground. */

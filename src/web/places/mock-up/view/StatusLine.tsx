@@ -1,7 +1,9 @@
+import type { Vec3 } from '#core/math/vec3'
 import type { Piece } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
 import { Button } from '../../../components/controls/Button'
 import { plural } from '../../../words/states'
+import { type Drawing, isEnough } from '../state/use-drawing'
 import { distanceOf, type Moving } from './use-pointer'
 
 interface Props {
@@ -9,18 +11,16 @@ interface Props {
   missing: number
   /** While pieces are moved: by how much, and what they are near. */
   moving: string | null
-  outline: readonly (readonly [number, number])[] | null
+  drawing: Drawing | null
   onFinish: () => void
 }
 
 /** What happens at the moment, at the upper edge of the picture; nothing where nothing does. */
-export function StatusLine({ opening, missing, moving, outline, onFinish }: Props) {
+export function StatusLine({ opening, missing, moving, drawing, onFinish }: Props) {
   const text =
     moving ??
-    (outline !== null
-      ? outline.length < 3
-        ? 'Click the corners of the area on the ground.'
-        : `${plural(outline.length, 'corner')}. A double click, or Plant, ends it.`
+    (drawing !== null
+      ? sayDrawing(drawing)
       : opening > 0
         ? `Opening ${plural(opening, 'item')} of the library…`
         : missing > 0
@@ -33,14 +33,32 @@ export function StatusLine({ opening, missing, moving, outline, onFinish }: Prop
       data-over-view
       className="absolute top-3 left-1/2 z-[6] flex -translate-x-1/2 items-center gap-3 rounded-sm bg-sheet px-3 py-1.5 shadow"
     >
-      <span className={moving === null ? '' : 'figures text-xs'}>{text}</span>
-      {outline !== null && outline.length >= 3 && (
+      <span className={moving === null && drawing?.kind !== 'distance' ? '' : 'figures text-xs'}>{text}</span>
+      {drawing !== null && drawing.kind !== 'distance' && isEnough(drawing) && (
         <Button variant="next" onClick={onFinish}>
           Plant
         </Button>
       )}
     </div>
   )
+}
+
+function sayDrawing(drawing: Drawing): string {
+  const { kind, points } = drawing
+  if (kind === 'distance') return sayDistance(points)
+  if (!isEnough(drawing))
+    return kind === 'area'
+      ? 'Click the corners of the area on the ground.'
+      : 'Click the line along which it grows, corner by corner.'
+  return `${plural(points.length, 'corner')}. A double click, or Plant, ends it.`
+}
+
+/** Of two points how far they are apart, and along each axis. */
+function sayDistance([from, to]: readonly Vec3[]): string {
+  if (!from || !to) return from ? 'Click the other point. Escape ends measuring.' : 'Click two points. Escape ends measuring.'
+  const [east, up, south] = [0, 1, 2].map(k => to[k] - from[k])
+  const metres = (v: number) => `${v.toFixed(3)} m`
+  return `${metres(Math.hypot(east, up, south))}  ·  on the level ${metres(Math.hypot(east, south))}  ·  east ${metres(east)}, up ${metres(up)}, south ${metres(south)}`
 }
 
 const SNAP_WORDS = { grid: 'on the grid', side: 'side to side', middle: 'middle to middle', gap: 'the same gap' } as const
@@ -50,6 +68,7 @@ export function sayMoving(
   boxes: ReadonlyMap<string, Box>,
   ids: readonly string[],
   pieces: Readonly<Record<string, Piece>>,
+  walls: readonly Box[],
 ): string {
   const near = [...boxes]
     .filter(([id]) => !ids.includes(id))
@@ -57,6 +76,20 @@ export function sayMoving(
     .sort((a, b) => a.m - b.m)[0]
   const words = [`east ${by[0].toFixed(3)} m, south ${by[2].toFixed(3)} m`]
   if (near && near.m < 3) words.push(`${Math.round(near.m * 1000)} mm to ${pieces[near.id].name}`)
+  const wall = nearestWall(box, walls)
+  if (wall !== null && wall < 3) words.push(`${Math.round(wall * 1000)} mm to the wall`)
   if (held.length > 0) words.push([...new Set(held.map(h => SNAP_WORDS[h.kind]))].join(', '))
   return words.join('  ·  ')
 }
+
+/** Of a room, which is one box, the way from inside to its nearest side; null where nothing is inside of one. */
+function nearestWall({ min, max }: Box, walls: readonly Box[]): number | null {
+  const ways = walls.flatMap(room =>
+    [0, 2].flatMap(k => {
+      const [low, high] = [min[k] - room.min[k], room.max[k] - max[k]]
+      return low >= -ON_WALL_M && high >= -ON_WALL_M ? [Math.max(0, Math.min(low, high))] : []
+    }),
+  )
+  return ways.length > 0 ? Math.min(...ways) : null
+}
+const ON_WALL_M = 0.001

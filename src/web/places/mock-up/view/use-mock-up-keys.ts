@@ -22,6 +22,7 @@ export interface KeyActions {
   pictures: () => void
   nextVariant: () => void
   pickUp: () => void
+  measure: () => void
 }
 
 const STEP_M = 0.05
@@ -102,6 +103,7 @@ function run(
     ['i', actions.pictures],
     ['v', actions.nextVariant],
     ['m', actions.pickUp],
+    ['x', actions.measure],
   ])
   const found = onKeys.get(key)
   if (found) found()

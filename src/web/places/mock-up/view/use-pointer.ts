@@ -37,8 +37,8 @@ interface Props {
   setLens: (lens: Lens) => void
   /** A press that was no drag. */
   onTouch: (touch: Touch) => void
-  /** While an area is drawn, a press sets one of its corners. */
-  onCorner: ((point: Vec3) => void) | null
+  /** While something is drawn, a press sets one of its corners; with the part of the stage that it lies on. */
+  onCorner: ((point: Vec3, part: string | null) => void) | null
 }
 
 type Drag =
@@ -65,7 +65,7 @@ export function usePointer({ scene, staged, lens, chosen, snaps, session, setLen
   const begin = (ids: readonly string[], start: Vec3): Drag => {
     const boxes = ids.flatMap(id => staged.boxes.get(id) ?? [])
     const box = around(boxes)
-    const others = [...staged.boxes].filter(([id]) => !ids.includes(id)).map(([, b]) => b)
+    const others = [...[...staged.boxes].filter(([id]) => !ids.includes(id)).map(([, b]) => b), ...staged.walls]
     return { kind: 'pieces', ids, level: start[1], start, from: scene, gesture: `move ${++serial.current}`, box, others }
   }
 
@@ -127,7 +127,7 @@ export function usePointer({ scene, staged, lens, chosen, snaps, session, setLen
     const { hit, ray } = held.is
     if (onCorner) {
       const at = hit?.point ?? castOntoLevel(ray, 0)
-      if (at) onCorner(at)
+      if (at) onCorner(at, hit?.of.kind === 'stage' ? hit.part : null)
       return
     }
     onTouch({ target: hit?.of ?? null, part: hit?.part ?? '', point: hit?.point ?? null, withShift: event.shiftKey })
