@@ -382,7 +382,13 @@ async function seedMockUps(context: Context, lead: Person): Promise<void> {
     })
     await keepVersion(context, lead, id, 'First agreed')
     // Nobody waits for them: the pictures of the wall come first.
-    await orderPictures(context, lead, id, { shots: Object.keys(staged.shots), skies: [], choice: null, quality: 'draft' }, 0)
+    await orderPictures(
+      context,
+      lead,
+      id,
+      { shots: Object.keys(staged.shots), skies: [], choice: null, quality: 'draft', newer: [] },
+      0,
+    )
   }
 }
 

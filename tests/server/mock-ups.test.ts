@@ -277,6 +277,7 @@ describe('pictures of a mock-up', () => {
       skies: ['sky', null],
       choice: null,
       quality: 'draft',
+      newer: [],
     })
     expect(ordered).toHaveLength(2)
     expect(world.sent.filter(s => s.queue === 'render-mock-up')).toHaveLength(2)
@@ -287,7 +288,13 @@ describe('pictures of a mock-up', () => {
       ['ready', 'Sky'],
     ])
     expect(pictures[0].width).toBeGreaterThan(100)
-    const [again] = await orderPictures(work, world.artist, id, { shots: ['front'], skies: [], choice: null, quality: 'draft' })
+    const [again] = await orderPictures(work, world.artist, id, {
+      shots: ['front'],
+      skies: [],
+      choice: null,
+      quality: 'draft',
+      newer: [],
+    })
     // Broken off half way and begun again, as after a restart.
     await world.context.db.update(mockUpPictures).set({ state: 'rendering', share: 0.4 }).where(eq(mockUpPictures.id, again))
     await renderMockUpJob(work, { pictureId: again })
@@ -321,6 +328,7 @@ describe('pictures of a mock-up', () => {
       skies: ['sky', null],
       choice: null,
       quality: 'final',
+      newer: [],
     })
     await cancelPicture(work, world.artist, id, waiting)
     await renderMockUpJob(work, { pictureId: waiting })
@@ -338,10 +346,14 @@ describe('pictures of a mock-up', () => {
   it('of shots or skies that are gone are refused, and nothing is ordered', async () => {
     const before = (await listPictures(work, world.artist, id)).length
     expect(
-      await refused(orderPictures(work, world.artist, id, { shots: ['gone'], skies: [], choice: null, quality: 'draft' })),
+      await refused(
+        orderPictures(work, world.artist, id, { shots: ['gone'], skies: [], choice: null, quality: 'draft', newer: [] }),
+      ),
     ).toBe('badRequest')
     expect(
-      await refused(orderPictures(work, world.artist, id, { shots: ['front'], skies: ['gone'], choice: null, quality: 'draft' })),
+      await refused(
+        orderPictures(work, world.artist, id, { shots: ['front'], skies: ['gone'], choice: null, quality: 'draft', newer: [] }),
+      ),
     ).toBe('badRequest')
     expect(await listPictures(work, world.artist, id)).toHaveLength(before)
   })
@@ -410,8 +422,35 @@ describe('a material that was adjusted in a mock-up', () => {
     expect(made).toMatchObject({ code: refs.material.code, version: refs.material.version + 1 })
     expect(await heldItem(refs.material.code)).toMatchObject({ state: 'inReview', approvedVersionId: before.approvedVersionId })
     expect(await refused(propose('version'))).toBe('conflict')
+    // Approved, it is the newer of what a mock-up has: pictures can be had of both.
+    const id = await begin('Both versions')
+    await change(id, standing('a'))
+    await change(
+      id,
+      {
+        pieces: {
+          a: {
+            ...(await getMockUp(world.context, world.artist, id)).scene.pieces.a,
+            materials: { top: { material: refs.material, turnDeg: 0, offsetM: [0, 0], mapping: 'own', override: {} } },
+          },
+        },
+        shots: { front: { ...shot, sky: null } },
+      },
+      1,
+    )
+    const order = { shots: ['front'], skies: [], choice: null, quality: 'draft' as const, newer: [refs.material.code] }
+    expect(await refused(orderPictures(work, world.artist, id, order))).toBe('badRequest')
     // Brought in at the version that is approved: what is only proposed is not offered as newer, nor the older one.
     const [found] = await findItems(world.context, world.lead, [before.id])
     expect(found).toMatchObject({ ref: { version: refs.material.version }, newer: null })
+    const { currentVersionId } = await heldItem(refs.material.code)
+    await world.context.db.update(items).set({ approvedVersionId: currentVersionId }).where(eq(items.id, before.id))
+    expect(await orderPictures(work, world.artist, id, order)).toHaveLength(2)
+    const ordered = await world.context.db.select().from(mockUpPictures).where(eq(mockUpPictures.mockUpId, id))
+    expect(ordered.map(p => p.scene.pieces.a.materials.top.material.version).sort()).toEqual([
+      refs.material.version,
+      refs.material.version + 1,
+    ])
+    expect(ordered.map(p => p.variantNames.at(-1))).toContain(`${refs.material.code}: version ${refs.material.version + 1}`)
   })
 })

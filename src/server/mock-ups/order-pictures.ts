@@ -1,6 +1,9 @@
 import { and, desc, eq } from 'drizzle-orm'
 import type { z } from 'zod'
+import { applyChange } from '#core/mock-up/change'
+import { listRefs } from '#core/mock-up/list-refs'
 import type { Scene, Shot } from '#core/mock-up/scene'
+import { replaceRef } from '#core/mock-up/uses'
 import { listShown, sceneOfShot } from '#core/mock-up/variants'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
 import { PICTURE_FILES, type PictureFormat } from '#shared/contracts/compare.contract'
@@ -14,6 +17,7 @@ import { mockUpPictures } from '../tables/mock-up.table'
 import { people } from '../tables/people.table'
 import { getMockUpRow, type MockUpRow, pictureUrl, tellPicture } from './mock-ups'
 import { openSources } from './open-sources'
+import { resolveRefs } from './resolve-items'
 
 const MOST_PICTURES = 120
 /** Somebody waits for a draft; a final is looked at later. */
@@ -21,19 +25,26 @@ const PRIORITY = { draft: 30, final: 20 } as const
 
 /** Orders pictures of a mock-up as it is now. Each keeps all that it is made of, so that it can be made again. */
 export async function orderPictures(
-  { db, queue }: Pick<Context, 'db' | 'queue'>,
+  context: Context,
   actor: Actor,
   id: number,
-  { shots, skies, choice, quality }: z.output<typeof orderPicturesSchema>,
+  { shots, skies, choice, quality, newer }: z.output<typeof orderPicturesSchema>,
   priority: number = PRIORITY[quality],
 ): Promise<number[]> {
+  const { db, queue } = context
   return db.transaction(async tx => {
     const row = await getMockUpRow(tx, actor, id)
+    const updated = newer.length > 0 ? await withNewer(context, actor, row.scene, newer) : null
     const wanted = shots.flatMap(shot => {
       const own = row.scene.shots[shot]
       if (!own) throw new ProblemError('badRequest', 'One of these shots is not there any more; nothing was ordered.')
       return listWearings(row.scene, own, choice).flatMap(wearing =>
-        (skies.length > 0 ? skies : [own.sky]).map(sky => underSky(row.scene, { id: shot, wearing, sky })),
+        (skies.length > 0 ? skies : [own.sky]).flatMap(sky => {
+          const before = underSky(row.scene, { id: shot, wearing, sky })
+          if (!updated) return [before]
+          const after = underSky(updated.scene, { id: shot, wearing, sky })
+          return [before, { ...after, variantNames: [...after.variantNames, ...updated.names] }]
+        }),
       )
     })
     if (wanted.length > MOST_PICTURES)
@@ -47,6 +58,20 @@ export async function orderPictures(
     await tellPicture(tx, row, made[0].id)
     return made.map(m => m.id)
   })
+}
+
+/** A scene with the approved versions of items in place of those that it has. @throws ProblemError where none of them is newer */
+async function withNewer(context: Context, actor: Actor, scene: Scene, codes: readonly string[]) {
+  const wanted = new Set(codes)
+  const found = new Map(
+    (await resolveRefs(context, actor, listRefs(scene))).flatMap(({ ref, newer }) =>
+      newer && wanted.has(ref.code) ? [[ref.code, newer] as const] : [],
+    ),
+  )
+  if (found.size === 0) throw new ProblemError('badRequest', 'None of these has a newer version any more; nothing was ordered.')
+  let updated = scene
+  for (const [code, to] of found) updated = applyChange(updated, replaceRef(updated, code, to)).scene
+  return { scene: updated, names: [...found].map(([code, { version }]) => `${code}: version ${version}`) }
 }
 
 /** One draft of a shot of a mock-up as it would be: of another scene than its own. */

@@ -113,6 +113,8 @@ export const orderPicturesSchema = z.object({
   /** A choice: each shot with each of its variants. */
   choice: z.string().nullable().default(null),
   quality: z.enum(['draft', 'final']),
+  /** Codes of items: each picture once more, with the versions of them that are approved by now. */
+  newer: z.array(z.string().max(40)).max(500).default([]),
 })
 export type OrderPictures = z.input<typeof orderPicturesSchema>
 

@@ -20,6 +20,7 @@ import { readRemembered, remember } from '../../state/remembered'
 import { isCarrying, readCarried } from '../wall/carried-items'
 import { ChosenCard } from './cards/ChosenCard'
 import { REACH_WORDS } from './cards/SelectionCard'
+import { listOutdated, NewerDialog } from './NewerDialog'
 import { Shelf } from './Shelf'
 import { OrderDialog } from './shots/OrderDialog'
 import { PicturesPanel } from './shots/PicturesPanel'
@@ -83,6 +84,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const [isStageOpen, setStageOpen] = useState(beginsWithModel)
   const [isMaterialsOpen, setMaterialsOpen] = useState(false)
   const [isOrderOpen, setOrderOpen] = useState(false)
+  const [isNewerOpen, setNewerOpen] = useState(false)
+  const outdated = useMemo(() => listOutdated(scene, items), [scene, items])
   const [tracesAtRest, setTraces] = useState(() => readRemembered('mock-up traces', z.boolean(), true))
   const [used, setUsed] = useState<readonly number[]>([])
   const [overSpot, setOverSpot] = useState<{ spot: Spot; at: { x: number; y: number } } | null>(null)
@@ -352,6 +355,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         onCheck={checkPlaces}
         tracesAtRest={tracesAtRest}
         onTraces={setTracing}
+        outdated={outdated.length}
+        onNewer={() => setNewerOpen(true)}
       />
       <div className="relative min-h-0 flex-1">
         <div
@@ -514,6 +519,19 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
           shot={shown.shotId}
           onOrder={wanted => void render(wanted)}
           onClose={() => setOrderOpen(false)}
+        />
+      )}
+      {isNewerOpen && (
+        <NewerDialog
+          outdated={outdated}
+          scene={scene}
+          session={session}
+          onItems={addItems}
+          onRender={codes => {
+            setNewerOpen(false)
+            void render({ shots: shown.shotId === null ? [] : [shown.shotId], quality: 'draft', newer: [...codes] })
+          }}
+          onClose={() => setNewerOpen(false)}
         />
       )}
       {isStageOpen && (

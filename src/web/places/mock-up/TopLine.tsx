@@ -1,4 +1,4 @@
-import { Images, ListTree, MoreHorizontal, Redo2, Undo2 } from 'lucide-react'
+import { CircleArrowUp, Images, ListTree, MoreHorizontal, Redo2, Undo2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
@@ -48,6 +48,9 @@ interface Props {
   onStage: () => void
   /** Where plants grow, or what is measured, is drawn by clicks from now on. */
   onDraw: (kind: DrawingKind) => void
+  /** Items of which a newer version is approved. */
+  outdated: number
+  onNewer: () => void
   onLight: (kind: 'bulb' | 'panel') => void
   onCheck: () => void
   tracesAtRest: boolean
@@ -138,6 +141,12 @@ export function TopLine(props: Props) {
           </IconButton>
         </div>
         <div className="ml-auto flex items-center gap-1.5">
+          {props.outdated > 0 && (
+            <Button variant="bare" onClick={props.onNewer} title="Versions that were approved since these were brought in">
+              <CircleArrowUp aria-hidden className="size-3.5" />
+              {plural(props.outdated, 'newer version')}
+            </Button>
+          )}
           <Button
             variant="bare"
             aria-pressed={side === 'things'}
