@@ -62,15 +62,18 @@ let cameraAt: usize = 0
 let width: f64 = 1
 let height: f64 = 1
 let seed: u32 = 0
-let hasBackground: bool = false
+/** What is seen behind everything: the light itself, a colour, or another map. */
+let background: i32 = 0
+const COLOR = 1
 
 /**
- * A view: position, forward, right and up of the camera, 3 each · tangent of half its height · aspect · background 3 · whether there is one ·
- * width · height in pixels · then seed and environment u32 · radius of the lens and distance to what is sharp.
+ * A view: position, forward, right and up of the camera, 3 each · tangent of half its height · aspect · background 3 · 0 for none, 1, 2 for a map ·
+ * width · height in pixels · then seed and environment u32 · radius of the lens and distance to what is sharp · environment u32 that is seen
+ * behind everything where the background is another map.
  */
 export function setView(at: usize): void {
   cameraAt = at
-  hasBackground = load<f64>(at, 136) != 0
+  background = <i32>load<f64>(at, 136)
   width = load<f64>(at, 144)
   height = load<f64>(at, 152)
   seed = load<u32>(at, 160)
@@ -252,10 +255,19 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       tb *= load<f64>(TINT_THROUGH, 16)
     }
     if (t < 0) {
-      if (seesBackground && hasBackground) {
-        r += tr * load<f64>(cameraAt, 112)
-        g += tg * load<f64>(cameraAt, 120)
-        b += tb * load<f64>(cameraAt, 128)
+      if (seesBackground && background) {
+        if (background == COLOR) {
+          r += tr * load<f64>(cameraAt, 112)
+          g += tg * load<f64>(cameraAt, 120)
+          b += tb * load<f64>(cameraAt, 128)
+        } else {
+          setEnvironment(load<u32>(cameraAt, 184))
+          environmentRadiance(dx, dy, dz)
+          setEnvironment(load<u32>(cameraAt, 164))
+          r += tr * load<f64>(LIGHT)
+          g += tg * load<f64>(LIGHT, 8)
+          b += tb * load<f64>(LIGHT, 16)
+        }
         break
       }
       const density = environmentRadiance(dx, dy, dz)

@@ -10,11 +10,21 @@ export const SRGB_TO_LINEAR = Float32Array.from({ length: 256 }, (_, i) => decod
 const ENCODE_STEPS = 4096
 const LINEAR_TO_BYTE = Uint8Array.from({ length: ENCODE_STEPS + 1 }, (_, i) => Math.round(encodeSrgb(i / ENCODE_STEPS) * 255))
 
+/** Below this the table's steps are coarser than the codes. */
+const DARK = 0.02
+/** Least linear value of each code of the dark, and the code at the lower edge of each step through it. */
+const DARK_FROM = Float64Array.from({ length: 48 }, (_, code) => (code === 0 ? 0 : decodeSrgb((code - 0.5) / 255)))
+const DARK_STEPS = 2048
+const DARK_TO_BYTE = Uint8Array.from({ length: DARK_STEPS + 1 }, (_, i) => Math.round(encodeSrgb((i / DARK_STEPS) * DARK) * 255))
+
 /** Nearest 8-bit sRGB code of a linear value, clamped. Exact near black, table elsewhere. */
 export function linearToSrgbByte(v: number): number {
   if (!(v > 0)) return 0
   if (v >= 1) return 255
-  return v < 0.02 ? Math.round(encodeSrgb(v) * 255) : LINEAR_TO_BYTE[Math.round(v * ENCODE_STEPS)]
+  if (v >= DARK) return LINEAR_TO_BYTE[Math.round(v * ENCODE_STEPS)]
+  let code = DARK_TO_BYTE[(v * (DARK_STEPS / DARK)) | 0]
+  while (v >= DARK_FROM[code + 1]) code++
+  return code
 }
 
 /** Relative luminance of linear Rec.709 RGB. */

@@ -1,10 +1,11 @@
+import { blurMap } from '../environment/blur-map'
 import type { Mesh } from '../geometry/mesh'
 import type { ByteImage, FloatImage } from '../image/image'
 import { createMaterial, isColorParameter, type OpenPbrMaterial, type TextureSlot } from '../material/open-pbr'
 import { isShifted, type MaterialShift, NO_SHIFT, shiftParameters } from '../material/shift'
 import { toRadians } from '../math/angles'
 import { scale, type Vec3 } from '../math/vec3'
-import type { EnvironmentLight } from '../render/lights/environment-light'
+import { type Backdrop, EnvironmentLight } from '../render/lights/environment-light'
 import { createExposedLight, createHouseLightMap } from '../render/lights/house-light'
 import type { Lamp } from '../render/scene/lamp'
 import type { PlacedObjects } from '../render/scene/scene'
@@ -245,13 +246,40 @@ export function lightOfShot(
   scene: Pick<Scene, 'skies' | 'stage'>,
   shot: Pick<Shot, 'sky' | 'ev'>,
   resources: Resources,
-): { light: EnvironmentLight; background: [number, number, number] | null } {
+): { light: EnvironmentLight; background: Backdrop | null } {
   const sky = shot.sky === null ? undefined : scene.skies[shot.sky]
   const map = sky && mapOfSky(sky, resources.skies)
   if (!sky || !map)
     return { light: createExposedLight(createHouseLightMap(), shot.ev + houseLightEv(scene.stage)), background: PLAIN }
-  return { light: lightOfSky(sky, map, shot.ev), background: sky.background === 'plain' ? PLAIN : null }
+  return { light: lightOfSky(sky, map, shot.ev), background: backdropOfSky(sky, map, shot.ev) }
 }
+
+function backdropOfSky(sky: Sky, map: FloatImage, shotEv: number): Backdrop | null {
+  switch (sky.background) {
+    case 'shown':
+      return null
+    case 'plain':
+      return PLAIN
+    case 'blurred': {
+      const { gain } = lightOfSky(sky, map, shotEv)
+      return new EnvironmentLight(blurredOf(map), gain, -toRadians(sky.turnDeg))
+    }
+    default:
+      return sky.background satisfies never
+  }
+}
+
+const blurred = new WeakMap<FloatImage, FloatImage>()
+function blurredOf(map: FloatImage): FloatImage {
+  let made = blurred.get(map)
+  if (!made) {
+    made = blurMap(map, BLUR_DEG)
+    blurred.set(map, made)
+  }
+  return made
+}
+/** As far as a lens that is open on something near lets a horizon run. */
+const BLUR_DEG = 5
 
 /** The house light is there to see things by: in a room it is as much brighter as less of it comes in. */
 function houseLightEv(stage: Scene['stage']): number {

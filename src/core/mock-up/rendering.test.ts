@@ -4,8 +4,9 @@ import { createFloatImage, type FloatImage } from '../image/image'
 import { createMaterial } from '../material/open-pbr'
 import { turnAbout } from '../math/quaternion'
 import { finishRendering } from '../render/integrator/render'
+import { EnvironmentLight } from '../render/lights/environment-light'
 import { applyChange, differenceOf, isNoChange } from './change'
-import { composePieces, composeScene } from './compose'
+import { composePieces, composeScene, lightOfShot } from './compose'
 import { listRefs } from './list-refs'
 import { place } from './pieces'
 import { prepareShot } from './render-shot'
@@ -112,6 +113,29 @@ describe('a shot', () => {
   it('leaves out what is not there and keeps the rest', () => {
     const lost = applyChange(scene(), place('b', refOf('OBJ-0002', 'f'), { name: 'Lost', at: [1, 0, 0] })).scene
     expect(picture(lost).data).toEqual(picture(scene()).data)
+  })
+})
+
+describe('what is behind everything', () => {
+  it('is the sky itself, the sky out of focus and as bright, or an even grey', () => {
+    const under = (background: 'shown' | 'blurred' | 'plain') => {
+      const whole = scene()
+      return lightOfShot({ ...whole, skies: { sun: { ...whole.skies.sun, background } } }, shot, resources)
+    }
+    expect(under('shown').background).toBeNull()
+    expect(under('plain').background).toHaveLength(3)
+    const { light, background } = under('blurred')
+    expect(background).toBeInstanceOf(EnvironmentLight)
+    const behind = background as EnvironmentLight
+    expect(behind.gain).toBe(light.gain)
+    const [sharp, soft] = [new Float64Array(3), new Float64Array(3)]
+    const away = Math.cos(Math.PI / 6)
+    light.radiance(0, 0.5, -away, sharp)
+    behind.radiance(0, 0.5, -away, soft)
+    expect(soft[0]).toBeLessThan(sharp[0] / 100)
+    behind.radiance(0, 0, 1, soft)
+    light.radiance(0, 0, 1, sharp)
+    expect(soft[0]).toBeCloseTo(sharp[0], 4)
   })
 })
 

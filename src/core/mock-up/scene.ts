@@ -126,6 +126,8 @@ export const clearSkySchema = z.object({
   turbidity: z.number().min(1.7).max(10).default(2.5),
 })
 
+export const SKY_BACKGROUNDS = ['shown', 'blurred', 'plain'] as const
+
 /** What lights from all around: an environment of the library, or a clear sky that is worked out. */
 export const skySchema = z.object({
   /** Null of a clear sky. */
@@ -138,8 +140,8 @@ export const skySchema = z.object({
   turnDeg: z.number().min(-360).max(360).default(0),
   /** Stops over the house exposure. */
   ev: z.number().min(-12).max(12).default(0),
-  /** Seen behind everything, or only lighting it, before an even grey. */
-  background: z.enum(['shown', 'plain']).default('shown'),
+  /** Seen behind everything, out of focus there, or only lighting it, before an even grey. */
+  background: z.enum(SKY_BACKGROUNDS).default('shown'),
 })
 export type Sky = z.infer<typeof skySchema>
 

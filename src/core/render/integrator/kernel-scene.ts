@@ -1,9 +1,10 @@
 import { SRGB_TO_LINEAR } from '../../color/srgb'
+import type { FloatImage } from '../../image/image'
 import { OPEN_PBR_DEFAULTS, type ParameterName, reliefOf } from '../../material/open-pbr'
 import type { Camera } from '../film/camera'
 import { FILTER_TABLE } from '../film/pixel-filter'
 import type { KernelMemory } from '../kernel/kernel-memory'
-import type { EnvironmentLight } from '../lights/environment-light'
+import { type Backdrop, EnvironmentLight } from '../lights/environment-light'
 import { type PhotometricProfile, tabulateProfile } from '../lights/photometric-profile'
 import type { Lamp } from '../scene/lamp'
 import type { Scene, SceneMaterial, TextureRead } from '../scene/scene'
@@ -19,7 +20,7 @@ import { fuzzAlbedoTable } from '../surface/fuzz'
 const FILTER = 9728
 const REFLECTED_TABLES = 16384
 const SCENE_BYTES = 48
-const VIEW_BYTES = 184
+const VIEW_BYTES = 192
 const ENVIRONMENT_BYTES = 72
 const LAMP_BYTES = 72
 const MATERIAL_BYTES = 1792
@@ -51,6 +52,8 @@ interface Packed {
   srgbTable: number
   textures: Map<MipTexture, number>
   environments: Map<EnvironmentLight, number>
+  /** Where maps and their tables lie; one that is turned is not put there again. */
+  maps: Map<FloatImage, readonly number[]>
 }
 const packed = new WeakMap<KernelMemory, Packed>()
 
@@ -83,7 +86,7 @@ export function packScene(memory: KernelMemory, scene: Scene): number {
   ]
   memory.onTable = (key, which) => putTable(memory, tableOf(key / 100, which))
   const srgbTable = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
-  const all: Packed = { scene, address: 0, words, srgbTable, textures: new Map(), environments: new Map() }
+  const all: Packed = { scene, address: 0, words, srgbTable, textures: new Map(), environments: new Map(), maps: new Map() }
   all.address = putMaterials(memory, all)
   packed.set(memory, all)
   return all.address
@@ -114,7 +117,7 @@ export interface KernelView {
   up: readonly number[]
   tanHalfHeight: number
   aspect: number
-  background: readonly number[] | null
+  background: Backdrop | null
   width: number
   height: number
   seed: number
@@ -123,11 +126,18 @@ export interface KernelView {
 }
 
 export function packView(memory: KernelMemory, view: KernelView): number {
-  const { environments } = packed.get(memory)!
-  const environment = environments.get(view.environment) ?? putEnvironment(memory, view.environment)
-  environments.set(view.environment, environment)
+  const { environments, maps } = packed.get(memory)!
+  const addressOf = (light: EnvironmentLight): number => {
+    const put = environments.get(light) ?? putEnvironment(memory, light, maps)
+    environments.set(light, put)
+    return put
+  }
+  const environment = addressOf(view.environment)
+  const { background } = view
+  const isMap = background instanceof EnvironmentLight
+  const behind = isMap ? addressOf(background) : 0
   const at = memory.allocate(VIEW_BYTES)
-  const { position, forward, right, up, tanHalfHeight, aspect, background, width, height } = view
+  const { position, forward, right, up, tanHalfHeight, aspect, width, height } = view
   const numbers = [
     ...position,
     ...forward,
@@ -135,14 +145,15 @@ export function packView(memory: KernelMemory, view: KernelView): number {
     ...up,
     tanHalfHeight,
     aspect,
-    ...(background ?? [0, 0, 0]),
-    background ? 1 : 0,
+    ...(isMap || !background ? [0, 0, 0] : background),
+    isMap ? 2 : background ? 1 : 0,
     width,
     height,
   ]
   new Float64Array(memory.buffer, at, numbers.length).set(numbers)
   new Uint32Array(memory.buffer, at + 160, 2).set([view.seed >>> 0, environment])
   new Float64Array(memory.buffer, at + 168, 2).set([view.lens?.radiusM ?? 0, view.lens?.sharpM ?? 1])
+  new Uint32Array(memory.buffer, at + 184, 1)[0] = behind
   return at
 }
 
@@ -241,11 +252,19 @@ function putLamps(memory: KernelMemory, lamps: readonly Lamp[]): number {
   return at
 }
 
-function putEnvironment(memory: KernelMemory, light: EnvironmentLight): number {
-  const { map } = light
-  const t = light.tables
+function putEnvironment(memory: KernelMemory, light: EnvironmentLight, maps: Packed['maps']): number {
+  const addresses = maps.get(light.map) ?? putMap(memory, light)
+  maps.set(light.map, addresses)
+  const at = memory.allocate(ENVIRONMENT_BYTES)
+  new Uint32Array(memory.buffer, at, addresses.length).set(addresses)
+  new Float64Array(memory.buffer, at + 48, 3).set([light.gain, light.tables.sine, light.tables.cosine])
+  return at
+}
+
+/** A map and what is drawn from it, which is the same however bright it is and wherever it is turned to. */
+function putMap(memory: KernelMemory, { map, tables: t }: EnvironmentLight): readonly number[] {
   const rgb = map.channels === 3 ? map.data : toRgb(map)
-  const addresses = [
+  return [
     putFloats(memory, rgb),
     map.width,
     map.height,
@@ -258,10 +277,6 @@ function putEnvironment(memory: KernelMemory, light: EnvironmentLight): number {
     putBytes(memory, new Uint8Array(t.columnGuide.buffer, t.columnGuide.byteOffset, t.columnGuide.byteLength)),
     putDoubles(memory, t.rowSine),
   ]
-  const at = memory.allocate(ENVIRONMENT_BYTES)
-  new Uint32Array(memory.buffer, at, addresses.length).set(addresses)
-  new Float64Array(memory.buffer, at + 48, 3).set([light.gain, t.sine, t.cosine])
-  return at
 }
 
 function toRgb({ data, channels }: { data: Float32Array; channels: number }): Float32Array {

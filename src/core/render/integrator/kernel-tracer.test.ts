@@ -7,7 +7,7 @@ import { createMaterial, type OpenPbrMaterial, type OpenPbrParameters } from '..
 import { affineOf } from '../../math/affine'
 import { createRandom } from '../../math/random'
 import { type Camera, createCamera } from '../film/camera'
-import { EnvironmentLight } from '../lights/environment-light'
+import { type Backdrop, EnvironmentLight } from '../lights/environment-light'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'
 import type { Lamp } from '../scene/lamp'
 import { createScene, type SceneObject } from '../scene/scene'
@@ -53,7 +53,7 @@ function sceneOf(material: OpenPbrMaterial, images: readonly ByteImage[] = [], l
 function compare(
   scene: ReturnType<typeof sceneOf>,
   environment = light,
-  background: [number, number, number] | null = null,
+  background: Backdrop | null = null,
   camera: Camera = pinhole,
 ) {
   const plain = new PlainTracer(new PathTracer(scene, environment, camera, background, WIDTH, HEIGHT, 7))
@@ -180,6 +180,13 @@ describe('the tracer in WebAssembly traces what the plain one does', () => {
     sun.data.fill(4000, (6 * 64 + 20) * 3, (6 * 64 + 21) * 3)
     expectSame(compare(sceneOf(createMaterial('plain')), new EnvironmentLight(sun, 0.4, 0.7)))
     expectSame(compare(sceneOf(createMaterial('plain')), light, [0.1, 0.2, 0.3]))
+    // Behind everything another map, turned otherwise; what it lights with stays the light.
+    const striped = createFloatImage(64, 32, 3)
+    striped.data.forEach((_, i) => {
+      striped.data[i] = (Math.floor(i / 12) % 5) / 4
+    })
+    const clear = createMaterial('pane', { transmissionWeight: 1, geometryThinWalled: true, specularRoughness: 0 })
+    expectSame(compare(sceneOf(clear), light, new EnvironmentLight(striped, 0.8, 1.9)))
     const lamp = (photometricProfile: Lamp['photometricProfile']): Lamp => ({
       position: [0.2, 1.4, 0.5],
       radius: 0.05,

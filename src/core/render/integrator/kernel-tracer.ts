@@ -1,7 +1,7 @@
 import { luminance } from '../../color/srgb'
 import type { Camera } from '../film/camera'
 import type { KernelMemory } from '../kernel/kernel-memory'
-import type { EnvironmentLight } from '../lights/environment-light'
+import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
 import { SimdCaster } from '../scene/simd-caster'
 import { packScene, packView } from './kernel-scene'
@@ -53,7 +53,7 @@ export const createPixelSums = (): PixelSums => ({
 
 export interface Background {
   /** What a camera ray sees when it hits nothing; null shows the environment. */
-  background: readonly [number, number, number] | null
+  background: Backdrop | null
   width: number
   height: number
   seed: number

@@ -5,7 +5,7 @@ import { hashCombine } from '../../math/random'
 import { sobolX, sobolY } from '../../math/sobol'
 import type { Camera } from '../film/camera'
 import { sampleFilter } from '../film/pixel-filter'
-import type { EnvironmentLight } from '../lights/environment-light'
+import { type Backdrop, EnvironmentLight } from '../lights/environment-light'
 import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
 import { Surface } from '../surface/surface'
@@ -67,7 +67,7 @@ export class PathTracer {
     private readonly environment: EnvironmentLight,
     private readonly camera: Camera,
     /** What a camera ray sees when it hits nothing; null shows the environment. */
-    private readonly background: readonly [number, number, number] | null,
+    private readonly background: Backdrop | null,
     private readonly width: number,
     private readonly height: number,
     private readonly seed: number,
@@ -151,9 +151,10 @@ export class PathTracer {
       }
       if (!isHit) {
         if (seesBackground && this.background) {
-          r += tr * this.background[0]
-          g += tg * this.background[1]
-          b += tb * this.background[2]
+          this.readBackdrop(this.background, dx, dy, dz)
+          r += tr * light[0]
+          g += tg * light[1]
+          b += tb * light[2]
           break
         }
         environment.radiance(dx, dy, dz, light)
@@ -419,6 +420,11 @@ export class PathTracer {
     const liy = lx * bitangent[0] + ly * bitangent[1] + lz * bitangent[2]
     surface.evaluate(lox, loy, loz, lix, liy, liz)
     return surface.value[0] + surface.value[1] + surface.value[2] > 0
+  }
+
+  private readBackdrop(backdrop: Backdrop, dx: number, dy: number, dz: number): void {
+    if (backdrop instanceof EnvironmentLight) backdrop.radiance(dx, dy, dz, this.light)
+    else this.light.set(backdrop)
   }
 
   private clampFactor(r: number, g: number, b: number): number {

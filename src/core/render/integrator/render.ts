@@ -5,7 +5,7 @@ import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
 import { judgeTiles } from '../film/judge-tiles'
 import { measureNoise, planTiles, samplesOfHalf, TILE_FEATURES, type Tile, tileMeans } from '../film/tile'
-import type { EnvironmentLight } from '../lights/environment-light'
+import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
 import { AREA_NUMBERS, createTracer, type Tracer } from './kernel-tracer'
 
@@ -17,7 +17,7 @@ export interface RenderSettings {
   noiseTarget: number
   /** Samples of a pixel at most. */
   maxSamples: number
-  background: [number, number, number] | null
+  background: Backdrop | null
   /** Filters the noise out of the result, and judges a tile by the error that the filter leaves. */
   denoised: boolean
 }

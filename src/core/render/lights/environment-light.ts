@@ -3,6 +3,9 @@ import { rowSolidAngle } from '../../environment/sphere'
 import type { FloatImage } from '../../image/image'
 import { reduceFloat } from '../../image/reduce'
 
+/** What a camera's rays see where they hit nothing: one colour, linear, or another map than the one that lights. */
+export type Backdrop = readonly [number, number, number] | EnvironmentLight
+
 /** Width of the table that directions are drawn from; radiance itself is always looked up at full size. */
 const TABLE_WIDTH = 512
 

@@ -17,6 +17,7 @@ import type { Vec3 } from '#core/math/vec3'
 import type { Composed, ComposedPart } from '#core/mock-up/composed'
 import type { Lens } from '#core/mock-up/look-through'
 import { boundsOf } from '#core/mock-up/resources'
+import type { Sky } from '#core/mock-up/scene'
 import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { toBufferGeometry } from '../core-geometry'
@@ -34,7 +35,7 @@ export interface ViewLight {
   ev: number
   /** Of it that comes to where things stand. */
   share: number
-  isShown: boolean
+  background: Sky['background']
 }
 
 interface Props {
@@ -101,9 +102,12 @@ const houseLight = (): FloatImage => {
   house ??= createHouseLightMap(256)
   return house
 }
+/** Of the live view's own kind of blur, what is about as far as a rendering's. */
+const BLURRINESS = 0.12
 const PLAIN = new Color(0.62, 0.62, 0.62)
 
-function SkyLight({ map, turnDeg, ev, share, isShown }: ViewLight) {
+function SkyLight({ map, turnDeg, ev, share, background }: ViewLight) {
+  const isShown = background !== 'plain'
   const { scene, invalidate } = useThree()
   const source = map ?? houseLight()
   useEffect(() => {
@@ -119,6 +123,7 @@ function SkyLight({ map, turnDeg, ev, share, isShown }: ViewLight) {
   useEffect(() => {
     scene.background = isShown ? scene.environment : PLAIN
     scene.environmentIntensity = gain * 2 ** ev * share
+    scene.backgroundBlurriness = background === 'blurred' ? BLURRINESS : 0
     scene.backgroundIntensity = isShown ? gain * 2 ** ev : 1
     scene.environmentRotation.set(0, toRadians(turnDeg), 0)
     scene.backgroundRotation.set(0, toRadians(turnDeg), 0)

@@ -2,11 +2,10 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { ChevronDown, SunMedium } from 'lucide-react'
 import { useRef } from 'react'
 import { beginSky } from '#core/mock-up/begin'
-import { clearSkySchema, type Scene, type Sky } from '#core/mock-up/scene'
+import { clearSkySchema, type Scene, SKY_BACKGROUNDS, type Sky } from '#core/mock-up/scene'
 import { sunOfSky } from '#core/mock-up/sky-map'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
-import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
 import { NumberInput } from '../../../components/controls/NumberInput'
 import { Line } from '../../../components/Line'
@@ -98,11 +97,15 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
                   className="w-24"
                 />
               </Line>
-              <CheckBox
-                checked={sky.background === 'shown'}
-                onChange={isShown => change({ background: isShown ? 'shown' : 'plain' })}
-                label="Seen behind everything"
-              />
+              <Line text="Behind all">
+                <Choice
+                  label="Behind everything"
+                  value={sky.background}
+                  onChange={background => change({ background })}
+                  options={SKY_BACKGROUNDS.map(value => ({ value, text: BACKGROUND_WORDS[value] }))}
+                  className="w-32"
+                />
+              </Line>
               <Line text="Its sun">
                 <Choice
                   label="Its sun"
@@ -170,3 +173,5 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
     </Popover>
   )
 }
+
+const BACKGROUND_WORDS: Record<Sky['background'], string> = { shown: 'the sky', blurred: 'out of focus', plain: 'an even grey' }

@@ -59,7 +59,7 @@ export function useShots(
       turnDeg: sky?.turnDeg ?? 0,
       ev: ev + (sky?.ev ?? 0),
       share: sky ? daylightShare(scene.stage) : 1,
-      isShown: sky !== undefined && sky.background === 'shown',
+      background: sky?.background ?? 'plain',
     }),
     [map, sky, ev, scene.stage],
   )

@@ -58,7 +58,12 @@ function sayDistance([from, to]: readonly Vec3[]): string {
   if (!from || !to) return from ? 'Click the other point. Escape ends measuring.' : 'Click two points. Escape ends measuring.'
   const [east, up, south] = [0, 1, 2].map(k => to[k] - from[k])
   const metres = (v: number) => `${v.toFixed(3)} m`
-  return `${metres(Math.hypot(east, up, south))}  ·  on the level ${metres(Math.hypot(east, south))}  ·  east ${metres(east)}, up ${metres(up)}, south ${metres(south)}`
+  const along = (v: number, forward: string, back: string) => `${v < 0 ? back : forward} ${metres(Math.abs(v))}`
+  return [
+    metres(Math.hypot(east, up, south)),
+    `on the level ${metres(Math.hypot(east, south))}`,
+    `${along(east, 'east', 'west')}, ${along(up, 'up', 'down')}, ${along(south, 'south', 'north')}`,
+  ].join('  ·  ')
 }
 
 const SNAP_WORDS = { grid: 'on the grid', side: 'side to side', middle: 'middle to middle', gap: 'the same gap' } as const
