@@ -201,6 +201,11 @@ describe('a mock-up as a file', () => {
     const usdz = await saveMockUp(work, world.artist, id, { form: 'usdz', texture: '512' })
     expect(usdz.fileName).toMatch(/\.usdz$/)
     expect(Object.keys(unzipSync(usdz.bytes))[0]).toMatch(/\.usd[ac]?$/)
+    // As OpenUSD its parts stand below the piece, which says what it is of.
+    const layer = new TextDecoder('latin1').decode(usdz.bytes)
+    expect(layer).toMatch(
+      new RegExp(`def Xform "One" \\(\\s+customData = \\{\\s+dictionary muscovite = \\{\\s+string code = "${refs.model.code}"`),
+    )
   })
 })
 

@@ -13,8 +13,18 @@ export interface ModelPart {
   hasNormals?: boolean
   /** Which of the file's nodes it is of: the parts of one stand together. */
   node?: number
+  /** Nodes that its own stands below, the outermost first. */
+  groups?: readonly ModelGroup[]
   /** How its node scales it: the longest axis over the shortest, negative where it is mirrored; 1 for most. */
   nodeStretch?: number
+}
+
+/** A node that others stand below. */
+export interface ModelGroup {
+  node: number
+  name: string
+  /** Of the library's items, where it says so. */
+  stamp: { code: string; version: number } | null
 }
 
 export interface ModelImage {

@@ -25,7 +25,7 @@ import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
 import { accessorFloats } from './accessor-floats'
 import { computeNormalsInPlace, type Mesh } from './mesh'
-import type { Model, ModelImage, ModelPart } from './model'
+import type { Model, ModelGroup, ModelImage, ModelPart } from './model'
 import { partName } from './part-primitives'
 
 const MAX_TRIANGLES = 20_000_000
@@ -74,6 +74,7 @@ export function modelFromDocument(document: Document): Model {
   let triangles = 0
   let lights = 0
   let emptyNodes = 0
+  const groupsOf = createGroups(root.listNodes())
   for (const [nodeIndex, node] of root.listNodes().entries()) {
     if (node.getExtension('KHR_lights_punctual')) lights++
     const mesh = node.getMesh()
@@ -92,6 +93,7 @@ export function modelFromDocument(document: Document): Model {
         name: partName(node, primitive, i, all.length > 1),
         material: material ? gltfMaterials.indexOf(material) : -1,
         node: nodeIndex,
+        groups: groupsOf(node),
         nodeStretch: stretchOf(node.getWorldMatrix()),
       })
     })
@@ -107,6 +109,32 @@ export function modelFromDocument(document: Document): Model {
     lost: readMissing(root.getExtras()[LOST]),
     strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
   }
+}
+
+/** Of nodes those that they stand below, the outermost first; what has no name is no group to anybody. */
+function createGroups(nodes: readonly Node[]): (node: Node) => readonly ModelGroup[] {
+  const numbers = new Map(nodes.map((node, i) => [node, i]))
+  const known = new Map<Node, readonly ModelGroup[]>()
+  return function groupsOf(node: Node): readonly ModelGroup[] {
+    const found = known.get(node)
+    if (found) return found
+    const parent = node.getParentNode()
+    const groups = parent
+      ? [
+          ...groupsOf(parent),
+          ...(parent.getName()
+            ? [{ node: numbers.get(parent)!, name: parent.getName(), stamp: readStamp(parent.getExtras()) }]
+            : []),
+        ]
+      : []
+    known.set(node, groups)
+    return groups
+  }
+}
+
+function readStamp({ muscovite }: Record<string, unknown>): ModelGroup['stamp'] {
+  const { code, version } = (muscovite ?? {}) as { code?: unknown; version?: unknown }
+  return typeof code === 'string' && typeof version === 'number' ? { code, version } : null
 }
 
 /** Longest over shortest axis of a matrix, negative where it mirrors. */

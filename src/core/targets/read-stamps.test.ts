@@ -29,6 +29,27 @@ describe('a stamp', () => {
     expect([...read.materials]).toEqual([['oak_plank', stamp]])
   })
 
+  it('stands on the group that it is of, with its parts below it, wherever they come in the list', () => {
+    const group = (node: number, name: string, of: typeof stamp | null) => ({ node, name, stamp: of })
+    const room = group(4, 'Room', null)
+    const parts = [
+      { ...part, name: 'seat', material: 0, groups: [room, group(7, 'Chair', stamp)] },
+      { ...part, name: 'floor', material: 0 },
+      { ...part, name: 'seat', material: 0, groups: [room, group(9, 'Chair', stamp)] },
+      { ...part, name: 'legs', material: 0, groups: [room, group(7, 'Chair', stamp)] },
+    ]
+    const layer = textOf(
+      writeUsdStage({ name: 'All', parts, materials: [oak], stamp: null }, { ...METRES_Y_UP, files: new Map() }),
+    )
+    const prims = [...layer.matchAll(/^( *)def (Xform|Mesh) "(\w+)"/gm)].map(([, pad, , name]) => `${pad.length / 4} ${name}`)
+    expect(prims).toEqual(['0 All', '1 floor', '1 Room', '2 Chair', '3 seat', '3 legs', '2 Chair_2', '3 seat_2'])
+    expect([...readUsdStamps(layer).nodes]).toEqual([
+      ['Chair', stamp],
+      ['Chair_2', stamp],
+    ])
+    expect(layer.match(/\{/g)).toHaveLength(layer.match(/\}/g)!.length)
+  })
+
   it('is not made up of anything else', () => {
     expect(
       readObjStamps('v 0 0 0\n# muscovite TIM-0001 3\n', ['# muscovite TIM-0001 3\nnewmtl a\n# muscovite TIM-0001\n']),

@@ -18,7 +18,7 @@ const MOST_BYTES = 1024 ** 3
 
 /**
  * A scene that was written as binary glTF, in the form it came in: glTF with its files or OBJ with its materials as a zip, or an OpenUSD
- * package. OpenUSD and OBJ hold the parts where they stand; groups, cameras, lights and what moves stay in the glTF.
+ * package. OpenUSD holds the parts where they stand, below their groups; OBJ the parts alone. Cameras, lights and what moves stay in the glTF.
  * @throws FileError where it is too large for that
  */
 export async function writeSceneForm(glbPath: string, form: SceneFileForm, name: string): Promise<WrittenFile> {

@@ -1,4 +1,5 @@
 import { computeBounds, type Mesh } from '../../geometry/mesh'
+import type { ModelGroup } from '../../geometry/model'
 import type { OpenPbrMaterial } from '../../material/open-pbr'
 import type { Stamp } from '../gltf'
 import { type FileSpace, METRES_A_UNIT, placeInto, turnInto } from '../space'
@@ -9,7 +10,8 @@ import { createPrimNames, indent, quoted, shortTuple, toPrimName } from './usd-t
 /** What becomes one stage: named meshes in metres with y up, and their materials. */
 export interface StageSubject {
   name: string
-  parts: readonly { name: string; mesh: Mesh; hasUvs: boolean; material: number }[]
+  /** Those of one group stand below it, where they stand in the world all the same. */
+  parts: readonly { name: string; mesh: Mesh; hasUvs: boolean; material: number; groups?: readonly ModelGroup[] }[]
   materials: readonly OpenPbrMaterial[]
   /** Where it is from; null of what is of several places. */
   stamp: Stamp | null
@@ -53,7 +55,19 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   const scope = nameOf('Materials')
   const materialName = createPrimNames()
   const paths = subject.materials.map(m => `/${root}/${scope}/${materialName(m.name)}`)
-  for (const part of subject.parts) writeMesh(text, part, nameOf(part.name), paths[part.material] ?? null, options)
+  const writeTree = (node: Branch, depth: number) => {
+    for (const part of node.parts) writeMesh(text, part, nameOf(part.name), paths[part.material] ?? null, options, depth)
+    for (const { name, stamp, ...below } of node.branches.values()) {
+      const data = indent(customData('customData', stamp), 1)
+      lines(
+        [...(data.length > 0 ? [`def Xform "${nameOf(name)}" (`, ...data, ')'] : [`def Xform "${nameOf(name)}"`]), '{'],
+        depth,
+      )
+      writeTree(below, depth + 1)
+      lines(['}'], depth)
+    }
+  }
+  writeTree(toTree(subject.parts), 1)
   if (paths.length > 0) {
     lines([`def Scope "${scope}"`, '{'], 1)
     for (const [i, material] of subject.materials.entries())
@@ -85,13 +99,42 @@ const customData = (name: string, stamp: Stamp | null): string[] =>
 
 type StagePart = StageSubject['parts'][number]
 
-function writeMesh(text: TextChunks, part: StagePart, name: string, material: string | null, space: FileSpace): void {
+/** Parts, and what groups are beside them, by their nodes. */
+interface Branch {
+  parts: StagePart[]
+  branches: Map<number, Branch & Pick<ModelGroup, 'name' | 'stamp'>>
+}
+
+function toTree(parts: readonly StagePart[]): Branch {
+  const root: Branch = { parts: [], branches: new Map() }
+  for (const part of parts) {
+    let at: Branch = root
+    for (const { node, name, stamp } of part.groups ?? []) {
+      const next = at.branches.get(node) ?? { name, stamp, parts: [], branches: new Map() }
+      at.branches.set(node, next)
+      at = next
+    }
+    at.parts.push(part)
+  }
+  return root
+}
+
+function writeMesh(
+  text: TextChunks,
+  part: StagePart,
+  name: string,
+  material: string | null,
+  space: FileSpace,
+  depth: number,
+): void {
+  const pad = '    '.repeat(depth)
   const { mesh, hasUvs } = part
   const vertices = mesh.positions.length / 3
   const { min, max } = computeBounds(mesh.positions)
   const corners = [placeInto(space, min), placeInto(space, max)]
   const extent = [0, 1].map(k => [0, 1, 2].map(c => Math[k === 0 ? 'min' : 'max'](corners[0][c], corners[1][c])))
-  text.write(`    def Mesh "${name}"${material ? ' (\n        prepend apiSchemas = ["MaterialBindingAPI"]\n    )' : ''}\n    {\n`)
+  const applied = material ? ` (\n${pad}    prepend apiSchemas = ["MaterialBindingAPI"]\n${pad})` : ''
+  text.write(`${pad}def Mesh "${name}"${applied}\n${pad}{\n`)
   text.write(`        float3[] extent = [${extent.map(shortTuple).join(', ')}]\n`)
   writeList(text, 'int[] faceVertexCounts', mesh.indices.length / 3, () => '3')
   writeList(text, 'int[] faceVertexIndices', mesh.indices.length, i => String(mesh.indices[i]))
@@ -114,7 +157,7 @@ function writeMesh(text: TextChunks, part: StagePart, name: string, material: st
       i => `(${shortFloat(uvs[2 * i])}, ${shortFloat(1 - uvs[2 * i + 1])})`,
       VERTEX,
     )
-  text.write('        uniform token subdivisionScheme = "none"\n    }\n')
+  text.write(`        uniform token subdivisionScheme = "none"\n${pad}}\n`)
 }
 
 const VERTEX = ' (\n            interpolation = "vertex"\n        )'

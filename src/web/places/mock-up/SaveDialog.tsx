@@ -12,7 +12,7 @@ const FORM_WORDS: Record<SaveMockUp['form'], string> = {
   obj: 'OBJ with its materials, as a zip',
 }
 const LOSES: Partial<Record<SaveMockUp['form'], string>> = {
-  usdz: 'Surfaces and materials where they stand. Cameras, lights, variants and groups stay in glTF.',
+  usdz: 'Surfaces and materials where they stand, below the pieces that they are of. Cameras, lights and variants stay in glTF.',
   obj: 'Surfaces and materials where they stand. Cameras, lights, variants and groups stay in glTF.',
 }
 
