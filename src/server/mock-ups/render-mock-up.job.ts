@@ -30,10 +30,12 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
   const person = await getPerson(db, picture.personId)
   const sources = person ? await openSources(context, person, scene) : {}
   const stop = new AbortController()
-  const begun = performance.now()
   let [share, error]: [number, number | null] = [0, null]
+  /** Since when it is rendered: opening what it shows takes its time too, and says nothing of how long the rest takes. */
+  let begun: { at: number; share: number } | null = null
   const look = async () => {
-    const secondsLeft = share > LEAST_SHARE ? ((performance.now() - begun) / 1000) * (1 / share - 1) : null
+    const done = begun ? share - begun.share : 0
+    const secondsLeft = begun && done > LEAST_SHARE ? ((performance.now() - begun.at) / 1000) * ((1 - share) / done) : null
     const still = await db
       .update(mockUpPictures)
       .set({ share, error, secondsLeft })
@@ -49,6 +51,7 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
       { scene, shot, quality, seed, sources },
       (done, left) => {
         ;[share, error] = [Math.max(share, done), left]
+        begun ??= { at: performance.now(), share }
       },
       stop.signal,
     )

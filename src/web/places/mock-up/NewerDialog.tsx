@@ -53,7 +53,7 @@ export function NewerDialog({ outdated, scene, session, onItems, onRender, onClo
     onClose()
   }
   return (
-    <Modal title="Newer versions of what is here" width="medium" onClose={onClose}>
+    <Modal title="Newer versions of what is here" width="wide" onClose={onClose}>
       <ul className="border-t border-line">
         {outdated.map(item => {
           const { ref, newer, id, name } = item

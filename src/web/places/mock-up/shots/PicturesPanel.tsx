@@ -91,7 +91,9 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
                 />
               )}
               <span className="min-w-0 flex-1">
-                <span className="block truncate">{captionOf(p)}</span>
+                <span className="line-clamp-2" title={captionOf(p)}>
+                  {captionOf(p)}
+                </span>
                 <span className="figures block truncate text-2xs text-quiet">
                   {p.width && `${p.width} × ${p.height}  `}
                   {p.seconds !== null && `${sayTime(p.seconds)}  `}

@@ -1,0 +1,49 @@
+import { type Page, expect as pageExpect } from '@playwright/test'
+import { expectAccessible } from './accessible'
+
+const see = pageExpect.configure({ timeout: 60_000 })
+
+/**
+ * In a mock-up with a floor that wears a material, a sky and a rendering: the material is adjusted here alone, a distance is measured, the sky
+ * goes out of focus, and the rendering is saved with its passes.
+ */
+export async function adjustAndMeasure(page: Page): Promise<void> {
+  const view = page.getByRole('application')
+  const card = page.getByRole('region', { name: 'What is chosen' })
+  const things = page.getByRole('complementary', { name: 'Things in the scene' })
+  await see(view).toHaveAttribute('data-opening', '0')
+  await page.keyboard.press('o')
+  await things.getByRole('button', { name: 'floor', exact: true }).click()
+  await card.getByText('Adjust it here').click()
+  await card.getByLabel('Lighter by, EV').fill('-1')
+  await page.keyboard.press('Enter')
+  await card.getByLabel('Roughness times').fill('0.5')
+  await page.keyboard.press('Enter')
+  await see(card.getByText('Adjusted here')).toBeVisible()
+  await see(card.getByRole('button', { name: 'Propose it' })).toBeVisible()
+  await expectAccessible(page, 'mock-up, a material adjusted')
+  await card.getByRole('button', { name: 'As the library has it' }).last().click()
+  await see(card.getByLabel('Lighter by, EV')).toHaveValue('0')
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('o')
+  // Two points of the floor.
+  await page.keyboard.press('x')
+  await view.click({ position: { x: 300, y: 440 } })
+  await view.click({ position: { x: 520, y: 460 } })
+  await see(page.getByText(/ m {2}· {2}on the level \d/)).toBeVisible()
+  await page.keyboard.press('Escape')
+  await see(page.getByText(/on the level/)).toHaveCount(0)
+  await page.getByRole('button', { name: /^Light: / }).click()
+  await page.getByRole('button', { name: 'Behind everything' }).click()
+  await page.getByRole('option', { name: 'out of focus' }).click()
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('i')
+  const pictures = page.getByRole('complementary', { name: 'Pictures' })
+  await pictures.getByRole('button', { name: 'Save' }).first().click()
+  const [exr] = await Promise.all([
+    page.waitForEvent('download', { timeout: 120_000 }),
+    page.getByRole('menuitem', { name: /passes and masks/ }).click(),
+  ])
+  pageExpect(exr.suggestedFilename()).toMatch(/-passes\.exr$/)
+  await page.keyboard.press('i')
+}
