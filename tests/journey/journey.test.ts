@@ -11,6 +11,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { readGltfBinary, writeGltfBinary } from '../../src/core/targets/gltf'
 import type { ExportManifest } from '../../src/shared/contracts/hand-over.contract'
 import { expectAccessible, SURROUNDS, setSurround } from './accessible'
+import { adjustAndMeasure } from './adjusting'
 import { openBrowser, openPage } from './browser'
 import { zipDelivery, zipFaulty } from './deliveries'
 import { standInOwnModel } from './own-model'
@@ -702,6 +703,9 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     await page.getByRole('link', { name: 'Corner' }).click()
     await see(page.getByRole('application')).toBeVisible()
   })
+
+  it('adjusts a material there alone, measures, looks past the sky, and saves the passes of a rendering', () =>
+    adjustAndMeasure(page))
 
   it('stands in a model of its own: decides its materials in a table, and replaces all of a kind at once', () =>
     standInOwnModel(page, app.base, folder))
