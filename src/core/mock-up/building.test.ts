@@ -275,13 +275,13 @@ describe('a planting', () => {
     expect(growPlanting(planting, keepOut)).toEqual(plants)
   })
 
-  it('stands in a row along a line, one so far from the next round its corners, each near its place', () => {
+  it('stands along a line, one so far from the next round its corners, each near its place', () => {
     const line: Planting['outline'] = [
       [0, 0],
       [4, 0],
       [4, 3],
     ]
-    const row = growPlanting({ ...planting, outline: line, row: { spacingM: 1.5, strayM: 0 } }, [])
+    const row = growPlanting({ ...planting, outline: line, along: { spacingM: 1.5, strayM: 0 } }, [])
     expect(row.map(p => [p.position[0], p.position[2]])).toEqual([
       [0, 0],
       [1.5, 0],
@@ -290,16 +290,16 @@ describe('a planting', () => {
       [4, 2],
     ])
     expect(lengthOf(line)).toBe(7)
-    const strayed = growPlanting({ ...planting, outline: line, row: { spacingM: 1.5, strayM: 0.2 } }, [])
+    const strayed = growPlanting({ ...planting, outline: line, along: { spacingM: 1.5, strayM: 0.2 } }, [])
     strayed.forEach((p, k) => {
       const away = Math.hypot(p.position[0] - row[k].position[0], p.position[2] - row[k].position[2])
       expect(away).toBeGreaterThan(0)
       expect(away).toBeLessThanOrEqual(0.2)
     })
     // A longer line has the same plants and more; what stands in the way is left out.
-    const longer = growPlanting({ ...planting, outline: [...line, [4, 9]], row: { spacingM: 1.5, strayM: 0.2 } }, [])
+    const longer = growPlanting({ ...planting, outline: [...line, [4, 9]], along: { spacingM: 1.5, strayM: 0.2 } }, [])
     expect(longer.slice(0, strayed.length)).toEqual(strayed)
-    const blocked = growPlanting({ ...planting, outline: line, row: { spacingM: 1.5, strayM: 0 } }, [
+    const blocked = growPlanting({ ...planting, outline: line, along: { spacingM: 1.5, strayM: 0 } }, [
       { x: 1.5, z: 0, radiusM: 0.1 },
     ])
     expect(blocked.map(p => p.index)).toEqual([0, 2, 3, 4])

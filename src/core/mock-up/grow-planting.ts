@@ -1,7 +1,7 @@
 import type { Vec3 } from '../math/vec3'
 import type { GroundAt } from './ground'
 import { type Grown, growOne, type Species } from './growth-of-one'
-import { type Scattered, scatter, standInRow } from './scatter'
+import { type Scattered, scatter, standAlong } from './scatter'
 import type { Planting } from './scene'
 
 export interface Plant extends Grown {
@@ -45,9 +45,9 @@ export function growPlanting(planting: Planting, keepOut: KeepOut, ground: Groun
 type KeepOut = readonly { x: number; z: number; radiusM: number }[]
 
 /** Where something grows, on the level. An area of fewer than three corners has none. */
-function listSpots({ outline, row, perM2, leastM, edgeM, seed }: Planting, keepOut: KeepOut): Scattered[] {
-  if (row)
-    return standInRow(outline, row, seed).filter(({ x, z }) => !keepOut.some(k => Math.hypot(k.x - x, k.z - z) < k.radiusM))
+function listSpots({ outline, along, perM2, leastM, edgeM, seed }: Planting, keepOut: KeepOut): Scattered[] {
+  if (along)
+    return standAlong(outline, along, seed).filter(({ x, z }) => !keepOut.some(k => Math.hypot(k.x - x, k.z - z) < k.radiusM))
   if (outline.length < 3) return []
   const count = Math.min(MOST_PLANTS, Math.round(areaOf(outline) * perM2))
   return scatter({ outline, keepOut }, { count, leastM, seed, edgeM })

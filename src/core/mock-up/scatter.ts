@@ -52,7 +52,7 @@ export function scatter(area: ScatterArea, settings: ScatterSettings): Scattered
  * Along a line from its beginning, one so far from the next, each beside its place by so much at most. A longer line has the same plants and more.
  * @param line corners in order
  */
-export function standInRow(
+export function standAlong(
   line: ScatterArea['outline'],
   { spacingM, strayM }: { spacingM: number; strayM: number },
   seed: number,
@@ -62,7 +62,7 @@ export function standInRow(
   for (let i = 1; i < line.length; i++) {
     const [[ax, az], [bx, bz]] = [line[i - 1], line[i]]
     const length = Math.hypot(bx - ax, bz - az)
-    for (; next <= length + 1e-9 && spots.length < MOST_IN_ROW; next += spacingM) {
+    for (; next <= length + 1e-9 && spots.length < MOST_ALONG; next += spacingM) {
       const random = createRandom(hashCombine(seed, spots.length))
       const [away, turn] = [strayM * Math.sqrt(random.next()), 2 * Math.PI * random.next()]
       const share = length > 0 ? next / length : 0
@@ -76,7 +76,7 @@ export function standInRow(
   }
   return spots
 }
-const MOST_IN_ROW = 20_000
+const MOST_ALONG = 20_000
 
 interface Candidate extends Scattered {
   /** How thick it grows where it stands: the thinner, the farther apart. */

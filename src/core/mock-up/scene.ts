@@ -93,7 +93,7 @@ export const plantingSchema = z.object({
     .max(200),
   heightM: metres.default(0),
   /** Along the line, one so far from the next, each beside its place by so much at most; over the area without it. */
-  row: z
+  along: z
     .object({ spacingM: z.number().min(0.02).max(500), strayM: z.number().min(0).max(100) })
     .nullable()
     .optional(),

@@ -309,7 +309,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const planting = chosen?.kind === 'planting' ? scene.plantings[chosen.id] : null
   const lines = linesOf(
     drawing ?? {
-      kind: planting?.row ? 'row' : 'area',
+      kind: planting?.along ? 'line' : 'area',
       points: planting?.outline.map(([x, z]): Vec3 => [x, planting.heightM, z]) ?? [],
       on: [],
     },

@@ -171,7 +171,7 @@ export function TopLine(props: Props) {
           <ToolMenu icon={MoreHorizontal} label="More">
             <ToolMenuEntry onClick={props.onStage}>The stage and its measures</ToolMenuEntry>
             <ToolMenuEntry onClick={() => props.onDraw('area')}>Plant an area</ToolMenuEntry>
-            <ToolMenuEntry onClick={() => props.onDraw('row')}>Plant along a line</ToolMenuEntry>
+            <ToolMenuEntry onClick={() => props.onDraw('line')}>Plant along a line</ToolMenuEntry>
             <ToolMenuEntry onClick={() => props.onDraw('distance')} count="X">
               Measure between two points
             </ToolMenuEntry>

@@ -80,7 +80,7 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
       />
       <p className="figures text-xs text-quiet">
         {plural(plants.length, 'plant')}{' '}
-        {planting.row ? `along ${lengthOf(planting.outline).toFixed(1)} m` : `on ${areaOf(planting.outline).toFixed(1)} m²`}
+        {planting.along ? `along ${lengthOf(planting.outline).toFixed(1)} m` : `on ${areaOf(planting.outline).toFixed(1)} m²`}
       </p>
       {one && (
         <div className="flex flex-wrap items-center gap-2 border-l-2 border-ink pl-2">
@@ -122,8 +122,8 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
       </ul>
       <p className="text-xs text-quiet">A plant chosen on the shelf joins it.</p>
       <div className="flex flex-col gap-1.5 border-t border-line pt-3">
-        {planting.row ? (
-          <RowFigures row={planting.row} onChange={row => change({ row })} />
+        {planting.along ? (
+          <AlongFigures along={planting.along} onChange={along => change({ along })} />
         ) : (
           <>
             {figure('Density', '/m²', 'perM2', 0.01, 400)}
@@ -170,8 +170,14 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
 }
 
 /** One after the other along a line. */
-function RowFigures({ row, onChange }: { row: NonNullable<Planting['row']>; onChange: (row: Planting['row']) => void }) {
-  const figure = (text: string, key: keyof typeof row, min: number) => (
+function AlongFigures({
+  along,
+  onChange,
+}: {
+  along: NonNullable<Planting['along']>
+  onChange: (along: Planting['along']) => void
+}) {
+  const figure = (text: string, key: keyof typeof along, min: number) => (
     <Line text={text}>
       <NumberInput
         label={text}
@@ -179,8 +185,8 @@ function RowFigures({ row, onChange }: { row: NonNullable<Planting['row']>; onCh
         digits={2}
         min={min}
         max={100}
-        value={row[key]}
-        onSettle={v => v !== null && onChange({ ...row, [key]: v })}
+        value={along[key]}
+        onSettle={v => v !== null && onChange({ ...along, [key]: v })}
         className="w-28"
       />
     </Line>

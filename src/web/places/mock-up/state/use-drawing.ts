@@ -6,7 +6,7 @@ import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { MockUpSession } from './mock-up-session'
 import { newId } from './new-id'
 
-export type DrawingKind = 'area' | 'row' | 'distance'
+export type DrawingKind = 'area' | 'line' | 'distance'
 
 /** What is being drawn by clicks: where plants grow, or between which points it is measured. */
 export interface Drawing {
@@ -28,8 +28,8 @@ interface Props {
 
 /** A little above the ground, so that lines are not drawn in it. */
 const RAISED_M = 0.02
-/** What an area, a row or a distance takes at least. */
-const LEAST_POINTS: Record<DrawingKind, number> = { area: 3, row: 2, distance: 2 }
+/** What an area, a line or a distance takes at least. */
+const LEAST_POINTS: Record<DrawingKind, number> = { area: 3, line: 2, distance: 2 }
 
 /** Drawing on the ground, corner by corner. */
 export function useDrawing({ scene, session, items, ids, activeGroup, onPlanted }: Props) {
@@ -65,7 +65,7 @@ export function useDrawing({ scene, session, items, ids, activeGroup, onPlanted 
       group: activeGroup,
       isHidden: false,
       without: [],
-      ...(drawing.kind === 'row' ? { row: { spacingM: spacingOf(size), strayM: 0 } } : {}),
+      ...(drawing.kind === 'line' ? { along: { spacingM: spacingOf(size), strayM: 0 } } : {}),
       ...(scene.stage.kind === 'model' && drawing.on.length > 0 ? { on: [...drawing.on] } : {}),
     }
     session.act({ plantings: { [id]: planting } })
