@@ -184,7 +184,7 @@ describe('a mock-up as a file', () => {
   it('has the same surfaces in every form, and textures no larger than was asked for', async () => {
     const id = await begin('As a file')
     await change(id, place('a', refs.model, { name: 'One', at: [1, 0, 2] }))
-    const glb = await saveMockUp(work, world.artist, id, { form: 'glb', texture: '512' })
+    const glb = await saveMockUp(work, world.artist, id, { form: 'glb', texture: '512', detail: 'full' })
     expect(glb.fileName).toMatch(/\.glb$/)
     const { parts, images } = await parseGlb(glb.bytes)
     const triangles = parts.reduce((sum, p) => sum + p.mesh.indices.length / 3, 0)
@@ -192,13 +192,13 @@ describe('a mock-up as a file', () => {
       const { width = 0, height = 0 } = await sharp(bytes).metadata()
       expect(Math.max(width, height)).toBeLessThanOrEqual(512)
     }
-    const obj = await saveMockUp(work, world.artist, id, { form: 'obj', texture: '512' })
+    const obj = await saveMockUp(work, world.artist, id, { form: 'obj', texture: '512', detail: 'full' })
     expect(obj.fileName).toMatch(/\.zip$/)
     const [text] = Object.entries(unzipSync(obj.bytes)).flatMap(([name, bytes]) =>
       name.endsWith('.obj') ? [new TextDecoder().decode(bytes)] : [],
     )
     expect(text.match(/^f /gm)).toHaveLength(triangles)
-    const usdz = await saveMockUp(work, world.artist, id, { form: 'usdz', texture: '512' })
+    const usdz = await saveMockUp(work, world.artist, id, { form: 'usdz', texture: '512', detail: 'full' })
     expect(usdz.fileName).toMatch(/\.usdz$/)
     expect(Object.keys(unzipSync(usdz.bytes))[0]).toMatch(/\.usd[ac]?$/)
     // As OpenUSD its parts stand below the piece, which says what it is of.

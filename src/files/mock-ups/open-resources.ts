@@ -11,7 +11,7 @@ import type { CandelaWeb } from '#core/photometry/candela-web'
 import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { decodeByteImage } from '../reading/decode-image'
-import { readHead } from '../reading/source-file'
+import { readHead, type SourceFile } from '../reading/source-file'
 import { toPanorama } from '../writing/house-panorama'
 
 export interface ResourceSizes {
@@ -19,6 +19,8 @@ export interface ResourceSizes {
   materialPx: number
   modelPx: number
   skyPx: number
+  /** Of models that have levels of detail the lightest is opened. */
+  isLight?: boolean
 }
 
 /**
@@ -37,7 +39,7 @@ export async function openResources(
   const failures: Record<string, string> = {}
   for (const [key, source] of Object.entries(sources)) {
     try {
-      if (source.kind === 'model') models.set(key, await openModel(source, sizes.modelPx))
+      if (source.kind === 'model') models.set(key, await openModel(source, sizes))
       else if (source.kind === 'environment') skies.set(key, await openSky(source, sizes.skyPx))
       else {
         const { loaded } = await loadItem(source, 'preview', sizes.materialPx)
@@ -52,8 +54,8 @@ export async function openResources(
   return { resources: { models, materials, skies, webs }, failures }
 }
 
-async function openModel(source: ItemSource, maxTexture: number): Promise<ResourcePart[]> {
-  const model = await parseGlb(await readModelBytes(source, mainFile(source)))
+async function openModel(source: ItemSource, { modelPx: maxTexture, isLight = false }: ResourceSizes): Promise<ResourcePart[]> {
+  const model = await parseGlb(await readModelBytes(source, isLight ? lightestFile(source) : mainFile(source)))
   const images = await Promise.all(model.images.map(({ bytes }) => decodeByteImage(bytes, maxTexture)))
   const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
   return model.parts.map(({ name, mesh, hasUvs, material, node }) => ({
@@ -64,6 +66,12 @@ async function openModel(source: ItemSource, maxTexture: number): Promise<Resour
     material: model.materials[material] ?? plain,
     images,
   }))
+}
+
+/** The smallest of its levels of detail; the model itself where it has none. */
+function lightestFile(source: ItemSource): SourceFile {
+  const levels = source.files.filter(f => f.role === 'lod').map(f => f.file)
+  return levels.sort((a, b) => a.size - b.size)[0] ?? mainFile(source)
 }
 
 async function openSky(source: ItemSource, width: number): Promise<FloatImage> {

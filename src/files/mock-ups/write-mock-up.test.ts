@@ -6,6 +6,7 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { createBox } from '#core/geometry/shapes'
 import { type Quaternion, rotate, turnAbout } from '#core/math/quaternion'
+import type { Vec3 } from '#core/math/vec3'
 import { beginLight } from '#core/mock-up/begin'
 import { growPlanting } from '#core/mock-up/grow-planting'
 import { EMPTY_SCENE, type ItemRef, sceneSchema } from '#core/mock-up/scene'
@@ -18,6 +19,8 @@ const refOf = (code: string, key: string): ItemRef => ({ code, version: 2, input
 const [STOOL, OAK, SHRUB] = [refOf('CHR-0001', 'a'), refOf('TIM-0001', 'b'), refOf('SHR-0001', 'c')]
 
 let folder: string
+/** A stool of which only the seat is left. */
+let light: ItemSource['files'][number]['file']
 let sources: Record<string, ItemSource>
 beforeAll(async () => {
   folder = await mkdtemp(join(tmpdir(), 'muscovite-write-mock-up-'))
@@ -65,6 +68,12 @@ beforeAll(async () => {
         .png()
         .toBuffer(),
     )
+  const seat = {
+    name: 'seat',
+    mesh: createBox(0.4, 0.05, 0.4),
+    finish: { name: 'cloth', color: [0.5, 0.4, 0.3] as Vec3, roughness: 0.8 },
+  }
+  light = await save('light.glb', await writeGlb({ folder: '', stem: 'light', parts: [seat] }))
   sources = {
     [STOOL.inputKey]: await model('stool'),
     [SHRUB.inputKey]: await model('shrub'),
@@ -158,6 +167,41 @@ describe('a mock-up written as glTF', () => {
         .getMesh()
     expect(meshOf(a, 'legs')).toBe(meshOf(b, 'legs'))
     expect(nodes.some(n => n.getName() === 'Gone')).toBe(false)
+  })
+
+  it('has what was adjusted on a part worked into its maps, and the lightest level of a model where that is asked for', async () => {
+    const parsed = sceneSchema.parse({
+      ...scene,
+      stage: {
+        kind: 'empty',
+        materials: { ground: { material: OAK, shift: { tint: [0.25, 0.25, 0.25], roughness: 2, relief: 1 } } },
+      },
+    })
+    const own = sources[STOOL.inputKey].files[0]
+    const levels: typeof sources = {
+      ...sources,
+      [STOOL.inputKey]: {
+        ...sources[STOOL.inputKey],
+        files: [
+          { ...own, file: { ...own.file, size: 9000 } },
+          { ...sources[SHRUB.inputKey].files[0], role: 'lod', file: { ...light, size: 10 } },
+          { ...own, role: 'lod', file: { ...own.file, size: 500 } },
+        ],
+      },
+    }
+    const document = await readGltfBinary((await writeMockUp(parsed, levels, 512, true)).bytes)
+    const nodes = document.getRoot().listScenes()[0].listChildren()
+    const stool = nodes.find(n => n.getName() === 'Stool')!
+    expect(stool.listChildren().map(n => n.getName())).toEqual(['seat'])
+    const ground = nodes
+      .find(n => n.getName() === 'ground')!
+      .getMesh()!
+      .listPrimitives()[0]
+      .getMaterial()!
+    const pixelOf = async (bytes: Uint8Array) => [...(await sharp(bytes).removeAlpha().raw().toBuffer()).subarray(0, 3)]
+    // A quarter of the light of #8a6a48; twice the roughness of #66.
+    expect(await pixelOf(ground.getBaseColorTexture()!.getImage()!)).toEqual([71, 53, 34])
+    expect((await pixelOf(ground.getMetallicRoughnessTexture()!.getImage()!))[1]).toBe(204)
   })
 
   it('holds every plant as an instance, where it grew', async () => {

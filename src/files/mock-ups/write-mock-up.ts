@@ -27,14 +27,21 @@ import { openResources } from './open-resources'
  * lights as KHR_lights_punctual, choices as KHR_materials_variants; the variant that is shown is the one without any chosen.
  * Every piece, plant and house material says its code and version in its extras.
  * @param maxTexturePx longest side of textures
+ * @param isLight with the lightest level of detail of every model that has some
  * @returns with the keys of what does not read and is left out
  */
 export async function writeMockUp(
   scene: Scene,
   sources: Readonly<Record<string, ItemSource>>,
   maxTexturePx: number,
+  isLight = false,
 ): Promise<{ bytes: Uint8Array; failures: Record<string, string> }> {
-  const { resources, failures } = await openResources(sources, { materialPx: maxTexturePx, modelPx: maxTexturePx, skyPx: 64 })
+  const { resources, failures } = await openResources(sources, {
+    materialPx: maxTexturePx,
+    modelPx: maxTexturePx,
+    skyPx: 64,
+    isLight,
+  })
   const writer = new SceneWriter(scene)
   await writer.write(resources)
   return { bytes: await writeGltfBinary(writer.document), failures }

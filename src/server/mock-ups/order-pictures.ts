@@ -247,11 +247,11 @@ export async function saveMockUp(
   context: Context & { compute: ComputePool },
   actor: Actor,
   id: number,
-  { form, texture }: SaveMockUp,
+  { form, texture, detail }: SaveMockUp,
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
   const { title, scene } = await getMockUpRow(context.db, actor, id)
   const sources = await openSources(context, actor, scene)
-  const given = { scene, sources, maxTexturePx: Number(texture), form, name: toStem(title) }
+  const given = { scene, sources, maxTexturePx: Number(texture), isLight: detail === 'light', form, name: toStem(title) }
   const { path, bytes } = await context.compute.run('writeMockUp', given)
   return { bytes, fileName: path }
 }

@@ -76,9 +76,12 @@ export type MockUp = z.infer<typeof mockUpSchema>
 export const MOCK_UP_FORMS = ['glb', ...SCENE_FILE_FORMS] as const
 /** Longest sides of its textures, in pixels. */
 export const MOCK_UP_TEXTURES = ['512', '1024', '2048', '4096'] as const
+export const MOCK_UP_DETAILS = ['full', 'light'] as const
 export const saveMockUpSchema = z.object({
   form: z.enum(MOCK_UP_FORMS).default('glb'),
   texture: z.enum(MOCK_UP_TEXTURES).default('2048'),
+  /** Of models with levels of detail all of it, or the lightest. */
+  detail: z.enum(MOCK_UP_DETAILS).default('full'),
 })
 export type SaveMockUp = z.infer<typeof saveMockUpSchema>
 

@@ -70,7 +70,14 @@ export interface ComputeTasks {
   passes: { input: PassesRequest; output: Uint8Array }
   /** A mock-up as a file: binary glTF, or another form by way of it. */
   writeMockUp: {
-    input: { scene: Scene; sources: Record<string, ItemSource>; maxTexturePx: number; form: SaveMockUp['form']; name: string }
+    input: {
+      scene: Scene
+      sources: Record<string, ItemSource>
+      maxTexturePx: number
+      isLight: boolean
+      form: SaveMockUp['form']
+      name: string
+    }
     output: WrittenFile
   }
   /** An animated WebP. */

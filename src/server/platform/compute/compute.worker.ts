@@ -76,8 +76,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     })
     return bytes!
   },
-  writeMockUp: async ({ scene, sources, maxTexturePx, form, name }) => {
-    const { bytes } = await writeMockUp(scene, sources, maxTexturePx)
+  writeMockUp: async ({ scene, sources, maxTexturePx, isLight, form, name }) => {
+    const { bytes } = await writeMockUp(scene, sources, maxTexturePx, isLight)
     return form === 'glb' ? { path: `${name}.glb`, bytes } : writeGlbAs(bytes, form, name)
   },
   turntable: async ({ source, rig }, onProgress) =>

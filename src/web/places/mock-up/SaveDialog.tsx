@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { MOCK_UP_FORMS, MOCK_UP_TEXTURES, type SaveMockUp } from '#shared/contracts/mock-ups.contract'
+import { MOCK_UP_DETAILS, MOCK_UP_FORMS, MOCK_UP_TEXTURES, type SaveMockUp } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { ChoiceField } from '../../components/controls/Choice'
 import { FormDialog } from '../../components/FormDialog'
@@ -11,6 +11,7 @@ const FORM_WORDS: Record<SaveMockUp['form'], string> = {
   usdz: 'OpenUSD package',
   obj: 'OBJ with its materials, as a zip',
 }
+const DETAIL_WORDS: Record<SaveMockUp['detail'], string> = { full: 'all of them whole', light: 'their lightest level of detail' }
 const LOSES: Partial<Record<SaveMockUp['form'], string>> = {
   usdz: 'Surfaces and materials where they stand, below the pieces that they are of. Cameras, lights and variants stay in glTF.',
   obj: 'Surfaces and materials where they stand. Cameras, lights, variants and groups stay in glTF.',
@@ -20,10 +21,11 @@ const LOSES: Partial<Record<SaveMockUp['form'], string>> = {
 export function SaveDialog({ mockUpId, onClose }: { mockUpId: number; onClose: () => void }) {
   const [form, setForm] = useState<SaveMockUp['form']>('usdz')
   const [texture, setTexture] = useState<SaveMockUp['texture']>('2048')
+  const [detail, setDetail] = useState<SaveMockUp['detail']>('full')
   const [isWriting, setWriting] = useState(false)
   const save = async () => {
     setWriting(true)
-    const problem = await download(`/api/mock-ups/${mockUpId}/glb?${new URLSearchParams({ form, texture })}`)
+    const problem = await download(`/api/mock-ups/${mockUpId}/glb?${new URLSearchParams({ form, texture, detail })}`)
     setWriting(false)
     if (problem) tellProblem(problem)
     else onClose()
@@ -51,6 +53,13 @@ export function SaveDialog({ mockUpId, onClose }: { mockUpId: number; onClose: (
         value={texture}
         onChange={setTexture}
         options={MOCK_UP_TEXTURES.map(value => ({ value, text: `at most ${Number(value).toLocaleString('en')} pixels` }))}
+      />
+      <ChoiceField
+        label="Models"
+        value={detail}
+        onChange={setDetail}
+        hint={detail === 'light' ? 'Models without levels of detail are written whole.' : undefined}
+        options={MOCK_UP_DETAILS.map(value => ({ value, text: DETAIL_WORDS[value] }))}
       />
     </FormDialog>
   )
