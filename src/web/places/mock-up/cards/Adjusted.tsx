@@ -10,6 +10,7 @@ import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'
 import { ColorInput } from '../../../components/controls/ColorInput'
 import { NumberInput } from '../../../components/controls/NumberInput'
+import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'
 
 interface Props {
@@ -89,18 +90,7 @@ interface FactorProps {
 }
 
 const Factor = ({ text, value, at, range: [min, max], unit, onSettle }: FactorProps) => (
-  <Line text={text}>
-    <NumberInput
-      label={text}
-      unit={unit}
-      digits={2}
-      min={min}
-      max={max}
-      value={value}
-      onSettle={v => onSettle(v ?? at)}
-      className="w-28"
-    />
-  </Line>
+  <FigureLine text={text} unit={unit} digits={2} min={min} max={max} value={value} onSettle={v => onSettle(v ?? at)} />
 )
 
 /** Parameters that were set to another value here. Those that a map gives are shifted as a whole instead. */

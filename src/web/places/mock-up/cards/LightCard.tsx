@@ -7,6 +7,7 @@ import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
 import { DraftField } from '../../../components/controls/DraftField'
 import { NumberInput } from '../../../components/controls/NumberInput'
+import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { LiveResources } from '../state/use-resources'
@@ -61,71 +62,48 @@ export function LightCard({ scene, session, webs, id, onGone }: Props) {
           {light.kind === 'luminaire' && !web && '; its curve is not there'}
         </p>
       </header>
-      <Line text="Luminous flux">
-        <NumberInput
-          label="Luminous flux"
-          unit="lm"
-          digits={0}
-          min={0}
-          max={10_000_000}
-          placeholder={light.kind === 'luminaire' ? 'by its curve' : undefined}
-          value={light.lumens}
-          onSettle={lumens => (lumens !== null || light.kind === 'luminaire') && change({ lumens })}
-          className="w-28"
-        />
-      </Line>
-      <Line text="Dimmed to">
-        <NumberInput
-          label="Dimmed to"
-          unit="%"
-          digits={0}
-          min={0}
-          max={100}
-          value={light.share * 100}
-          onSettle={v => v !== null && change({ share: v / 100 })}
-          className="w-28"
-        />
-      </Line>
-      <Line text="Colour temperature">
-        <NumberInput
-          label="Colour temperature"
-          unit="K"
-          digits={0}
-          min={1700}
-          max={12_000}
-          placeholder={web?.cctK ? String(web.cctK) : 'white'}
-          value={light.kelvin}
-          onSettle={kelvin => change({ kelvin })}
-          className="w-28"
-        />
-      </Line>
+      <FigureLine
+        text="Luminous flux"
+        unit="lm"
+        digits={0}
+        min={0}
+        max={10_000_000}
+        placeholder={light.kind === 'luminaire' ? 'by its curve' : undefined}
+        value={light.lumens}
+        onSettle={lumens => (lumens !== null || light.kind === 'luminaire') && change({ lumens })}
+      />
+      <FigureLine
+        text="Dimmed to"
+        unit="%"
+        digits={0}
+        min={0}
+        max={100}
+        value={light.share * 100}
+        onSettle={v => v !== null && change({ share: v / 100 })}
+      />
+      <FigureLine
+        text="Colour temperature"
+        unit="K"
+        digits={0}
+        min={1700}
+        max={12_000}
+        placeholder={web?.cctK ? String(web.cctK) : 'white'}
+        value={light.kelvin}
+        onSettle={kelvin => change({ kelvin })}
+      />
       {light.kind !== 'luminaire' && (
-        <Line text={light.kind === 'bulb' ? 'Diameter' : 'Across'}>
-          <NumberInput
-            label={light.kind === 'bulb' ? 'Diameter' : 'Across'}
-            unit="m"
-            digits={3}
-            min={0.001}
-            max={50}
-            value={light.sizeM[0]}
-            onSettle={v => setSize(0, v)}
-            className="w-28"
-          />
-        </Line>
+        <FigureLine
+          text={light.kind === 'bulb' ? 'Diameter' : 'Across'}
+          unit="m"
+          digits={3}
+          min={0.001}
+          max={50}
+          value={light.sizeM[0]}
+          onSettle={v => setSize(0, v)}
+        />
       )}
       {light.kind === 'panel' && (
-        <Line text="Along">
-          <NumberInput
-            label="Along"
-            unit="m"
-            digits={3}
-            min={0.001}
-            max={50}
-            value={light.sizeM[1]}
-            onSettle={v => setSize(1, v)}
-            className="w-28"
-          />
-        </Line>
+        <FigureLine text="Along" unit="m" digits={3} min={0.001} max={50} value={light.sizeM[1]} onSettle={v => setSize(1, v)} />
       )}
       {light.kind !== 'bulb' && (
         <Line text="Shines">

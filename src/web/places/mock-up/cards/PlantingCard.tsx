@@ -6,7 +6,7 @@ import type { Planting, Scene } from '#core/mock-up/scene'
 import { Button } from '../../../components/controls/Button'
 import { DraftField } from '../../../components/controls/DraftField'
 import { NumberInput } from '../../../components/controls/NumberInput'
-import { Line } from '../../../components/Line'
+import { FigureLine } from '../../../components/FigureLine'
 import { plural } from '../../../words/states'
 import type { MockUpSession } from '../state/mock-up-session'
 import { newId } from '../state/new-id'
@@ -57,18 +57,15 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
     min: number,
     max: number,
   ) => (
-    <Line text={text}>
-      <NumberInput
-        label={text}
-        unit={unit}
-        digits={2}
-        min={min}
-        max={max}
-        value={planting[key]}
-        onSettle={v => v !== null && change({ [key]: v })}
-        className="w-28"
-      />
-    </Line>
+    <FigureLine
+      text={text}
+      unit={unit}
+      digits={2}
+      min={min}
+      max={max}
+      value={planting[key]}
+      onSettle={v => v !== null && change({ [key]: v })}
+    />
   )
   return (
     <div className="flex flex-col gap-3">
@@ -133,19 +130,16 @@ export function PlantingCard({ scene, session, id, plant, plants, onGone, onPiec
         )}
         {figure('Clear of pieces', 'm', 'clearM', 0, 100)}
         {planting.on ? (
-          <Line text="Not steeper than">
-            <NumberInput
-              label="Not steeper than"
-              unit="°"
-              digits={0}
-              min={0}
-              max={90}
-              placeholder="any"
-              value={planting.steepestDeg ?? null}
-              onSettle={v => change({ steepestDeg: v ?? undefined })}
-              className="w-28"
-            />
-          </Line>
+          <FigureLine
+            text="Not steeper than"
+            unit="°"
+            digits={0}
+            min={0}
+            max={90}
+            placeholder="any"
+            value={planting.steepestDeg ?? null}
+            onSettle={v => change({ steepestDeg: v ?? undefined })}
+          />
         ) : (
           figure('Height of the ground', 'm', 'heightM', -100, 100)
         )}
@@ -178,18 +172,15 @@ function AlongFigures({
   onChange: (along: Planting['along']) => void
 }) {
   const figure = (text: string, key: keyof typeof along, min: number) => (
-    <Line text={text}>
-      <NumberInput
-        label={text}
-        unit="m"
-        digits={2}
-        min={min}
-        max={100}
-        value={along[key]}
-        onSettle={v => v !== null && onChange({ ...along, [key]: v })}
-        className="w-28"
-      />
-    </Line>
+    <FigureLine
+      text={text}
+      unit="m"
+      digits={2}
+      min={min}
+      max={100}
+      value={along[key]}
+      onSettle={v => v !== null && onChange({ ...along, [key]: v })}
+    />
   )
   return (
     <>

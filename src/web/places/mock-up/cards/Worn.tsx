@@ -6,7 +6,7 @@ import { assignTo, listReached, ownNames, type Reach } from '#core/mock-up/weari
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'
-import { NumberInput } from '../../../components/controls/NumberInput'
+import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { LiveResources } from '../state/use-resources'
@@ -86,42 +86,36 @@ function Laid({
   return (
     <div className="flex flex-col gap-1.5">
       <p className="truncate text-xs text-quiet">{items.get(worn.material.inputKey)?.name ?? worn.material.code}</p>
-      <Line text="Turned">
-        <NumberInput
-          label="Turn of the texture"
-          unit="°"
-          digits={1}
-          min={-360}
-          max={360}
-          value={worn.turnDeg}
-          onSettle={v => v !== null && change({ turnDeg: v })}
-          className="w-28"
-        />
-      </Line>
-      <Line text="Moved across">
-        <NumberInput
-          label="Texture moved across"
-          unit="m"
-          digits={3}
-          min={-100}
-          max={100}
-          value={worn.offsetM[0]}
-          onSettle={v => v !== null && change({ offsetM: [v, worn.offsetM[1]] })}
-          className="w-28"
-        />
-      </Line>
-      <Line text="Moved down">
-        <NumberInput
-          label="Texture moved down"
-          unit="m"
-          digits={3}
-          min={-100}
-          max={100}
-          value={worn.offsetM[1]}
-          onSettle={v => v !== null && change({ offsetM: [worn.offsetM[0], v] })}
-          className="w-28"
-        />
-      </Line>
+      <FigureLine
+        text="Turned"
+        label="Turn of the texture"
+        unit="°"
+        digits={1}
+        min={-360}
+        max={360}
+        value={worn.turnDeg}
+        onSettle={v => v !== null && change({ turnDeg: v })}
+      />
+      <FigureLine
+        text="Moved across"
+        label="Texture moved across"
+        unit="m"
+        digits={3}
+        min={-100}
+        max={100}
+        value={worn.offsetM[0]}
+        onSettle={v => v !== null && change({ offsetM: [v, worn.offsetM[1]] })}
+      />
+      <FigureLine
+        text="Moved down"
+        label="Texture moved down"
+        unit="m"
+        digits={3}
+        min={-100}
+        max={100}
+        value={worn.offsetM[1]}
+        onSettle={v => v !== null && change({ offsetM: [worn.offsetM[0], v] })}
+      />
       <Line text="Laid by">
         <Choice
           label="Laid by"

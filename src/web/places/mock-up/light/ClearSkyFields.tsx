@@ -1,6 +1,6 @@
 import type { Sky } from '#core/mock-up/scene'
 import { CONTROL } from '../../../components/controls/control-look'
-import { NumberInput } from '../../../components/controls/NumberInput'
+import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'
 
 type Clear = NonNullable<Sky['clear']>
@@ -36,30 +36,26 @@ export function ClearSkyFields({ clear, onChange }: Props) {
   }
   return (
     <div className="mb-4 flex flex-col gap-2">
-      <Line text="Latitude">
-        <NumberInput
-          label="Latitude"
-          unit="° N"
-          digits={3}
-          min={-90}
-          max={90}
-          value={clear.latitudeDeg}
-          onSettle={v => v !== null && set({ latitudeDeg: v })}
-          className="w-32"
-        />
-      </Line>
-      <Line text="Longitude">
-        <NumberInput
-          label="Longitude"
-          unit="° E"
-          digits={3}
-          min={-180}
-          max={180}
-          value={clear.longitudeDeg}
-          onSettle={v => v !== null && set({ longitudeDeg: v })}
-          className="w-32"
-        />
-      </Line>
+      <FigureLine
+        text="Latitude"
+        unit="° N"
+        digits={3}
+        min={-90}
+        max={90}
+        value={clear.latitudeDeg}
+        onSettle={v => v !== null && set({ latitudeDeg: v })}
+        className="w-32"
+      />
+      <FigureLine
+        text="Longitude"
+        unit="° E"
+        digits={3}
+        min={-180}
+        max={180}
+        value={clear.longitudeDeg}
+        onSettle={v => v !== null && set({ longitudeDeg: v })}
+        className="w-32"
+      />
       <Line text="Day">
         <input
           type="date"
@@ -84,17 +80,16 @@ export function ClearSkyFields({ clear, onChange }: Props) {
         />
         <span className="figures w-11 text-right text-xs">{sayHours(solarHours(clear))}</span>
       </label>
-      <Line text="Haze">
-        <NumberInput
-          label="Haze, as turbidity"
-          digits={1}
-          min={1.7}
-          max={10}
-          value={clear.turbidity}
-          onSettle={v => v !== null && set({ turbidity: v })}
-          className="w-32"
-        />
-      </Line>
+      <FigureLine
+        text="Haze"
+        label="Haze, as turbidity"
+        digits={1}
+        min={1.7}
+        max={10}
+        value={clear.turbidity}
+        onSettle={v => v !== null && set({ turbidity: v })}
+        className="w-32"
+      />
     </div>
   )
 }

@@ -7,7 +7,7 @@ import { sunOfSky } from '#core/mock-up/sky-map'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'
-import { NumberInput } from '../../../components/controls/NumberInput'
+import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import { readRemembered, remember } from '../../../state/remembered'
@@ -73,30 +73,27 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
                   ? `Sun ${Math.round(sun.elevationDeg)}° high, ${Math.round((wrapTurn(sun.azimuthDeg - sky.turnDeg) + 360) % 360)}° from north`
                   : 'No sun in it'}
               </span>
-              <Line text="Turn">
-                <NumberInput
-                  label="Turn"
-                  unit="°"
-                  digits={1}
-                  min={-360}
-                  max={360}
-                  value={sky.turnDeg}
-                  onSettle={v => v !== null && change({ turnDeg: wrapTurn(v) })}
-                  className="w-24"
-                />
-              </Line>
-              <Line text="Brightness">
-                <NumberInput
-                  label="Brightness over the house exposure"
-                  unit="EV"
-                  digits={2}
-                  min={-12}
-                  max={12}
-                  value={sky.ev}
-                  onSettle={v => v !== null && change({ ev: v })}
-                  className="w-24"
-                />
-              </Line>
+              <FigureLine
+                text="Turn"
+                unit="°"
+                digits={1}
+                min={-360}
+                max={360}
+                value={sky.turnDeg}
+                onSettle={v => v !== null && change({ turnDeg: wrapTurn(v) })}
+                className="w-24"
+              />
+              <FigureLine
+                text="Brightness"
+                label="Brightness over the house exposure"
+                unit="EV"
+                digits={2}
+                min={-12}
+                max={12}
+                value={sky.ev}
+                onSettle={v => v !== null && change({ ev: v })}
+                className="w-24"
+              />
               <Line text="Behind all">
                 <Choice
                   label="Behind everything"

@@ -6,7 +6,7 @@ import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
 import { DraftField } from '../../../components/controls/DraftField'
-import { NumberInput } from '../../../components/controls/NumberInput'
+import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'
 import type { MockUpSession } from '../state/mock-up-session'
 
@@ -74,36 +74,30 @@ export function ShotCard({ scene, session, items, id, isAway, onSetHere, onBack,
           className="z-50 flex w-72 flex-col gap-2.5 rounded-sm border border-edge bg-sheet p-4 shadow-lg"
         >
           <DraftField label="Name" value={shot.name} onSettle={name => name.trim() !== '' && change({ name: name.trim() })} />
-          <Line text="Focal length">
-            <NumberInput
-              label="Focal length"
-              unit="mm"
-              min={8}
-              max={600}
-              digits={1}
-              value={shot.focalMm}
-              onSettle={v => v !== null && change({ focalMm: v })}
-              className="w-28"
-            />
-          </Line>
-          <Line text="Height of the camera">
-            <NumberInput
-              label="Height of the camera"
-              unit="m"
-              digits={2}
-              min={-100}
-              max={500}
-              value={shot.position[1]}
-              onSettle={v =>
-                v !== null &&
-                change({
-                  position: [shot.position[0], v, shot.position[2]],
-                  target: [shot.target[0], shot.target[1] + v - shot.position[1], shot.target[2]],
-                })
-              }
-              className="w-28"
-            />
-          </Line>
+          <FigureLine
+            text="Focal length"
+            unit="mm"
+            min={8}
+            max={600}
+            digits={1}
+            value={shot.focalMm}
+            onSettle={v => v !== null && change({ focalMm: v })}
+          />
+          <FigureLine
+            text="Height of the camera"
+            unit="m"
+            digits={2}
+            min={-100}
+            max={500}
+            value={shot.position[1]}
+            onSettle={v =>
+              v !== null &&
+              change({
+                position: [shot.position[0], v, shot.position[2]],
+                target: [shot.target[0], shot.target[1] + v - shot.position[1], shot.target[2]],
+              })
+            }
+          />
           <Line text="Frame">
             <Choice
               label="Frame"
@@ -113,18 +107,16 @@ export function ShotCard({ scene, session, items, id, isAway, onSetHere, onBack,
               className="w-36"
             />
           </Line>
-          <Line text="Exposure">
-            <NumberInput
-              label="Exposure of the shot"
-              unit="EV"
-              digits={2}
-              min={-12}
-              max={12}
-              value={shot.ev}
-              onSettle={v => v !== null && change({ ev: v })}
-              className="w-28"
-            />
-          </Line>
+          <FigureLine
+            text="Exposure"
+            label="Exposure of the shot"
+            unit="EV"
+            digits={2}
+            min={-12}
+            max={12}
+            value={shot.ev}
+            onSettle={v => v !== null && change({ ev: v })}
+          />
           {Object.entries(scene.choices).map(([choiceId, choice]) => (
             <Line key={choiceId} text={choice.name}>
               <Choice
@@ -142,31 +134,27 @@ export function ShotCard({ scene, session, items, id, isAway, onSetHere, onBack,
               />
             </Line>
           ))}
-          <Line text="Sharp at">
-            <NumberInput
-              label="Distance to what is sharp"
-              unit="m"
-              digits={2}
-              min={0.05}
-              max={10_000}
-              placeholder="everything"
-              value={shot.focus?.distanceM ?? null}
-              onSettle={v => change({ focus: v === null ? null : { distanceM: v, fNumber: shot.focus?.fNumber ?? 4 } })}
-              className="w-28"
-            />
-          </Line>
+          <FigureLine
+            text="Sharp at"
+            label="Distance to what is sharp"
+            unit="m"
+            digits={2}
+            min={0.05}
+            max={10_000}
+            placeholder="everything"
+            value={shot.focus?.distanceM ?? null}
+            onSettle={v => change({ focus: v === null ? null : { distanceM: v, fNumber: shot.focus?.fNumber ?? 4 } })}
+          />
           {shot.focus && (
-            <Line text="Aperture, f/">
-              <NumberInput
-                label="Aperture as f-number"
-                digits={1}
-                min={0.5}
-                max={64}
-                value={shot.focus.fNumber}
-                onSettle={v => v !== null && shot.focus && change({ focus: { ...shot.focus, fNumber: v } })}
-                className="w-28"
-              />
-            </Line>
+            <FigureLine
+              text="Aperture, f/"
+              label="Aperture as f-number"
+              digits={1}
+              min={0.5}
+              max={64}
+              value={shot.focus.fNumber}
+              onSettle={v => v !== null && shot.focus && change({ focus: { ...shot.focus, fNumber: v } })}
+            />
           )}
           <CheckBox label="Verticals upright" checked={shot.isUpright} onChange={isUpright => change({ isUpright })} />
           <Button
