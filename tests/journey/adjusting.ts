@@ -35,7 +35,7 @@ export async function adjustAndMeasure(page: Page): Promise<void> {
   await see(page.getByText(/on the level/)).toHaveCount(0)
   await page.getByRole('button', { name: /^Light: / }).click()
   await page.getByRole('button', { name: /^Behind everything: / }).click()
-  await page.getByRole('option', { name: 'out of focus' }).click()
+  await page.getByRole('option', { name: 'blurred' }).click()
   await page.keyboard.press('Escape')
   await page.keyboard.press('i')
   const pictures = page.getByRole('complementary', { name: 'Pictures' })

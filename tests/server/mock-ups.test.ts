@@ -414,10 +414,11 @@ describe('a material that was adjusted in a mock-up', () => {
     const { batchId, made } = await propose('intake', world.artist)
     expect(made).toBeNull()
     const [batch] = await world.context.db.select().from(batches).where(eq(batches.id, batchId!))
-    expect(batch.title).toContain('Darker, adjusted in Study of intake')
+    expect(batch).toMatchObject({ maker: 'Test Makers', licence: 'All projects' })
+    expect(batch.title).toContain('Darker, from Study of intake')
     const arrived = await world.context.db.select().from(batchFiles).where(eq(batchFiles.batchId, batchId!))
     expect(arrived.length).toBeGreaterThan(2)
-    expect(arrived.every(f => f.path.startsWith('Darker/'))).toBe(true)
+    expect(arrived.map(f => f.path)).toContain('Darker/Darker_baseColor.png')
     expect(await refused(propose('intake', world.guest))).toBe('notAllowed')
   })
 

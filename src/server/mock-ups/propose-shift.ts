@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { copyFile, mkdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { basename, join } from 'node:path'
+import { extname, join } from 'node:path'
 import { and, asc, eq } from 'drizzle-orm'
 import type { z } from 'zod'
 import { safeName } from '#core/hand-over/delivered-name'
@@ -131,14 +131,20 @@ async function sendToIntake(
   const folder = join(tmpdir(), `muscovite-proposed-${randomUUID()}`)
   const maps = files.filter(f => isMapRole(f.role))
   const stem = safeName(name)
+  const facts = await readFacts(context.db, version.id)
   try {
     await mkdir(folder, { recursive: true })
     const batchId = await insertBatch(context.db, actor, item.libraryId, {
-      title: `${name}, adjusted in ${where} (${item.code}, version ${version.number})`,
+      title: `${name}, from ${where} (${item.code}, version ${version.number})`,
+      maker: textOf(facts.maker),
+      licence: textOf(facts.licence),
     })
-    for (const { path, hash } of maps) {
-      await copyFile(await context.storage.localPath(hash), join(folder, basename(path)))
-      await addBatchFile(context, actor, batchId, `${stem}/${basename(path)}`, join(folder, basename(path)))
+    for (const { role, path, hash, handednessHint } of maps) {
+      // Under the name that was given, so that this is what Intake proposes.
+      const way = handednessHint === null ? '' : `_${HANDEDNESS_WORDS[handednessHint]}`
+      const own = `${stem}_${role}${way}${extname(path)}`
+      await copyFile(await context.storage.localPath(hash), join(folder, own))
+      await addBatchFile(context, actor, batchId, `${stem}/${own}`, join(folder, own))
     }
     if (maps.length === 0) {
       const material: OpenPbrMaterial = {
@@ -154,3 +160,8 @@ async function sendToIntake(
     await rm(folder, { recursive: true, force: true })
   }
 }
+
+/** As names of normal maps say which way green points. */
+const HANDEDNESS_WORDS = { openGl: 'gl', directX: 'dx' } as const
+
+const textOf = (fact: unknown): string => (typeof fact === 'string' ? fact : '')

@@ -94,13 +94,13 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
                 onSettle={v => v !== null && change({ ev: v })}
                 className="w-24"
               />
-              <Line text="Behind all">
+              <Line text="Behind">
                 <Choice
                   label="Behind everything"
                   value={sky.background}
                   onChange={background => change({ background })}
                   options={SKY_BACKGROUNDS.map(value => ({ value, text: BACKGROUND_WORDS[value] }))}
-                  className="w-32"
+                  className="w-28"
                 />
               </Line>
               <Line text="Its sun">
@@ -171,4 +171,4 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
   )
 }
 
-const BACKGROUND_WORDS: Record<Sky['background'], string> = { shown: 'the sky', blurred: 'out of focus', plain: 'an even grey' }
+const BACKGROUND_WORDS: Record<Sky['background'], string> = { shown: 'the sky', blurred: 'blurred', plain: 'even grey' }
