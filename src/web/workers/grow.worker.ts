@@ -1,6 +1,6 @@
 import type { Mesh } from '#core/geometry/mesh'
-import { createGround } from '#core/mock-up/ground'
-import { growPlanting, type Plant } from '#core/mock-up/grow-planting'
+import { createGround } from '#core/mock-up/planting/ground'
+import { growPlanting, type Plant } from '#core/mock-up/planting/grow-planting'
 import type { Planting } from '#core/mock-up/scene'
 
 /** Grows plantings beside the page. */

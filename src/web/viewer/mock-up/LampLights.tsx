@@ -3,7 +3,7 @@ import type { PointLight, SpotLight } from 'three'
 import { EMISSION_WHITE_NITS } from '#core/material/emission'
 import { type Quaternion, rotate } from '#core/math/quaternion'
 import { add } from '#core/math/vec3'
-import { beamOf, isLightHidden, lightColor } from '#core/mock-up/lamps'
+import { beamOf, isLightHidden, lightColor } from '#core/mock-up/light/lamps'
 import type { Light, Scene } from '#core/mock-up/scene'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 

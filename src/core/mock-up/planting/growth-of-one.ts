@@ -1,6 +1,6 @@
-import { multiply, type Quaternion, turnAbout } from '../math/quaternion'
-import { createRandom, hashCombine } from '../math/random'
-import type { Vec3 } from '../math/vec3'
+import { multiply, type Quaternion, turnAbout } from '../../math/quaternion'
+import { createRandom, hashCombine } from '../../math/random'
+import type { Vec3 } from '../../math/vec3'
 
 /** A species of a planting, and how its plants differ. */
 export interface Species {

@@ -1,8 +1,8 @@
-import type { Vec3 } from '../math/vec3'
+import type { Vec3 } from '../../math/vec3'
+import type { Planting } from '../scene'
 import type { GroundAt } from './ground'
 import { type Grown, growOne, type Species } from './growth-of-one'
 import { type Scattered, scatter, standAlong } from './scatter'
-import type { Planting } from './scene'
 
 export interface Plant extends Grown {
   position: Vec3

@@ -1,4 +1,4 @@
-import { toDegrees, toRadians } from '../math/angles'
+import { toDegrees, toRadians } from '../../math/angles'
 
 export interface SunPosition {
   /** Clockwise from north. */

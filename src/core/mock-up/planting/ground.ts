@@ -1,8 +1,8 @@
-import type { Mesh } from '../geometry/mesh'
-import { toDegrees } from '../math/angles'
-import type { Resources } from './resources'
-import type { Planting, Scene } from './scene'
-import { listStageParts } from './stage-model/stage-of-model'
+import type { Mesh } from '../../geometry/mesh'
+import { toDegrees } from '../../math/angles'
+import type { Resources } from '../resources'
+import type { Planting, Scene } from '../scene'
+import { listStageParts } from '../stage-model/stage-of-model'
 
 /** What lies at a place on the ground: how high, and how steep. */
 export interface GroundSpot {

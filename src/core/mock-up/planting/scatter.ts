@@ -1,4 +1,4 @@
-import { createRandom, hashCombine } from '../math/random'
+import { createRandom, hashCombine } from '../../math/random'
 
 /** Where plants may stand, on the ground: x and z in metres. */
 export interface ScatterArea {
