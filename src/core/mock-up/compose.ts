@@ -251,19 +251,18 @@ export function lightOfShot(
   const map = sky && mapOfSky(sky, resources.skies)
   if (!sky || !map)
     return { light: createExposedLight(createHouseLightMap(), shot.ev + houseLightEv(scene.stage)), background: PLAIN }
-  return { light: lightOfSky(sky, map, shot.ev), background: backdropOfSky(sky, map, shot.ev) }
+  const light = lightOfSky(sky, map, shot.ev)
+  return { light, background: backdropOfSky(sky, map, light) }
 }
 
-function backdropOfSky(sky: Sky, map: FloatImage, shotEv: number): Backdrop | null {
+function backdropOfSky(sky: Sky, map: FloatImage, { gain }: EnvironmentLight): Backdrop | null {
   switch (sky.background) {
     case 'shown':
       return null
     case 'plain':
       return PLAIN
-    case 'blurred': {
-      const { gain } = lightOfSky(sky, map, shotEv)
+    case 'blurred':
       return new EnvironmentLight(blurredOf(map), gain, -toRadians(sky.turnDeg))
-    }
     default:
       return sky.background satisfies never
   }

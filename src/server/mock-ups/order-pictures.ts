@@ -2,7 +2,7 @@ import { and, desc, eq } from 'drizzle-orm'
 import type { z } from 'zod'
 import { applyChange } from '#core/mock-up/change'
 import { listRefs } from '#core/mock-up/list-refs'
-import type { Scene, Shot } from '#core/mock-up/scene'
+import type { ItemRef, Scene, Shot } from '#core/mock-up/scene'
 import { replaceRef } from '#core/mock-up/uses'
 import { listShown, sceneOfShot } from '#core/mock-up/variants'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
@@ -32,9 +32,10 @@ export async function orderPictures(
   priority: number = PRIORITY[quality],
 ): Promise<number[]> {
   const { db, queue } = context
+  const versions = newer.length > 0 ? await findNewer(context, actor, (await getMockUpRow(db, actor, id)).scene, newer) : null
   return db.transaction(async tx => {
     const row = await getMockUpRow(tx, actor, id)
-    const updated = newer.length > 0 ? await withNewer(context, actor, row.scene, newer) : null
+    const updated = versions && withNewer(row.scene, versions)
     const wanted = shots.flatMap(shot => {
       const own = row.scene.shots[shot]
       if (!own) throw new ProblemError('badRequest', 'One of these shots is not there any more; nothing was ordered.')
@@ -60,8 +61,8 @@ export async function orderPictures(
   })
 }
 
-/** A scene with the approved versions of items in place of those that it has. @throws ProblemError where none of them is newer */
-async function withNewer(context: Context, actor: Actor, scene: Scene, codes: readonly string[]) {
+/** The approved versions of items that a scene has in older ones, by code. @throws ProblemError where none of them is newer */
+async function findNewer(context: Context, actor: Actor, scene: Scene, codes: readonly string[]): Promise<Map<string, ItemRef>> {
   const wanted = new Set(codes)
   const found = new Map(
     (await resolveRefs(context, actor, listRefs(scene))).flatMap(({ ref, newer }) =>
@@ -69,6 +70,11 @@ async function withNewer(context: Context, actor: Actor, scene: Scene, codes: re
     ),
   )
   if (found.size === 0) throw new ProblemError('badRequest', 'None of these has a newer version any more; nothing was ordered.')
+  return found
+}
+
+/** A scene with other versions of items in place of those that it has. */
+function withNewer(scene: Scene, found: ReadonlyMap<string, ItemRef>): { scene: Scene; names: string[] } {
   let updated = scene
   for (const [code, to] of found) updated = applyChange(updated, replaceRef(updated, code, to)).scene
   return { scene: updated, names: [...found].map(([code, { version }]) => `${code}: version ${version}`) }

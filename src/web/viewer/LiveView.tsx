@@ -19,7 +19,7 @@ import { letsLightThrough } from '#core/render/scene/scene'
 import { type StagedSubject, stageSubject } from '#core/render/stages/stage-subject'
 import { createBackdrop } from '#core/render/stages/surroundings'
 import type { Sheet } from '#shared/contracts/items.contract'
-import { toBufferGeometry } from './core-geometry'
+import { toBufferGeometry, toTriangles } from './core-geometry'
 import { createEnvironmentTexture, exposureGain } from './environment-texture'
 import { GroundShadow, meshesOf, trianglesOf } from './GroundShadow'
 import { GLASS, loadSheetMaterial } from './material-from-sheet'
@@ -177,9 +177,6 @@ function middleOf({ positions }: Mesh): Vec3 {
   return [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
 }
 
-const toTriangles = ({ positions, indices }: Mesh): Float32Array<ArrayBuffer> =>
-  Float32Array.from({ length: indices.length * 3 }, (_, i) => positions[indices[Math.floor(i / 3)] * 3 + (i % 3)])
-
 /** Loading once for each version, so that React may ask as often as it likes. */
 const materials = new Map<number, Promise<MeshPhysicalMaterial>>()
 function sheetMaterial(sheet: Sheet): Promise<MeshPhysicalMaterial> {
@@ -202,7 +199,7 @@ function MaterialContent({ sheet, orbit }: ContentProps) {
   const isGlass = Number(sheet.constants.transmissionWeight ?? 0) > 0.5
   const casters = useCallback(() => {
     const solid = objects.filter(o => (o.material === OWN ? !isGlass : !letsLightThrough(o.material)))
-    return toTriangles(mergeMeshes(solid.map(o => o.mesh)))
+    return toTriangles(solid.map(o => o.mesh))
   }, [objects, isGlass])
   const heightMm = sheet.facts.find(f => f.name === 'heightMm')?.value
   const widthM = (sheet.widthMm ?? 1000) / 1000

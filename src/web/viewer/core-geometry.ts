@@ -11,3 +11,15 @@ export function toBufferGeometry(mesh: Mesh, tileSizeM: readonly [number, number
   geometry.setIndex(new BufferAttribute(mesh.indices, 1))
   return geometry
 }
+
+/** The triangles of meshes, 9 floats each. */
+export function toTriangles(meshes: readonly Mesh[]): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(meshes.reduce((sum, m) => sum + m.indices.length * 3, 0))
+  let at = 0
+  for (const { positions, indices } of meshes)
+    for (const v of indices) {
+      out.set(positions.subarray(v * 3, v * 3 + 3), at)
+      at += 3
+    }
+  return out
+}

@@ -5,6 +5,7 @@ import type { Composed } from '#core/mock-up/composed'
 import { boundsOf } from '#core/mock-up/resources'
 import type { Ground } from '#core/render/pictures/ground-shadow'
 import type { ShadowAnswer, ShadowOrder } from '../../workers/shadow.worker'
+import { toTriangles } from '../core-geometry'
 import { toShadowTexture } from '../GroundShadow'
 import { Instances } from './Instances'
 import { trianglesOf } from './plan-triangles'
@@ -95,7 +96,7 @@ function askWorker(thing: Composed<ImageBitmap>): Promise<Shadow | null> {
       worker.terminate()
       resolve(toShadow(data, ground))
     }
-    const positions = toTriangles(thing)
+    const positions = toTriangles(thing.parts.map(p => p.mesh))
     worker.postMessage({ positions, rig: null, ground, sizePx: SIZE_PX } satisfies ShadowOrder, [positions.buffer])
   })
 }
@@ -124,14 +125,3 @@ function fadeOut(shares: Float32Array): Float32Array {
 const FADE = 0.2
 /** Light hardly ever comes as evenly as it was taken to: what keeps some of it off mostly keeps off more. */
 const DEEPER = 2
-
-function toTriangles({ parts }: Composed<ImageBitmap>): Float32Array<ArrayBuffer> {
-  const out = new Float32Array(parts.reduce((sum, p) => sum + p.mesh.indices.length * 3, 0))
-  let at = 0
-  for (const { mesh } of parts)
-    for (const v of mesh.indices) {
-      out.set(mesh.positions.subarray(v * 3, v * 3 + 3), at)
-      at += 3
-    }
-  return out
-}
