@@ -53,23 +53,28 @@ export function measurePattern(image: ByteImage): Pattern {
 
 /** Mean L* of each cell of a 256 x 256 grid. */
 function lightnessCells({ width, height, channels, data }: ByteImage): Float64Array {
-  const cells = new Float64Array(SIDE * SIDE)
+  const sums = new Float64Array(SIDE * SIDE)
   const [green, blue] = channels < 3 ? [0, 0] : [1, 2]
-  const inCell = (size: number) => Math.max(1, Math.min(MOST_IN_CELL, Math.floor(size / SIDE)))
-  const [nx, ny] = [inCell(width), inCell(height)]
-  const texel = (cell: number, k: number, n: number, size: number) =>
-    Math.min(size - 1, Math.floor(((cell + (k + 0.5) / n) * size) / SIDE))
-  for (let j = 0; j < SIDE; j++)
-    for (let i = 0; i < SIDE; i++) {
-      let sum = 0
-      for (let y = 0; y < ny; y++)
-        for (let x = 0; x < nx; x++) {
-          const p = (texel(j, y, ny, height) * width + texel(i, x, nx, width)) * channels
-          sum += luminance(SRGB_TO_LINEAR[data[p]], SRGB_TO_LINEAR[data[p + green]], SRGB_TO_LINEAR[data[p + blue]])
-        }
-      cells[j * SIDE + i] = toLightness(sum / (nx * ny))
-    }
-  return cells
+  const [columns, rows] = [sampledPlaces(width), sampledPlaces(height)]
+  const [nx, ny] = [columns.length / SIDE, rows.length / SIDE]
+  for (let y = 0; y < rows.length; y++) {
+    const cellsOfRow = Math.floor(y / ny) * SIDE
+    const row = rows[y] * width
+    for (let cell = 0, x = 0; cell < SIDE; cell++)
+      for (let k = 0; k < nx; k++, x++) {
+        const p = (row + columns[x]) * channels
+        sums[cellsOfRow + cell] += luminance(SRGB_TO_LINEAR[data[p]], SRGB_TO_LINEAR[data[p + green]], SRGB_TO_LINEAR[data[p + blue]])
+      }
+  }
+  return sums.map(sum => toLightness(sum / (nx * ny)))
+}
+
+/** Along one side of a picture: the texels that are looked at, as many for each cell. */
+function sampledPlaces(size: number): Int32Array {
+  const inCell = Math.max(1, Math.min(MOST_IN_CELL, Math.floor(size / SIDE)))
+  return Int32Array.from({ length: SIDE * inCell }, (_, k) =>
+    Math.min(size - 1, Math.floor(((k + 0.5) * size) / (inCell * SIDE))),
+  )
 }
 
 /** Signed frequency of a place in a transform, in cycles. */
@@ -81,8 +86,8 @@ function sumOctaves(power: Float64Array, aspect: number): number[] {
   for (let j = 0; j < SIDE; j++)
     for (let i = 0; i < SIDE; i++) {
       if (i === 0 && j === 0) continue
-      const cycles = Math.hypot(cyclesOf(i), cyclesOf(j) / aspect)
-      octaves[Math.min(OCTAVES - 1, Math.max(0, Math.floor(Math.log2(cycles))))] += power[j * SIDE + i]
+      const squared = cyclesOf(i) ** 2 + (cyclesOf(j) / aspect) ** 2
+      octaves[Math.min(OCTAVES - 1, Math.max(0, Math.floor(Math.log2(squared) / 2)))] += power[j * SIDE + i]
       all += power[j * SIDE + i]
     }
   return octaves.map(energy => (all > 0 ? energy / all : 0))
@@ -99,10 +104,10 @@ function findPeriod(power: Float64Array, aspect: number): Pick<Pattern, 'period'
   // Half of the square says all: the other half is its mirror image.
   for (let j = 0; j <= SIDE / 2; j++)
     for (let i = -SIDE / 2; i <= SIDE / 2; i++) {
-      const length = Math.hypot(i, j * aspect)
-      if (length < 4 || length > SIDE / 2) continue
       const here = at(i, j)
       if (here <= LEAST_STRENGTH) continue
+      const length = Math.hypot(i, j * aspect)
+      if (length < 4 || length > SIDE / 2) continue
       // Along a stripe everything is like everything: half way to a period it is something else.
       if (here - at(Math.round(i / 2), Math.round(j / 2)) < LEAST_FALL) continue
       let isPeak = true

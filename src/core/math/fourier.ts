@@ -7,48 +7,70 @@ export function fourierInPlace(real: Float64Array, imaginary: Float64Array, isIn
   const n = real.length
   if (n === 0 || (n & (n - 1)) !== 0 || imaginary.length !== n)
     throw new RangeError(`a Fourier transform wants two arrays of a power of two, got ${n} and ${imaginary.length}`)
-  for (let i = 1, j = 0; i < n; i++) {
-    let bit = n >> 1
-    for (; j & bit; bit >>= 1) j ^= bit
-    j ^= bit
-    if (i < j) {
-      ;[real[i], real[j]] = [real[j], real[i]]
-      ;[imaginary[i], imaginary[j]] = [imaginary[j], imaginary[i]]
-    }
-  }
-  for (let size = 2; size <= n; size <<= 1) {
-    const angle = ((isInverse ? 2 : -2) * Math.PI) / size
-    const [stepRe, stepIm] = [Math.cos(angle), Math.sin(angle)]
-    for (let start = 0; start < n; start += size) {
-      let [re, im] = [1, 0]
-      for (let k = start; k < start + size / 2; k++) {
-        const other = k + size / 2
-        const tRe = real[other] * re - imaginary[other] * im
-        const tIm = real[other] * im + imaginary[other] * re
-        real[other] = real[k] - tRe
-        imaginary[other] = imaginary[k] - tIm
-        real[k] += tRe
-        imaginary[k] += tIm
-        ;[re, im] = [re * stepRe - im * stepIm, re * stepIm + im * stepRe]
-      }
-    }
-  }
+  transformLines({ real, imaginary, n, first: 0, apart: 1, abreast: 1 }, isInverse)
 }
 
 /** The same in both directions of a square of `side` x `side`, rows one after the other. */
 export function fourierSquareInPlace(real: Float64Array, imaginary: Float64Array, side: number, isInverse = false): void {
-  const [columnRe, columnIm] = [new Float64Array(side), new Float64Array(side)]
   for (let row = 0; row < side; row++)
-    fourierInPlace(real.subarray(row * side, (row + 1) * side), imaginary.subarray(row * side, (row + 1) * side), isInverse)
-  for (let column = 0; column < side; column++) {
-    for (let row = 0; row < side; row++) {
-      columnRe[row] = real[row * side + column]
-      columnIm[row] = imaginary[row * side + column]
-    }
-    fourierInPlace(columnRe, columnIm, isInverse)
-    for (let row = 0; row < side; row++) {
-      real[row * side + column] = columnRe[row]
-      imaginary[row * side + column] = columnIm[row]
+    transformLines({ real, imaginary, n: side, first: row * side, apart: 1, abreast: 1 }, isInverse)
+  // Every column at once: what lies side by side is worked on side by side.
+  transformLines({ real, imaginary, n: side, first: 0, apart: side, abreast: side }, isInverse)
+}
+
+/** Lines of `n` numbers that begin at `first`, the numbers of a line `apart`, and `abreast` lines beside each other. */
+interface Lines {
+  real: Float64Array
+  imaginary: Float64Array
+  n: number
+  first: number
+  apart: number
+  abreast: number
+}
+
+function transformLines({ real, imaginary, n, first, apart, abreast }: Lines, isInverse: boolean): void {
+  for (let i = 1, j = 0; i < n; i++) {
+    let bit = n >> 1
+    for (; j & bit; bit >>= 1) j ^= bit
+    j ^= bit
+    if (i >= j) continue
+    for (let line = 0, a = first + i * apart, b = first + j * apart; line < abreast; line++, a++, b++) {
+      const [re, im] = [real[a], imaginary[a]]
+      real[a] = real[b]
+      imaginary[a] = imaginary[b]
+      real[b] = re
+      imaginary[b] = im
     }
   }
+  const { cosines, sines } = rootsOf(n)
+  for (let size = 2; size <= n; size <<= 1)
+    for (let k = 0; k < size / 2; k++) {
+      const re = cosines[(k * n) / size]
+      const im = isInverse ? sines[(k * n) / size] : -sines[(k * n) / size]
+      for (let start = k; start < n; start += size) {
+        let a = first + start * apart
+        let b = a + (size / 2) * apart
+        for (let line = 0; line < abreast; line++, a++, b++) {
+          const tRe = real[b] * re - imaginary[b] * im
+          const tIm = real[b] * im + imaginary[b] * re
+          real[b] = real[a] - tRe
+          imaginary[b] = imaginary[a] - tIm
+          real[a] += tRe
+          imaginary[a] += tIm
+        }
+      }
+    }
+}
+
+const roots = new Map<number, { cosines: Float64Array; sines: Float64Array }>()
+
+/** The first half of the roots of one, made once for each length. */
+function rootsOf(n: number): { cosines: Float64Array; sines: Float64Array } {
+  let made = roots.get(n)
+  if (!made) {
+    const angles = Float64Array.from({ length: n / 2 }, (_, k) => (2 * Math.PI * k) / n)
+    made = { cosines: angles.map(Math.cos), sines: angles.map(Math.sin) }
+    roots.set(n, made)
+  }
+  return made
 }
