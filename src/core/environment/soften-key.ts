@@ -1,7 +1,7 @@
 import { createFloatImage, type FloatImage } from '../image/image'
 import { toRadians } from '../math/angles'
 import { dot, type Vec3 } from '../math/vec3'
-import { findKeyLight } from './key-light'
+import { findKeyLight, type KeyLight } from './key-light'
 import { columnAzimuth, directionOf, rowElevation, rowSolidAngle } from './sphere'
 
 /** Of the light that a softened key becomes: as through thin cloud. */
@@ -15,11 +15,53 @@ const AROUND_RAD = toRadians(9)
  * @param map equirectangular linear RGB
  */
 export function softenKey(map: FloatImage, how: 'soft' | 'none'): FloatImage {
+  const parts = takeKeyOut(map)
+  if (!parts) return map
+  if (how === 'soft') spread(parts.rest, parts.away, parts.taken)
+  return parts.rest
+}
+
+/** The key light of a map apart from all else that lights. */
+export interface SplitKey {
+  /** The map without it. */
+  rest: FloatImage
+  /** Where it stands, unit. */
+  direction: Vec3
+  /** What it gives a card that faces it, linear RGB in the unit of the map times steradians. */
+  irradiance: Vec3
+  angularDiameterDeg: number
+}
+
+/** Light from a larger piece of sky than this throws no shadow with an edge to it. */
+const LARGEST_KEY_DEG = 12
+
+/**
+ * A map as a light in one direction and what is left of it, for whoever draws shadows from a direction; together they light as the map does.
+ * @param map equirectangular linear RGB
+ * @returns null where its key is so large, or so low, that it throws no shadow on the ground worth drawing
+ */
+export function splitKey(map: FloatImage): SplitKey | null {
+  const parts = takeKeyOut(map)
+  if (!parts || parts.key.angularDiameterDeg > LARGEST_KEY_DEG || parts.key.direction[1] <= 0) return null
+  const { rest, taken, key } = parts
+  return { rest, direction: key.direction, irradiance: taken, angularDiameterDeg: key.angularDiameterDeg }
+}
+
+interface KeyTaken {
+  key: KeyLight
+  rest: FloatImage
+  /** All the light that was taken, times the solid angle that it came from. */
+  taken: Vec3
+  /** How far a pixel is from the key, radians. */
+  away: (p: number) => number
+}
+
+function takeKeyOut(map: FloatImage): KeyTaken | null {
   const key = findKeyLight(map)
-  if (!key) return map
+  if (!key) return null
   const { width, height, channels } = map
-  const softened = createFloatImage(width, height, channels)
-  softened.data.set(map.data)
+  const rest = createFloatImage(width, height, channels)
+  rest.data.set(map.data)
   const away = (p: number): number => {
     const d = directionOf(columnAzimuth(p % width, width), rowElevation(Math.floor(p / width), height))
     return Math.acos(Math.max(-1, Math.min(1, dot(d, key.direction))))
@@ -38,11 +80,10 @@ export function softenKey(map: FloatImage, how: 'soft' | 'none'): FloatImage {
     const omega = rowSolidAngle(Math.floor(p / width), width, height)
     for (let c = 0; c < 3; c++) {
       taken[c] += Math.max(0, map.data[p * channels + c] - fill[c]) * omega
-      softened.data[p * channels + c] = Math.min(map.data[p * channels + c], fill[c])
+      rest.data[p * channels + c] = Math.min(map.data[p * channels + c], fill[c])
     }
   }
-  if (how === 'soft') spread(softened, away, taken)
-  return softened
+  return { key, rest, taken, away }
 }
 
 function meanOf({ data, channels, width, height }: FloatImage, pixels: readonly number[]): Vec3 {

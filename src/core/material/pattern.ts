@@ -63,7 +63,11 @@ function lightnessCells({ width, height, channels, data }: ByteImage): Float64Ar
     for (let cell = 0, x = 0; cell < SIDE; cell++)
       for (let k = 0; k < nx; k++, x++) {
         const p = (row + columns[x]) * channels
-        sums[cellsOfRow + cell] += luminance(SRGB_TO_LINEAR[data[p]], SRGB_TO_LINEAR[data[p + green]], SRGB_TO_LINEAR[data[p + blue]])
+        sums[cellsOfRow + cell] += luminance(
+          SRGB_TO_LINEAR[data[p]],
+          SRGB_TO_LINEAR[data[p + green]],
+          SRGB_TO_LINEAR[data[p + blue]],
+        )
       }
   }
   return sums.map(sum => toLightness(sum / (nx * ny)))

@@ -3,7 +3,7 @@ import type { ByteImage, FloatImage } from '../image/image'
 import type { OpenPbrMaterial } from '../material/open-pbr'
 import { type MaterialShift, shiftMaps } from '../material/shift'
 import type { CandelaWeb } from '../photometry/candela-web'
-import type { Box } from './snapping'
+import { around, type Box } from './snapping'
 
 /** A material with its pictures, in whatever form whoever draws them has them. */
 export interface Look<I = ByteImage> {
@@ -47,12 +47,7 @@ function boundsOfMesh(mesh: Mesh): Box {
 /** Around all parts, in the model's own space; of each mesh it is looked up once. */
 export function boundsOf(parts: readonly Pick<ResourcePart<unknown>, 'mesh'>[]): Box {
   const boxes = parts.filter(p => p.mesh.positions.length > 0).map(p => boundsOfMesh(p.mesh))
-  const at = (pick: (...values: number[]) => number, side: 'min' | 'max'): Box['min'] => [
-    pick(...boxes.map(b => b[side][0])),
-    pick(...boxes.map(b => b[side][1])),
-    pick(...boxes.map(b => b[side][2])),
-  ]
-  return boxes.length > 0 ? { min: at(Math.min, 'min'), max: at(Math.max, 'max') } : { min: [0, 0, 0], max: [0, 0, 0] }
+  return boxes.length > 0 ? around(boxes) : { min: [0, 0, 0], max: [0, 0, 0] }
 }
 
 const shiftedLooks = new WeakMap<OpenPbrMaterial, Look>()

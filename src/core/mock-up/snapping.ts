@@ -6,6 +6,18 @@ export interface Box {
   max: Vec3
 }
 
+/** The box around all of them; from endless to minus endless around none. */
+export function around(boxes: readonly Box[]): Box {
+  const [least, most] = [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY]
+  const whole: Box = { min: [most, most, most], max: [least, least, least] }
+  for (const { min, max } of boxes)
+    for (let k = 0; k < 3; k++) {
+      whole.min[k] = Math.min(whole.min[k], min[k])
+      whole.max[k] = Math.max(whole.max[k], max[k])
+    }
+  return whole
+}
+
 /** What something is held by: a line of the grid, a side or the middle of another, or the same gap as between two others. */
 export type SnapKind = 'grid' | 'side' | 'middle' | 'gap'
 

@@ -10,7 +10,7 @@ import { duplicate, isLocked, lock, move, remove, show, turn } from '#core/mock-
 import { findMisplaced, placeOfPiece } from '#core/mock-up/placing'
 import { boundsOf } from '#core/mock-up/resources'
 import type { Assignment, Spot } from '#core/mock-up/scene'
-import type { Box } from '#core/mock-up/snapping'
+import { around, type Box } from '#core/mock-up/snapping'
 import { choiceAt, sceneOfShot, showVariant } from '#core/mock-up/variants'
 import { assignTo, listReached, type Reach } from '#core/mock-up/wearing'
 import type { MockUp, OrderPictures } from '#shared/contracts/mock-ups.contract'
@@ -50,7 +50,7 @@ import { ShotFrame } from './view/ShotFrame'
 import { StatusLine, sayMoving } from './view/StatusLine'
 import { TracedLayer } from './view/TracedLayer'
 import { useMockUpKeys } from './view/use-mock-up-keys'
-import { around, distanceOf, type Touch, usePointer } from './view/use-pointer'
+import { distanceOf, type Touch, usePointer } from './view/use-pointer'
 import { useSize } from './view/use-size'
 
 const MockUpView = lazy(() => import('../../viewer/mock-up/MockUpView'))

@@ -10,10 +10,12 @@ interface InstancesProps {
   geometry: BufferGeometry
   material: Material
   placements: readonly Affine[]
+  /** Whether light does not go through it. What does is taken to be drawn light or shadow itself, on which none falls. */
+  throwsShadow?: boolean
 }
 
 /** One thing wherever it is placed. */
-export function Instances({ geometry, material, placements }: InstancesProps) {
+export function Instances({ geometry, material, placements, throwsShadow = false }: InstancesProps) {
   const mesh = useRef<InstancedMesh>(null)
   // Room for some more, so that not every copy makes it anew.
   const room = 2 ** Math.ceil(Math.log2(Math.max(1, placements.length)))
@@ -27,5 +29,14 @@ export function Instances({ geometry, material, placements }: InstancesProps) {
     current.count = placements.length
     current.instanceMatrix.needsUpdate = true
   }, [placements, room, geometry, material])
-  return <instancedMesh key={room} ref={mesh} args={[geometry, material, room]} frustumCulled={false} />
+  return (
+    <instancedMesh
+      key={room}
+      ref={mesh}
+      args={[geometry, material, room]}
+      frustumCulled={false}
+      castShadow={throwsShadow}
+      receiveShadow={throwsShadow}
+    />
+  )
 }

@@ -3,6 +3,7 @@ import { Component, memo, type ReactNode, useEffect, useLayoutEffect, useMemo } 
 import {
   type BufferGeometry,
   Color,
+  type DataTexture,
   MeshStandardMaterial,
   NeutralToneMapping,
   type PerspectiveCamera,
@@ -26,7 +27,9 @@ import { ContactShadows } from './ContactShadows'
 import { Instances } from './Instances'
 import { LampLights, type ShownLights } from './LampLights'
 import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
-import { toThreeMaterial } from './three-material'
+import { SunLight } from './SunLight'
+import { isGlass, toThreeMaterial } from './three-material'
+import { useSplitSky } from './use-split-sky'
 
 export interface ViewLight {
   /** Null for the house light. */
@@ -56,9 +59,14 @@ function MockUpView(props: Props) {
         gl={{ toneMapping: NeutralToneMapping, antialias: true, preserveDrawingBuffer: true }}
         dpr={[1, 2]}
         frameloop="demand"
+        shadows="percentage"
+        onCreated={({ gl }) => {
+          // Looking round changes no shadow.
+          gl.shadowMap.autoUpdate = false
+        }}
       >
         <LensCamera lens={props.lens} />
-        <SkyLight {...props.light} />
+        <SkyLight {...props.light} stage={props.stage} placed={props.placed} />
         <LampLights {...props.lights} />
         <Content stage={props.stage} placed={props.placed} />
         <ContactShadows placed={props.placed} standing={props.standing} />
@@ -106,22 +114,18 @@ const houseLight = (): FloatImage => {
 const BLURRINESS = 0.12
 const PLAIN = new Color(0.62, 0.62, 0.62)
 
-function SkyLight({ map, turnDeg, ev, share, background }: ViewLight) {
+/** A sky as it lights: its sun, where it has one, with the shadows that it throws, and the rest from all around. */
+function SkyLight({ map, turnDeg, ev, share, background, stage, placed }: ViewLight & Pick<Props, 'stage' | 'placed'>) {
   const isShown = background !== 'plain'
   const { scene, invalidate } = useThree()
   const source = map ?? houseLight()
-  useEffect(() => {
-    const texture = createEnvironmentTexture(source)
-    scene.environment = texture
-    return () => {
-      scene.environment = null
-      scene.background = null
-      texture.dispose()
-    }
-  }, [source, scene])
+  const split = useSplitSky(map)
+  const whole = useEnvironmentTexture(source)
+  const rest = useEnvironmentTexture(split?.rest ?? null)
   const gain = useMemo(() => exposureGain(source, 0), [source])
   useEffect(() => {
-    scene.background = isShown ? scene.environment : PLAIN
+    scene.environment = rest ?? whole
+    scene.background = isShown ? whole : PLAIN
     scene.environmentIntensity = gain * 2 ** ev * share
     scene.backgroundBlurriness = background === 'blurred' ? BLURRINESS : 0
     scene.backgroundIntensity = isShown ? gain * 2 ** ev : 1
@@ -129,7 +133,13 @@ function SkyLight({ map, turnDeg, ev, share, background }: ViewLight) {
     scene.backgroundRotation.set(0, toRadians(turnDeg), 0)
     invalidate()
   })
-  return null
+  return split && <SunLight sun={split} turnDeg={turnDeg} gain={gain * 2 ** ev} stage={stage} placed={placed} />
+}
+
+function useEnvironmentTexture(map: FloatImage | null): DataTexture | null {
+  const texture = useMemo(() => map && createEnvironmentTexture(map), [map])
+  useEffect(() => () => texture?.dispose(), [texture])
+  return texture
 }
 
 function Content({ stage, placed }: Pick<Props, 'stage' | 'placed'>) {
@@ -139,7 +149,13 @@ function Content({ stage, placed }: Pick<Props, 'stage' | 'placed'>) {
   return (
     <>
       {stage.map(part => (
-        <mesh key={part.name} geometry={geometryOf(part)} material={toThreeMaterial(part, true)} />
+        <mesh
+          key={part.name}
+          geometry={geometryOf(part)}
+          material={toThreeMaterial(part, true)}
+          castShadow={!isGlass(part.material)}
+          receiveShadow
+        />
       ))}
       {placed.map(thing => (
         <Thing key={thing.key} thing={thing} {...shares.get(thing)!} />
@@ -161,7 +177,13 @@ function Thing({ thing, full, thin }: { thing: Composed<ImageBitmap> } & Share) 
   return (
     <group>
       {parts.map((part, k) => (
-        <Instances key={k} geometry={geometryOf(part)} material={toThreeMaterial(part, false)} placements={inFull} />
+        <Instances
+          key={k}
+          geometry={geometryOf(part)}
+          material={toThreeMaterial(part, false)}
+          placements={inFull}
+          throwsShadow={!isGlass(part.material)}
+        />
       ))}
       {thinned.length > 0 &&
         parts.map((part, k) => (
@@ -170,6 +192,7 @@ function Thing({ thing, full, thin }: { thing: Composed<ImageBitmap> } & Share) 
             geometry={geometryOf({ ...part, mesh: thinMesh(part.mesh, THIN_TRIANGLES / whole) })}
             material={toThreeMaterial(part, false)}
             placements={thinned}
+            throwsShadow={!isGlass(part.material)}
           />
         ))}
       {left.length > 0 && <StandIns thing={thing} placements={left} />}
@@ -218,7 +241,7 @@ function StandIns({ thing: { parts }, placements }: { thing: Composed<ImageBitma
     const inBox: Affine = [size[0], 0, 0, middle[0], 0, size[1], 0, middle[1], 0, 0, size[2], middle[2]]
     return placements.map(to => multiplyAffine(to, inBox))
   }, [parts, placements])
-  return <Instances geometry={STAND_IN} material={material} placements={placed} />
+  return <Instances geometry={STAND_IN} material={material} placements={placed} throwsShadow />
 }
 const LEAF_GREEN = new Color(0.09, 0.13, 0.06)
 

@@ -16,6 +16,9 @@ import { GLASS } from '../material-from-sheet'
 
 const made = new WeakMap<OpenPbrMaterial, Map<boolean, MeshPhysicalMaterial>>()
 
+/** Light goes through it: it throws no shadow to speak of. */
+export const isGlass = ({ parameters }: OpenPbrMaterial): boolean => parameters.transmissionWeight > 0.5
+
 /** A material of the core as a raster draws it; the same one is made once. @param isOneSided walls are looked through from behind */
 export function toThreeMaterial({ material, images, shift }: Look<ImageBitmap>, isOneSided: boolean): MeshPhysicalMaterial {
   const known = made.get(material) ?? new Map<boolean, MeshPhysicalMaterial>()
@@ -70,10 +73,10 @@ function make(source: OpenPbrMaterial, images: readonly ImageBitmap[]): MeshPhys
     ior: p.specularIor,
     clearcoat: p.coatWeight,
     clearcoatRoughness: p.coatRoughness,
-    ...(p.transmissionWeight > 0.5 ? GLASS : {}),
+    ...(isGlass(source) ? GLASS : {}),
   })
   if (!color) three.color.setRGB(...p.baseColor, LinearSRGBColorSpace)
-  if (p.transmissionWeight > 0.5) three.color.setRGB(...p.transmissionColor, LinearSRGBColorSpace)
+  if (isGlass(source)) three.color.setRGB(...p.transmissionColor, LinearSRGBColorSpace)
   if (p.emissionLuminance > 0) {
     three.emissive.setRGB(...p.emissionColor, LinearSRGBColorSpace)
     three.emissiveIntensity = Math.min(4, p.emissionLuminance)

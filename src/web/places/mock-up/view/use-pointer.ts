@@ -4,7 +4,7 @@ import { castOntoLevel, type Ray } from '#core/mock-up/cast-into'
 import { goAside, goCloser, goRound, type Lens, rayThrough, seeThrough } from '#core/mock-up/look-through'
 import { isLocked, move } from '#core/mock-up/pieces'
 import type { Scene } from '#core/mock-up/scene'
-import { type Box, type Snap, snapMove } from '#core/mock-up/snapping'
+import { around, type Box, type Snap, snapMove } from '#core/mock-up/snapping'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { Staged, Target } from '../state/use-staged'
 
@@ -154,11 +154,6 @@ export function usePointer({ scene, staged, lens, chosen, snaps, session, setLen
 const shift = ({ min, max }: Box, [x, y, z]: Vec3): Box => ({
   min: [min[0] + x, min[1] + y, min[2] + z],
   max: [max[0] + x, max[1] + y, max[2] + z],
-})
-
-export const around = (boxes: readonly Box[]): Box => ({
-  min: [0, 1, 2].map(k => Math.min(...boxes.map(b => b.min[k]))) as Vec3,
-  max: [0, 1, 2].map(k => Math.max(...boxes.map(b => b.max[k]))) as Vec3,
 })
 
 /** Between two boxes on the ground; 0 where they overlap there. */
