@@ -32,19 +32,22 @@ export interface SplitKey {
   angularDiameterDeg: number
 }
 
+/** Of a fainter one, against all else that lights a card which faces it, no shadow is seen. */
+const LEAST_KEY_TO_FILL = 0.1
 /** Light from a larger piece of sky than this throws no shadow with an edge to it. */
 const LARGEST_KEY_DEG = 12
 
 /**
  * A map as a light in one direction and what is left of it, for whoever draws shadows from a direction; together they light as the map does.
  * @param map equirectangular linear RGB
- * @returns null where its key is so large, or so low, that it throws no shadow on the ground worth drawing
+ * @returns null where its key is so large, so faint or so low that it throws no shadow on the ground worth drawing
  */
 export function splitKey(map: FloatImage): SplitKey | null {
   const parts = takeKeyOut(map)
-  if (!parts || parts.key.angularDiameterDeg > LARGEST_KEY_DEG || parts.key.direction[1] <= 0) return null
+  if (!parts) return null
   const { rest, taken, key } = parts
-  return { rest, direction: key.direction, irradiance: taken, angularDiameterDeg: key.angularDiameterDeg }
+  const throwsShadow = key.angularDiameterDeg <= LARGEST_KEY_DEG && key.keyToFill >= LEAST_KEY_TO_FILL && key.direction[1] > 0
+  return throwsShadow ? { rest, direction: key.direction, irradiance: taken, angularDiameterDeg: key.angularDiameterDeg } : null
 }
 
 interface KeyTaken {

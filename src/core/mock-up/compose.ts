@@ -12,6 +12,7 @@ import type { PlacedObjects } from '../render/scene/scene'
 import type { Composed, ComposedPart } from './composed'
 import { layTexture } from './lay-texture'
 import { daylightShare } from './light/daylight-share'
+import { type GroundOfSky, groundOfSky } from './light/ground-of-sky'
 import { composeLights, lampsOfGlowing, lampsOfLights } from './light/lamps'
 import { mapOfSky } from './light/sky-map'
 import { isHidden } from './pieces'
@@ -39,13 +40,25 @@ function partsOfStage({ materials: _, ...measures }: Scene['stage']): StagePart[
   return parts
 }
 
-/** The stage's own parts; those of one that is built here are grey as long as they have no material. */
-export function composeStage<I>(stage: Scene['stage'], resources: Pick<Resources<I>, 'models' | 'materials'>): ComposedPart<I>[] {
-  if (stage.kind === 'model') return composeModelStage(stage, resources)
+/**
+ * The stage's own parts; those of one that is built here are grey as long as they have no material.
+ * @param ground of the sky, at a level, in place of the stage's where that wears nothing
+ */
+export function composeStage<I>(
+  stage: Scene['stage'],
+  resources: Pick<Resources<I>, 'models' | 'materials'>,
+  ground: ((level: number) => GroundOfSky<I> | null) | null = null,
+): ComposedPart<I>[] {
+  if (stage.kind === 'model') {
+    const around = ground?.(UNDER_MODEL_M)
+    return [...composeModelStage(stage, resources), ...(around ? [{ name: 'ground', ...around }] : [])]
+  }
   return partsOfStage(stage).map(({ name, mesh }) => {
     const given = stage.materials[name]
     const material = given && wear(given, resources)
     if (given && material) return { name, ...material, mesh: lay(mesh, true, given, material.material) }
+    const own = name === 'ground' ? ground?.(mesh.positions[1]) : null
+    if (own) return { name, ...own }
     const grey = UNDECIDED[name] ?? UNDECIDED_WALL
     return {
       name,
@@ -54,6 +67,21 @@ export function composeStage<I>(stage: Scene['stage'], resources: Pick<Resources
       images: [],
     }
   })
+}
+
+/** The ground about one's own model lies a little lower: models have floors of their own. */
+const UNDER_MODEL_M = -0.02
+
+/** The ground of the sky that lights a shot, where it is wanted and there is one in it. */
+export function skyGroundOf(
+  { skies }: Pick<Scene, 'skies'>,
+  { sky: id }: Pick<Shot, 'sky'>,
+  resources: Pick<Resources, 'skies'>,
+  clearSkyPx?: number,
+): ((level: number) => GroundOfSky | null) | null {
+  const sky = id === null ? undefined : skies[id]
+  const map = sky?.groundFromM && mapOfSky(sky, resources.skies, clearSkyPx)
+  return sky && map ? level => groundOfSky(map, level, sky.groundFromM!, sky.turnDeg) : null
 }
 
 function composeModelStage<I>(stage: ModelStage, resources: Pick<Resources<I>, 'models' | 'materials'>): ComposedPart<I>[] {
@@ -207,17 +235,17 @@ export const exposeLamps = (lamps: readonly Lamp[], { ev }: Pick<Shot, 'ev'>): L
 
 /**
  * Everything there is to draw: what stands once, and what is placed; and what lights it besides what is around.
- * @param from where it is looked at from: of a room that is the side of it that stands between is left out, as in a section
+ * @param shot from where it is looked at, and under which sky: of a room that is the side of it that stands between is left out, as in a section
  */
 export function composeScene(
   scene: Scene,
   resources: Resources,
-  from?: Vec3,
+  shot?: Pick<Shot, 'position' | 'sky'>,
 ): { loose: ComposedPart[]; placed: Composed[]; lamps: Lamp[] } {
-  const stage = composeStage(scene.stage, resources)
+  const stage = composeStage(scene.stage, resources, shot && skyGroundOf(scene, shot, resources))
   const placed = [...composePieces(scene, resources), ...composePlantings(scene, resources)]
   return {
-    loose: (from ? stage.filter(part => !standsBetween(scene.stage, part.name, from)) : stage).map(bakeShift),
+    loose: (shot ? stage.filter(part => !standsBetween(scene.stage, part.name, shot.position)) : stage).map(bakeShift),
     placed: [
       ...placed.map(thing => ({ ...thing, parts: thing.parts.map(bakeShift) })),
       ...composeLights<ByteImage>(scene, resources.webs),

@@ -18,7 +18,7 @@ export const heightOfShot = ({ aspect }: Pick<Shot, 'aspect'>, width: number): n
  */
 export function prepareShot(whole: Scene, shot: Shot, resources: Resources, mipCache: MipCache = new Map()) {
   const scene = sceneOfShot(whole, shot)
-  const { loose, placed, lamps } = composeScene(scene, resources, shot.position)
+  const { loose, placed, lamps } = composeScene(scene, resources, shot)
   const { light, background } = lightOfShot(scene, shot, resources)
   const built = createScene(loose, mipCache, exposeLamps(lamps, shot), placed.map(toPlacedObjects))
   const camera = cameraOfShot(shot)

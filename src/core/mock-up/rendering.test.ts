@@ -190,7 +190,8 @@ describe('a scene put together', () => {
       ...EMPTY_SCENE,
       stage: { kind: 'room' as const, materials: {}, widthM: 4, depthM: 4, heightM: 3, openings: [] },
     }
-    const sides = (from: [number, number, number]) => composeScene(room, resources, from).loose.map(p => p.name)
+    const sides = (from: [number, number, number]) =>
+      composeScene(room, resources, { position: from, sky: null }).loose.map(p => p.name)
     expect(sides([0, 1, 0])).toEqual(expect.arrayContaining(['wall north', 'wall east', 'wall south', 'wall west', 'ceiling']))
     expect(sides([5, 1, 6])).not.toContain('wall south')
     expect(sides([5, 1, 6])).not.toContain('wall east')

@@ -142,6 +142,8 @@ export const skySchema = z.object({
   ev: z.number().min(-12).max(12).default(0),
   /** Seen behind everything, out of focus there, or only lighting it, before an even grey. */
   background: z.enum(SKY_BACKGROUNDS).default('shown'),
+  /** Its own ground lies under things, as seen by a camera so many metres over it; without it the stage's does. */
+  groundFromM: z.number().min(0.1).max(500).nullable().optional(),
 })
 export type Sky = z.infer<typeof skySchema>
 

@@ -32,7 +32,7 @@ export function traceShotPasses(
   onProgress?: (share: number) => boolean,
 ): ShotPasses | null {
   const scene = sceneOfShot(whole, shot)
-  const { loose, placed } = composeScene(scene, resources, shot.position)
+  const { loose, placed } = composeScene(scene, resources, shot)
   const built = createScene(loose, new Map(), [], placed.map(toPlacedObjects))
   const view = { width, height: heightOfShot(shot, width), seed }
   const found = tracePasses(built, cameraOfShot(shot), view, nameHits(scene, loose, placed, resources), onProgress)

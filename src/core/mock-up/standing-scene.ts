@@ -27,7 +27,7 @@ export class StandingScene {
     part?: { index: number; count: number },
   ): Rendering {
     const scene = sceneOfShot(whole, shot)
-    const { loose, placed, lamps } = composeScene(scene, resources, shot.position)
+    const { loose, placed, lamps } = composeScene(scene, resources, shot)
     const all: Pick<Composed, 'parts' | 'placements'>[] = [{ parts: loose, placements: [IDENTITY] }, ...placed]
     const key = JSON.stringify(all.map(p => p.parts.map(looksLike)))
     const kept = this.built?.key === key ? this.built.scene : null

@@ -37,7 +37,7 @@ import { useOpenLibraries } from './state/use-open-libraries'
 import { usePlants } from './state/use-plants'
 import { countUnopened, useResources } from './state/use-resources'
 import { useShots } from './state/use-shots'
-import { type Staged, useStaged } from './state/use-staged'
+import { type Staged, useSkyGround, useStaged } from './state/use-staged'
 import { useTracedView } from './state/use-traced-view'
 import { ThingsPanel } from './ThingsPanel'
 import { TopLine } from './TopLine'
@@ -101,7 +101,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const { drawing } = pen
   const shown = useShots(scene, session, resources.skies, size)
   const { shots, shot, lens, seen, viewShot, sky, skyId } = shown
-  const staged = useStaged(shot ? sceneOfShot(scene, shot) : scene, resources, plants)
+  const ground = useSkyGround(scene, skyId, resources)
+  const staged = useStaged(shot ? sceneOfShot(scene, shot) : scene, resources, plants, ground)
   const opening = useMemo(() => countUnopened(scene, resources), [scene, resources])
   const isReady = opening === 0
   const [isGesturing, setGesturing] = useState(false)

@@ -124,7 +124,8 @@ function SkyLight({ map, turnDeg, ev, share, background, stage, placed }: ViewLi
   const rest = useEnvironmentTexture(split?.rest ?? null)
   const gain = useMemo(() => exposureGain(source, 0), [source])
   useEffect(() => {
-    scene.environment = rest ?? whole
+    // Within walls the sun's own light goes about too: what comes from all around there is of the whole sky.
+    scene.environment = share < 1 ? whole : (rest ?? whole)
     scene.background = isShown ? whole : PLAIN
     scene.environmentIntensity = gain * 2 ** ev * share
     scene.backgroundBlurriness = background === 'blurred' ? BLURRINESS : 0

@@ -1,6 +1,6 @@
 import { useThree } from '@react-three/fiber'
 import { useLayoutEffect, useMemo, useRef } from 'react'
-import { type DirectionalLight, Quaternion, Vector3 } from 'three'
+import { type DirectionalLight, MeshBasicMaterial, Quaternion, Vector3 } from 'three'
 import type { SplitKey } from '#core/environment/soften-key'
 import { toRadians } from '#core/math/angles'
 import { length, type Vec3 } from '#core/math/vec3'
@@ -50,7 +50,32 @@ export function SunLight({ sun, turnDeg, gain, stage, placed }: Props) {
     gl.shadowMap.needsUpdate = true
     invalidate()
   })
-  return <directionalLight ref={light} castShadow shadow-mapSize={[SHADOW_PX, SHADOW_PX]} />
+  const roof = useMemo(() => roofOver(stage), [stage])
+  return (
+    <>
+      <directionalLight ref={light} castShadow shadow-mapSize={[SHADOW_PX, SHADOW_PX]} />
+      {roof && (
+        <mesh position={roof.middle} scale={roof.size} material={UNSEEN} castShadow>
+          <boxGeometry />
+        </mesh>
+      )}
+    </>
+  )
+}
+
+/** Throws shadows and is not seen itself. */
+const UNSEEN = new MeshBasicMaterial({ colorWrite: false, depthWrite: false })
+/** As thick as walls are: a ceiling that ends where the room does would let light in along its edge. */
+const WALL_M = 0.24
+
+function roofOver(stage: Props['stage']): { middle: Vec3; size: Vec3 } | null {
+  const ceiling = stage.find(part => part.name === 'ceiling')
+  if (!ceiling) return null
+  const { min, max } = boundsOf([ceiling])
+  return {
+    middle: [(min[0] + max[0]) / 2, max[1] + WALL_M / 2 + 0.01, (min[2] + max[2]) / 2],
+    size: [max[0] - min[0] + 2 * WALL_M, WALL_M, max[2] - min[2] + 2 * WALL_M],
+  }
 }
 
 const UP = new Vector3(0, 1, 0)

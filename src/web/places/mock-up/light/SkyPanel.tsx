@@ -25,6 +25,9 @@ interface Props {
   onSky: (sky: string | null) => void
 }
 
+/** Where panoramas are mostly taken from. */
+const EYE_HEIGHT_M = 1.6
+
 /** Of who has worked nowhere yet: a summer morning in the middle of Europe. */
 const NOON = { latitudeDeg: 48, longitudeDeg: 11, at: '2026-06-21T09:00:00.000Z', turbidity: 2.5 }
 
@@ -103,6 +106,31 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
                   className="w-28"
                 />
               </Line>
+              <Line text="Ground">
+                <Choice
+                  label="Ground under things"
+                  value={sky.groundFromM ? 'sky' : 'stage'}
+                  onChange={of => change({ groundFromM: of === 'sky' ? EYE_HEIGHT_M : null })}
+                  options={[
+                    { value: 'stage', text: "the stage's" },
+                    { value: 'sky', text: "the sky's" },
+                  ]}
+                  className="w-28"
+                />
+              </Line>
+              {sky.groundFromM && (
+                <FigureLine
+                  text="Seen from"
+                  label="Height of the panorama's camera over its ground"
+                  unit="m"
+                  digits={2}
+                  min={0.1}
+                  max={500}
+                  value={sky.groundFromM}
+                  onSettle={v => v !== null && change({ groundFromM: v })}
+                  className="w-24"
+                />
+              )}
               <Line text="Its sun">
                 <Choice
                   label="Its sun"

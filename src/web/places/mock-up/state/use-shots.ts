@@ -12,7 +12,7 @@ import { shotsInOrder } from './shots-in-order'
 
 const FIRST_LENS: Lens = { position: [3.2, 1.9, 4.6], target: [0, 0.7, 0], focalMm: 28, aspect: 1.6, isUpright: false }
 /** Of a clear sky in the live view, where it follows the pointer. */
-const LIVE_SKY_PX = 512
+export const LIVE_SKY_PX = 512
 
 const lensOf = ({ position, target, focalMm, aspect, isUpright }: Shot): Lens => ({
   position,

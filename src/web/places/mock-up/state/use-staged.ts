@@ -1,9 +1,11 @@
 import { useMemo } from 'react'
+import type { ByteImage } from '#core/image/image'
 import { IDENTITY } from '#core/math/affine'
 import type { Vec3 } from '#core/math/vec3'
 import { type Castable, type CastHit, castInto, type Ray } from '#core/mock-up/cast-into'
-import { composePieces, composePlants, composeStage } from '#core/mock-up/compose'
+import { composePieces, composePlants, composeStage, skyGroundOf } from '#core/mock-up/compose'
 import type { Composed } from '#core/mock-up/composed'
+import type { GroundOfSky } from '#core/mock-up/light/ground-of-sky'
 import { composeLights } from '#core/mock-up/light/lamps'
 import { placeBox, placeOfPiece } from '#core/mock-up/placing'
 import type { Plant } from '#core/mock-up/planting/grow-planting'
@@ -14,6 +16,7 @@ import { listStageParts } from '#core/mock-up/stage-model/stage-of-model'
 import { listStanding } from '#core/mock-up/standing'
 import type { PartBook } from '#core/mock-up/wearing'
 import type { LiveResources } from './use-resources'
+import { LIVE_SKY_PX } from './use-shots'
 
 /** What a ray meets: a part of a piece, of the stage, a plant, or a light. */
 export type Target =
@@ -40,10 +43,53 @@ export interface Staged {
   cast: (ray: Ray, leaveOut?: ReadonlySet<string>) => CastHit<Target> | null
 }
 
+/** The ground of a sky at a level. */
+type SkyGround = (level: number) => GroundOfSky<ImageBitmap> | null
+
+/** The ground of the sky in use, as the live view draws it. */
+export function useSkyGround({ skies }: Pick<Scene, 'skies'>, sky: string | null, resources: LiveResources): SkyGround | null {
+  return useMemo(() => {
+    const found = skyGroundOf({ skies }, { sky }, resources, LIVE_SKY_PX)
+    return (
+      found &&
+      (level => {
+        const ground = found(level)
+        return ground && { ...ground, images: ground.images.map(toBitmap) }
+      })
+    )
+  }, [skies, sky, resources])
+}
+
+const bitmaps = new WeakMap<ByteImage, ImageBitmap>()
+/** Once of each picture: what is drawn stays the same as long as it does. */
+function toBitmap(image: ByteImage): ImageBitmap {
+  let made = bitmaps.get(image)
+  if (!made) {
+    const canvas = new OffscreenCanvas(image.width, image.height)
+    const pixels = new ImageData(image.width, image.height)
+    for (let p = 0; p < image.width * image.height; p++) {
+      for (let c = 0; c < 3; c++) pixels.data[p * 4 + c] = image.data[p * image.channels + c]
+      pixels.data[p * 4 + 3] = 255
+    }
+    canvas.getContext('2d')!.putImageData(pixels, 0, 0)
+    made = canvas.transferToImageBitmap()
+    bitmaps.set(image, made)
+  }
+  return made
+}
+
 /** A scene as it is drawn and touched. */
-export function useStaged(scene: Scene, resources: LiveResources, plants: ReadonlyMap<string, readonly Plant[]>): Staged {
+export function useStaged(
+  scene: Scene,
+  resources: LiveResources,
+  plants: ReadonlyMap<string, readonly Plant[]>,
+  ground: SkyGround | null,
+): Staged {
   const { models, materials, webs } = resources
-  const stage = useMemo(() => composeStage<ImageBitmap>(scene.stage, { models, materials }), [scene.stage, models, materials])
+  const stage = useMemo(
+    () => composeStage<ImageBitmap>(scene.stage, { models, materials }, ground),
+    [scene.stage, models, materials, ground],
+  )
   const pieces = useMemo(() => composePieces<ImageBitmap>(scene, { models, materials }), [scene, models, materials])
   const planted = useMemo(
     () =>
