@@ -42,7 +42,7 @@ function partsOfStage({ materials: _, ...measures }: Scene['stage']): StagePart[
 
 /**
  * The stage's own parts; those of one that is built here are grey as long as they have no material.
- * @param ground of the sky, at a level, in place of the stage's where that wears nothing
+ * @param ground of the sky, at a level, in place of the stage's whatever that wears
  */
 export function composeStage<I>(
   stage: Scene['stage'],
@@ -54,11 +54,11 @@ export function composeStage<I>(
     return [...composeModelStage(stage, resources), ...(around ? [{ name: 'ground', ...around }] : [])]
   }
   return partsOfStage(stage).map(({ name, mesh }) => {
+    const own = name === 'ground' ? ground?.(mesh.positions[1]) : null
+    if (own) return { name, ...own }
     const given = stage.materials[name]
     const material = given && wear(given, resources)
     if (given && material) return { name, ...material, mesh: lay(mesh, true, given, material.material) }
-    const own = name === 'ground' ? ground?.(mesh.positions[1]) : null
-    if (own) return { name, ...own }
     const grey = UNDECIDED[name] ?? UNDECIDED_WALL
     return {
       name,

@@ -66,7 +66,7 @@ describe('the ground of a sky', () => {
     expect(turned.positions[(middle / 2) * 3]).toBeLessThan(-1)
   })
 
-  it('takes the place of the stage’s where that wears nothing, and only then', () => {
+  it('takes the place of the stage’s, where it is asked for, and of nothing else', () => {
     const resources = under(overGround(0.3, 0.12))
     const ground = skyGroundOf(scene(1.6), { sky: 's' }, resources)
     expect(composeStage({ kind: 'empty', materials: {} }, resources, ground).map(p => [p.name, p.material.name])).toEqual([

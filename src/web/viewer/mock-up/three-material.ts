@@ -71,6 +71,7 @@ function make(source: OpenPbrMaterial, images: readonly ImageBitmap[]): MeshPhys
     roughness: roughness ? 1 : p.specularRoughness,
     metalness: metalness ? 1 : p.baseMetalness,
     ior: p.specularIor,
+    specularIntensity: Math.min(1, p.specularWeight),
     clearcoat: p.coatWeight,
     clearcoatRoughness: p.coatRoughness,
     ...(isGlass(source) ? GLASS : {}),

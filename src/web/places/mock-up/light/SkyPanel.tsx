@@ -120,7 +120,7 @@ export function SkyPanel({ scene, session, items, sky: id, onSky }: Props) {
               </Line>
               {sky.groundFromM && (
                 <FigureLine
-                  text="Seen from"
+                  text="Height"
                   label="Height of the panorama's camera over its ground"
                   unit="m"
                   digits={2}
