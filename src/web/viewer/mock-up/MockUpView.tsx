@@ -29,7 +29,7 @@ import { LampLights, type ShownLights } from './LampLights'
 import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
 import { SunLight } from './SunLight'
 import { isGlass, toThreeMaterial } from './three-material'
-import { useSplitSky } from './use-split-sky'
+import { useLitSky } from './use-lit-sky'
 
 export interface ViewLight {
   /** Null for the house light. */
@@ -115,11 +115,11 @@ const BLURRINESS = 0.12
 const PLAIN = new Color(0.62, 0.62, 0.62)
 
 /** A sky as it lights: its sun, where it has one, with the shadows that it throws, and the rest from all around. */
-function SkyLight({ map, turnDeg, ev, share, background, stage, placed }: ViewLight & Pick<Props, 'stage' | 'placed'>) {
+function SkyLight({ map: wanted, turnDeg, ev, share, background, stage, placed }: ViewLight & Pick<Props, 'stage' | 'placed'>) {
   const isShown = background !== 'plain'
   const { scene, invalidate } = useThree()
+  const { map, split } = useLitSky(wanted)
   const source = map ?? houseLight()
-  const split = useSplitSky(map)
   const whole = useEnvironmentTexture(source)
   const rest = useEnvironmentTexture(split?.rest ?? null)
   const gain = useMemo(() => exposureGain(source, 0), [source])
@@ -134,7 +134,7 @@ function SkyLight({ map, turnDeg, ev, share, background, stage, placed }: ViewLi
     scene.backgroundRotation.set(0, toRadians(turnDeg), 0)
     invalidate()
   })
-  return split && <SunLight sun={split} turnDeg={turnDeg} gain={gain * 2 ** ev} stage={stage} placed={placed} />
+  return <SunLight sun={split} turnDeg={turnDeg} gain={gain * 2 ** ev} stage={stage} placed={placed} />
 }
 
 function useEnvironmentTexture(map: FloatImage | null): DataTexture | null {

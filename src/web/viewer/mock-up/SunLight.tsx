@@ -16,7 +16,8 @@ const FARTHEST_M = 80
 const GROUNDS: ReadonlySet<string> = new Set(['ground'])
 
 interface Props {
-  sun: SplitKey
+  /** Null of a sky without one: the light is there and dark, since every material is made anew for another number of lights. */
+  sun: SplitKey | null
   turnDeg: number
   /** Of radiance of the map to what is drawn. */
   gain: number
@@ -32,6 +33,12 @@ export function SunLight({ sun, turnDeg, gain, stage, placed }: Props) {
   useLayoutEffect(() => {
     const { current } = light
     if (!current) return
+    gl.shadowMap.needsUpdate = sun !== null
+    invalidate()
+    if (!sun) {
+      current.intensity = 0
+      return
+    }
     const direction = new Vector3(...sun.direction).applyQuaternion(turnAbout(turnDeg))
     current.target.position.set(...middle)
     current.target.updateMatrixWorld()
@@ -47,8 +54,6 @@ export function SunLight({ sun, turnDeg, gain, stage, placed }: Props) {
     current.shadow.normalBias = pixel * 1.5
     current.shadow.bias = -1 / SHADOW_PX
     current.shadow.radius = 1 + toRadians(sun.angularDiameterDeg) * 20
-    gl.shadowMap.needsUpdate = true
-    invalidate()
   })
   const roof = useMemo(() => roofOver(stage), [stage])
   return (
