@@ -27,6 +27,26 @@ describe('equirectangular pixels for the live view', () => {
     }
   })
 
+  it('are as many as asked for, with every direction where it was', () => {
+    const map = createFloatImage(32, 16, 3)
+    for (let p = 0; p < 32 * 16; p++) map.data[p * 3] = p
+    for (const width of [16, 64, 80]) {
+      const pixels = toEquirectangularPixels(map, width)
+      expect(pixels).toHaveLength((width * width * 4) / 2)
+      for (const [i, j] of [
+        [2, 3],
+        [16, 8],
+        [30, 14],
+      ]) {
+        const [x, y] = threePixel(directionOf(columnAzimuth(i, 32), rowElevation(j, 16)), width, width / 2)
+        const found = pixels[(y * width + x) * 4]
+        // Nearest: of a smaller picture one beside it may stand for it.
+        expect(Math.abs((found % 32) - i)).toBeLessThanOrEqual(width < 32 ? 1 : 0)
+        expect(Math.abs(Math.floor(found / 32) - j)).toBeLessThanOrEqual(width < 32 ? 1 : 0)
+      }
+    }
+  })
+
   it('exposes as the renderer does: a white card under a uniform sky reads 1', () => {
     const map = createFloatImage(64, 32, 3)
     map.data.fill(0.25)

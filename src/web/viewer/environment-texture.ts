@@ -13,15 +13,18 @@ import type { FloatImage } from '#core/image/image'
 
 /**
  * Pixels in the order that three's equirectangular lookup reads: rows from the bottom, and column 0 a quarter turn on, because
- * there +X is the centre and here −Z is (environment/sphere.ts). RGBA floats.
+ * there +X is the centre and here −Z is (environment/sphere.ts). RGBA floats, twice as wide as high.
+ * @param width in pixels; of a map of another width the nearest are taken
  */
-export function toEquirectangularPixels(map: FloatImage): Float32Array<ArrayBuffer> {
-  const { width, height, channels, data } = map
+export function toEquirectangularPixels(map: FloatImage, width = map.width): Float32Array<ArrayBuffer> {
+  const { channels, data } = map
+  const height = width === map.width ? map.height : width / 2
   const out = new Float32Array(width * height * 4)
-  const quarter = Math.round(width / 4)
+  const quarter = Math.round(map.width / 4)
+  const columns = Int32Array.from({ length: width }, (_, x) => (Math.floor((x * map.width) / width) + quarter) % map.width)
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const from = (y * width + ((x + quarter) % width)) * channels
+      const from = (Math.floor((y * map.height) / height) * map.width + columns[x]) * channels
       const to = ((height - 1 - y) * width + x) * 4
       for (let c = 0; c < 3; c++) out[to + c] = Math.min(Math.max(data[from + c], 0), 60_000)
       out[to + 3] = 1
@@ -29,8 +32,13 @@ export function toEquirectangularPixels(map: FloatImage): Float32Array<ArrayBuff
   return out
 }
 
+/** Lights of other sizes than this would have every material made anew at each change of the light. */
+const LIGHT_PX = 1024
+
+/** A map as a light and a background; all are of one size. */
 export function createEnvironmentTexture(map: FloatImage): DataTexture {
-  const texture = new DataTexture(toEquirectangularPixels(map), map.width, map.height, RGBAFormat, FloatType)
+  const pixels = toEquirectangularPixels(map, LIGHT_PX)
+  const texture = new DataTexture(pixels, LIGHT_PX, LIGHT_PX / 2, RGBAFormat, FloatType)
   texture.mapping = EquirectangularReflectionMapping
   texture.colorSpace = LinearSRGBColorSpace
   texture.minFilter = LinearFilter

@@ -17,6 +17,7 @@ import type { MockUp, OrderPictures } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { useListMockUpPicturesQuery, useOrderMockUpPicturesMutation } from '../../state/api'
 import { readRemembered, remember } from '../../state/remembered'
+import { drawsOnProcessor } from '../../viewer/mock-up/plan-triangles'
 import { isCarrying, readCarried } from '../wall/carried-items'
 import { ChosenCard } from './cards/ChosenCard'
 import { REACH_WORDS } from './cards/SelectionCard'
@@ -87,6 +88,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
   const [isNewerOpen, setNewerOpen] = useState(false)
   const outdated = useMemo(() => listOutdated(scene, items), [scene, items])
   const [tracesAtRest, setTraces] = useState(() => readRemembered('mock-up traces', z.boolean(), true))
+  const [drawsShadows, setShadows] = useState(() => readRemembered('mock-up shadows', z.boolean(), !drawsOnProcessor()))
   const [used, setUsed] = useState<readonly number[]>([])
   const [overSpot, setOverSpot] = useState<{ spot: Spot; at: { x: number; y: number } } | null>(null)
   const frame = useRef<HTMLDivElement>(null)
@@ -256,6 +258,10 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
       `${name} ${what} by ${Math.round(first.byM * 1000)} mm${wrong.length > 1 ? `; ${wrong.length - 1} more. All are chosen now.` : '.'}`,
     )
   }
+  const chooseShadows = (isOn: boolean) => {
+    setShadows(isOn)
+    remember('mock-up shadows', isOn)
+  }
   const setTracing = (isOn: boolean) => {
     setTraces(isOn)
     remember('mock-up traces', isOn)
@@ -356,6 +362,8 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
         onCheck={checkPlaces}
         tracesAtRest={tracesAtRest}
         onTraces={setTracing}
+        drawsShadows={drawsShadows}
+        onShadows={chooseShadows}
         outdated={outdated.length}
         onNewer={() => setNewerOpen(true)}
       />
@@ -397,6 +405,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
               light={shown.light}
               lens={seen}
               lights={lights}
+              drawsShadows={drawsShadows}
             />
           </Suspense>
           <TracedLayer traced={traced} isOn={tracesAtRest} />

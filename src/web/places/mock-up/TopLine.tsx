@@ -55,6 +55,8 @@ interface Props {
   onCheck: () => void
   tracesAtRest: boolean
   onTraces: (isOn: boolean) => void
+  drawsShadows: boolean
+  onShadows: (isOn: boolean) => void
 }
 
 /** What the mock-up is called and whether it is saved; its shots and its light; and what is done with all of it. */
@@ -192,6 +194,9 @@ export function TopLine(props: Props) {
             ))}
             <ToolMenuEntry onClick={() => props.onTraces(!props.tracesAtRest)} count="T">
               {props.tracesAtRest ? 'Leave the view as it is at rest' : 'Refine the view at rest'}
+            </ToolMenuEntry>
+            <ToolMenuEntry onClick={() => props.onShadows(!props.drawsShadows)}>
+              {props.drawsShadows ? 'Draw no shadows of the sun' : 'Draw the shadows of the sun'}
             </ToolMenuEntry>
             <ToolMenuEntry isLast onClick={() => setVersionsOpen(true)}>
               Versions

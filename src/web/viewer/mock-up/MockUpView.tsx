@@ -49,6 +49,8 @@ interface Props {
   light: ViewLight
   lens: Lens
   lights: ShownLights
+  /** Of the sun; a processor without a card takes half as long again over them. */
+  drawsShadows: boolean
 }
 
 /** A mock-up in three dimensions, by the light and display transform of its renderings; what it shows beyond a budget are stand-ins. */
@@ -66,7 +68,7 @@ function MockUpView(props: Props) {
         }}
       >
         <LensCamera lens={props.lens} />
-        <SkyLight {...props.light} stage={props.stage} placed={props.placed} />
+        <SkyLight {...props.light} stage={props.stage} placed={props.placed} drawsShadows={props.drawsShadows} />
         <LampLights {...props.lights} />
         <Content stage={props.stage} placed={props.placed} />
         <ContactShadows placed={props.placed} standing={props.standing} />
@@ -107,7 +109,7 @@ function LensCamera({ lens }: { lens: Lens }) {
 
 let house: FloatImage | null = null
 const houseLight = (): FloatImage => {
-  house ??= createHouseLightMap(256)
+  house ??= createHouseLightMap(512)
   return house
 }
 /** Of the live view's own kind of blur, what is about as far as a rendering's. */
@@ -115,10 +117,20 @@ const BLURRINESS = 0.12
 const PLAIN = new Color(0.62, 0.62, 0.62)
 
 /** A sky as it lights: its sun, where it has one, with the shadows that it throws, and the rest from all around. */
-function SkyLight({ map: wanted, turnDeg, ev, share, background, stage, placed }: ViewLight & Pick<Props, 'stage' | 'placed'>) {
+function SkyLight({
+  map: wanted,
+  turnDeg,
+  ev,
+  share,
+  background,
+  stage,
+  placed,
+  drawsShadows,
+}: ViewLight & Pick<Props, 'stage' | 'placed' | 'drawsShadows'>) {
   const isShown = background !== 'plain'
   const { scene, invalidate } = useThree()
-  const { map, split } = useLitSky(wanted)
+  const { map, split: found } = useLitSky(wanted)
+  const split = drawsShadows ? found : null
   const source = map ?? houseLight()
   const whole = useEnvironmentTexture(source)
   const rest = useEnvironmentTexture(split?.rest ?? null)
@@ -134,7 +146,7 @@ function SkyLight({ map: wanted, turnDeg, ev, share, background, stage, placed }
     scene.backgroundRotation.set(0, toRadians(turnDeg), 0)
     invalidate()
   })
-  return <SunLight sun={split} turnDeg={turnDeg} gain={gain * 2 ** ev} stage={stage} placed={placed} />
+  return drawsShadows && <SunLight sun={split} turnDeg={turnDeg} gain={gain * 2 ** ev} stage={stage} placed={placed} />
 }
 
 function useEnvironmentTexture(map: FloatImage | null): DataTexture | null {

@@ -66,12 +66,11 @@ function toBitmap(image: ByteImage): ImageBitmap {
   let made = bitmaps.get(image)
   if (!made) {
     const canvas = new OffscreenCanvas(image.width, image.height)
-    const pixels = new ImageData(image.width, image.height)
-    for (let p = 0; p < image.width * image.height; p++) {
-      for (let c = 0; c < 3; c++) pixels.data[p * 4 + c] = image.data[p * image.channels + c]
-      pixels.data[p * 4 + 3] = 255
-    }
-    canvas.getContext('2d')!.putImageData(pixels, 0, 0)
+    const rgba = new Uint8ClampedArray(image.width * image.height * 4).fill(255)
+    for (let from = 0, to = 0; to < rgba.length; from += image.channels, to += 4)
+      for (let c = 0; c < 3; c++) rgba[to + c] = image.data[from + c]
+    // In memory: on the card it would wait until that has drawn.
+    canvas.getContext('2d', { willReadFrequently: true })!.putImageData(new ImageData(rgba, image.width, image.height), 0, 0)
     made = canvas.transferToImageBitmap()
     bitmaps.set(image, made)
   }
