@@ -34,6 +34,16 @@ function areaM2({ positions: p, indices }: Mesh): number {
 }
 const partOf = (stage: Stage, name: string): Mesh => buildStage(stage).find(p => p.name === name)!.mesh
 
+describe('a terrace', () => {
+  it('has its surface at height 0, where things stand, and lies on the ground', () => {
+    const [paving, ground] = buildStage({ kind: 'terrace', materials: {}, widthM: 3, depthM: 2 }).map(p =>
+      computeBounds(p.mesh.positions),
+    )
+    expect(paving.max[1]).toBeCloseTo(0, 6)
+    expect(paving.min[1]).toBeCloseTo(ground.max[1], 6)
+  })
+})
+
 describe('a room', () => {
   it('has a floor, a ceiling and four walls that look inwards, of the areas that its measures say', () => {
     const stage = room()

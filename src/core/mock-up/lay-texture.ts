@@ -86,8 +86,8 @@ function mapAlongAxes({ positions: p, normals: n, indices }: Mesh, scale: number
   return out
 }
 
-/** 0..5: towards +x, -x, +y, -y, +z, -z. */
-function axisOf(p: Float32Array, a: number, b: number, c: number): number {
+/** Along which axis a triangle looks most, 0..5: towards +x, -x, +y, -y, +z, -z. */
+export function axisOf(p: Float32Array, a: number, b: number, c: number): number {
   const [x1, y1, z1] = [0, 1, 2].map(k => p[b * 3 + k] - p[a * 3 + k])
   const [x2, y2, z2] = [0, 1, 2].map(k => p[c * 3 + k] - p[a * 3 + k])
   const normal = [y1 * z2 - z1 * y2, z1 * x2 - x1 * z2, x1 * y2 - y1 * x2]

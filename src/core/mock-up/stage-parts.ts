@@ -23,7 +23,7 @@ export function buildStage(stage: Stage): StagePart[] {
     case 'terrace': {
       const slab = createBox(stage.widthM, SLAB_M, stage.depthM)
       return [
-        { name: 'paving', mesh: moved(slab, [0, -SLAB_M / 2, 0]) },
+        { name: 'paving', mesh: moved(slab, [0, -SLAB_M, 0]) },
         { name: 'ground', mesh: createGround(-SLAB_M) },
       ]
     }

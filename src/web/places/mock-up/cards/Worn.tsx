@@ -1,6 +1,8 @@
 import { type ReactNode, useState } from 'react'
+import { toast } from 'sonner'
 import { applyChange, joinChanges } from '#core/mock-up/change'
 import { wornAt } from '#core/mock-up/dress'
+import { layAlongEdge } from '#core/mock-up/lay-along-edge'
 import type { Assignment, Scene, Spot } from '#core/mock-up/scene'
 import { assignTo, listReached, ownNames, type Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
@@ -82,6 +84,12 @@ function Laid({
   }
   const look = materials.get(worn.material.inputKey)
   const item = items.get(worn.material.inputKey)
+  /** As it is drawn, whatever it wears and however that lies. */
+  const laid = (
+    spot.piece === null
+      ? staged.stage
+      : (staged.placed.find(thing => thing.of.some(({ piece }) => piece === spot.piece))?.parts ?? [])
+  ).find(part => part.name === spot.part)
   const [isProposing, setProposing] = useState(false)
   return (
     <div className="flex flex-col gap-1.5">
@@ -116,6 +124,26 @@ function Laid({
         value={worn.offsetM[1]}
         onSettle={v => v !== null && change({ offsetM: [worn.offsetM[0], v] })}
       />
+      {laid && look?.material.tiling !== 'once' && (
+        <Line text="Its longest edge">
+          <span className="-mr-3 flex">
+            {(['along', 'across'] as const).map(way => (
+              <Button
+                key={way}
+                variant="bare"
+                title={`The texture ${way} the longest edge of the part, from its corner`}
+                onClick={() => {
+                  const found = layAlongEdge(laid.mesh, worn, way === 'across')
+                  if (found) change(found)
+                  else toast('The part has no edge to lay a texture by.')
+                }}
+              >
+                {way === 'along' ? 'Along' : 'Across'}
+              </Button>
+            ))}
+          </span>
+        </Line>
+      )}
       <Line text="Laid by">
         <Choice
           label="Laid by"
