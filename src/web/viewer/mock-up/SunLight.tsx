@@ -2,6 +2,7 @@ import { useThree } from '@react-three/fiber'
 import { useLayoutEffect, useMemo, useRef } from 'react'
 import { type DirectionalLight, MeshBasicMaterial, Quaternion, Vector3 } from 'three'
 import type { SplitKey } from '#core/environment/soften-key'
+import type { Affine } from '#core/math/affine'
 import { toRadians } from '#core/math/angles'
 import { length, type Vec3 } from '#core/math/vec3'
 import type { Composed, ComposedPart } from '#core/mock-up/composed'
@@ -86,13 +87,22 @@ function roofOver(stage: Props['stage']): { middle: Vec3; size: Vec3 } | null {
 const UP = new Vector3(0, 1, 0)
 const turnAbout = (degrees: number): Quaternion => new Quaternion().setFromAxisAngle(UP, toRadians(degrees))
 
+const known = new WeakMap<readonly Affine[], Box>()
+/** Around all placements of a thing; thousands of plants stay where they are while something else is moved. */
+function boxOfAll({ parts, placements }: Composed<ImageBitmap>): Box {
+  let box = known.get(placements)
+  if (!box) {
+    const own = boundsOf(parts)
+    box = around(placements.map(to => placeBox(to, own)))
+    known.set(placements, box)
+  }
+  return box
+}
+
 /** A ball around what throws shadows. */
 function castersOf(stage: Props['stage'], placed: Props['placed']): { middle: Vec3; radius: number } {
   const boxes: Box[] = stage.filter(part => !GROUNDS.has(part.name)).map(part => boundsOf([part]))
-  for (const { parts, placements } of placed) {
-    const own = boundsOf(parts)
-    for (const to of placements) boxes.push(placeBox(to, own))
-  }
+  for (const thing of placed) if (thing.placements.length > 0) boxes.push(boxOfAll(thing))
   if (boxes.length === 0) return { middle: [0, 0, 0], radius: 1 }
   const { min, max } = around(boxes)
   const middle: Vec3 = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2]
