@@ -105,9 +105,19 @@ export function composePieces<I>(scene: Scene, resources: Pick<Resources<I>, 'mo
   })
 }
 
+type Looking = Pick<Piece, 'item' | 'materials' | 'scale'>
+const lookKeys = new WeakMap<Looking, string>()
+
 /** What a piece's look depends on: of two with the same key one is an instance of the other. */
-export const lookKey = ({ item, materials, scale }: Pick<Piece, 'item' | 'materials' | 'scale'>): string =>
-  JSON.stringify([item.inputKey, materials, Object.keys(materials).length > 0 ? scale : 1])
+export function lookKey(piece: Looking): string {
+  let key = lookKeys.get(piece)
+  if (key === undefined) {
+    const { item, materials, scale } = piece
+    key = JSON.stringify([item.inputKey, materials, Object.keys(materials).length > 0 ? scale : 1])
+    lookKeys.set(piece, key)
+  }
+  return key
+}
 
 /** A piece in its own space with the materials that were put on it; null where its model is not there. */
 export function composePiece<I>(

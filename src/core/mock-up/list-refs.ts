@@ -24,9 +24,15 @@ export function listRefs({
 }
 
 /** Keys of everything that is opened to show a scene: its items, and the model that is its stage. */
-export const listKeys = (scene: Scene): string[] => [
-  ...listRefs(scene).map(ref => ref.inputKey),
-  ...(scene.stage.kind === 'model' ? [scene.stage.model.key] : []),
-]
+export function listKeys(scene: Scene): readonly string[] {
+  let keys = known.get(scene)
+  if (!keys) {
+    keys = [...listRefs(scene).map(ref => ref.inputKey), ...(scene.stage.kind === 'model' ? [scene.stage.model.key] : [])]
+    known.set(scene, keys)
+  }
+  return keys
+}
+/** Several ask for it at each edit. */
+const known = new WeakMap<Scene, readonly string[]>()
 
 export const refKey = ({ code, version, inputKey }: ItemRef): string => `${code} ${version} ${inputKey}`

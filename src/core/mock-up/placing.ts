@@ -10,8 +10,18 @@ export function affineOfTurn(position: Vec3, turn: Quaternion, scale: number): A
   return [0, 1, 2].flatMap(k => [x[k], y[k], z[k], position[k]])
 }
 
-export const placeOfPiece = ({ position, turn, scale }: Pick<Piece, 'position' | 'turn' | 'scale'>): Affine =>
-  affineOfTurn(position, turn as Quaternion, scale)
+type Standing = Pick<Piece, 'position' | 'turn' | 'scale'>
+const places = new WeakMap<Standing, Affine>()
+
+/** Where a piece stands, worked out once of each: a piece that is altered is another one. */
+export function placeOfPiece(piece: Standing): Affine {
+  let place = places.get(piece)
+  if (!place) {
+    place = affineOfTurn(piece.position, piece.turn as Quaternion, piece.scale)
+    places.set(piece, place)
+  }
+  return place
+}
 
 /** The box along the axes around a box that has been placed. */
 export function placeBox(to: Affine, { min, max }: Box): Box {
