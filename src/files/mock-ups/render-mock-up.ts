@@ -3,8 +3,10 @@ import type { ByteImage, FloatImage } from '#core/image/image'
 import { heightOfShot, prepareShot } from '#core/mock-up/render-shot'
 import type { Scene } from '#core/mock-up/scene'
 import { developForDisplay } from '#core/render/film/develop'
+import { planTiles } from '#core/render/film/tile'
 import { finishRendering } from '#core/render/integrator/render'
 import type { ItemSource } from '../items/load-item'
+import { keepTiles, readKeptTiles } from './kept-tiles'
 import { openResources, type ResourceSizes } from './open-resources'
 
 export const SHOT_QUALITIES = ['draft', 'final'] as const
@@ -41,7 +43,12 @@ export interface MockUpPictureRequest {
   sources: Readonly<Record<string, ItemSource>>
   /** Pixels across, where it is not as the quality has it. */
   width?: number
+  /** A file in which to keep how far it has come, and to go on from where there is one. */
+  keepIn?: string
 }
+
+/** As often as this much work may be lost. */
+const KEEP_EVERY_MS = 60_000
 
 export interface MockUpPictureStats {
   width: number
@@ -63,13 +70,14 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality): n
 }
 
 /**
- * Renders a shot of a mock-up and develops it for display. The same request gives the same pixels.
+ * Renders a shot of a mock-up and develops it for display. The same request gives the same pixels, at once or broken off and gone on with.
  * @throws FileError where the mock-up has no such shot
  * @returns null when `onProgress` returned false
  */
 export async function renderMockUp(
-  { scene, shot: id, quality, seed, sources, width: given }: MockUpPictureRequest,
+  { scene, shot: id, quality, seed, sources, width: given, keepIn }: MockUpPictureRequest,
   onProgress: (share: number, error: number | null) => boolean = () => true,
+  keepEveryMs = KEEP_EVERY_MS,
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: MockUpPictureStats } | null> {
   const started = performance.now()
   const shot = scene.shots[id]
@@ -79,10 +87,17 @@ export async function renderMockUp(
   const { noiseSteps, maxSamples } = QUALITIES[quality]
   const width = given ?? widthOf(shot, quality)
   const settings = { width, seed, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }
-  const rendering = prepared.start(settings)
+  const kept = keepIn ? await readKeptTiles(keepIn, planTiles(prepared.settingsOf(settings))) : null
+  const rendering = prepared.start(settings, undefined, kept)
   let furthest = 0
+  let keptAt = performance.now()
   while (rendering.step()) {
     furthest = Math.max(furthest, rendering.doneShare)
+    if (keepIn && performance.now() - keptAt >= keepEveryMs) {
+      // Without room to keep it in, it goes on all the same.
+      await keepTiles(keepIn, rendering.tiles).catch(() => {})
+      keptAt = performance.now()
+    }
     if (!onProgress(furthest, rendering.error)) return null
   }
   const result = finishRendering(rendering.tiles, prepared.settingsOf(settings), rendering.rays, rendering.clamped)

@@ -1,3 +1,5 @@
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
 import { and, eq, sql } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
 import { getPerson } from '../platform/access'
@@ -13,7 +15,7 @@ const LOOK_EVERY_MS = 1000
 /** Sooner nothing can be said of how long it takes. */
 const LEAST_SHARE = 0.02
 
-/** Renders a picture of a mock-up. Broken off, it is begun again and becomes the same to the pixel; cancelled, it ends within a second. */
+/** Renders a picture of a mock-up. Broken off, it is gone on with and becomes the same to the pixel; cancelled, it ends within a second. */
 export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs['render-mock-up']): Promise<void> {
   const { db } = context
   const isThis = eq(mockUpPictures.id, pictureId)
@@ -23,7 +25,9 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
     .set({ state: 'rendering', share: 0, error: null, secondsLeft: null })
     .where(isWanted)
     .returning()
-  if (!picture) return
+  const keepIn = join(context.temporaryFolder, `picture-${pictureId}.tiles`)
+  const forget = () => rm(keepIn, { force: true })
+  if (!picture) return forget()
   const [mockUp] = await db.select().from(mockUps).where(eq(mockUps.id, picture.mockUpId))
   await tellPicture(db, mockUp, pictureId)
   const { scene, shot, quality, seed } = picture
@@ -48,7 +52,7 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
   try {
     const { bytes, linear, stats } = await context.previewPool.run(
       'mockUp',
-      { scene, shot, quality, seed, sources },
+      { scene, shot, quality, seed, sources, keepIn },
       (done, left) => {
         ;[share, error] = [Math.max(share, done), left]
         begun ??= { at: performance.now(), share }
@@ -69,12 +73,13 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
       })
       .where(isWanted)
   } catch (problem) {
-    if (problem instanceof Stopped) return
+    if (problem instanceof Stopped) return stop.signal.aborted ? forget() : undefined
     if (!(problem instanceof FileError)) throw problem
     await db.update(mockUpPictures).set({ state: 'failed', message: problem.message }).where(isWanted)
   } finally {
     clearInterval(watch)
   }
+  await forget()
   await tellPicture(db, mockUp, pictureId)
 }
 
