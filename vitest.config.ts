@@ -4,7 +4,7 @@ export default defineConfig({
   test: {
     include: ['src/**/*.test.ts', 'src/**/*.test.tsx', 'tests/**/*.test.ts'],
     globalSetup: ['tests/postgres.setup.ts'],
-    testTimeout: 60_000,
+    testTimeout: 180_000,
     hookTimeout: 120_000,
     maxWorkers: 2,
     pool: 'forks',

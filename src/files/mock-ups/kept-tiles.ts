@@ -1,23 +1,21 @@
 import { readFile, rename, writeFile } from 'node:fs/promises'
 import { deserialize, serialize } from 'node:v8'
 import type { Tile } from '#core/render/film/tile'
-
-/** To be counted up where a sample comes out otherwise than before, or a tile holds something else: two halves must be of one kind. */
-const FORMAT = 1
+import { RENDERER_REVISION } from '#core/render/pictures/preview'
 
 /** Writes down how far a picture has come, in place of what was written before; broken off meanwhile, that stands. */
 export async function keepTiles(path: string, tiles: readonly Tile[]): Promise<void> {
-  await writeFile(`${path}.new`, serialize({ format: FORMAT, tiles }))
+  await writeFile(`${path}.new`, serialize({ revision: RENDERER_REVISION, tiles }))
   await rename(`${path}.new`, path)
 }
 
 /**
  * How far a picture had come.
  * @param planned its tiles before anything is traced
- * @returns null where nothing was kept, or not of this picture
+ * @returns null where nothing was kept, or not of this picture by this renderer
  */
 export async function readKeptTiles(path: string, planned: readonly Tile[]): Promise<Tile[] | null> {
-  let kept: { format?: unknown; tiles?: Tile[] }
+  let kept: { revision?: unknown; tiles?: Tile[] }
   try {
     kept = deserialize(await readFile(path))
   } catch {
@@ -26,5 +24,7 @@ export async function readKeptTiles(path: string, planned: readonly Tile[]): Pro
   const isOfThis = (tile: Tile, k: number) =>
     (['x0', 'y0', 'width', 'height'] as const).every(key => tile[key] === planned[k][key]) &&
     tile.halves.every((half, h) => half.sums.length === planned[k].halves[h].sums.length)
-  return kept.format === FORMAT && kept.tiles?.length === planned.length && kept.tiles.every(isOfThis) ? kept.tiles : null
+  return kept.revision === RENDERER_REVISION && kept.tiles?.length === planned.length && kept.tiles.every(isOfThis)
+    ? kept.tiles
+    : null
 }
