@@ -32,13 +32,10 @@ export function toEquirectangularPixels(map: FloatImage, width = map.width): Flo
   return out
 }
 
-/** Lights of other sizes than this would have every material made anew at each change of the light. */
-const LIGHT_PX = 1024
-
-/** A map as a light and a background; all are of one size. */
-export function createEnvironmentTexture(map: FloatImage): DataTexture {
-  const pixels = toEquirectangularPixels(map, LIGHT_PX)
-  const texture = new DataTexture(pixels, LIGHT_PX, LIGHT_PX / 2, RGBAFormat, FloatType)
+/** A map as a light or a background. @param width in pixels, its own where none is said */
+export function createEnvironmentTexture(map: FloatImage, width = map.width): DataTexture {
+  const pixels = toEquirectangularPixels(map, width)
+  const texture = new DataTexture(pixels, width, pixels.length / 4 / width, RGBAFormat, FloatType)
   texture.mapping = EquirectangularReflectionMapping
   texture.colorSpace = LinearSRGBColorSpace
   texture.minFilter = LinearFilter

@@ -26,7 +26,7 @@ import { createEnvironmentTexture, exposureGain } from '../environment-texture'
 import { ContactShadows } from './ContactShadows'
 import { Instances } from './Instances'
 import { LampLights, type ShownLights } from './LampLights'
-import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
+import { drawsOnProcessor, planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
 import { SunLight } from './SunLight'
 import { isGlass, toThreeMaterial } from './three-material'
 import { useLitSky } from './use-lit-sky'
@@ -132,13 +132,14 @@ function SkyLight({
   const { map, split: found } = useLitSky(wanted)
   const split = drawsShadows ? found : null
   const source = map ?? houseLight()
-  const whole = useEnvironmentTexture(source)
-  const rest = useEnvironmentTexture(split?.rest ?? null)
+  const shown = useEnvironmentTexture(isShown ? source : null, source.width)
+  const whole = useEnvironmentTexture(source, lightPx())
+  const rest = useEnvironmentTexture(split?.rest ?? null, lightPx())
   const gain = useMemo(() => exposureGain(source, 0), [source])
   useEffect(() => {
     // Within walls the sun's own light goes about too: what comes from all around there is of the whole sky.
     scene.environment = share < 1 ? whole : (rest ?? whole)
-    scene.background = isShown ? whole : PLAIN
+    scene.background = shown ?? PLAIN
     scene.environmentIntensity = gain * 2 ** ev * share
     scene.backgroundBlurriness = background === 'blurred' ? BLURRINESS : 0
     scene.backgroundIntensity = isShown ? gain * 2 ** ev : 1
@@ -149,8 +150,11 @@ function SkyLight({
   return drawsShadows && <SunLight sun={split} turnDeg={turnDeg} gain={gain * 2 ** ev} stage={stage} placed={placed} />
 }
 
-function useEnvironmentTexture(map: FloatImage | null): DataTexture | null {
-  const texture = useMemo(() => map && createEnvironmentTexture(map), [map])
+/** All lights are of one size: another would have every material made anew. A processor takes seconds for more. */
+const lightPx = (): number => (drawsOnProcessor() ? 512 : 1024)
+
+function useEnvironmentTexture(map: FloatImage | null, width: number): DataTexture | null {
+  const texture = useMemo(() => map && createEnvironmentTexture(map, width), [map, width])
   useEffect(() => () => texture?.dispose(), [texture])
   return texture
 }
