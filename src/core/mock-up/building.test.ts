@@ -4,7 +4,6 @@ import { createBox } from '../geometry/shapes'
 import { IDENTITY } from '../math/affine'
 import type { Vec3 } from '../math/vec3'
 import { castInto, castOntoLevel, enterBox } from './cast-into'
-import { layTexture } from './lay-texture'
 import { daylightShare } from './light/daylight-share'
 import { frameBox, goAside, goCloser, goRound, type Lens, lensInWindow, rayThrough, seeThrough, walk } from './look-through'
 import { findMisplaced } from './placing'
@@ -12,6 +11,7 @@ import { createGround } from './planting/ground'
 import { areaOf, growPlanting, lengthOf } from './planting/grow-planting'
 import type { Planting, Stage } from './scene'
 import { buildStage } from './stage-parts'
+import { layTexture } from './texture/lay-texture'
 
 const room = (openings: Extract<Stage, { kind: 'room' }>['openings'] = []): Extract<Stage, { kind: 'room' }> => ({
   kind: 'room',

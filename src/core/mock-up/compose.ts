@@ -10,7 +10,6 @@ import { createExposedLight, createHouseLightMap } from '../render/lights/house-
 import type { Lamp } from '../render/scene/lamp'
 import type { PlacedObjects } from '../render/scene/scene'
 import type { Composed, ComposedPart } from './composed'
-import { layTexture } from './lay-texture'
 import { daylightShare } from './light/daylight-share'
 import { type GroundOfSky, groundOfSky } from './light/ground-of-sky'
 import { composeLights, lampsOfGlowing, lampsOfLights } from './light/lamps'
@@ -23,6 +22,7 @@ import { bakeShift, boundsOf, type Look, type ResourcePart, type Resources } fro
 import type { Assignment, Piece, Planting, Scene, Shot, Sky } from './scene'
 import { listStageParts, type ModelStage, wornOfModel } from './stage-model/stage-of-model'
 import { buildStage, type StagePart } from './stage-parts'
+import { layTexture } from './texture/lay-texture'
 
 /** A grey that nobody takes for a choice. */
 const UNDECIDED: Readonly<Record<string, number>> = { ground: 0.32, paving: 0.5, floor: 0.45, ceiling: 0.82 }

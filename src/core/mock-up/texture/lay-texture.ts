@@ -1,5 +1,5 @@
-import type { Mesh } from '../geometry/mesh'
-import { toRadians } from '../math/angles'
+import type { Mesh } from '../../geometry/mesh'
+import { toRadians } from '../../math/angles'
 
 /** How a texture lies on a part. */
 export interface Lay {

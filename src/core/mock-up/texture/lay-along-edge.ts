@@ -1,6 +1,6 @@
-import type { Mesh } from '../geometry/mesh'
-import { toDegrees, toRadians } from '../math/angles'
-import { cross, length, subtract, type Vec3 } from '../math/vec3'
+import type { Mesh } from '../../geometry/mesh'
+import { toDegrees, toRadians } from '../../math/angles'
+import { cross, length, subtract, type Vec3 } from '../../math/vec3'
 import { axisOf, type Lay } from './lay-texture'
 
 /** Edges that differ by less run the same way. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import type { Mesh } from '../geometry/mesh'
-import { createBox, createSphere } from '../geometry/shapes'
-import { toRadians } from '../math/angles'
+import type { Mesh } from '../../geometry/mesh'
+import { createBox, createSphere } from '../../geometry/shapes'
+import { toRadians } from '../../math/angles'
 import { layAlongEdge } from './lay-along-edge'
 import { layTexture } from './lay-texture'
 
