@@ -28,7 +28,7 @@ const FLOORS = {
     'revision',
     'audit',
   ],
-  'src/core/render': ['rigs', 'kernel', 'film', 'surface', 'lights', 'scene', 'integrator', 'stages', 'pictures'],
+  'src/core/render': ['rigs', 'kernel', 'film', 'surface', 'lights', 'scene', 'guide', 'integrator', 'stages', 'pictures'],
   'src/files': [
     'reading',
     'writing',

@@ -84,6 +84,7 @@ let drawnBelow: f64 = 0
 let drawnPdf: f64 = 0
 
 function drawCell(u1: f64, u2: f64): void {
+  if (guideTable) return drawGuided(u1, u2)
   const w = tableWidth
   const h = tableHeight
   const rowBucket = min<i32>(h - 1, <i32>(u1 * <f64>h))
@@ -106,6 +107,142 @@ function drawCell(u1: f64, u2: f64): void {
   drawnBelow = 1 - top + (top - bottom) * fy
   // Of the table of densities this cell would be read for nothing else.
   drawnPdf = (rowSpan * columnSpan * <f64>w) / ((top - bottom) * (2 * Math.PI))
+}
+
+/**
+ * A guide, as core/render/guide has it: strips · column bounds · row bounds · bin of each column · of each row · table of each
+ * spot (i32) · tables of the light from all around · of the light that surfaces send on · cells along x, y, z, u32 each · least x, y, z and side
+ * of a cell, f64.
+ */
+const BINS_ACROSS: u32 = 32
+const BINS_DOWN: u32 = 16
+const GUIDE_COLUMNS: usize = 17 * 8
+const GUIDE_LINE: usize = 33 * 8
+const GUIDE_RATIOS: usize = GUIDE_COLUMNS + 16 * GUIDE_LINE
+const GUIDE_TABLE_BYTES: usize = GUIDE_RATIOS + 16 * 32 * 8
+let guide: usize = 0
+let guideStrips: usize = 0
+let guideColumnBounds: usize = 0
+let guideRowBounds: usize = 0
+let guideBinOfColumn: usize = 0
+let guideBinOfRow: usize = 0
+/** That of the place at hand; 0 for none. */
+let guideTable: usize = 0
+let guideBounce: usize = 0
+
+export function setGuide(at: usize): void {
+  guide = at
+  guideTable = 0
+  if (!at) return
+  guideStrips = load<u32>(at)
+  guideColumnBounds = load<u32>(at, 4)
+  guideRowBounds = load<u32>(at, 8)
+  guideBinOfColumn = load<u32>(at, 12)
+  guideBinOfRow = load<u32>(at, 16)
+}
+
+/** Directions are drawn from now on for a place on a surface, with its normal towards the viewer. */
+export function enterSpot(x: f64, y: f64, z: f64, facingX: f64, facingY: f64, facingZ: f64): void {
+  if (!guide) return
+  guideTable = 0
+  const side = load<f64>(guide, 72)
+  const i = Math.floor((x - load<f64>(guide, 48)) / side)
+  const j = Math.floor((y - load<f64>(guide, 56)) / side)
+  const k = Math.floor((z - load<f64>(guide, 64)) / side)
+  const across = load<u32>(guide, 32)
+  const up = load<u32>(guide, 36)
+  if (!(i >= 0 && i < <f64>across && j >= 0 && j < <f64>up && k >= 0 && k < <f64>load<u32>(guide, 40))) return
+  const spot = ((<u32>k * up + <u32>j) * across + <u32>i) * 6 + facingOf(facingX, facingY, facingZ)
+  const table = load<i32>(load<u32>(guide, 20) + ((<usize>spot) << 2))
+  if (table < 0) return
+  guideTable = load<u32>(guide, 24) + <usize>table * GUIDE_TABLE_BYTES
+  guideBounce = load<u32>(guide, 28) + <usize>table * GUIDE_TABLE_BYTES
+}
+
+function facingOf(x: f64, y: f64, z: f64): u32 {
+  const ax = Math.abs(x)
+  const ay = Math.abs(y)
+  const az = Math.abs(z)
+  if (ax >= ay && ax >= az) return x < 0 ? 1 : 0
+  if (ay >= az) return y < 0 ? 3 : 2
+  return z < 0 ? 5 : 4
+}
+
+/** Whether light is known to come from somewhere at the place at hand. */
+// @ts-ignore: decorator
+@inline
+export function hasSpot(): bool {
+  return guideTable != 0
+}
+
+/** Draws a direction from which surfaces send light to the place at hand, as `sampleEnvironment` does of the light from all around. */
+export function sampleBounce(u1: f64, u2: f64): void {
+  const row = intervalOf(guideBounce, BINS_DOWN, u1)
+  const down = placeIn(guideBounce + ((<usize>row) << 3), u1)
+  const line = guideBounce + GUIDE_COLUMNS + <usize>row * GUIDE_LINE
+  const column = intervalOf(line, BINS_ACROSS, u2)
+  lightY = 1 - (2 * (<f64>row + down)) / 16
+  turnOf((<f64>column + placeIn(line + ((<usize>column) << 3), u2)) / 32 - 0.5)
+  const level = Math.sqrt(Math.max(0, 1 - lightY * lightY))
+  lightX = level * turnSine
+  lightZ = -level * turnCosine
+}
+
+/** Density per steradian with which `sampleBounce` draws a unit direction. */
+export function bounceDensity(x: f64, y: f64, z: f64): f64 {
+  const row = min<i32>(15, max<i32>(0, <i32>Math.floor(((1 - y) / 2) * 16)))
+  const column = min<i32>(31, max<i32>(0, <i32>Math.floor((angleOf(x, -z) / (2 * Math.PI) + 0.5) * 32)))
+  return load<f64>(guideBounce + GUIDE_RATIOS + ((<usize>(row * 32 + column)) << 3))
+}
+
+/** Largest i below `count` whose number is not above u. */
+// @ts-ignore: decorator
+@inline
+function intervalOf(cdf: usize, count: u32, u: f64): u32 {
+  let low: u32 = 0
+  let high: u32 = count - 1
+  while (low < high) {
+    const middle = (low + high + 1) >> 1
+    if (load<f64>(cdf + ((<usize>middle) << 3)) <= u) low = middle
+    else high = middle - 1
+  }
+  return low
+}
+
+// @ts-ignore: decorator
+@inline
+function placeIn(at: usize, value: f64): f64 {
+  const from = load<f64>(at)
+  const to = load<f64>(at, 8)
+  return to > from ? Math.min(1 - 1e-9, Math.max(0, (value - from) / (to - from))) : 0.5
+}
+
+/** As `drawCell`, by the table of the place at hand. */
+function drawGuided(u1: f64, u2: f64): void {
+  const row = intervalOf(guideTable, BINS_DOWN, u1)
+  const v1 = placeIn(guideTable + ((<usize>row) << 3), u1)
+  const line = guideTable + GUIDE_COLUMNS + <usize>row * GUIDE_LINE
+  const column = intervalOf(line, BINS_ACROSS, u2)
+  const v2 = placeIn(line + ((<usize>column) << 3), u2)
+  const strip = guideStrips + ((<usize>(column * <u32>(tableHeight + 1))) << 3)
+  const j0 = load<u32>(guideRowBounds + ((<usize>row) << 2))
+  const j1 = load<u32>(guideRowBounds + ((<usize>row) << 2), 4)
+  const above = load<f64>(strip + ((<usize>j0) << 3))
+  const down = above + v1 * (load<f64>(strip + ((<usize>j1) << 3)) - above)
+  const j = j0 + intervalOf(strip + ((<usize>j0) << 3), j1 - j0, down)
+  const i0 = load<u32>(guideColumnBounds + ((<usize>column) << 2))
+  const i1 = load<u32>(guideColumnBounds + ((<usize>column) << 2), 4)
+  const columns = columnCdf + ((<usize>(j * <u32>(tableWidth + 1))) << 3)
+  const left = load<f64>(columns + ((<usize>i0) << 3))
+  const across = left + v2 * (load<f64>(columns + ((<usize>i1) << 3)) - left)
+  const i = i0 + intervalOf(columns + ((<usize>i0) << 3), i1 - i0, across)
+  const sineAt = rowSine + ((<usize>j) << 3)
+  const top = load<f64>(sineAt)
+  const bottom = load<f64>(sineAt, 8)
+  drawnU = (<f64>i + placeIn(columns + ((<usize>i) << 3), across)) / <f64>tableWidth
+  drawnBelow = 1 - top + (top - bottom) * placeIn(strip + ((<usize>j) << 3), down)
+  const own = <f64>load<f32>(density + ((<usize>(j * <u32>tableWidth + i)) << 2))
+  drawnPdf = own * load<f64>(guideTable + GUIDE_RATIOS + ((<usize>(row * BINS_ACROSS + column)) << 3))
 }
 
 /** Four directions, from eight u32 of which 2³² would be 1: written by `sampleFour`, with their densities and places in the map. */
@@ -154,7 +291,10 @@ function locate(x: f64, y: f64, z: f64): void {
 function densityHere(): f64 {
   const i = min<i32>(tableWidth - 1, max<i32>(0, <i32>Math.floor(mapU * <f64>tableWidth)))
   const j = min<i32>(tableHeight - 1, max<i32>(0, <i32>Math.floor(mapV * <f64>tableHeight)))
-  return load<f32>(density + ((<usize>(j * tableWidth + i)) << 2))
+  const drawn = <f64>load<f32>(density + ((<usize>(j * tableWidth + i)) << 2))
+  if (!guideTable) return drawn
+  const bin = load<u32>(guideBinOfRow + ((<usize>j) << 2)) * BINS_ACROSS + load<u32>(guideBinOfColumn + ((<usize>i) << 2))
+  return drawn * load<f64>(guideTable + GUIDE_RATIOS + ((<usize>bin) << 3))
 }
 
 /** Radiance from a direction into LIGHT, and the density with which it is drawn. */

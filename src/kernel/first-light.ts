@@ -1,5 +1,5 @@
 import { tintThrough } from './clear'
-import { fourX, fourY, fourZ, radianceAt, sampleFour } from './environment'
+import { bounceDensity, fourX, fourY, fourZ, radianceAt, sampleFour } from './environment'
 import { bx, by, bz, nx, ny, nz, tx, ty, tz } from './frame'
 import { FOUR, LIGHT, RAYS, TINT_THROUGH, VALUE } from './memory'
 import { sobolFour } from './sampling'
@@ -26,7 +26,7 @@ export let gatheredB: f64 = 0
 
 /**
  * Light sent on towards the viewer at o (in the surface's frame) from a place with the geometric normal g, which rays leave by `eps`. The
- * surface is prepared.
+ * surface is prepared; `led` of its next directions, as a share, are drawn by the guide.
  */
 export function gatherFour(
   index: u32,
@@ -41,6 +41,7 @@ export function gatherFour(
   ox: f64,
   oy: f64,
   oz: f64,
+  led: f64,
 ): void {
   gatheredR = 0
   gatheredG = 0
@@ -106,7 +107,9 @@ export function gatherFour(
     if (isOccluded(x + gx * step, y + gy * step, z + gz * step, dx, dy, dz, 1e30)) continue
     tintThrough(x + gx * step, y + gy * step, z + gz * step, dx, dy, dz, 1e30)
     radianceAt(load<f64>(MAP_U + at), <f64>load<f32>(MAP_V + (k << 2)))
-    const weight = 1 / (4 * drawn + <f64>load<f32>(answer, 48))
+    let own = <f64>load<f32>(answer, 48)
+    if (led > 0) own = (1 - led) * own + led * bounceDensity(dx, dy, dz)
+    const weight = 1 / (4 * drawn + own)
     gatheredR += vr * load<f64>(LIGHT) * weight * load<f64>(TINT_THROUGH)
     gatheredG += vg * load<f64>(LIGHT, 8) * weight * load<f64>(TINT_THROUGH, 8)
     gatheredB += vb * load<f64>(LIGHT, 16) * weight * load<f64>(TINT_THROUGH, 16)

@@ -160,6 +160,15 @@ function luminanceAt(at: usize): f64 {
 export function isMirror(roughest: f64): bool {
   return roughness <= roughest && metalness + transmission >= 0.5
 }
+/** Whether light goes on behind it. */
+export function letsThrough(): bool {
+  return glass > 0 || translucency > 0
+}
+
+export function keepsSide(): void {
+  transmitted = false
+}
+
 export function passesThrough(): bool {
   return transmission > 0 && !thinWalled
 }

@@ -1,5 +1,19 @@
 import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
-import { drawnRadiance, environmentRadiance, lightPdf, lightX, lightY, lightZ, sampleEnvironment, setEnvironment } from './environment'
+import {
+  drawnRadiance,
+  bounceDensity,
+  enterSpot,
+  environmentRadiance,
+  hasSpot,
+  lightPdf,
+  lightX,
+  lightY,
+  lightZ,
+  sampleBounce,
+  sampleEnvironment,
+  setEnvironment,
+  setGuide,
+} from './environment'
 import { tintThrough } from './clear'
 import { gatheredB, gatheredG, gatheredR, gatherFour } from './first-light'
 import { bend, buildFrame, bx, by, bz, leanTowards, nx, ny, nz, turn, tx, ty, tz } from './frame'
@@ -19,7 +33,6 @@ import {
   TEXEL,
   TINT_THROUGH,
   VALUE,
-  WEIGHT,
 } from './memory'
 import { filterOffset, hashCombine, pointX, pointY, sobolPair, sobolX } from './sampling'
 import {
@@ -27,6 +40,8 @@ import {
   evaluate,
   isMirror,
   isPureMirror,
+  keepsSide,
+  letsThrough,
   ownColorShare,
   passesThrough,
   pdf,
@@ -55,6 +70,8 @@ const PURE_ROUGHNESS: f64 = 0.05
 const MIRROR_ROUGHNESS: f64 = 0.35
 const BLURRED_ROUGHNESS: f64 = 0.4
 const INDIRECT_LIMIT: f64 = 24
+/** How often the next direction is one that the guide knows light to come from. */
+const LED: f64 = 0.5
 const WHITE_NITS: f64 = 500
 
 // The camera.
@@ -69,7 +86,7 @@ const COLOR = 1
 /**
  * A view: position, forward, right and up of the camera, 3 each · tangent of half its height · aspect · background 3 · 0 for none, 1, 2 for a map ·
  * width · height in pixels · then seed and environment u32 · radius of the lens and distance to what is sharp · environment u32 that is seen
- * behind everything where the background is another map.
+ * behind everything where the background is another map · guide to the light u32, 0 for none.
  */
 export function setView(at: usize): void {
   cameraAt = at
@@ -78,6 +95,7 @@ export function setView(at: usize): void {
   height = load<f64>(at, 152)
   seed = load<u32>(at, 160)
   setEnvironment(load<u32>(at, 164))
+  setGuide(load<u32>(at, 188))
 }
 
 let pixelSeed: u32 = 0
@@ -382,8 +400,10 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
 
     s = pair()
     lightSamples = isPureMirror(PURE_ROUGHNESS) ? 0 : afterDiffuse || isMirror(SHARP_ROUGHNESS) ? 1 : LIGHT_SAMPLES
+    enterSpot(x, y, z, gx * facing, gy * facing, gz * facing)
+    const isLed = hasSpot() && !isMirror(MIRROR_ROUGHNESS) && !letsThrough()
     if (lightSamples == LIGHT_SAMPLES) {
-      gatherFour(index * LIGHT_SAMPLES, s, x, y, z, gx, gy, gz, eps, lox, loy, loz)
+      gatherFour(index * LIGHT_SAMPLES, s, x, y, z, gx, gy, gz, eps, lox, loy, loz, isLed ? LED : 0)
       r += tr * gatheredR
       g += tg * gatheredG
       b += tb * gatheredB
@@ -405,7 +425,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
         if (!isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) {
           tintThrough(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)
           drawnRadiance()
-          const weight = 1 / (density + pdf)
+          const weight = 1 / (density + (isLed ? (1 - LED) * pdf + LED * bounceDensity(lx, ly, lz) : pdf))
           const cr = tr * vr * load<f64>(LIGHT) * weight * load<f64>(TINT_THROUGH)
           const cg = tg * vg * load<f64>(LIGHT, 8) * weight * load<f64>(TINT_THROUGH, 8)
           const cb = tb * vb * load<f64>(LIGHT, 16) * weight * load<f64>(TINT_THROUGH, 16)
@@ -468,18 +488,31 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     }
 
     s = pair()
-    const choice = sobolX(index, pair())
+    let choice = sobolX(index, pair())
     sobolPair(index, s)
-    if (!sample(lox, loy, loz, choice, pointX, pointY)) break
-    dx = tx * wix + bx * wiy + nx * wiz
-    dy = ty * wix + by * wiy + ny * wiz
-    dz = tz * wix + bz * wiy + nz * wiz
-    const towards = dx * gx + dy * gy + dz * gz
-    if (towards * wiz <= 0) break
-    tr *= load<f64>(WEIGHT)
-    tg *= load<f64>(WEIGHT, 8)
-    tb *= load<f64>(WEIGHT, 16)
-    lastPdf = pdf
+    let towards: f64
+    if (isLed && choice < LED) {
+      sampleBounce(pointX, pointY)
+      dx = lightX
+      dy = lightY
+      dz = lightZ
+      const diz = dx * nx + dy * ny + dz * nz
+      towards = dx * gx + dy * gy + dz * gz
+      if (towards * diz <= 0 || !answers(lox, loy, loz, dx, dy, dz, diz)) break
+      keepsSide()
+    } else {
+      if (isLed) choice = (choice - LED) / (1 - LED)
+      if (!sample(lox, loy, loz, choice, pointX, pointY)) break
+      dx = tx * wix + bx * wiy + nx * wiz
+      dy = ty * wix + by * wiy + ny * wiz
+      dz = tz * wix + bz * wiy + nz * wiz
+      towards = dx * gx + dy * gy + dz * gz
+      if (towards * wiz <= 0) break
+    }
+    lastPdf = isLed ? (1 - LED) * pdf + LED * bounceDensity(dx, dy, dz) : pdf
+    tr *= load<f64>(VALUE) / lastPdf
+    tg *= load<f64>(VALUE, 8) / lastPdf
+    tb *= load<f64>(VALUE, 16) / lastPdf
     if (transmitted && passesThrough()) {
       const depth = load<f64>(material, P.TRANSMISSION_DEPTH)
       const absorbs = towards < 0 && depth > 0

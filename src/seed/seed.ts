@@ -386,7 +386,7 @@ async function seedMockUps(context: Context, lead: Person): Promise<void> {
       context,
       lead,
       id,
-      { shots: Object.keys(staged.shots), skies: [], choice: null, quality: 'draft', newer: [] },
+      { shots: Object.keys(staged.shots), skies: [], choice: null, quality: 'draft', longerPx: null, newer: [] },
       0,
     )
   }

@@ -282,6 +282,7 @@ describe('pictures of a mock-up', () => {
       skies: ['sky', null],
       choice: null,
       quality: 'draft',
+      longerPx: null,
       newer: [],
     })
     expect(ordered).toHaveLength(2)
@@ -298,6 +299,7 @@ describe('pictures of a mock-up', () => {
       skies: [],
       choice: null,
       quality: 'draft',
+      longerPx: null,
       newer: [],
     })
     // Broken off half way and begun again, as after a restart.
@@ -333,6 +335,7 @@ describe('pictures of a mock-up', () => {
       skies: ['sky', null],
       choice: null,
       quality: 'final',
+      longerPx: null,
       newer: [],
     })
     await cancelPicture(work, world.artist, id, waiting)
@@ -348,16 +351,42 @@ describe('pictures of a mock-up', () => {
     expect((await listPictures(work, world.artist, id)).every(p => p.state === 'ready')).toBe(true)
   })
 
+  it('that are finals are as large as was asked; drafts are drafts', async () => {
+    const order = { shots: ['front'], skies: [], choice: null, longerPx: 320, newer: [] }
+    const [final] = await orderPictures(work, world.artist, id, { ...order, quality: 'final' })
+    const [draft] = await orderPictures(work, world.artist, id, { ...order, quality: 'draft' })
+    await renderMockUpJob(work, { pictureId: final })
+    const found = (await listPictures(work, world.artist, id)).find(p => p.id === final)!
+    expect(Math.max(found.width!, found.height!)).toBe(320)
+    expect(found.state).toBe('ready')
+    expect((await stateOf(draft)).longerPx).toBeNull()
+    for (const pictureId of [final, draft]) await cancelPicture(work, world.artist, id, pictureId)
+  })
+
   it('of shots or skies that are gone are refused, and nothing is ordered', async () => {
     const before = (await listPictures(work, world.artist, id)).length
     expect(
       await refused(
-        orderPictures(work, world.artist, id, { shots: ['gone'], skies: [], choice: null, quality: 'draft', newer: [] }),
+        orderPictures(work, world.artist, id, {
+          shots: ['gone'],
+          skies: [],
+          choice: null,
+          quality: 'draft',
+          longerPx: null,
+          newer: [],
+        }),
       ),
     ).toBe('badRequest')
     expect(
       await refused(
-        orderPictures(work, world.artist, id, { shots: ['front'], skies: ['gone'], choice: null, quality: 'draft', newer: [] }),
+        orderPictures(work, world.artist, id, {
+          shots: ['front'],
+          skies: ['gone'],
+          choice: null,
+          quality: 'draft',
+          longerPx: null,
+          newer: [],
+        }),
       ),
     ).toBe('badRequest')
     expect(await listPictures(work, world.artist, id)).toHaveLength(before)
@@ -444,7 +473,7 @@ describe('a material that was adjusted in a mock-up', () => {
       },
       1,
     )
-    const order = { shots: ['front'], skies: [], choice: null, quality: 'draft' as const, newer: [refs.material.code] }
+    const order = { shots: ['front'], skies: [], choice: null, quality: 'draft' as const, longerPx: null, newer: [refs.material.code] }
     expect(await refused(orderPictures(work, world.artist, id, order))).toBe('badRequest')
     // Brought in at the version that is approved: what is only proposed is not offered as newer, nor the older one.
     const [found] = await findItems(world.context, world.lead, [before.id])

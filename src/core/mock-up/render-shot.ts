@@ -23,6 +23,7 @@ export function prepareShot(whole: Scene, shot: Shot, resources: Resources, mipC
   const built = createScene(loose, mipCache, exposeLamps(lamps, shot), placed.map(toPlacedObjects))
   const camera = cameraOfShot(shot)
   const settingsOf = (settings: ShotSettings): RenderSettings => ({
+    guided: true,
     ...settings,
     height: heightOfShot(shot, settings.width),
     background,

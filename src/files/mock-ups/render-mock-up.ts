@@ -41,8 +41,8 @@ export interface MockUpPictureRequest {
   seed: number
   /** Everything that it shows, by the keys of their inputs. */
   sources: Readonly<Record<string, ItemSource>>
-  /** Pixels across, where it is not as the quality has it. */
-  width?: number
+  /** Pixels of its longer side, where it is not as the quality has it. */
+  longerPx?: number | null
   /** A file in which to keep how far it has come, and to go on from where there is one. */
   keepIn?: string
 }
@@ -64,8 +64,8 @@ export interface MockUpPictureStats {
 }
 
 /** Pixels across of a shot in a quality. */
-export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality): number => {
-  const { longerPx } = QUALITIES[quality]
+export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wantedPx?: number | null): number => {
+  const longerPx = wantedPx ?? QUALITIES[quality].longerPx
   return Math.round((aspect >= 1 ? longerPx : longerPx * aspect) / 4) * 4
 }
 
@@ -75,7 +75,7 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality): n
  * @returns null when `onProgress` returned false
  */
 export async function renderMockUp(
-  { scene, shot: id, quality, seed, sources, width: given, keepIn }: MockUpPictureRequest,
+  { scene, shot: id, quality, seed, sources, longerPx, keepIn }: MockUpPictureRequest,
   onProgress: (share: number, error: number | null) => boolean = () => true,
   keepEveryMs = KEEP_EVERY_MS,
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: MockUpPictureStats } | null> {
@@ -85,7 +85,7 @@ export async function renderMockUp(
   const { resources, failures } = await openResources(sources, sizesFor(quality, sources))
   const prepared = prepareShot(scene, shot, resources)
   const { noiseSteps, maxSamples } = QUALITIES[quality]
-  const width = given ?? widthOf(shot, quality)
+  const width = widthOf(shot, quality, longerPx)
   const settings = { width, seed, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }
   const kept = keepIn ? await readKeptTiles(keepIn, planTiles(prepared.settingsOf(settings))) : null
   const rendering = prepared.start(settings, undefined, kept)

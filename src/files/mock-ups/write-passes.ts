@@ -9,7 +9,7 @@ import { openResources } from './open-resources'
 import { type MockUpPictureRequest, sizesFor } from './render-mock-up'
 
 /** A picture that is rendered, and what it was made of. */
-export interface PassesRequest extends Omit<MockUpPictureRequest, 'width'> {
+export interface PassesRequest extends Omit<MockUpPictureRequest, 'longerPx'> {
   /** Its linear pixels, an OpenEXR file. */
   linearPath: string
   caption: string

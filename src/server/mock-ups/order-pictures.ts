@@ -28,7 +28,7 @@ export async function orderPictures(
   context: Context,
   actor: Actor,
   id: number,
-  { shots, skies, choice, quality, newer }: z.output<typeof orderPicturesSchema>,
+  { shots, skies, choice, quality, longerPx, newer }: z.output<typeof orderPicturesSchema>,
   priority: number = PRIORITY[quality],
 ): Promise<number[]> {
   const { db, queue } = context
@@ -52,7 +52,16 @@ export async function orderPictures(
       throw new ProblemError('badRequest', `That would be ${wanted.length} pictures; order ${MOST_PICTURES} at most at once.`)
     const made = await tx
       .insert(mockUpPictures)
-      .values(wanted.map(w => ({ ...w, mockUpId: id, personId: actor.id, quality, rendererRevision: RENDERER_REVISION })))
+      .values(
+        wanted.map(w => ({
+          ...w,
+          mockUpId: id,
+          personId: actor.id,
+          quality,
+          longerPx: quality === 'final' ? longerPx : null,
+          rendererRevision: RENDERER_REVISION,
+        })),
+      )
       .returning({ id: mockUpPictures.id })
     const jobs = made.map(m => ({ pictureId: m.id }))
     await queue.send(tx, 'render-mock-up', jobs, priority)

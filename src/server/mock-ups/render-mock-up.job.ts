@@ -30,7 +30,7 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
   if (!picture) return forget()
   const [mockUp] = await db.select().from(mockUps).where(eq(mockUps.id, picture.mockUpId))
   await tellPicture(db, mockUp, pictureId)
-  const { scene, shot, quality, seed } = picture
+  const { scene, shot, quality, longerPx, seed } = picture
   const person = await getPerson(db, picture.personId)
   const sources = person ? await openSources(context, person, scene) : {}
   const stop = new AbortController()
@@ -52,7 +52,7 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
   try {
     const { bytes, linear, stats } = await context.previewPool.run(
       'mockUp',
-      { scene, shot, quality, seed, sources, keepIn },
+      { scene, shot, quality, longerPx, seed, sources, keepIn },
       (done, left) => {
         ;[share, error] = [Math.max(share, done), left]
         begun ??= { at: performance.now(), share }

@@ -111,6 +111,8 @@ export const mockUpPictures = pgTable(
     /** Of choices, which variants it shows, by name. */
     variantNames: text('variant_names').array().notNull().default([]),
     quality: text('quality', { enum: ['draft', 'final'] }).notNull(),
+    /** Pixels of its longer side; null as the quality has it. */
+    longerPx: integer('longer_px'),
     seed: integer('seed').notNull().default(1),
     rendererRevision: integer('renderer_revision').notNull(),
     state: text('state', { enum: ['waiting', 'rendering', 'ready', 'failed', 'cancelled'] })

@@ -109,6 +109,9 @@ export const mockUpChangesSchema = z.object({ revision: z.number(), changes: z.a
 export const mockUpVersionSchema = z.object({ id: z.number(), name: z.string(), person: z.string(), at: z.string() })
 export type MockUpVersion = z.infer<typeof mockUpVersionSchema>
 
+/** Of a larger one, what is kept of its samples would not fit beside what it shows. */
+export const MOST_PICTURE_PX = 2560
+
 export const orderPicturesSchema = z.object({
   shots: z.array(z.string()).min(1, 'Choose a shot to render.').max(60),
   /** Each shot under each of these; without any, each under its own. */
@@ -116,6 +119,8 @@ export const orderPicturesSchema = z.object({
   /** A choice: each shot with each of its variants. */
   choice: z.string().nullable().default(null),
   quality: z.enum(['draft', 'final']),
+  /** Pixels of a final's longer side; null as finals are. */
+  longerPx: z.number().int().min(320).max(MOST_PICTURE_PX).nullable().default(null),
   /** Codes of items: each picture once more, with the versions of them that are approved by now. */
   newer: z.array(z.string().max(40)).max(500).default([]),
 })

@@ -11,6 +11,7 @@ import { EnvironmentLight } from '../lights/environment-light'
 import { createExposedLight, createHouseLightMap } from '../lights/house-light'
 import { createScene, type Scene, type SceneObject } from '../scene/scene'
 import { createCamera } from './camera'
+import { believeShares } from './judge-tiles'
 import { displayLuminance } from './tile'
 
 const [WIDTH, HEIGHT] = [96, 64]
@@ -123,6 +124,41 @@ describe('a filtered picture knows the error it has left', () => {
         expect(truth).toBeLessThan(errorOf(raw, reference) * 0.9)
       }
     })
+})
+
+describe('what tiles say of what is left is believed', () => {
+  const random = createRandom(8)
+  const noise = () => Math.sqrt(-2 * Math.log(1 - random.next())) * Math.cos(2 * Math.PI * random.next())
+  const pixels = 1024
+  const tell = (share: number) => ({ share: share + noise() / Math.sqrt(pixels), pixels })
+
+  it('as what they have in common, where they differ by no more than chance', () => {
+    const believed = believeShares(Array.from({ length: 400 }, () => tell(0.004)))
+    const usual = percentile(believed, 0.5)
+    expect(Math.abs(usual - 0.004)).toBeLessThan(0.006)
+    // By themselves they would say anything up to ±0.06.
+    expect(percentile(believed, 0.9) - percentile(believed, 0.1)).toBeLessThan(0.02)
+  })
+
+  it('as each says, where it says more than chance would', () => {
+    const odd = { share: 0.9, pixels }
+    const believed = believeShares([odd, ...Array.from({ length: 200 }, () => tell(0.004))])
+    expect(believed[0]).toBeGreaterThan(0.8)
+    const various = Array.from({ length: 200 }, (_, i) => tell(i / 200))
+    believeShares(various).forEach((b, i) => {
+      expect(Math.abs(b - various[i].share)).toBeLessThan(0.05)
+    })
+  })
+
+  it('as they stand, where there are few', () => {
+    expect(
+      believeShares([
+        { share: 0.2, pixels },
+        { share: -0.1, pixels },
+      ]),
+    ).toEqual([0.2, -0.1])
+    expect(believeShares([])).toEqual([])
+  })
 })
 
 describe('tiles are judged', () => {

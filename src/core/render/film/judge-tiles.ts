@@ -1,4 +1,5 @@
 import { luminance } from '../../color/srgb'
+import { percentile } from '../../math/statistics'
 import { filterHalves, type Half } from './filter-halves'
 import { displayLuminance, samplesOfHalf, TILE_FEATURES, type Tile } from './tile'
 
@@ -13,6 +14,12 @@ const CAUTION = 1.25
 const FALL = 2.5
 const LEAST_GROWTH = 1.25
 const MOST_GROWTH = 2
+/** Fewer say nothing of what tiles have in common. */
+const LEAST_TILES = 8
+/** A standard deviation, in medians of what is apart from the median. */
+const DEVIATION = 1.4826
+/** A tile is moved by so many of its own standard errors at most. */
+const MOST_MOVED = 2
 
 /**
  * Filters the picture as far as it has come and gives each tile that is not done its part of it, what error is left in that, whether it is
@@ -21,7 +28,8 @@ const MOST_GROWTH = 2
  * The error is estimated from the halves A and B (luminances, in display units at the filtered value): A filtered has nothing to do with
  * the noise of B, so that the mean of (A' − B)², less B's own variance, is the squared error of A', noise and blur together; the halves
  * tell that variance, (A − B)²/2. The picture is the mean of A' and B', which has less noise than either: half of (A' − B')²/4 is taken off,
- * and not all of it, since both are guided by each other. It is held to be no less than that.
+ * and not all of it, since both are guided by each other. It is held to be no less than that. How far a tile's own estimate is believed is
+ * {@link believeShares}.
  */
 export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): void {
   const { width, noiseTarget, maxSamples } = settings
@@ -30,23 +38,63 @@ export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarge
   const [a, b] = halves.map(h => h.color)
   const [fa, fb] = filtered
   const at = (data: Float32Array, i: number) => Math.min(4, luminance(data[i], data[i + 1], data[i + 2]))
-  for (const tile of open) {
-    let [left, noise] = [0, 0]
+  const judged = open.map(tile => {
+    let [left, noise, spread] = [0, 0, 0]
     const shown = new Float32Array(tile.width * tile.height * 3)
     for (let p = 0; p < tile.width * tile.height; p++) {
       const i = pixelOf(tile, p, width) * 3
       for (let k = 0; k < 3; k++) shown[p * 3 + k] = (fa[i + k] + fb[i + k]) / 2
       const [la, lb, ra, rb] = [at(a, i), at(b, i), at(fa, i), at(fb, i)]
       const squaredSlope = slopeAt((ra + rb) / 2) ** 2
-      left += squaredSlope * (((ra - lb) ** 2 + (rb - la) ** 2) / 2 - (la - lb) ** 2 / 2)
+      const between = squaredSlope * ((la - lb) ** 2 / 2)
+      spread += between
+      left += squaredSlope * (((ra - lb) ** 2 + (rb - la) ** 2) / 2) - between
       noise += (displayLuminance(fa[i], fa[i + 1], fa[i + 2]) - displayLuminance(fb[i], fb[i + 1], fb[i + 2])) ** 2 / 4
     }
     tile.filtered = shown
+    return { tile, left, noise, spread }
+  })
+  const shares = judged.map(({ tile, left, spread }) => ({
+    share: spread > 0 ? left / spread : 0,
+    pixels: tile.width * tile.height,
+  }))
+  const believed = believeShares(shares)
+  judged.forEach(({ tile, noise, spread }, k) => {
+    const left = believed[k] * spread
     tile.error = CAUTION * Math.sqrt(Math.max(left - noise / 2, noise) / (tile.width * tile.height))
     tile.done = tile.count >= maxSamples || tile.error <= noiseTarget
     const growth = noiseTarget > 0 ? (tile.error / noiseTarget) ** FALL : MOST_GROWTH
     tile.goal = Math.min(maxSamples, Math.ceil(tile.count * Math.min(MOST_GROWTH, Math.max(LEAST_GROWTH, growth))))
-  }
+  })
+}
+
+/**
+ * What share of a half's variance the filter leaves in each tile. Told by one tile it is uncertain by one over the root of its pixels, the
+ * product of the noise of both halves, which in a room is many times what is left; so tiles are believed as far as they differ by more than that,
+ * and for the rest what tiles have in common is (Efron & Morris 1971, limited translation of an empirical Bayes estimate), with half of what
+ * stays uncertain added.
+ */
+export function believeShares(tiles: readonly { share: number; pixels: number }[]): number[] {
+  if (tiles.length < LEAST_TILES) return tiles.map(t => t.share)
+  const shares = tiles.map(t => t.share)
+  const usual = percentile(shares, 0.5)
+  const apart =
+    DEVIATION *
+    percentile(
+      shares.map(s => Math.abs(s - usual)),
+      0.5,
+    )
+  const uncertain = percentile(
+    tiles.map(t => 1 / t.pixels),
+    0.5,
+  )
+  const trueSpread = Math.max(0, apart ** 2 - uncertain)
+  return tiles.map(({ share, pixels }) => {
+    const own = trueSpread / (trueSpread + 1 / pixels)
+    const farthest = MOST_MOVED / Math.sqrt(pixels)
+    const moved = Math.min(farthest, Math.max(-farthest, (usual - share) * (1 - own)))
+    return share + moved + Math.sqrt(own / pixels) / 2
+  })
 }
 
 const slopeAt = (value: number): number => {

@@ -3,6 +3,7 @@ import type { FloatImage } from '../../image/image'
 import { OPEN_PBR_DEFAULTS, type ParameterName, reliefOf } from '../../material/open-pbr'
 import type { Camera } from '../film/camera'
 import { FILTER_TABLE } from '../film/pixel-filter'
+import type { LightGuide } from '../guide/light-guide'
 import type { KernelMemory } from '../kernel/kernel-memory'
 import { type Backdrop, EnvironmentLight } from '../lights/environment-light'
 import { type PhotometricProfile, tabulateProfile } from '../lights/photometric-profile'
@@ -22,6 +23,7 @@ const REFLECTED_TABLES = 16384
 const SCENE_BYTES = 48
 const VIEW_BYTES = 192
 const ENVIRONMENT_BYTES = 72
+const GUIDE_BYTES = 80
 const LAMP_BYTES = 72
 const MATERIAL_BYTES = 1792
 const LIVE_AT = 1280
@@ -123,6 +125,7 @@ export interface KernelView {
   seed: number
   environment: EnvironmentLight
   lens?: Camera['lens']
+  guide?: LightGuide | null
 }
 
 export function packView(memory: KernelMemory, view: KernelView): number {
@@ -153,7 +156,8 @@ export function packView(memory: KernelMemory, view: KernelView): number {
   new Float64Array(memory.buffer, at, numbers.length).set(numbers)
   new Uint32Array(memory.buffer, at + 160, 2).set([view.seed >>> 0, environment])
   new Float64Array(memory.buffer, at + 168, 2).set([view.lens?.radiusM ?? 0, view.lens?.sharpM ?? 1])
-  new Uint32Array(memory.buffer, at + 184, 1)[0] = behind
+  const guide = view.guide ? putGuide(memory, view.guide) : 0
+  new Uint32Array(memory.buffer, at + 184, 2).set([behind, guide])
   return at
 }
 
@@ -258,6 +262,26 @@ function putEnvironment(memory: KernelMemory, light: EnvironmentLight, maps: Pac
   const at = memory.allocate(ENVIRONMENT_BYTES)
   new Uint32Array(memory.buffer, at, addresses.length).set(addresses)
   new Float64Array(memory.buffer, at + 48, 3).set([light.gain, light.tables.sine, light.tables.cosine])
+  return at
+}
+
+function putGuide(memory: KernelMemory, { grid, tableOf, sky, bounce }: LightGuide): number {
+  const bytesOf = (numbers: Uint32Array | Int32Array) =>
+    putBytes(memory, new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength))
+  const words = [
+    putDoubles(memory, sky.strips),
+    bytesOf(sky.columnBounds),
+    bytesOf(sky.rowBounds),
+    bytesOf(sky.binOfColumn),
+    bytesOf(sky.binOfRow),
+    bytesOf(tableOf),
+    putDoubles(memory, sky.tables),
+    putDoubles(memory, bounce.tables),
+    ...grid.cells,
+  ]
+  const at = memory.allocate(GUIDE_BYTES)
+  new Uint32Array(memory.buffer, at, words.length).set(words)
+  new Float64Array(memory.buffer, at + 48, 4).set([...grid.min, grid.cellM])
   return at
 }
 

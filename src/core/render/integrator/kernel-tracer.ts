@@ -1,5 +1,6 @@
 import { luminance } from '../../color/srgb'
 import type { Camera } from '../film/camera'
+import type { LightGuide } from '../guide/light-guide'
 import type { KernelMemory } from '../kernel/kernel-memory'
 import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
@@ -57,12 +58,15 @@ export interface Background {
   width: number
   height: number
   seed: number
+  /** To where the environment's light comes in. */
+  guide?: LightGuide | null
 }
 
 /** The tracer of a scene: in WebAssembly where its rays are cast there, else the plain one that it is held against. */
 export function createTracer(scene: Scene, environment: EnvironmentLight, camera: Camera, view: Background): Tracer {
   if (scene.caster instanceof SimdCaster) return new KernelTracer(scene, scene.caster.memory, environment, camera, view)
-  return new PlainTracer(new PathTracer(scene, environment, camera, view.background, view.width, view.height, view.seed))
+  const { background, width, height, seed, guide } = view
+  return new PlainTracer(new PathTracer(scene, environment, camera, background, width, height, seed, false, guide))
 }
 
 /** The plain tracer, its samples added up. */

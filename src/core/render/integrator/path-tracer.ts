@@ -5,6 +5,7 @@ import { hashCombine } from '../../math/random'
 import { sobolX, sobolY } from '../../math/sobol'
 import type { Camera } from '../film/camera'
 import { sampleFilter } from '../film/pixel-filter'
+import type { LightGuide } from '../guide/light-guide'
 import { type Backdrop, EnvironmentLight } from '../lights/environment-light'
 import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
@@ -32,6 +33,8 @@ const PURE_ROUGHNESS = 0.05
 const MIRROR_ROUGHNESS = 0.35
 /** Least roughness of what is seen by way of something diffuse. */
 const BLURRED_ROUGHNESS = 0.4
+/** How often the next direction is one that the guide knows light to come from. */
+const LED = 0.5
 /** Light that has bounced off something diffuse is held to this, against fireflies. */
 const INDIRECT_LIMIT = 24
 
@@ -73,6 +76,8 @@ export class PathTracer {
     private readonly seed: number,
     /** Only what the camera's rays meet is wanted: no light is followed. */
     private readonly looksOnly = false,
+    /** To where the environment's light comes in. */
+    private readonly guide: LightGuide | null = null,
   ) {
     this.clear = new ClearLight(scene)
   }
@@ -80,7 +85,7 @@ export class PathTracer {
   /** Traces one camera sample of one half of pixel (px, py) into `radiance`. */
   trace(px: number, py: number, sample: number, half: 0 | 1 = 0): void {
     const pixelSeed = hashCombine(this.seed, py * this.width + px) ^ half
-    const { camera, offset, radiance, light, environment, scene, surface, hit, frame, reader, clear } = this
+    const { camera, offset, radiance, light, environment, guide, scene, surface, hit, frame, reader, clear } = this
     let dimension = 0
     const pair = () => hashCombine(pixelSeed, dimension++)
     let s = pair()
@@ -125,6 +130,7 @@ export class PathTracer {
     let b = 0
     let pdf = 0
     let lightSamples = 1
+    let table = -1
     let seesBackground = true
     let afterDiffuse = false
     // A ray cone: its width at the hit chooses the mip level (Akenine-Möller et al. 2021).
@@ -158,7 +164,8 @@ export class PathTracer {
           break
         }
         environment.radiance(dx, dy, dz, light)
-        const weight = bounce === 0 ? 1 : pdf / (pdf + lightSamples * environment.pdfOf(dx, dy, dz))
+        const drawn = guide && table >= 0 ? guide.sky.pdfOf(table, dx, dy, dz) : environment.pdfOf(dx, dy, dz)
+        const weight = bounce === 0 ? 1 : pdf / (pdf + lightSamples * drawn)
         const limit = afterDiffuse ? this.clampFactor(tr * light[0] * weight, tg * light[1] * weight, tb * light[2] * weight) : 1
         r += tr * light[0] * weight * limit
         g += tg * light[1] * weight * limit
@@ -279,9 +286,16 @@ export class PathTracer {
         : afterDiffuse || isMirror(surface, SHARP_ROUGHNESS)
           ? 1
           : LIGHT_SAMPLES
+      // Towards what a mirror shows, or what is behind glass, no guide leads.
+      table = guide ? guide.tableAt(x, y, z, gx * facing, gy * facing, gz * facing) : -1
+      const isLed = table >= 0 && !isMirror(surface, MIRROR_ROUGHNESS) && !surface.letsThrough
+      /** Density of the next direction, of which the surface alone would have drawn it with `own`. */
+      const densityOf = (own: number, x: number, y: number, z: number) =>
+        isLed ? (1 - LED) * own + LED * guide!.bounce.pdfOf(table, x, y, z) : own
       for (let k = 0; k < lightSamples; k++) {
         const index = sample * lightSamples + k
-        environment.sample(sobolX(index, s), sobolY(index, s))
+        if (guide && table >= 0) guide.sky.sample(table, sobolX(index, s), sobolY(index, s))
+        else environment.sample(sobolX(index, s), sobolY(index, s))
         const lx = environment.x
         const ly = environment.y
         const lz = environment.z
@@ -297,7 +311,7 @@ export class PathTracer {
         if (scene.caster.isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)) continue
         clear.trace(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, 1e30)
         environment.radiance(lx, ly, lz, light)
-        const weight = 1 / (lightSamples * lightPdf + surface.pdf)
+        const weight = 1 / (lightSamples * lightPdf + densityOf(surface.pdf, lx, ly, lz))
         const cr = tr * value[0] * light[0] * weight * clear.tint[0]
         const cg = tg * value[1] * light[1] * weight * clear.tint[1]
         const cb = tb * value[2] * light[2] * weight * clear.tint[2]
@@ -355,18 +369,32 @@ export class PathTracer {
 
       // The next direction.
       s = pair()
-      const choice = sobolX(sample, pair())
-      if (!surface.sample(lox, loy, loz, choice, sobolX(sample, s), sobolY(sample, s))) break
-      const { wix, wiy, wiz } = surface
-      dx = tangent[0] * wix + bitangent[0] * wiy + normal[0] * wiz
-      dy = tangent[1] * wix + bitangent[1] * wiy + normal[1] * wiz
-      dz = tangent[2] * wix + bitangent[2] * wiy + normal[2] * wiz
-      const side = dx * gx + dy * gy + dz * gz
-      if (side * wiz <= 0) break
-      tr *= surface.weight[0]
-      tg *= surface.weight[1]
-      tb *= surface.weight[2]
-      pdf = surface.pdf
+      let choice = sobolX(sample, pair())
+      let side: number
+      if (isLed && choice < LED) {
+        const { bounce } = guide!
+        bounce.sample(table, sobolX(sample, s), sobolY(sample, s))
+        dx = bounce.x
+        dy = bounce.y
+        dz = bounce.z
+        const wiz = dx * normal[0] + dy * normal[1] + dz * normal[2]
+        side = dx * gx + dy * gy + dz * gz
+        if (side * wiz <= 0 || !this.answers(lox, loy, loz, dx, dy, dz, wiz)) break
+        surface.transmitted = false
+      } else {
+        if (isLed) choice = (choice - LED) / (1 - LED)
+        if (!surface.sample(lox, loy, loz, choice, sobolX(sample, s), sobolY(sample, s))) break
+        const { wix, wiy, wiz } = surface
+        dx = tangent[0] * wix + bitangent[0] * wiy + normal[0] * wiz
+        dy = tangent[1] * wix + bitangent[1] * wiy + normal[1] * wiz
+        dz = tangent[2] * wix + bitangent[2] * wiy + normal[2] * wiz
+        side = dx * gx + dy * gy + dz * gz
+        if (side * wiz <= 0) break
+      }
+      pdf = densityOf(surface.pdf, dx, dy, dz)
+      tr *= surface.value[0] / pdf
+      tg *= surface.value[1] / pdf
+      tb *= surface.value[2] / pdf
       if (surface.transmitted && !p.geometryThinWalled && surface.transmission > 0) {
         const entering = side < 0
         const depth = p.transmissionDepth

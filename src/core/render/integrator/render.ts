@@ -5,6 +5,7 @@ import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
 import { judgeTiles } from '../film/judge-tiles'
 import { measureNoise, planTiles, samplesOfHalf, TILE_FEATURES, type Tile, tileMeans } from '../film/tile'
+import { learnLightGuide } from '../guide/light-guide'
 import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
 import { AREA_NUMBERS, createTracer, type Tracer } from './kernel-tracer'
@@ -20,6 +21,8 @@ export interface RenderSettings {
   background: Backdrop | null
   /** Filters the noise out of the result, and judges a tile by the error that the filter leaves. */
   denoised: boolean
+  /** Light from all around is drawn from where it comes in, which is learnt first: for rooms. */
+  guided?: boolean
 }
 
 export interface RenderResult {
@@ -50,7 +53,9 @@ const LEAST_SAMPLES = 8
  */
 export class Rendering {
   readonly tiles: Tile[]
-  private readonly tracer: Tracer
+  private tracer: Tracer
+  /** Made when the first pass begins: a first look does not wait for it. */
+  private guideTracer: (() => Tracer | null) | null
   private readonly judgesItself: boolean
   private next = 0
 
@@ -69,7 +74,14 @@ export class Rendering {
     { judgesItself = part.count === 1 }: { judgesItself?: boolean } = {},
   ) {
     const { width, height, seed, background } = settings
-    this.tracer = createTracer(scene, environment, camera, { background, width, height, seed })
+    const view = { background, width, height, seed }
+    this.tracer = createTracer(scene, environment, camera, view)
+    this.guideTracer = settings.guided
+      ? () => {
+          const guide = learnLightGuide(scene, environment, camera)
+          return guide && createTracer(scene, environment, camera, { ...view, guide })
+        }
+      : null
     this.tiles = kept ? [...kept] : planTiles(settings).filter((_, i) => i % part.count === part.index)
     this.judgesItself = judgesItself
   }
@@ -124,6 +136,10 @@ export class Rendering {
   /** One pass of the next tile that is not done; false when there is none. */
   step(): boolean {
     const { tiles, settings } = this
+    if (this.guideTracer) {
+      this.tracer = this.guideTracer() ?? this.tracer
+      this.guideTracer = null
+    }
     for (let tried = 0; tried < tiles.length; tried++) {
       const tile = tiles[this.next]
       this.next = (this.next + 1) % tiles.length

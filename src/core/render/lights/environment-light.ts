@@ -115,6 +115,12 @@ export class EnvironmentLight {
     const columnSpan = this.columnCdf[base + i + 1] - this.columnCdf[base + i]
     const fy = rowSpan > 0 ? (u1 - this.rowCdf[j]) / rowSpan : 0.5
     const fx = columnSpan > 0 ? (u2 - this.columnCdf[base + i]) / columnSpan : 0.5
+    this.aim(i, j, fx, fy)
+  }
+
+  /** The direction at a place within a cell of the table, shares of its width and height, into x, y, z, and the density of the cell. */
+  aim(i: number, j: number, fx: number, fy: number): void {
+    const w = this.tableWidth
     // Uniform in solid angle within the cell: linear in the sine of the elevation.
     const top = this.rowSine[j]
     const bottom = this.rowSine[j + 1]
@@ -131,6 +137,16 @@ export class EnvironmentLight {
 
   /** Density per steradian with which `sample` draws a unit direction. */
   pdfOf(x: number, y: number, z: number): number {
+    return this.density[this.cellAt(x, y, z)]
+  }
+
+  /** Density per steradian within a cell of the table. */
+  densityOf(cell: number): number {
+    return this.density[cell]
+  }
+
+  /** The cell of the table that a unit direction lies in, row by row. */
+  cellAt(x: number, y: number, z: number): number {
     const ex = this.cosineRotation * x + this.sineRotation * z
     const ez = -this.sineRotation * x + this.cosineRotation * z
     const { tableWidth: w, tableHeight: h } = this
@@ -138,7 +154,7 @@ export class EnvironmentLight {
     const v = 0.5 - Math.asin(Math.max(-1, Math.min(1, y))) / Math.PI
     const i = Math.min(w - 1, Math.max(0, Math.floor(u * w)))
     const j = Math.min(h - 1, Math.max(0, Math.floor(v * h)))
-    return this.density[j * w + i]
+    return j * w + i
   }
 
   /** Bilinear linear RGB radiance from a unit direction, gain applied, into `dst` at 0, 1, 2. */

@@ -16,7 +16,7 @@ import { directionToCamera, type StageableSubject, stageSubject } from '../stage
 import { createBackdrop, greyMaterial } from '../stages/surroundings'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
-export const RENDERER_REVISION = 5
+export const RENDERER_REVISION = 6
 
 /** What a preview shows. */
 export type PreviewSubject =

@@ -246,6 +246,11 @@ export class Surface extends PreparedSurface {
     }
   }
 
+  /** Whether light goes on behind it. */
+  get letsThrough(): boolean {
+    return this.glass > 0 || this.translucency > 0
+  }
+
   /** Whether what it scatters lies in a direction or two, which light drawn by itself never meets. */
   isPureMirror(roughest: number): boolean {
     if (this.roughness > roughest || (this.coat > 0 && this.coatRoughness > roughest)) return false

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Scene } from '#core/mock-up/scene'
-import type { OrderPictures } from '#shared/contracts/mock-ups.contract'
+import { MOST_PICTURE_PX, type OrderPictures } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
@@ -17,6 +17,10 @@ interface Props {
   onClose: () => void
 }
 
+/** Of finals, along the longer side. */
+const SIZES_PX = [960, 1280, 1600, 2048, MOST_PICTURE_PX]
+const USUAL_PX = 1600
+
 /** Several pictures at once: shots, each under skies, in the variants of a choice. */
 export function OrderDialog({ scene, shot, onOrder, onClose }: Props) {
   const shots = shotsInOrder(scene)
@@ -24,6 +28,7 @@ export function OrderDialog({ scene, shot, onOrder, onClose }: Props) {
   const [skies, setSkies] = useState<readonly string[]>([])
   const [choice, setChoice] = useState('')
   const [quality, setQuality] = useState<OrderPictures['quality']>('draft')
+  const [longerPx, setLongerPx] = useState(USUAL_PX)
   const count = chosen.length * Math.max(1, skies.length) * (scene.choices[choice]?.variants.length ?? 1)
   const toggled = (list: readonly string[], id: string, isOn: boolean) => (isOn ? [...list, id] : list.filter(i => i !== id))
   return (
@@ -81,6 +86,17 @@ export function OrderDialog({ scene, shot, onOrder, onClose }: Props) {
             className="w-52"
           />
         </Line>
+        {quality === 'final' && (
+          <Line text="Longer side">
+            <Choice
+              label="Longer side"
+              value={String(longerPx)}
+              onChange={px => setLongerPx(Number(px))}
+              options={SIZES_PX.map(px => ({ value: String(px), text: `${px} px${sayWork(px)}` }))}
+              className="w-52"
+            />
+          </Line>
+        )}
         <div className="flex justify-end gap-2">
           <Button variant="bare" onClick={onClose}>
             Leave it
@@ -88,7 +104,15 @@ export function OrderDialog({ scene, shot, onOrder, onClose }: Props) {
           <Button
             variant="next"
             disabled={count === 0}
-            onClick={() => onOrder({ shots: [...chosen], skies: [...skies], choice: choice === '' ? null : choice, quality })}
+            onClick={() =>
+              onOrder({
+                shots: [...chosen],
+                skies: [...skies],
+                choice: choice === '' ? null : choice,
+                quality,
+                longerPx: quality === 'final' ? longerPx : null,
+              })
+            }
           >
             Render {plural(count, 'picture')}
           </Button>
@@ -96,4 +120,11 @@ export function OrderDialog({ scene, shot, onOrder, onClose }: Props) {
       </div>
     </Modal>
   )
+}
+
+/** How much longer or shorter a picture of that size takes than the usual one. */
+function sayWork(px: number): string {
+  const times = (px / USUAL_PX) ** 2
+  if (times === 1) return ''
+  return times < 1 ? `, ${Math.round(times * 100)} % of the work` : `, ${times.toFixed(1)} × the work`
 }

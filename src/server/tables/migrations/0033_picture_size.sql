@@ -1,0 +1,1 @@
+ALTER TABLE "mock_up_pictures" ADD COLUMN "longer_px" integer;
