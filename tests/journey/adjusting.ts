@@ -4,8 +4,8 @@ import { expectAccessible } from './accessible'
 const see = pageExpect.configure({ timeout: 60_000 })
 
 /**
- * In a mock-up with a floor that wears a material, a sky and a rendering: the material is adjusted here alone, a distance is measured, the sky
- * goes out of focus, and the rendering is saved with its passes.
+ * In a mock-up with a floor that wears a material, a sky and a rendering: its texture is laid along an edge and the material adjusted here alone, a
+ * distance is measured, the sky goes out of focus and lays its ground under things, and the rendering is saved with its passes.
  */
 export async function adjustAndMeasure(page: Page): Promise<void> {
   const view = page.getByRole('application')
@@ -14,6 +14,16 @@ export async function adjustAndMeasure(page: Page): Promise<void> {
   await see(view).toHaveAttribute('data-opening', '0')
   await page.keyboard.press('o')
   await things.getByRole('button', { name: 'floor', exact: true }).click()
+  // A room's walls stand along the axes: along the longest of them the texture is turned by none or a quarter, across it by the other.
+  const turn = card.getByLabel('Turn of the texture')
+  await turn.fill('45')
+  await page.keyboard.press('Enter')
+  await see(turn).toHaveValue('45')
+  await card.getByRole('button', { name: 'Across', exact: true }).click()
+  await see(turn).toHaveValue(/^(0|-?90)$/)
+  const isQuarter = (await turn.inputValue()) !== '0'
+  await card.getByRole('button', { name: 'Along', exact: true }).click()
+  await see(turn).toHaveValue(isQuarter ? '0' : /^-?90$/)
   await card.getByText('Adjust it here').click()
   await card.getByLabel('Lighter by, EV').fill('-1')
   await page.keyboard.press('Enter')
@@ -36,6 +46,12 @@ export async function adjustAndMeasure(page: Page): Promise<void> {
   await page.getByRole('button', { name: /^Light: / }).click()
   await page.getByRole('button', { name: /^Behind everything: / }).click()
   await page.getByRole('option', { name: 'blurred' }).click()
+  await page.getByRole('button', { name: /^Ground under things: / }).click()
+  await page.getByRole('option', { name: "the sky's" }).click()
+  await page.getByLabel("Height of the panorama's camera over its ground").fill('2')
+  await page.keyboard.press('Enter')
+  await see(page.getByRole('button', { name: "Ground under things: the sky's" })).toBeVisible()
+  await expectAccessible(page, 'mock-up, the ground of a sky')
   await page.keyboard.press('Escape')
   await page.keyboard.press('i')
   const pictures = page.getByRole('complementary', { name: 'Pictures' })

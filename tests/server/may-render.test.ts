@@ -20,6 +20,14 @@ afterAll(async () => {
 })
 
 describe('a rendering', () => {
+  it('of a mock-up may take hours without being put in line a second time; other work may not', async () => {
+    expect((await boss.getQueue('render-mock-up'))?.expireInSeconds).toBeGreaterThan(12 * 3600)
+    expect((await boss.getQueue('measure-item'))?.expireInSeconds).toBe(3600)
+    await toJobQueue(boss).send(world.context.db, 'render-mock-up', [{ pictureId: 1 }])
+    const [job] = await boss.fetch('render-mock-up', { includeMetadata: true })
+    expect(Number(job.expireInSeconds)).toBeGreaterThan(12 * 3600)
+  })
+
   it('waits while anything is in line to be measured, but not where somebody waits for it', async () => {
     const { db } = world.context
     const queue = toJobQueue(boss)

@@ -80,7 +80,11 @@ export const WAKE_CHANNEL = 'muscovite_jobs'
 /** So many jobs go into one statement. */
 const CHUNK = 5000
 
-const RETRIES = { retryLimit: 3, retryDelay: 2, expireInSeconds: 3600 }
+/** After so long a job is taken from a worker that is alive but never comes to an end. */
+const HOUR = 3600
+const RETRIES = { retryLimit: 3, retryDelay: 2, expireInSeconds: HOUR }
+/** A large final on a small machine takes hours, and says all the while how far it is. */
+const EXPIRES: Partial<Record<QueueName, number>> = { 'render-mock-up': 24 * HOUR - 1 }
 
 /** Opens the queue on the same database; creates its tables and queues where they are missing. */
 export async function openBoss(databaseUrl: string, onError: (error: Error) => void): Promise<PgBoss> {
@@ -90,7 +94,7 @@ export async function openBoss(databaseUrl: string, onError: (error: Error) => v
   const there = new Set((await boss.getQueues()).map(q => q.name))
   for (const name of QUEUE_NAMES) {
     const failed = failedQueueOf(name)
-    const options = { policy: 'short', ...RETRIES, deadLetter: failed } as const
+    const options = { policy: 'short', ...RETRIES, expireInSeconds: EXPIRES[name] ?? HOUR, deadLetter: failed } as const
     if (!there.has(failed)) await boss.createQueue(failed, { name: failed, policy: 'standard', ...RETRIES, retryLimit: 1000 })
     if (!there.has(name)) await boss.createQueue(name, { name, ...options })
     // As an earlier release made it, perhaps.

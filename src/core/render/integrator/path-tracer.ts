@@ -33,6 +33,12 @@ const PURE_ROUGHNESS = 0.05
 const MIRROR_ROUGHNESS = 0.35
 /** Least roughness of what is seen by way of something diffuse. */
 const BLURRED_ROUGHNESS = 0.4
+/**
+ * What a lamp would give of less luminance than this, straight and after something diffuse, is looked for the more seldom the less it is, and
+ * counts for more then: by day a room's lamps would take as many rays as its windows, for nothing to be seen.
+ */
+const LEAST_LAMP = 0.01
+const LEAST_LAMP_INDIRECT = 0.1
 /** How often the next direction is one that the guide knows light to come from. */
 const LED = 0.5
 /** Light that has bounced off something diffuse is held to this, against fireflies. */
@@ -321,8 +327,10 @@ export class PathTracer {
         b += cb * limit
       }
 
+      const least = afterDiffuse ? LEAST_LAMP_INDIRECT : LEAST_LAMP
       for (const lamp of scene.lamps) {
         s = pair()
+        const chance = sobolX(sample, pair())
         // A point of the half of the ball that faces this place, evenly.
         const px = lamp.position[0] - x
         const py = lamp.position[1] - y
@@ -350,10 +358,16 @@ export class PathTracer {
         if (!(liz * geometric > 0)) continue
         if (!this.answers(lox, loy, loz, lx, ly, lz, liz)) continue
         const { value } = surface
-        const strength =
+        let strength =
           (lamp.photometricProfile ? lamp.photometricProfile(-lx, -ly, -lz) : 1) /
           (isNear ? lamp.nearest * lamp.nearest : squared)
         if (!(strength > 0)) continue
+        const [ir, ig, ib] = lamp.intensity
+        const open = luminance(tr * value[0] * ir, tg * value[1] * ig, tb * value[2] * ib) * strength
+        if (open < least) {
+          if (chance * least >= open) continue
+          strength *= least / open
+        }
         const away = geometric > 0 ? eps : -eps
         this.rays++
         if (scene.caster.isOccluded(x + gx * away, y + gy * away, z + gz * away, lx, ly, lz, distance * (1 - 1e-4))) continue
