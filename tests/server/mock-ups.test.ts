@@ -363,6 +363,22 @@ describe('pictures of a mock-up', () => {
     for (const pictureId of [final, draft]) await cancelPicture(work, world.artist, id, pictureId)
   })
 
+  it('that were broken off wait, until a worker goes on with them', async () => {
+    const { db } = world.context
+    const [ordered] = await orderPictures(work, world.artist, id, {
+      ...{ shots: ['front'], skies: [], choice: null, quality: 'final', longerPx: null, newer: [] },
+    })
+    await db.update(mockUpPictures).set({ state: 'rendering', share: 0.4 }).where(eq(mockUpPictures.id, ordered))
+    const told = async () => (await listPictures(work, world.artist, id)).find(p => p.id === ordered)
+    expect(await told()).toMatchObject({ state: 'waiting', share: 0.4 })
+    await db.execute(sql`
+      insert into pgboss.job (name, data, state, singleton_key, policy)
+      values ('render-mock-up', '{}', 'active', ${String(ordered)}, 'short')`)
+    expect(await told()).toMatchObject({ state: 'rendering', share: 0.4 })
+    await db.execute(sql`delete from pgboss.job where singleton_key = ${String(ordered)}`)
+    await cancelPicture(work, world.artist, id, ordered)
+  })
+
   it('of shots or skies that are gone are refused, and nothing is ordered', async () => {
     const before = (await listPictures(work, world.artist, id)).length
     expect(
@@ -473,7 +489,14 @@ describe('a material that was adjusted in a mock-up', () => {
       },
       1,
     )
-    const order = { shots: ['front'], skies: [], choice: null, quality: 'draft' as const, longerPx: null, newer: [refs.material.code] }
+    const order = {
+      shots: ['front'],
+      skies: [],
+      choice: null,
+      quality: 'draft' as const,
+      longerPx: null,
+      newer: [refs.material.code],
+    }
     expect(await refused(orderPictures(work, world.artist, id, order))).toBe('badRequest')
     // Brought in at the version that is approved: what is only proposed is not offered as newer, nor the older one.
     const [found] = await findItems(world.context, world.lead, [before.id])

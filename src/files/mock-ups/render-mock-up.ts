@@ -72,6 +72,7 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wa
 /**
  * Renders a shot of a mock-up and develops it for display. The same request gives the same pixels, at once or broken off and gone on with.
  * @throws FileError where the mock-up has no such shot
+ * @param onProgress called with the share done, which falls where more turns out to be needed, and the largest error left
  * @returns null when `onProgress` returned false
  */
 export async function renderMockUp(
@@ -89,16 +90,14 @@ export async function renderMockUp(
   const settings = { width, seed, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }
   const kept = keepIn ? await readKeptTiles(keepIn, planTiles(prepared.settingsOf(settings))) : null
   const rendering = prepared.start(settings, undefined, kept)
-  let furthest = 0
   let keptAt = performance.now()
   while (rendering.step()) {
-    furthest = Math.max(furthest, rendering.doneShare)
     if (keepIn && performance.now() - keptAt >= keepEveryMs) {
       // Without room to keep it in, it goes on all the same.
       await keepTiles(keepIn, rendering.tiles).catch(() => {})
       keptAt = performance.now()
     }
-    if (!onProgress(furthest, rendering.error)) return null
+    if (!onProgress(rendering.doneShare, rendering.error)) return null
   }
   const result = finishRendering(rendering.tiles, prepared.settingsOf(settings), rendering.rays, rendering.clamped)
   return {

@@ -1,4 +1,4 @@
-import { and, desc, eq } from 'drizzle-orm'
+import { and, desc, eq, sql } from 'drizzle-orm'
 import type { z } from 'zod'
 import { applyChange } from '#core/mock-up/change'
 import { listRefs } from '#core/mock-up/list-refs'
@@ -153,6 +153,7 @@ export async function listPictures({ db }: Context, actor: Actor, id: number): P
     .where(eq(mockUpPictures.mockUpId, id))
     .orderBy(desc(mockUpPictures.id))
     .limit(300)
+  const inHand = rows.some(r => r.picture.state === 'rendering') ? await listInHand(db) : new Set<number>()
   return rows
     .filter(r => r.picture.state !== 'cancelled')
     .map(({ picture: p, person }) => ({
@@ -162,7 +163,8 @@ export async function listPictures({ db }: Context, actor: Actor, id: number): P
       skyName: p.skyName,
       variantNames: p.variantNames,
       quality: p.quality,
-      state: p.state,
+      // Broken off, it waits for its turn to be gone on with.
+      state: p.state === 'rendering' && !inHand.has(p.id) ? 'waiting' : p.state,
       share: p.share,
       error: p.stats?.achievedError ?? p.error,
       secondsLeft: p.secondsLeft,
@@ -175,6 +177,13 @@ export async function listPictures({ db }: Context, actor: Actor, id: number): P
       person,
       orderedAt: p.orderedAt.toISOString(),
     }))
+}
+
+/** Pictures that a worker has in hand. */
+async function listInHand(db: Connection): Promise<Set<number>> {
+  const { rows } = await db.execute<{ key: string }>(sql`
+    select singleton_key as key from pgboss.job where name = 'render-mock-up' and state = 'active'`)
+  return new Set(rows.map(r => Number(r.key)))
 }
 
 /** Ends a rendering at once, or takes a picture out of the list. */

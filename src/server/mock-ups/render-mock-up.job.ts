@@ -35,11 +35,13 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
   const sources = person ? await openSources(context, person, scene) : {}
   const stop = new AbortController()
   let [share, error]: [number, number | null] = [0, null]
+  /** Where `share` never falls, this does when more turns out to be needed. */
+  let now = 0
   /** Since when it is rendered: opening what it shows takes its time too, and says nothing of how long the rest takes. */
   let begun: { at: number; share: number } | null = null
   const look = async () => {
-    const done = begun ? share - begun.share : 0
-    const secondsLeft = begun && done > LEAST_SHARE ? ((performance.now() - begun.at) / 1000) * ((1 - share) / done) : null
+    const done = begun ? now - begun.share : 0
+    const secondsLeft = begun && done > LEAST_SHARE ? ((performance.now() - begun.at) / 1000) * ((1 - now) / done) : null
     const still = await db
       .update(mockUpPictures)
       .set({ share, error, secondsLeft })
@@ -54,8 +56,8 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
       'mockUp',
       { scene, shot, quality, longerPx, seed, sources, keepIn },
       (done, left) => {
-        ;[share, error] = [Math.max(share, done), left]
-        begun ??= { at: performance.now(), share }
+        ;[share, now, error] = [Math.max(share, done), done, left]
+        begun ??= { at: performance.now(), share: done }
       },
       stop.signal,
     )
