@@ -168,6 +168,13 @@ function facingOf(x: f64, y: f64, z: f64): u32 {
   return z < 0 ? 5 : 4
 }
 
+/** Whether there is a guide at all. */
+// @ts-ignore: decorator
+@inline
+export function hasGuide(): bool {
+  return guide != 0
+}
+
 /** Whether light is known to come from somewhere at the place at hand. */
 // @ts-ignore: decorator
 @inline

@@ -4,6 +4,7 @@ import {
   bounceDensity,
   enterSpot,
   environmentRadiance,
+  hasGuide,
   hasSpot,
   lightPdf,
   lightX,
@@ -70,9 +71,9 @@ const PURE_ROUGHNESS: f64 = 0.05
 const MIRROR_ROUGHNESS: f64 = 0.35
 const BLURRED_ROUGHNESS: f64 = 0.4
 const INDIRECT_LIMIT: f64 = 24
-/** Of lamps that give less, straight and after something diffuse, only some are looked for. */
-const LEAST_LAMP: f64 = 0.01
-const LEAST_LAMP_INDIRECT: f64 = 0.1
+/** Where there is a guide, of lamps that give less by way of something diffuse only some are looked for. */
+const LEAST_LAMP: f64 = 0.1
+const CHANCE: u32 = 0x2c1b3c6d
 /** How often the next direction is one that the guide knows light to come from. */
 const LED: f64 = 0.5
 const WHITE_NITS: f64 = 500
@@ -440,11 +441,10 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       }
     }
 
-    const least = afterDiffuse ? LEAST_LAMP_INDIRECT : LEAST_LAMP
+    const least: f64 = afterDiffuse && hasGuide() ? LEAST_LAMP : 0
     for (let i = 0; i < lampCount; i++) {
       const lamp = lamps + <usize>i * LAMP_BYTES
       s = pair()
-      const chance = sobolX(index, pair())
       const lampX = load<f64>(lamp) - x
       const lampY = load<f64>(lamp, 8) - y
       const lampZ = load<f64>(lamp, 16) - z
@@ -482,7 +482,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       const open =
         (0.2126 * tr * vr * load<f64>(lamp, 40) + 0.7152 * tg * vg * load<f64>(lamp, 48) + 0.0722 * tb * vb * load<f64>(lamp, 56)) * strength
       if (open < least) {
-        if (chance * least >= open) continue
+        if (sobolX(index, hashCombine(s, CHANCE)) * least >= open) continue
         strength *= least / open
       }
       const away = geometric > 0 ? eps : -eps

@@ -32,7 +32,7 @@ const box = (w: number, h: number, d: number, at: [number, number, number]) => (
 })
 
 /** 4 × 3 × 4 m with an opening of 1.2 m in its south wall, a table in it, on a ground. */
-const room = createScene([
+const ROOM = [
   box(60, 0.1, 60, [0, -0.11, 0]),
   box(4.4, 0.1, 4.4, [0, -0.1, 0]),
   box(4.4, 0.1, 4.4, [0, 3, 0]),
@@ -44,7 +44,8 @@ const room = createScene([
   box(1.2, 0.9, 0.2, [0, 0, 2.1]),
   box(1.2, 0.9, 0.2, [0, 2.1, 2.1]),
   box(0.8, 0.7, 0.8, [0.6, 0, -0.6]),
-])
+]
+const room = createScene(ROOM)
 const day = createDay()
 const camera = createCamera([-1.6, 1.5, 1.6], [0.6, 0.9, -1.4], 20, WIDTH / HEIGHT)
 const guide = learnLightGuide(room, day, camera) as LightGuide
@@ -144,6 +145,25 @@ describe('a guide to where light comes in', () => {
       return Math.sqrt(squared / (data.length / 3))
     }
     expect(error(trace(true, 16, 3))).toBeLessThan(error(trace(false, 16, 3)) * 0.85)
+  })
+})
+
+describe('a dim lamp in a room that has a guide', () => {
+  it('is looked for seldom by way of walls, and gives as much in all', () => {
+    const lit = createScene(ROOM, new Map(), [
+      { position: [0, 2.4, 0], radius: 0.03, nearest: 0.1, intensity: [0.1, 0.1, 0.1], photometricProfile: null },
+    ])
+    const night = new EnvironmentLight(createFloatImage(16, 8, 3), 1)
+    const trace = (guided: boolean) =>
+      render(lit, night, camera, {
+        ...{ width: WIDTH, height: HEIGHT, seed: 4, noiseTarget: 0, maxSamples: 200, background: null, denoised: false },
+        guided,
+      })!
+    const [plain, guided] = [trace(false), trace(true)]
+    const mean = ({ data }: { data: Float32Array }) => data.reduce((sum, v) => sum + v, 0) / data.length
+    expect(mean(plain.image)).toBeGreaterThan(0.001)
+    expect(Math.abs(mean(guided.image) / mean(plain.image) - 1)).toBeLessThan(0.03)
+    expect(guided.rays).toBeLessThan(plain.rays * 0.9)
   })
 })
 

@@ -34,11 +34,11 @@ const MIRROR_ROUGHNESS = 0.35
 /** Least roughness of what is seen by way of something diffuse. */
 const BLURRED_ROUGHNESS = 0.4
 /**
- * What a lamp would give of less luminance than this, straight and after something diffuse, is looked for the more seldom the less it is, and
- * counts for more then: by day a room's lamps would take as many rays as its windows, for nothing to be seen.
+ * In a room that has a guide, what a lamp would give of less luminance than this by way of something diffuse is looked for the more seldom the
+ * less it is, and counts for more then: by day its lamps would take more rays than its windows, for nothing to be seen.
  */
-const LEAST_LAMP = 0.01
-const LEAST_LAMP_INDIRECT = 0.1
+const LEAST_LAMP = 0.1
+const CHANCE = 0x2c1b3c6d
 /** How often the next direction is one that the guide knows light to come from. */
 const LED = 0.5
 /** Light that has bounced off something diffuse is held to this, against fireflies. */
@@ -327,10 +327,9 @@ export class PathTracer {
         b += cb * limit
       }
 
-      const least = afterDiffuse ? LEAST_LAMP_INDIRECT : LEAST_LAMP
+      const least = guide && afterDiffuse ? LEAST_LAMP : 0
       for (const lamp of scene.lamps) {
         s = pair()
-        const chance = sobolX(sample, pair())
         // A point of the half of the ball that faces this place, evenly.
         const px = lamp.position[0] - x
         const py = lamp.position[1] - y
@@ -365,7 +364,7 @@ export class PathTracer {
         const [ir, ig, ib] = lamp.intensity
         const open = luminance(tr * value[0] * ir, tg * value[1] * ig, tb * value[2] * ib) * strength
         if (open < least) {
-          if (chance * least >= open) continue
+          if (sobolX(sample, hashCombine(s, CHANCE)) * least >= open) continue
           strength *= least / open
         }
         const away = geometric > 0 ? eps : -eps
