@@ -311,6 +311,12 @@ export function environmentRadiance(x: f64, y: f64, z: f64): f64 {
   return densityHere()
 }
 
+/** Radiance from a direction into LIGHT, of a map that is only looked at: a guide to another's tables says nothing of it. */
+export function seeEnvironment(x: f64, y: f64, z: f64): void {
+  locate(x, y, z)
+  readMap()
+}
+
 /** Radiance at a place of the map, into LIGHT. */
 export function radianceAt(u: f64, v: f64): void {
   mapU = u

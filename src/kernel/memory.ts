@@ -14,7 +14,6 @@ export const CLAMPED: usize = 4192
 
 // Colours that the surface at hand is worked with, three numbers each.
 export const VALUE: usize = 4224
-export const WEIGHT: usize = 4248
 export const OVER: usize = 4272
 export const F0: usize = 4296
 export const EDGE: usize = 4320

@@ -48,7 +48,6 @@ import {
   THROUGH,
   TINT,
   VALUE,
-  WEIGHT,
 } from './memory'
 
 /** Scattering at one point, as core/render/surface/surface.ts has it: the same layers, lobes and order of operations. */
@@ -629,7 +628,7 @@ function tintByCoat(co: f64, ci: f64): void {
   }
 }
 
-/** Draws a direction into wix, wiy, wiz, its density into `pdf`, value over density into WEIGHT. False when the draw is absorbed. */
+/** Draws a direction into wix, wiy, wiz, its density into `pdf`, what it answers into VALUE. False when the draw is absorbed. */
 export function sample(ox: f64, oy: f64, oz: f64, choice: f64, u1: f64, u2: f64): bool {
   const co = oz * side
   transmitted = false
@@ -655,9 +654,7 @@ export function sample(ox: f64, oy: f64, oz: f64, choice: f64, u1: f64, u2: f64)
     wiz = load<f64>(HALF, 16) * side
   } else if (!refract(ox, oy, co, u1, u2)) return false
   evaluate(ox, oy, oz, wix, wiy, wiz)
-  if (!(pdf > 1e-12)) return false
-  for (let k: usize = 0; k < 24; k += 8) store<f64>(WEIGHT + k, load<f64>(VALUE + k) / pdf)
-  return true
+  return pdf > 1e-12
 }
 
 function reflect(ox: f64, oy: f64, co: f64, ax: f64, ay: f64, u1: f64, u2: f64): bool {

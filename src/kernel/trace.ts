@@ -12,6 +12,7 @@ import {
   lightZ,
   sampleBounce,
   sampleEnvironment,
+  seeEnvironment,
   setEnvironment,
   setGuide,
 } from './environment'
@@ -284,7 +285,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
           b += tb * load<f64>(cameraAt, 128)
         } else {
           setEnvironment(load<u32>(cameraAt, 184))
-          environmentRadiance(dx, dy, dz)
+          seeEnvironment(dx, dy, dz)
           setEnvironment(load<u32>(cameraAt, 164))
           r += tr * load<f64>(LIGHT)
           g += tg * load<f64>(LIGHT, 8)

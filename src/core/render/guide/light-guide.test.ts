@@ -121,6 +121,24 @@ describe('a guide to where light comes in', () => {
     expect(ours / theirs).toBeCloseTo(1, 2)
   })
 
+  it('says nothing of another map that is only seen behind everything, however large its table', () => {
+    const map = createFloatImage(512, 256, 3)
+    map.data.fill(0.25)
+    const behind = new EnvironmentLight(map, 1)
+    const outwards = createCamera([0, 1.5, -1.5], [0, 1.5, 3], 24, WIDTH / HEIGHT)
+    const tracer = createTracer(room, day, outwards, { background: behind, width: WIDTH, height: HEIGHT, seed: 2, guide })
+    let seen = 0
+    for (let round = 0; round < 4; round++)
+      for (let p = 0; p < WIDTH * HEIGHT; p++) {
+        tracer.tracePixel(p % WIDTH, Math.floor(p / WIDTH), round, round + 1)
+        const { radiance, feature } = tracer.sums
+        if (feature[6] > 0) continue
+        seen++
+        for (let k = 0; k < 3; k++) expect(radiance[k]).toBeCloseTo(0.25, 6)
+      }
+    expect(seen).toBeGreaterThan(20)
+  })
+
   it('changes no picture, only its noise', () => {
     const trace = (guided: boolean, maxSamples: number, seed: number) =>
       render(room, day, camera, {
