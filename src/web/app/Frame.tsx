@@ -11,6 +11,7 @@ import { useKey } from '../components/use-key'
 import { TrayBar } from '../places/wall/TrayBar'
 import { api, useSignOutMutation } from '../state/api'
 import { useAppDispatch, useAppSelector } from '../state/hooks'
+import { type MessageTime, messageTimeChosen } from '../state/messages.slice'
 import { SURROUNDS, type Surround, surroundChosen } from '../state/surround.slice'
 import { ROLE_WORDS } from '../words/people'
 
@@ -27,6 +28,12 @@ const SURROUND_WORDS: Record<Surround, string> = {
   n8: 'Light grey surround',
   n5: 'Middle grey surround',
   dark: 'Near-black surround',
+}
+
+const MESSAGE_WORDS: Record<MessageTime, string> = {
+  brief: 'Messages go after 9 seconds',
+  long: 'Messages go after half a minute',
+  closed: 'Messages stay until closed',
 }
 
 /** The quiet line on top, the place below it, the tray at the bottom edge while it holds something. */
@@ -93,6 +100,7 @@ interface MenuProps {
 function PersonMenu({ person, onKeys, onPassword, onSessions }: MenuProps) {
   const dispatch = useAppDispatch()
   const surround = useAppSelector(s => s.surround.value)
+  const messageTime = useAppSelector(s => s.messages.time)
   const [signOut] = useSignOutMutation()
   const entry = 'flex w-full items-center px-3 py-1.5 text-left data-focus:bg-sheet'
   return (
@@ -102,12 +110,21 @@ function PersonMenu({ person, onKeys, onPassword, onSessions }: MenuProps) {
         <span className="text-quiet">{ROLE_WORDS[person.role]}</span>
         <ChevronDown aria-hidden className="size-3.5" />
       </MenuButton>
-      <MenuPanel anchor="bottom end" className="w-56">
+      <MenuPanel anchor="bottom end" className="w-64">
         {SURROUNDS.map(value => (
           <MenuItem key={value}>
             <button type="button" className={entry} onClick={() => dispatch(surroundChosen(value))}>
               <span className="w-5">{value === surround ? '•' : ''}</span>
               {SURROUND_WORDS[value]}
+            </button>
+          </MenuItem>
+        ))}
+        <div className="my-1 border-t border-line" />
+        {(Object.keys(MESSAGE_WORDS) as MessageTime[]).map(value => (
+          <MenuItem key={value}>
+            <button type="button" className={entry} onClick={() => dispatch(messageTimeChosen(value))}>
+              <span className="w-5">{value === messageTime ? '•' : ''}</span>
+              {MESSAGE_WORDS[value]}
             </button>
           </MenuItem>
         ))}

@@ -14,11 +14,9 @@ export function tellBulk(
     .slice(0, 3)
     .map(r => `${r.code}: ${r.reason}`)
     .join(' ')
-  toast.warning(`${refused.length} not done. ${named}${refused.length > 3 ? ` And ${refused.length - 3} more.` : ''}`, {
-    duration: 9000,
-  })
+  toast.warning(`${refused.length} not done. ${named}${refused.length > 3 ? ` And ${refused.length - 3} more.` : ''}`)
 }
 
 export const tellProblem = (error: unknown): void => {
-  toast.error(toProblem(error).message, { duration: 9000 })
+  toast.error(toProblem(error).message)
 }

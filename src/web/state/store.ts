@@ -2,6 +2,7 @@ import { configureStore } from '@reduxjs/toolkit'
 import { api } from './api'
 import { chipSizeSlice } from './chip-size.slice'
 import { liveSlice } from './live.slice'
+import { messagesSlice } from './messages.slice'
 import { rowsSlice } from './rows.slice'
 import { surroundSlice } from './surround.slice'
 import { traySlice } from './tray.slice'
@@ -13,6 +14,7 @@ export const createStore = () =>
       [api.reducerPath]: api.reducer,
       chipSize: chipSizeSlice.reducer,
       live: liveSlice.reducer,
+      messages: messagesSlice.reducer,
       rows: rowsSlice.reducer,
       surround: surroundSlice.reducer,
       tray: traySlice.reducer,

@@ -34,7 +34,6 @@ export function BulkProgress({ id, onNext }: Props) {
     }
     const tell = data.refusedCount > 0 || data.state === 'stopped' ? toast.warning : toast.success
     tell(describeRun(data), {
-      duration: 20_000,
       description: [...new Set(data.refused.map(r => r.reason))].slice(0, 3).join(' ') || undefined,
       action: data.mayUndo ? { label: 'Undo', onClick: () => void undo() } : undefined,
     })

@@ -214,7 +214,7 @@ export function TableForm({ address: given, categories, mayEdit, onChange, wante
         ? [`${plural(beyond, 'cell')} fell outside of the table; scroll so far that its lines are read, and paste again.`]
         : []),
     ]
-    if (notes.length > 0) toast.warning(notes.join(' '), { duration: 9000 })
+    if (notes.length > 0) toast.warning(notes.join(' '))
   }
   const onCopy = (event: ClipboardEvent) => {
     const line = known.current.get(focus.row)
