@@ -1,9 +1,12 @@
 import { sql } from 'drizzle-orm'
 import { createRandom } from '#core/math/random'
 import type { ItemKind } from '#core/standard/categories'
+import { splitTags } from '#core/standard/category-rules'
 import type { FactValue } from '#files/items/inspect-item'
 import { KEY_FACTS } from '#shared/key-figure'
+import { isWordList } from '../server/items/version-store'
 import type { Connection, Database } from '../server/platform/database'
+import { WORD_LISTS } from '../server/tables/library.table'
 import { type BaseItem, makeUpItem, makeUpMakers } from './made-up-items'
 
 const CHUNK = 1000
@@ -51,7 +54,7 @@ async function loadBases(db: Connection): Promise<BaseItem[]> {
   }>(sql`
     select v.id as "versionId", i.kind, i.category::text as category, i.name,
       coalesce((select jsonb_object_agg(f.name, coalesce(to_jsonb(f.number), to_jsonb(f.text), to_jsonb(f.truth)))
-        from facts f where f.version_id = v.id), '{}') as facts
+        from told_facts f where f.version_id = v.id), '{}') as facts
     from items i join versions v on v.id = i.current_version_id join libraries l on l.id = i.library_id
     where l.kind = 'house' and i.state <> 'withdrawn' and exists (select from previews p where p.input_key = v.input_key)
     order by i.id limit 400`)
@@ -134,8 +137,16 @@ async function addItems(tx: Connection, chunk: readonly Placed[], personId: numb
     select d.n, s.id as "versionId" from stated s join numbered d on d.id = s.item_id`)
   const versionOf = new Map(made.map(m => [m.n, m.versionId]))
   const facts = chunk.flatMap(({ facts: given }, n) =>
-    Object.entries(given).map(([name, value], position) => ({ v: versionOf.get(n), name, position, value })),
+    Object.entries(given)
+      .filter(([name]) => !isWordList(name))
+      .map(([name, value], position) => ({ v: versionOf.get(n), name, position, value })),
   )
+  const words = chunk.flatMap(({ facts: given }, n) =>
+    WORD_LISTS.flatMap(list => splitTags(given[list]).map((word, position) => ({ v: versionOf.get(n), list, position, word }))),
+  )
+  await tx.execute(sql`
+    insert into version_words (version_id, list, position, word)
+    select r.v, r.list, r.position, r.word from jsonb_to_recordset(${JSON.stringify(words)}::jsonb) as r(v int, list text, position int, word text)`)
   await tx.execute(sql`
     insert into facts (version_id, name, position, number, text, truth)
     select r.v, r.name, r.position, case when jsonb_typeof(r.value) = 'number' then r.value::float8 end,

@@ -6,7 +6,7 @@ import { nextValue } from '../../src/server/bulk/read-values'
 import { runBulkJob } from '../../src/server/bulk/run-bulk.job'
 import { isOneOf } from '../../src/server/platform/database'
 import { bulkItems, bulkRuns } from '../../src/server/tables/bulk.table'
-import { events, facts, findings, items, versions } from '../../src/server/tables/library.table'
+import { events, facts, findings, items, toldFacts, versions, versionWords } from '../../src/server/tables/library.table'
 import { pins, projects } from '../../src/server/tables/project.table'
 import type { BulkAction } from '../../src/shared/contracts/bulk.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
@@ -39,11 +39,20 @@ beforeAll(async () => {
     .returning({ id: versions.id, itemId: versions.itemId })
   await db.execute(sql`update items i set current_version_id = v.id from versions v where v.item_id = i.id`)
   await db.insert(facts).values(
-    stated.flatMap(({ id }, n) => [
+    stated.flatMap(({ id }) => [
       { versionId: id, name: 'maker', position: 0, text: 'Oddmere' },
       { versionId: id, name: 'licence', position: 1, text: 'All projects' },
-      { versionId: id, name: 'tags', position: 2, text: n % 5 === 0 ? 'oak, pale' : 'pale' },
     ]),
+  )
+  await db.insert(versionWords).values(
+    stated.flatMap(({ id }, n) =>
+      (n % 5 === 0 ? ['oak', 'pale'] : ['pale']).map((word, position) => ({
+        versionId: id,
+        list: 'tags' as const,
+        position,
+        word,
+      })),
+    ),
   )
   await db
     .insert(findings)
@@ -68,12 +77,12 @@ const snapshot = async () =>
   (
     await world.context.db.execute(sql`
       select i.id, i.state, i.approved_version_id, i.category::text as category, (select string_agg(f.name || '=' || f.text, ';' order by f.name)
-        from facts f where f.version_id = i.current_version_id) as facts from items i order by i.id`)
+        from told_facts f where f.version_id = i.current_version_id) as facts from items i order by i.id`)
   ).rows
 
 const getSheetTags = async (code: string) => {
   const { rows } = await world.context.db.execute<{ text: string }>(sql`
-    select f.text from items i join facts f on f.version_id = i.current_version_id where i.code = ${code} and f.name = 'tags'`)
+    select f.text from items i join told_facts f on f.version_id = i.current_version_id where i.code = ${code} and f.name = 'tags'`)
   return rows[0]?.text
 }
 
@@ -100,7 +109,7 @@ describe('a change of everything in a view', () => {
     const before = await snapshot()
     const done = await run({ do: 'words', list: 'tags', add: ['plank', 'Pale'], remove: ['OAK'] })
     expect(done.changed).toBe(COUNT)
-    const tags = await world.context.db.select({ text: facts.text }).from(facts).where(eq(facts.name, 'tags'))
+    const tags = await world.context.db.select({ text: toldFacts.text }).from(toldFacts).where(eq(toldFacts.name, 'tags'))
     expect(new Set(tags.map(t => t.text))).toEqual(new Set(['pale, plank']))
     expect((await undo(done.id)).changed).toBe(COUNT)
     expect(await snapshot()).toEqual(before)

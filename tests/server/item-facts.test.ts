@@ -7,6 +7,7 @@ import { getSheet } from '../../src/server/library/sheet'
 import { getWall } from '../../src/server/library/wall'
 import { listOffStandard, setRules } from '../../src/server/standard/rules/category-rules'
 import { batchItems } from '../../src/server/tables/intake.table'
+import { items, versionWords } from '../../src/server/tables/library.table'
 import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { createWork, takeIn } from './take-in'
@@ -75,6 +76,14 @@ describe('facts that people give', () => {
     const now = await factsOf()
     expect(now).toMatchObject({ tags: 'oak, worn', series: 'Old barn', meanRoughness: before.meanRoughness })
     expect(now.licence).toBeUndefined()
+    // Words are kept one by one, and told like any other fact.
+    const { currentVersionId } = (await world.context.db.select().from(items).where(eq(items.id, id)))[0]
+    const isIts = eq(versionWords.versionId, currentVersionId!)
+    const words = await world.context.db.select().from(versionWords).where(isIts).orderBy(versionWords.position)
+    expect(words.map(w => [w.list, w.word])).toEqual([
+      ['tags', 'oak'],
+      ['tags', 'worn'],
+    ])
     // No file changed: it is the same version.
     const sheet = await getSheet(world.pool, world.lead, code, null)
     expect(sheet.version.number).toBe(1)

@@ -6,7 +6,7 @@ import { setDots } from '../../src/server/personal/dots'
 import { addTray } from '../../src/server/personal/trays'
 import { saveView } from '../../src/server/personal/views'
 import { batches } from '../../src/server/tables/intake.table'
-import { facts, findings, items, versions } from '../../src/server/tables/library.table'
+import { facts, findings, items, versions, versionWords } from '../../src/server/tables/library.table'
 import { pins, projects } from '../../src/server/tables/project.table'
 import { ENDPOINTS, type Endpoint, type EndpointName } from '../../src/shared/contracts/endpoints'
 import { createTestWorld, type TestWorld } from '../test-database'
@@ -71,7 +71,6 @@ async function makeItem(random: Random, n: number, { libraryId, codes, words, ma
   const said: { name: string; text?: string; number?: number }[] = [
     { name: 'maker', text: maker },
     { name: 'licence', text: libraryId === 1 ? 'All projects' : 'Confidential' },
-    { name: 'tags', text: pick(random, words) },
     { name: 'palette', text: `${color} ${(0.5 + 0.5 * random.next()).toFixed(2)}` },
     { name: 'lrv', number: random.between(0, 100) },
     { name: 'meanRoughness', number: random.next() },
@@ -80,6 +79,7 @@ async function makeItem(random: Random, n: number, { libraryId, codes, words, ma
       : ['widthM', 'heightM', 'depthM'].map(name => ({ name, number: (width / 1000) * random.between(0.5, 1.5) }))),
   ]
   await db.insert(facts).values(said.map((fact, position) => ({ versionId: version.id, position, ...fact })))
+  await db.insert(versionWords).values({ versionId: version.id, list: 'tags', position: 0, word: pick(random, words) })
   await db.insert(findings).values({ versionId: version.id, code: 'realWorldSizeMissing', severity: 'shouldFix', evidence: {} })
   await db
     .update(items)

@@ -1,14 +1,17 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { isWithin } from '../../src/core/find/find-query'
+import type { LicenceReach } from '../../src/core/hand-over/licence'
 import { createRandom } from '../../src/core/math/random'
 import { HOUSE_CATEGORIES } from '../../src/core/standard/categories'
 import { LibraryFinder } from '../../src/server/find/library-finder'
 import { toPrefixQuery } from '../../src/server/items/search-words'
 import { listFacetValues, suggestWords } from '../../src/server/library/suggest-words'
 import { getWall } from '../../src/server/library/wall'
-import { openDatabase } from '../../src/server/platform/database'
+import { isOneOf, openDatabase } from '../../src/server/platform/database'
+import { setLicence } from '../../src/server/standard/licences/licences'
 import { facts, findings, items, versions } from '../../src/server/tables/library.table'
+import { projects } from '../../src/server/tables/project.table'
 import { STATES } from '../../src/shared/contracts/chip.contract'
 import { facetValuesQuerySchema, narrowingSchema, wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
@@ -85,6 +88,46 @@ describe('typed words', () => {
     expect((await ask({ words: 'Nussbaum' })).total).toBe(total)
     const mistaken = await ask({ words: 'wlanut' })
     expect([mistaken.total, mistaken.takenFor]).toEqual([total, [{ typed: 'wlanut', meant: 'walnut' }]])
+  })
+})
+
+describe('what a project may use', () => {
+  it('is what the house and its client have, as far as licences let it out for it today', async () => {
+    const { db } = world.context
+    const [hall, other] = await db
+      .insert(projects)
+      .values(['HALL', 'OTHER'].map(code => ({ code, title: code, libraryId: 1 })))
+      .returning()
+    const ours = (await listAll()).filter(i => i.state === 'approved').slice(0, 3)
+    await describeItem(ours[0].id, { licence: 'Rented' })
+    await describeItem(ours[1].id, { licence: 'Everywhere' })
+    const usable = async (usableIn: string) => {
+      const view = await ask({ usableIn, state: 'approved', limit: 240 })
+      expect(view.total).toBe(view.chips.length)
+      return new Set(view.chips.map(c => c.id))
+    }
+    const [rentedId, otherId, plainId] = ours.map(i => i.id)
+    const all = await usable('')
+    // Nobody has said anything of its licence: it lets out everything.
+    expect(await usable('HALL')).toEqual(all)
+    const say = (reach: LicenceReach, projectIds: number[] = [], until: string | null = null) =>
+      setLicence(world.context, world.lead, { wording: 'Rented', reach, projectIds, until })
+    await say('projects', [other.id])
+    expect(await usable('HALL')).toEqual(new Set([...all].filter(id => id !== rentedId)))
+    expect(await usable('OTHER')).toEqual(all)
+    expect(await usable('')).toEqual(all)
+    await say('projects', [hall.id, other.id], '2020-01-31')
+    expect((await usable('HALL')).has(rentedId)).toBe(false)
+    await say('none')
+    const left = await usable('OTHER')
+    expect([left.has(rentedId), left.has(otherId), left.has(plainId)]).toEqual([false, true, true])
+    // Nor is it counted among what may be narrowed by.
+    const { facets: counted } = await ask({ usableIn: 'OTHER' })
+    expect(counted!.terms.licence?.some(l => l.value === 'Rented') ?? false).toBe(false)
+    await db
+      .update(items)
+      .set({ currentVersionId: null })
+      .where(isOneOf(items.id, [rentedId, otherId]))
   })
 })
 

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { proposeTags, proposeUses } from '../../src/core/find/propose-tags'
 import { HOUSE_VOCABULARY } from '../../src/core/standard/house-vocabulary'
-import { loadWordLines } from '../../src/server/house/load-word-lines'
+import { loadTagWords, loadWordLines } from '../../src/server/house/load-word-lines'
 import { getWall } from '../../src/server/library/wall'
 import { setWordLine } from '../../src/server/standard/words/word-lines'
 import { items } from '../../src/server/tables/library.table'
@@ -30,7 +31,12 @@ describe('the house’s vocabulary', () => {
     expect(await find('Räuchern')).not.toContain('Smoked board')
     const made = await set('', ['smoked', 'Räuchern'])
     expect(await find('Räuchern')).toEqual(['Smoked board'])
-    expect((await loadWordLines(world.context.db))[0]).toEqual({ key: made.key, words: ['smoked', 'Räuchern'], origin: 'own' })
+    expect((await loadWordLines(world.context.db))[0]).toEqual({
+      key: made.key,
+      words: ['smoked', 'Räuchern'],
+      isUse: false,
+      origin: 'own',
+    })
     await set(made.key, made.before)
     expect(await lineOf(made.key)).toBeUndefined()
     // And back again, under the same key.
@@ -49,6 +55,21 @@ describe('the house’s vocabulary', () => {
     expect(await lineOf('oak')).toBeUndefined()
     await set('oak', before)
     expect(await lineOf('oak')).toMatchObject({ origin: 'shipped', words: before })
+  })
+
+  it('says where things are used where the lead says so, and proposes it apart from what they are', async () => {
+    const { key } = await setWordLine(world.context, world.lead, { key: '', words: ['sauna', 'steam room'], isUse: true })
+    const bench = { name: 'Bench, steam room', folders: [], category: 'objects', kind: 'model', palette: [] }
+    const proposed = async () => {
+      const words = await loadTagWords(world.context.db)
+      return [proposeTags(bench, [], words), proposeUses(bench, words)].map(list => list.map(w => w.word))
+    }
+    expect(await proposed()).toEqual([['bench'], ['sauna']])
+    // Its words changed, it stays what it is.
+    await set(key, ['sauna', 'steam room', 'hammam'])
+    expect(await lineOf(key)).toMatchObject({ isUse: true })
+    await setWordLine(world.context, world.lead, { key, words: ['sauna', 'steam room'], isUse: false })
+    expect(await proposed()).toEqual([['bench', 'sauna'], []])
   })
 
   it('is changed by leads; a word alone, and a line that is not there, are refused', async () => {

@@ -44,8 +44,16 @@ export class FindIndex {
   }
 
   find(query: FindQuery, asker: Asker): FoundView {
-    const seen = this.passes(passes => this.columns.terms.library.pass(value => asker.libraries.has(value), passes))
+    const seen = this.seenBy(asker)
     return new FoundView(this.columns, seen, this.clausesOf(query, asker, seen), query, asker)
+  }
+
+  private seenBy({ libraries, barredLicences }: Asker): Uint8Array {
+    const seen = this.passes(passes => this.columns.terms.library.pass(value => libraries.has(value), passes))
+    if (!barredLicences || barredLicences.size === 0) return seen
+    const barred = this.passes(passes => this.columns.terms.licence.pass(value => barredLicences.has(value), passes))
+    for (let slot = 0; slot < seen.length; slot++) seen[slot] &= 1 - barred[slot]
+    return seen
   }
 
   private clausesOf(query: FindQuery, asker: Asker, seen: Uint8Array): Clause[] {

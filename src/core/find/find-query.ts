@@ -57,6 +57,8 @@ export const ANYTHING: FindQuery = {
 export interface Asker {
   /** Values of the facet `library`. Whatever lies in another is as if it were not there. */
   libraries: ReadonlySet<string>
+  /** Licences that do not let things out for what is asked; left out where it is not asked. Whatever comes under one is not there either. */
+  barredLicences?: ReadonlySet<string>
   /** Ids of items by value, by facet. */
   sets: Readonly<Record<string, ReadonlyMap<string, readonly number[]>>>
 }

@@ -4,6 +4,8 @@ import { type CategoryRules, checkStandard, NO_RULES, properTags, resolveRules, 
 const own = (entries: [string, Partial<CategoryRules>][]) =>
   new Map(entries.map(([path, rules]) => [path, { ...NO_RULES, ...rules }]))
 
+const NO_WORDS = new Set<string>()
+
 describe('rules of a category', () => {
   it('are its own, else those above it', () => {
     const rules = own([
@@ -62,7 +64,7 @@ describe('rules of a category', () => {
 describe('against the standard', () => {
   const rules = { ...NO_RULES, requiredFacts: ['maker', 'licence'], namePattern: '{name:sentence}' }
   it('a thing with its facts and its name has nothing to change', () => {
-    expect(checkStandard(rules, 'Oak plank', { maker: 'Vale', licence: 'all' })).toMatchObject({
+    expect(checkStandard(rules, 'Oak plank', { maker: 'Vale', licence: 'all' }, NO_WORDS)).toMatchObject({
       missingFacts: [],
       proposedName: null,
       outOfRange: [],
@@ -71,17 +73,20 @@ describe('against the standard', () => {
     })
   })
   it('missing facts and another name are told apart', () => {
-    expect(checkStandard(rules, 'OAK_plank_2k', { maker: 'Vale', licence: '' })).toMatchObject({
+    expect(checkStandard(rules, 'OAK_plank_2k', { maker: 'Vale', licence: '' }, NO_WORDS)).toMatchObject({
       missingFacts: ['licence'],
       proposedName: 'Oak plank',
     })
   })
   it('a fact that only the name needs counts as missing too, once', () => {
     const plants = { ...NO_RULES, requiredFacts: ['botanicalName'], namePattern: '{botanicalName} {height}' }
-    expect(checkStandard(plants, 'Birch', {})).toMatchObject({ missingFacts: ['botanicalName', 'height'], proposedName: null })
+    expect(checkStandard(plants, 'Birch', {}, NO_WORDS)).toMatchObject({
+      missingFacts: ['botanicalName', 'height'],
+      proposedName: null,
+    })
   })
   it('a pattern that does not read proposes nothing', () => {
-    expect(checkStandard({ ...rules, namePattern: '{na' }, 'X', { maker: 'a', licence: 'b' }).proposedName).toBeNull()
+    expect(checkStandard({ ...rules, namePattern: '{na' }, 'X', { maker: 'a', licence: 'b' }, NO_WORDS).proposedName).toBeNull()
   })
 
   it('a measured fact may be told to stay within a range, open on either side', () => {
@@ -92,12 +97,12 @@ describe('against the standard', () => {
         { fact: 'triangles', low: null, high: 5000 },
       ],
     }
-    expect(checkStandard(ranged, 'x', { lrv: 85, triangles: 4000 }).outOfRange).toEqual([
+    expect(checkStandard(ranged, 'x', { lrv: 85, triangles: 4000 }, NO_WORDS).outOfRange).toEqual([
       { fact: 'lrv', low: 10, high: 80, value: 85 },
     ])
-    expect(checkStandard(ranged, 'x', { lrv: 10, triangles: 5001 }).outOfRange.map(r => r.fact)).toEqual(['triangles'])
+    expect(checkStandard(ranged, 'x', { lrv: 10, triangles: 5001 }, NO_WORDS).outOfRange.map(r => r.fact)).toEqual(['triangles'])
     // What was not measured is not out of its range.
-    expect(checkStandard(ranged, 'x', { lrv: 'unknown' }).outOfRange).toEqual([])
+    expect(checkStandard(ranged, 'x', { lrv: 'unknown' }, NO_WORDS).outOfRange).toEqual([])
   })
 
   it('tags are put into the house’s words, once each; words that the house has not are told', () => {
@@ -108,12 +113,12 @@ describe('against the standard', () => {
         { word: 'worn', synonyms: [] },
       ],
     }
-    expect(checkStandard(house, 'x', { tags: 'eiche, Worn, OAK, shiny' })).toMatchObject({
+    expect(checkStandard(house, 'x', { tags: 'eiche, Worn, OAK, shiny' }, NO_WORDS)).toMatchObject({
       proposedTags: 'oak, worn, shiny',
       strangeTags: ['shiny'],
     })
-    expect(checkStandard(house, 'x', { tags: 'oak, worn' })).toMatchObject({ proposedTags: null, strangeTags: [] })
-    expect(checkStandard(NO_RULES, 'x', { tags: 'anything' })).toMatchObject({ proposedTags: null, strangeTags: [] })
+    expect(checkStandard(house, 'x', { tags: 'oak, worn' }, NO_WORDS)).toMatchObject({ proposedTags: null, strangeTags: [] })
+    expect(checkStandard(NO_RULES, 'x', { tags: 'anything' }, NO_WORDS)).toMatchObject({ proposedTags: null, strangeTags: [] })
     expect(properTags([], house.tags)).toEqual([])
   })
 })

@@ -1,5 +1,4 @@
 import { findCategory } from './categories'
-import { HOUSE_VOCABULARY } from './house-vocabulary'
 import { cleanName, formatName, parseNamePattern } from './name-pattern'
 import type { Target } from './target-names'
 
@@ -86,9 +85,6 @@ function joinBy<T>(above: T[] | null, here: T[] | null, keyOf: (entry: T) => str
   return [...above.filter(entry => !keys.has(keyOf(entry))), ...here]
 }
 
-/** What the vocabulary that ships calls things; what is read from names and measures is said in these. */
-const SHIPPED_WORDS = new Set(HOUSE_VOCABULARY.map(([word]) => word.toLowerCase()))
-
 type FactValues = Readonly<Record<string, string | number | boolean | undefined>>
 
 export interface StandardVerdict {
@@ -99,12 +95,20 @@ export interface StandardVerdict {
   outOfRange: (FactRange & { value: number })[]
   /** The tags in the house's words; null when they are that already. */
   proposedTags: string | null
-  /** Tags that neither the house nor what ships has a word for, where the house has words at all. */
+  /** Tags that neither the category nor the vocabulary has a word for, where the category has words at all. */
   strangeTags: string[]
 }
 
-/** What keeps a thing from being on standard, as far as its words and figures go. */
-export function checkStandard(rules: CategoryRules, name: string, facts: FactValues): StandardVerdict {
+/**
+ * What keeps a thing from being on standard, as far as its words and figures go.
+ * @param firsts first words of the vocabulary in force, lower case: what is read from names and measures is said in them
+ */
+export function checkStandard(
+  rules: CategoryRules,
+  name: string,
+  facts: FactValues,
+  firsts: ReadonlySet<string>,
+): StandardVerdict {
   const isMissing = (fact: string) => facts[fact] === undefined || facts[fact] === ''
   const required = (rules.requiredFacts ?? []).filter(isMissing)
   const parsed = rules.namePattern === null ? null : parseNamePattern(rules.namePattern)
@@ -123,7 +127,7 @@ export function checkStandard(rules: CategoryRules, name: string, facts: FactVal
     proposedTags: proper.join(', ') !== tags.join(', ') ? proper.join(', ') : null,
     strangeTags:
       rules.tags && rules.tags.length > 0
-        ? proper.filter(t => !rules.tags!.some(tag => tag.word === t) && !SHIPPED_WORDS.has(t.toLowerCase()))
+        ? proper.filter(t => !rules.tags!.some(tag => tag.word === t) && !firsts.has(t.toLowerCase()))
         : [],
   }
 }

@@ -5,11 +5,12 @@ import { cleanName } from '#core/standard/name-pattern'
 import type { BulkAction } from '#shared/contracts/bulk.contract'
 import { toTagEvidence } from '../find/tag-evidence'
 import { loadRules } from '../house/load-rules'
+import { loadTagWords } from '../house/load-word-lines'
 import { readFactsOfMany } from '../items/version-store'
 import type { Context } from '../platform/context'
 import { type Connection, inChunks, isOneOf } from '../platform/database'
 import type { BulkValue } from '../tables/bulk.table'
-import { facts, items, previews, versions } from '../tables/library.table'
+import { items, previews, toldFacts, versions } from '../tables/library.table'
 import { libraries } from '../tables/people.table'
 import { dots } from '../tables/personal.table'
 import { pins } from '../tables/project.table'
@@ -58,9 +59,9 @@ export async function readValues(
     case 'words': {
       const name = action.do === 'fact' ? action.fact : action.list
       return db
-        .select({ id: items.id, value: sql<string | null>`coalesce(${facts.text}, ${facts.number}::text)` })
+        .select({ id: items.id, value: sql<string | null>`coalesce(${toldFacts.text}, ${toldFacts.number}::text)` })
         .from(items)
-        .leftJoin(facts, and(eq(facts.versionId, items.currentVersionId), eq(facts.name, name)))
+        .leftJoin(toldFacts, and(eq(toldFacts.versionId, items.currentVersionId), eq(toldFacts.name, name)))
         .where(isOneOf(items.id, ids))
     }
     case 'dot': {
@@ -124,7 +125,7 @@ export async function wantedValues(
 ): Promise<Map<number, string | null>> {
   if (action.do !== 'names' && action.do !== 'propose')
     return new Map(values.map(({ id, value }) => [id, nextValue(action, value)]))
-  const rules = await loadRules(db)
+  const [rules, words] = [await loadRules(db), await loadTagWords(db)]
   const wanted = new Map(values.map(v => [v.id, v.value]))
   for (const ids of inChunks([...wanted.keys()], READ_AT_ONCE)) {
     const rows = await db
@@ -139,10 +140,10 @@ export async function wantedValues(
     for (const { item, constants } of rows) {
       const own = resolveRules(item.category, rules)
       const told = known.get(item.currentVersionId!) ?? {}
-      if (action.do === 'names') wanted.set(item.id, checkStandard(own, item.name, told).proposedName ?? item.name)
+      if (action.do === 'names') wanted.set(item.id, checkStandard(own, item.name, told, words.firsts).proposedName ?? item.name)
       else {
         const evidence = toTagEvidence({ ...item, constants }, told)
-        const proposed = action.list === 'tags' ? proposeTags(evidence, own.tags ?? []) : proposeUses(evidence)
+        const proposed = action.list === 'tags' ? proposeTags(evidence, own.tags ?? [], words) : proposeUses(evidence, words)
         const add = proposed.map(p => p.word)
         wanted.set(item.id, nextValue({ do: 'words', list: action.list, add, remove: [] }, wanted.get(item.id) ?? null))
       }

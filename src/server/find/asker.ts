@@ -1,4 +1,5 @@
 import { sql } from 'drizzle-orm'
+import { loadBarred } from '../house/load-licences'
 import { type Actor, mayRead, visibleLibraries } from '../platform/access'
 import type { KnownAsker } from '../platform/context'
 import type { Connection } from '../platform/database'
@@ -12,8 +13,8 @@ export async function loadAsker(db: Connection, actor: Actor): Promise<KnownAske
     db.execute<{ id: number; key: string; title: string; kind: string }>(
       sql`select id, key, title, kind from libraries where id in ${visibleLibraries(actor)} order by id`,
     ),
-    db.execute<{ code: string; title: string; libraryId: number; ids: number[] | null }>(sql`
-      select p.code, p.title, p.library_id as "libraryId", array_agg(n.item_id) filter (where n.item_id is not null) as ids
+    db.execute<{ id: number; code: string; title: string; libraryId: number; ids: number[] | null }>(sql`
+      select p.id, p.code, p.title, p.library_id as "libraryId", array_agg(n.item_id) filter (where n.item_id is not null) as ids
       from projects p left join pins n on n.project_id = p.id where ${mayRead(actor, sql`p.library_id`)} group by p.id order by p.code`),
     db.execute<{ facet: 'dot' | 'mine'; value: string; ids: number[] }>(sql`
       select 'dot' as facet, d.color::text as value, array_agg(d.item_id order by d.item_id) as ids
@@ -34,10 +35,19 @@ export async function loadAsker(db: Connection, actor: Actor): Promise<KnownAske
   }
 }
 
-/** The same asker, who wants only what may be used in a project: what the house has, and what its own client has. */
-export function onlyUsableIn(asker: KnownAsker, code: string): KnownAsker {
+/**
+ * The same asker, who wants only what may be used in a project: what the house has, and what its own client has, as far as licences let it
+ * out for it today.
+ */
+export async function onlyUsableIn(db: Connection, asker: KnownAsker, code: string): Promise<KnownAsker> {
   if (code === '') return asker
   const project = asker.projects.get(code)
+  const barredLicences = await loadBarred(db, project ? { id: project.id, code } : null)
   const usable = [...asker.libraryNames.values()].filter(l => project && (l.kind === 'house' || l.id === project.libraryId))
-  return { ...asker, key: `${asker.key} in ${code}`, libraries: new Set(usable.map(l => String(l.id))) }
+  return {
+    ...asker,
+    key: `${asker.key} in ${code} without ${JSON.stringify(barredLicences)}`,
+    libraries: new Set(usable.map(l => String(l.id))),
+    barredLicences: new Set(barredLicences),
+  }
 }

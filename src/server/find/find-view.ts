@@ -9,11 +9,11 @@ import { toFindQuery } from './to-find-query'
 
 /** What a narrowing finds for somebody. */
 export async function findView(
-  { finder }: Pick<Context, 'finder'>,
+  { db, finder }: Pick<Context, 'db' | 'finder'>,
   actor: Actor,
   given: Narrowing,
 ): Promise<{ asker: KnownAsker; query: FindQuery; view: FoundView }> {
-  const asker = onlyUsableIn(await finder.asker(actor), given.usableIn)
+  const asker = await onlyUsableIn(db, await finder.asker(actor), given.usableIn)
   const like = given.like.length > 0 ? readLikeWish(await finder.current(), given, asker) : null
   const query = toFindQuery(given, asker, finder.retired, like)
   return { asker, query, view: finder.find(query, asker) }

@@ -7,9 +7,9 @@ import { type Look, lookOfLuminaire, lookOfMap, lookOfMaterial, lookOfModel, loo
 import { groupBy } from '#core/group-by'
 import { readAppearance } from '#core/material/appearance'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
-import { splitTags } from '#core/standard/category-rules'
 import type { FactValue } from '#files/items/inspect-item'
 import { type Connection, inChunks } from '../platform/database'
+import type { WordList } from '../tables/library.table'
 import { foldersOf, readPalette } from './tag-evidence'
 
 const AT_ONCE = 2000
@@ -44,8 +44,6 @@ const FOUND_BY = [
   'series',
   'number',
   'sheen',
-  'tags',
-  'uses',
   'appearance',
   'parts',
   'sunShare',
@@ -114,10 +112,15 @@ export async function loadFindables(
     const { rows: factRows } = await db.execute<{ versionId: number; name: string; value: FactValue }>(sql`
       select version_id as "versionId", name, coalesce(to_jsonb(number), to_jsonb(text), to_jsonb(truth)) as value
       from facts where version_id = any(${sql.param(versionIds)}) and name = any(${sql.param(FOUND_BY)})`)
+    const { rows: wordRows } = await db.execute<{ versionId: number; list: WordList; words: string[] }>(sql`
+      select version_id as "versionId", list, array_agg(word order by position) as words
+      from version_words where version_id = any(${sql.param(versionIds)}) group by version_id, list`)
     const factsOf = groupBy(factRows, f => f.versionId)
+    const wordsOf = groupBy(wordRows, w => w.versionId)
     for (const row of rows) {
       const facts: Facts = Object.fromEntries((factsOf.get(row.versionId ?? 0) ?? []).map(f => [f.name, f.value]))
-      found.push(toFindable(row, facts, titles))
+      const words = Object.fromEntries((wordsOf.get(row.versionId ?? 0) ?? []).map(w => [w.list, w.words]))
+      found.push(toFindable(row, facts, words, titles))
     }
   }
   return found
@@ -129,7 +132,12 @@ const figure = (value: FactValue | undefined): number | undefined => (typeof val
 /** What was not told apart is no value to choose by. */
 const told = (value: FactValue | undefined): string[] => listed(value).filter(v => v !== 'unsure' && v !== 'none')
 
-function toFindable(row: ItemRow, facts: Facts, titles: ReadonlyMap<string, string>): Findable {
+function toFindable(
+  row: ItemRow,
+  facts: Facts,
+  words: Partial<Record<WordList, string[]>>,
+  titles: ReadonlyMap<string, string>,
+): Findable {
   const labels = row.category.split('.')
   const palette = readPalette(facts, row.constants ?? {})
   const roles = row.roles ?? []
@@ -158,8 +166,8 @@ function toFindable(row: ItemRow, facts: Facts, titles: ReadonlyMap<string, stri
       mapUse: listed(facts.mapUse),
       mapTiles: listed(facts.mapTiles),
       mapChannels: listed(facts.mapChannels),
-      tag: splitTags(facts.tags),
-      use: splitTags(facts.uses),
+      tag: words.tags ?? [],
+      use: words.uses ?? [],
       finding: row.findings ?? [],
       author: row.author === null ? [] : [row.author],
       has,

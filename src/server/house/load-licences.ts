@@ -9,12 +9,19 @@ export async function loadLicences(db: Connection): Promise<Map<string, LicenceT
   return new Map(rows.map(row => [row.wording, row]))
 }
 
+type ForProject = { id: number; code: string } | null
+
 /** Says why things may not be handed over today, by their licence; for a project, or for none. */
-export async function loadRefusals(
-  db: Connection,
-  project: { id: number; code: string } | null,
-): Promise<(licence: string) => string | null> {
+export async function loadRefusals(db: Connection, project: ForProject): Promise<(licence: string) => string | null> {
   const known = await loadLicences(db)
-  const today = format(new Date(), 'yyyy-MM-dd')
-  return licence => findRefusal(known.get(licence) ?? null, project, today)
+  const date = today()
+  return licence => findRefusal(known.get(licence) ?? null, project, date)
 }
+
+/** Licences that let nothing out today, for a project or for none; in order. */
+export async function loadBarred(db: Connection, project: ForProject): Promise<string[]> {
+  const [known, date] = [await loadLicences(db), today()]
+  return [...known.values()].flatMap(terms => (findRefusal(terms, project, date) === null ? [] : [terms.wording])).sort()
+}
+
+const today = (): string => format(new Date(), 'yyyy-MM-dd')

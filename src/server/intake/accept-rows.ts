@@ -1,9 +1,11 @@
 import { and, eq } from 'drizzle-orm'
+import type { TagWords } from '#core/find/tag-words'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import { FIX_WORDS } from '#shared/fix-words'
 import { loadRules } from '../house/load-rules'
+import { loadTagWords } from '../house/load-word-lines'
 import { takeCode } from '../items/take-code'
 import { addVersion } from '../items/version-store'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
@@ -23,7 +25,7 @@ import { type BatchItemRow, factsOf, needsWidth, wordsOfRow } from './rows'
 export async function acceptRows(context: Context, actor: Actor, batchId: number, ids: readonly number[]): Promise<BulkResult> {
   const batch = await getBatchRow(context.db, actor, batchId)
   if (!mayEdit(actor)) throw notAllowed('Accepting a delivery')
-  const rules = await loadRules(context.db)
+  const [rules, words] = [await loadRules(context.db), await loadTagWords(context.db)]
   const result: BulkResult = { changed: [], refused: [] }
   const wishes: { inputKey: string; category: string }[] = []
   await context.db.transaction(async tx => {
@@ -42,7 +44,7 @@ export async function acceptRows(context: Context, actor: Actor, batchId: number
         result.refused.push({ id: row.id, code: row.name, reason })
         continue
       }
-      const known = withWords(row, factsOf(row, batch), resolveRules(row.category, rules))
+      const known = withWords(row, factsOf(row, batch), resolveRules(row.category, rules), words)
       const accepted = await acceptRow(tx, actor, batch.libraryId, row, known)
       await tx
         .update(batchItems)
@@ -64,8 +66,8 @@ export async function acceptRows(context: Context, actor: Actor, batchId: number
 }
 
 /** What is known of a row, with the words that it will have. */
-function withWords(row: BatchItemRow, known: Facts, rules: CategoryRules): Facts {
-  const { tags, uses } = wordsOfRow(row, known, rules)
+function withWords(row: BatchItemRow, known: Facts, rules: CategoryRules, house: TagWords): Facts {
+  const { tags, uses } = wordsOfRow(row, known, rules, house)
   return {
     ...known,
     ...(tags.length > 0 ? { tags: tags.join(', ') } : {}),

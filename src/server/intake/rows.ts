@@ -1,4 +1,5 @@
 import { type ProposedTag, proposeTags, proposeUses } from '#core/find/propose-tags'
+import type { TagWords } from '#core/find/tag-words'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { type CategoryRules, properTags, splitTags } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
@@ -35,6 +36,7 @@ export function wordsOfRow(
   row: BatchItemRow,
   known: Facts,
   { tags: house }: Pick<CategoryRules, 'tags'>,
+  words: TagWords,
 ): Record<'tags' | 'uses', string[]> {
   const evidence = toTagEvidence(row, known)
   const told = (list: 'tags' | 'uses') => properTags(splitTags(known[list]), list === 'tags' ? (house ?? []) : [])
@@ -44,7 +46,10 @@ export function wordsOfRow(
     const more = proposed.map(p => p.word).filter(word => !said.some(s => s.toLowerCase() === word.toLowerCase()))
     return [...said, ...more].slice(0, MOST_WORDS)
   }
-  return { tags: withProposals('tags', proposeTags(evidence, house ?? [])), uses: withProposals('uses', proposeUses(evidence)) }
+  return {
+    tags: withProposals('tags', proposeTags(evidence, house ?? [], words)),
+    uses: withProposals('uses', proposeUses(evidence, words)),
+  }
 }
 
 /** More say nothing. */

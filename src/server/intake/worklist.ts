@@ -6,6 +6,7 @@ import type { Batch, BatchItem } from '#shared/contracts/intake.contract'
 import { keyFigure } from '#shared/key-figure'
 import { loadRetired } from '../house/categories'
 import { loadRules } from '../house/load-rules'
+import { loadTagWords } from '../house/load-word-lines'
 import { toFindingView } from '../items/finding-view'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
 import { type Connection, isOneOf } from '../platform/database'
@@ -69,12 +70,13 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
     .leftJoin(items, and(eq(items.id, batchItems.itemId), mayRead(actor, items.libraryId)))
     .where(and(eq(batchItems.batchId, id), isOneOf(batchItems.id, ids)))
   const plain = rows.map(r => r.row)
-  const [found, known, twins, rules, earlier] = await Promise.all([
+  const [found, known, twins, rules, earlier, words] = await Promise.all([
     findPreviews(db, plain),
     describeConflicts(db, plain),
     findTwins(db, id, plain),
     loadRules(db),
     loadEarlierCategories(db, batch),
+    loadTagWords(db),
   ])
   return rows.map(({ row, itemCode }): BatchItem => {
     const conflict = toConflictView(row, batch.maker, known)
@@ -93,7 +95,7 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
         earlier: earlier.get(row.kind),
       }).votes.slice(0, MOST_VOTES),
       sourceFolder: row.sourceFolder,
-      ...wordsOfRow(row, facts, own),
+      ...wordsOfRow(row, facts, own, words),
       givenFacts: row.givenFacts,
       widthMm: row.widthMm,
       tiling: row.tiling,
@@ -102,7 +104,7 @@ export async function getRows(db: Connection, actor: Actor, id: number, ids: rea
       facts: row.facts,
       inputKey: row.inputKey,
       needsWidth: needsWidth(row),
-      ...checkStandard(own, row.name, facts),
+      ...checkStandard(own, row.name, facts, words.firsts),
       figure: keyFigure(row.kind, { ...row.facts, ...(row.widthMm ? { widthMm: row.widthMm } : {}) }),
       findings: row.findings.map((f, i) =>
         toFindingView(f, {

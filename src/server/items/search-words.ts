@@ -18,7 +18,7 @@ export function toPrefixQuery(words: string): string | null {
 /** Condition on an item: it holds every one of these words or beginnings, in its code, its name or what its version says of itself. */
 export const holdsWords = (query: string): SQL => sql`
   to_tsvector('simple', ${items.code} || ' ' || replace(${items.code}, '-', ' ') || ' ' || ${items.name} || ' ' || coalesce((
-    select string_agg(f.text, ' ') from facts f
+    select string_agg(f.text, ' ') from told_facts f
     where f.version_id = ${items.currentVersionId}
       and f.name in ('maker', 'licence', 'botanicalName', 'setting', 'sky', 'sourcePath', 'deliveredAs', 'tags')), ''))
   @@ to_tsquery('simple', ${query})`

@@ -7,6 +7,7 @@ import type { BulkResult, EditItem } from '#shared/contracts/items.contract'
 import { factWord } from '#shared/units'
 import { getCategory } from '../house/categories'
 import { loadRules } from '../house/load-rules'
+import { loadTagWords } from '../house/load-word-lines'
 import { computeInputKey } from '../items/input-key'
 import { addVersion, readFacts } from '../items/version-store'
 import { type Actor, mayEdit, mayRead } from '../platform/access'
@@ -32,7 +33,7 @@ export async function setItemStates(
   if (!mayEdit(actor)) throw notAllowed(state === 'approved' ? 'Approving' : 'Changing the state of an item')
   const result: BulkResult = { changed: [], refused: [] }
   const wishes: { inputKey: string; category: string }[] = []
-  const rules = await loadRules(context.db)
+  const [rules, words] = [await loadRules(context.db), await loadTagWords(context.db)]
   await context.db.transaction(async tx => {
     const rows = await tx
       .select({ item: items, inputKey: versions.inputKey })
@@ -53,7 +54,7 @@ export async function setItemStates(
           continue
         }
         const known = await readFacts(tx, item.currentVersionId!)
-        const { missingFacts } = checkStandard(resolveRules(item.category, rules), item.name, known)
+        const { missingFacts } = checkStandard(resolveRules(item.category, rules), item.name, known, words.firsts)
         if (missingFacts.length > 0) {
           const words = missingFacts.map(factWord).join(', ')
           result.refused.push({ id: item.id, code: item.code, reason: `Its category asks for its ${words}.` })

@@ -1,4 +1,5 @@
 import type { CategoryRules } from '#core/standard/category-rules'
+import type { OwnLine } from '#core/standard/word-lines'
 import type { FactValue } from '#files/items/inspect-item'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { RIG_BOOK_COLUMNS, type RigBookRow } from '../house/rig-book'
@@ -40,6 +41,7 @@ export interface SheetRow extends RigBookRow {
   turntable: number | null
   ownPictures: Picture[]
   rules: Record<string, CategoryRules>
+  wordLines: OwnLine[]
 }
 
 /** The columns of a table as an object with the names that the program has for them. */
@@ -108,7 +110,7 @@ export const selectSheet = prepare<SheetRow, [string, number | null, number]>(
       where v.id = item.copied_from_id) as "copiedFrom",
      ${list('to_jsonb(c.code)', `former_codes c where c.item_id = item.id and c.library_id in (${visibleTo('$3')})`, 'c.code')} as "formerCodes",
      ${list('d.color', 'dots d where d.item_id = item.id and d.person_id = $3', 'd.color')} as dots,
-     ${list('jsonb_build_array(f.name, coalesce(to_jsonb(f.number), to_jsonb(f.text), to_jsonb(f.truth), \'""\'::jsonb))', 'facts f where f.version_id = shown.id', 'f.position')} as facts,
+     ${list('jsonb_build_array(f.name, coalesce(to_jsonb(f.number), to_jsonb(f.text), to_jsonb(f.truth), \'""\'::jsonb))', 'told_facts f where f.version_id = shown.id', 'f.position')} as facts,
      ${list(asObject('f', FINDING), 'findings f where f.version_id = shown.id', 'f.id')} as findings,
      ${list(`${asObject('f', { ...same('path', 'role', 'hash', 'position'), handednessHint: 'handedness_hint' })} || ${asObject('b', { size: 'size', mediaType: 'media_type' })}`, 'version_files f join files b on b.hash = f.hash where f.version_id = shown.id', 'f.position')} as files,
      ${list(
@@ -130,6 +132,7 @@ export const selectSheet = prepare<SheetRow, [string, number | null, number]>(
      (select t.id from turntables t where t.input_key = shown.input_key order by t.renderer_revision desc, t.id desc limit 1) as turntable,
      ${list(`${asObject('o', PICTURE)} || jsonb_build_object('by', p.name)`, 'own_pictures o join people p on p.id = o.person_id where o.version_id = shown.id and o.dropped_at is null', 'o.id')} as "ownPictures",
      (select coalesce(jsonb_object_agg(r.category, r.rules), '{}') from category_rules r) as rules,
+     ${list(asObject('w', { ...same('id', 'replaces', 'words'), isUse: 'is_use' }), 'word_lines w', 'w.id')} as "wordLines",
      ${RIG_BOOK_COLUMNS}
    from item, shown`,
 )

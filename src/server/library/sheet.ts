@@ -1,6 +1,7 @@
 import { and, eq, sql } from 'drizzle-orm'
 import type pg from 'pg'
 import { checkStandard, NO_RULES, resolveRules } from '#core/standard/category-rules'
+import { firstWordsOf, resolveWordLines } from '#core/standard/word-lines'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { toRigBook } from '../house/rig-book'
 import { toFindingView } from '../items/finding-view'
@@ -60,7 +61,7 @@ function toSheet(row: SheetRow, actor: Actor): Sheet {
     tiling: version.tiling,
     constants: version.constants,
     facts,
-    standard: checkStandard(resolveRules(item.category, rules), item.name, known),
+    standard: checkStandard(resolveRules(item.category, rules), item.name, known, firstWordsOf(resolveWordLines(row.wordLines))),
     findings: row.findings.map(f =>
       toFindingView(
         { ...f, subject: f.subject ?? undefined },

@@ -16,7 +16,7 @@ export interface KnownAsker extends Asker {
   /** By their ids. */
   libraryNames: ReadonlyMap<string, { id: number; key: string; title: string; kind: string }>
   /** By code. */
-  projects: ReadonlyMap<string, { title: string; libraryId: number }>
+  projects: ReadonlyMap<string, { id: number; title: string; libraryId: number }>
 }
 
 /** What was read of items, forgotten when they change. What was asked for before a change and comes after it is not kept. */

@@ -2,6 +2,7 @@ import { and, eq, sql } from 'drizzle-orm'
 import { createNameMatcher, type NamedItem } from '#core/mock-up/stage-model/match-names'
 import { proposeMaterials } from '#core/mock-up/stage-model/propose-materials'
 import type { ProposedMaterials } from '#shared/contracts/stage-models.contract'
+import { loadTagWords } from '../house/load-word-lines'
 import { findLikeLook } from '../library/wall'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
@@ -29,7 +30,7 @@ export async function listProposals(
     await listNamed(db, actor, projectId === null ? null : libraryId),
     await loadChoices(db, actor, projectId),
   ]
-  const match = createNameMatcher(named)
+  const match = createNameMatcher(named, await loadTagWords(db))
   const known = new Map(named.map(n => [n.code, n.id]))
   const materials: ProposedMaterials['materials'] = []
   for (const [k, { name, parts, areaM2, look }] of own.entries()) {
@@ -45,8 +46,9 @@ export async function listProposals(
 /** Materials that may be put on: of a project's model those of the house and of its own library. */
 async function listNamed(db: Connection, actor: Actor, libraryId: number | null): Promise<(NamedItem & { id: number })[]> {
   const { rows } = await db.execute<NamedItem & { id: number } & Record<string, unknown>>(sql`
-    select i.id, i.code, i.name, i.category::text as category, coalesce(f.text, '') as tags
-    from items i join libraries l on l.id = i.library_id left join facts f on f.version_id = i.approved_version_id and f.name = 'tags'
+    select i.id, i.code, i.name, i.category::text as category, coalesce((select string_agg(w.word, ', ' order by w.position)
+      from version_words w where w.version_id = i.approved_version_id and w.list = 'tags'), '') as tags
+    from items i join libraries l on l.id = i.library_id
     where i.kind = 'material' and i.state = 'approved' and ${mayRead(actor, sql`i.library_id`)}
       and (${libraryId}::int is null or l.kind = 'house' or l.id = ${libraryId})`)
   return rows

@@ -9,6 +9,7 @@ import {
   integer,
   jsonb,
   pgTable,
+  pgView,
   primaryKey,
   serial,
   text,
@@ -165,6 +166,34 @@ export const facts = pgTable(
     index('facts_text').on(t.name, t.text),
   ],
 )
+
+/** Facts that are lists of words. */
+export const WORD_LISTS = ['tags', 'uses'] as const
+export type WordList = (typeof WORD_LISTS)[number]
+
+/** Words that a version carries: what it is, and where it is used. */
+export const versionWords = pgTable(
+  'version_words',
+  {
+    versionId: integer('version_id')
+      .notNull()
+      .references(() => versions.id),
+    list: text('list', { enum: WORD_LISTS }).notNull(),
+    position: integer('position').notNull(),
+    word: text('word').notNull(),
+  },
+  t => [primaryKey({ columns: [t.versionId, t.list, t.position] }), index('version_words_word').on(t.list, t.word)],
+)
+
+/** Facts with the lists of words among them, each as one text with commas between, for whoever shows or compares them like the others. */
+export const toldFacts = pgView('told_facts', {
+  versionId: integer('version_id').notNull(),
+  name: text('name').notNull(),
+  position: integer('position').notNull(),
+  number: doublePrecision('number'),
+  text: text('text'),
+  truth: boolean('truth'),
+}).existing()
 
 export const findings = pgTable(
   'findings',

@@ -25,6 +25,8 @@ export const wordLines = pgTable('word_lines', {
   /** The first word of the line that ships in whose place it stands. */
   replaces: text('replaces').unique(),
   words: text('words').array().notNull(),
+  /** Whether it says where things are used; of the house's own lines. */
+  isUse: boolean('is_use').notNull().default(false),
   personId: integer('person_id')
     .notNull()
     .references(() => people.id),

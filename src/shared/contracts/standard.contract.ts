@@ -109,13 +109,15 @@ export type RenameItems = z.infer<typeof renameItemsSchema>
 export const wordLineSchema = z.object({
   key: z.string(),
   words: z.array(z.string()).readonly(),
+  isUse: z.boolean(),
   origin: z.enum(['shipped', 'changed', 'own']),
 })
 
-/** A line by its key, or a new one by none. No words take it out. */
+/** A line by its key, or a new one by none. No words take it out. What it says is asked of the house's own lines alone; left out, it stays. */
 export const setWordLineSchema = z.object({
   key: z.string().max(80),
   words: z.array(z.string().trim().min(1).max(60)).max(MOST_WORDS_IN_LINE),
+  isUse: z.boolean().optional(),
 })
 export type SetWordLine = z.infer<typeof setWordLineSchema>
 export const wordLineSetSchema = z.object({ key: z.string(), before: z.array(z.string()) })

@@ -1,5 +1,6 @@
 import { splitWords } from '../../find/fold-words'
 import { proposeTags } from '../../find/propose-tags'
+import type { TagWords } from '../../find/tag-words'
 
 export interface NamedItem {
   code: string
@@ -26,9 +27,11 @@ const [UNSAID_BY_ITEM, UNSAID_BY_NAME] = [0.8, 0.3]
 /**
  * Knows items by what a foreign name says: "MAT_Eiche_Parkett.001" and an oak parquet have their words in common, in whatever language of the
  * house's vocabulary. Words that many items have count for little (inverse document frequency; Spärck Jones 1972).
+ * @param house the vocabulary in force
  * @returns the likest first; nothing for a name that says nothing
  */
-export function createNameMatcher(items: readonly NamedItem[]): (name: string) => NameMatch[] {
+export function createNameMatcher(items: readonly NamedItem[], house: TagWords): (name: string) => NameMatch[] {
+  const wordsOf = (text: string) => readWords(text, house)
   const known = items.map(({ code, name, tags, category }) => {
     const own = wordsOf(name)
     return { code, spelled: codeKey(code), own, all: new Set([...own, ...wordsOf(tags), ...wordsOf(category)]) }
@@ -62,9 +65,9 @@ export function createNameMatcher(items: readonly NamedItem[]): (name: string) =
 const codeKey = (text: string): string => `-${splitWords(text).join('-')}-`
 
 /** Words of a name, and what the house calls what they mean. Numbers and words that programs add are none. */
-export function wordsOf(name: string): Set<string> {
+function readWords(name: string, house: TagWords): Set<string> {
   const apart = name.replace(/(\p{Ll})(\p{Lu})/gu, '$1 $2').replace(/(\p{L})(?=\p{N})/gu, '$1 ')
   const plain = splitWords(apart).filter(word => word.length > 1 && !/^\d+$/.test(word) && !NOISE.has(word))
-  const meant = proposeTags({ name: plain.join(' '), folders: [], category: '', kind: '', palette: [] }, [])
+  const meant = proposeTags({ name: plain.join(' '), folders: [], category: '', kind: '', palette: [] }, [], house)
   return new Set([...plain, ...meant.map(tag => tag.word)])
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { SHIPPED_TAG_WORDS } from '../../find/tag-words'
 import { type Mesh, placeMesh } from '../../geometry/mesh'
 import { createBox } from '../../geometry/shapes'
 import { createMaterial } from '../../material/open-pbr'
@@ -170,12 +171,13 @@ describe('things of one shape', () => {
 })
 
 describe('what a foreign name could mean', () => {
-  const match = createNameMatcher([
+  const items = [
     { code: 'TIM-0001', name: 'Smoked oak floorboards', tags: 'oak, brown', category: 'surfaces.timber' },
     { code: 'TIM-0002', name: 'Pale ash', tags: 'ash, light', category: 'surfaces.timber' },
     { code: 'STO-0001', name: 'Honed travertine', tags: 'stone', category: 'surfaces.stone' },
     { code: 'PLA-0001', name: 'Lime plaster', tags: 'white, matt', category: 'surfaces.plaster' },
-  ])
+  ]
+  const match = createNameMatcher(items, SHIPPED_TAG_WORDS)
   const first = (name: string) => match(name)[0]?.code
 
   it('is told from its words, however programs write them and in another language', () => {

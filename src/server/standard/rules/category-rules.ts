@@ -9,6 +9,7 @@ import {
 import { parseNamePattern } from '#core/standard/name-pattern'
 import type { OffStandard, SetRules, StandardRules } from '#shared/contracts/standard.contract'
 import { loadRules } from '../../house/load-rules'
+import { loadTagWords } from '../../house/load-word-lines'
 import { requestChecks } from '../../library/request-checks'
 import { type Actor, mayEdit, mayRead } from '../../platform/access'
 import type { Context } from '../../platform/context'
@@ -16,7 +17,7 @@ import type { Connection } from '../../platform/database'
 import { recordEvents } from '../../platform/events'
 import { notAllowed, notFound, ProblemError } from '../../platform/problem'
 import { replaceLossFindings } from '../../previews/fidelity/fidelity'
-import { categories, facts, items } from '../../tables/library.table'
+import { categories, items, toldFacts } from '../../tables/library.table'
 import { categoryRules } from '../../tables/standard.table'
 
 /** Of each category its own rules, and what holds there with what comes from above. */
@@ -81,19 +82,19 @@ export const isOnStandard = (verdict: StandardVerdict): boolean =>
 
 /** What in a category, and below it, is off its standard by its words: facts that are missing, names that the pattern would change. */
 export async function listOffStandard(db: Connection, actor: Actor, path: string): Promise<OffStandard[]> {
-  const own = await loadRules(db)
+  const [own, words] = [await loadRules(db), await loadTagWords(db)]
   const rows = await db
     .select({
       item: items,
       facts: sql<Record<string, string | number | boolean>>`
       (select coalesce(jsonb_object_agg(f.name, coalesce(to_jsonb(f.text), to_jsonb(f.number), to_jsonb(f.truth))), '{}'::jsonb)
-       from ${facts} f where f.version_id = ${items.currentVersionId})`,
+       from ${toldFacts} f where f.version_id = ${items.currentVersionId})`,
     })
     .from(items)
     .where(and(mayRead(actor, items.libraryId), sql`${items.category} <@ ${path}::ltree`, sql`${items.state} <> 'withdrawn'`))
     .orderBy(items.code)
   return rows.flatMap(({ item, facts: known }) => {
-    const verdict = checkStandard(resolveRules(item.category, own), item.name, known)
+    const verdict = checkStandard(resolveRules(item.category, own), item.name, known, words.firsts)
     return isOnStandard(verdict) ? [] : [{ id: item.id, code: item.code, name: item.name, category: item.category, ...verdict }]
   })
 }

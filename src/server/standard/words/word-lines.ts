@@ -27,20 +27,20 @@ export async function setWordLine({ db }: Pick<Context, 'db'>, actor: Actor, wis
         subjectId: 0,
         verb: 'worded',
         before: { key: wish.key, words: done.before },
-        after: { key: done.key, words: wish.words },
+        after: { key: done.key, words: wish.words, isUse: wish.isUse },
       },
     ])
     return done
   })
 }
 
-async function put(tx: Connection, actor: Actor, { key, words }: SetWordLine): Promise<WordLineSet> {
+async function put(tx: Connection, actor: Actor, { key, words, isUse }: SetWordLine): Promise<WordLineSet> {
   const said = { words: [...words], personId: actor.id, at: new Date() }
   if (key === '') {
     if (words.length === 0) throw new ProblemError('badRequest', 'A line needs words.')
     const [{ id }] = await tx
       .insert(wordLines)
-      .values({ ...said, replaces: null })
+      .values({ ...said, replaces: null, isUse })
       .returning({ id: wordLines.id })
     return { key: `own:${id}`, before: [] }
   }
@@ -50,7 +50,10 @@ async function put(tx: Connection, actor: Actor, { key, words }: SetWordLine): P
     const [row] = await tx.select().from(wordLines).where(where).for('update')
     // One that was taken out keeps its row, so that it can come back.
     if (!row) throw notFound('This line')
-    await tx.update(wordLines).set(said).where(where)
+    await tx
+      .update(wordLines)
+      .set({ ...said, isUse })
+      .where(where)
     return { key, before: row.words }
   }
   const shipped = HOUSE_VOCABULARY.find(([first]) => first === key)

@@ -4,6 +4,7 @@ import { toast } from 'sonner'
 import { readWordLine, type WordLine } from '#core/standard/word-lines'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
+import { CheckBox } from '../../components/controls/CheckBox'
 import { CONTROL } from '../../components/controls/control-look'
 import { DraftField } from '../../components/controls/DraftField'
 import { Skeleton, Trouble } from '../../components/Notice'
@@ -31,7 +32,7 @@ export function WordsPlace() {
           from={{ to: '/standard', text: 'Standard' }}
           facts="Words of one line find each other, in whatever language they are typed"
         />
-        {mayEdit && <NewLine onSave={words => save('', words)} />}
+        {mayEdit && <NewLine onSave={(words, isUse) => save('', words, isUse)} />}
         <label className="relative mt-4 mb-2 block w-72">
           <span className="sr-only">Find a word</span>
           <Search aria-hidden className="pointer-events-none absolute top-2 left-2 size-4 text-quiet" />
@@ -45,7 +46,7 @@ export function WordsPlace() {
         {shown ? (
           <ul aria-label="Lines of the vocabulary" className="border-t border-line">
             {shown.map(line => (
-              <Line key={line.key} line={line} mayEdit={mayEdit} onSave={words => save(line.key, words)} />
+              <Line key={line.key} line={line} mayEdit={mayEdit} onSave={(words, isUse) => save(line.key, words, isUse)} />
             ))}
           </ul>
         ) : (
@@ -70,26 +71,38 @@ export function WordsPlace() {
 /** Saves a line, tells what came of it, and offers its undoing. */
 function useSaveLine() {
   const [setLine] = useSetWordLineMutation()
-  return async (key: string, words: string[]): Promise<boolean> => {
-    const result = await setLine({ key, words })
+  return async (key: string, words: string[], isUse?: boolean): Promise<boolean> => {
+    const result = await setLine({ key, words, isUse })
     if (result.error) {
       tellProblem(result.error)
       return false
     }
     const { key: saved, before } = result.data
-    toast.success(words.length === 0 ? `${before[0]} is taken out.` : `${words[0]} is also ${words.slice(1).join(', ')}.`, {
-      action: { label: 'Undo', onClick: () => void setLine({ key: saved, words: before }) },
+    const isTurned = isUse !== undefined && before.join() === words.join()
+    toast.success(isTurned ? `${words[0]} says ${isUse ? USE_WORDS.where : USE_WORDS.what}.` : describeLine(words, before), {
+      action: {
+        label: 'Undo',
+        onClick: () => void setLine({ key: saved, words: before, isUse: isTurned ? !isUse : undefined }),
+      },
     })
     return true
   }
 }
 
-function NewLine({ onSave }: { onSave: (words: string[]) => Promise<boolean> }) {
+const USE_WORDS = { where: 'where a thing is used', what: 'what a thing is' }
+
+const describeLine = (words: readonly string[], before: readonly string[]): string =>
+  words.length === 0 ? `${before[0]} is taken out.` : `${words[0]} is also ${words.slice(1).join(', ')}.`
+
+type Save = (words: string[], isUse?: boolean) => Promise<boolean>
+
+function NewLine({ onSave }: { onSave: Save }) {
   const [text, setText] = useState('')
+  const [isUse, setUse] = useState(false)
   const words = readWordLine(text)
   const submit = async (event: FormEvent) => {
     event.preventDefault()
-    if (await onSave(words)) setText('')
+    if (await onSave(words, isUse)) setText('')
   }
   return (
     <form onSubmit={submit} className="flex items-end gap-2">
@@ -102,6 +115,7 @@ function NewLine({ onSave }: { onSave: (words: string[]) => Promise<boolean> }) 
           onChange={event => setText(event.target.value)}
         />
       </label>
+      <CheckBox className="h-8 text-xs" label="It is a room or a use" checked={isUse} onChange={setUse} />
       <Button type="submit" variant="next" disabled={words.length < 2}>
         Add it
       </Button>
@@ -112,13 +126,13 @@ function NewLine({ onSave }: { onSave: (words: string[]) => Promise<boolean> }) 
 interface LineProps {
   line: WordLine
   mayEdit: boolean
-  onSave: (words: string[]) => Promise<boolean>
+  onSave: Save
 }
 
 function Line({ line, mayEdit, onSave }: LineProps) {
   const text = line.words.join(', ')
   return (
-    <li className="grid min-h-9 grid-cols-[minmax(0,1fr)_6rem_2rem] items-center gap-2 border-b border-line py-0.5">
+    <li className="grid min-h-9 grid-cols-[minmax(0,1fr)_7rem_6rem_2rem] items-center gap-2 border-b border-line py-0.5">
       {mayEdit ? (
         <DraftField
           label={`Words for ${line.words[0]}`}
@@ -128,6 +142,16 @@ function Line({ line, mayEdit, onSave }: LineProps) {
         />
       ) : (
         <span className="px-2">{text}</span>
+      )}
+      {mayEdit && line.origin === 'own' ? (
+        <CheckBox
+          className="text-xs text-quiet"
+          label="room or use"
+          checked={line.isUse}
+          onChange={isUse => void onSave([...line.words], isUse)}
+        />
+      ) : (
+        <span className="text-xs text-quiet">{line.isUse ? 'room or use' : ''}</span>
       )}
       <span className="text-xs text-quiet">{ORIGIN_WORDS[line.origin]}</span>
       {mayEdit && (
