@@ -9,11 +9,7 @@ import { problemSchema } from '#shared/contracts/failure.contract'
 import { isOlder, type Standing, standingListSchema } from '#shared/contracts/hand-over.contract'
 import { type Client, type Credentials, ImportError, signIn } from './client'
 import { collectScene } from './collect-scene'
-
-interface Output {
-  print: (text: string) => void
-  report: (line: string) => void
-}
+import { type Output, sayFailures } from './output'
 
 /** Items that have a newer approved version than was handed over, by their codes. */
 type Older = Record<string, { handedOver: number; approved: number }>
@@ -122,14 +118,4 @@ async function download(client: Client, address: string, to: string): Promise<vo
     throw new ImportError(message)
   }
   await pipeline(Readable.fromWeb(response.body as never), createWriteStream(to))
-}
-
-async function sayFailures({ report }: Output, run: () => Promise<number>): Promise<number> {
-  try {
-    return await run()
-  } catch (error) {
-    if (!(error instanceof ImportError || error instanceof FileError)) throw error
-    report(`muscovite: ${error.message}`)
-    return 1
-  }
 }

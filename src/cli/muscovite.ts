@@ -1,9 +1,11 @@
 import { writeFile } from 'node:fs/promises'
+import { hostname } from 'node:os'
 import { parseArgs } from 'node:util'
 import { claimedType, isModelType } from '#core/codecs/sniff'
 import { runAudit } from './audit'
 import { credentialsOf } from './client'
 import { runCollect } from './collect'
+import { runDesk } from './desk'
 import { runFetch, runVerify, runVerifyScene } from './hand-over'
 import { runImport } from './import'
 import { runInspect } from './inspect'
@@ -40,6 +42,10 @@ const HELP = `muscovite: the library from the command line
 
   muscovite fetch FOLDER [--server URL] [--as EMAIL] [--json]
       Brings what is missing or altered, and nothing that is there already; broken off, it goes on with what is missing then.
+
+  muscovite desk FOLDER [--name NAME] [--server URL] [--as EMAIL] [--json]
+      Says what of the library lies in FOLDER and below, by its hand-overs, and tells the server, so that the wall narrows by
+      what lies on this desk. NAME is what the machine is called; left out, its own.
 
   inspect, preview and verify need neither a server nor a database.
 `
@@ -171,6 +177,19 @@ async function main(argv: string[]): Promise<number> {
         if (command === 'fetch') return await runFetch(positionals[0], credentials, values.json ?? false, output)
         const verify = isModelType(claimedType(positionals[0])) ? runVerifyScene : runVerify
         return await verify(positionals[0], values.server ? credentials : null, values.json ?? false, output)
+      }
+      case 'desk': {
+        const { values, positionals } = parseArgs({
+          args: rest,
+          allowPositionals: true,
+          options: { name: { type: 'string' }, server: { type: 'string' }, as: { type: 'string' }, json: { type: 'boolean' } },
+        })
+        if (positionals.length !== 1) return usage('desk needs one folder.')
+        const credentials = credentialsOf(process.env, values.server, values.as)
+        return await runDesk({ folder: positionals[0], name: values.name ?? hostname(), ...credentials }, values.json ?? false, {
+          print: text => process.stdout.write(text),
+          report: line => process.stderr.write(`${line}\n`),
+        })
       }
       case undefined:
       case 'help':

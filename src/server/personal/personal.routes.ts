@@ -2,6 +2,7 @@ import type { Express } from 'express'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
 import type { Context } from '../platform/context'
+import { forgetDesk, listDesks, reportDesk } from './desks'
 import { listDotMeanings, setDotMeaning, setDots } from './dots'
 import { addTray, getTray, listColleagues, listTrays, removeTray, saveTray, sendTray } from './trays'
 import { changeView, listViews, removeView, saveView, standInView } from './views'
@@ -9,13 +10,19 @@ import { changeView, listViews, removeView, saveView, standInView } from './view
 export function mountPersonalRoutes(app: Express, context: Context): void {
   const { db } = context
   route(app, ENDPOINTS.getPersonal, async ({ actor }) => {
-    const [meanings, views, trays, colleagues] = await Promise.all([
+    const [meanings, views, trays, colleagues, desks] = await Promise.all([
       listDotMeanings(db, actor),
       listViews(context, actor),
       listTrays(db, actor),
       listColleagues(db, actor),
+      listDesks(db, actor),
     ])
-    return { meanings, views, trays, colleagues: colleagues.map(({ id, name }) => ({ id, name })) }
+    return { meanings, views, trays, desks, colleagues: colleagues.map(({ id, name }) => ({ id, name })) }
+  })
+  route(app, ENDPOINTS.reportDesk, ({ actor, body }) => reportDesk(db, actor, body))
+  route(app, ENDPOINTS.forgetDesk, async ({ actor, params }) => {
+    await forgetDesk(db, actor, params.id)
+    return DONE
   })
   route(app, ENDPOINTS.setDots, async ({ actor, body }) => ({ changed: await setDots(db, actor, body) }))
   route(app, ENDPOINTS.setDotMeaning, async ({ actor, params, body }) => {

@@ -1,5 +1,5 @@
 import { sql } from 'drizzle-orm'
-import { boolean, index, integer, pgTable, primaryKey, serial, smallint, text, timestamp } from 'drizzle-orm/pg-core'
+import { boolean, index, integer, pgTable, primaryKey, serial, smallint, text, timestamp, uniqueIndex } from 'drizzle-orm/pg-core'
 import { items } from './library.table'
 import { people } from './people.table'
 
@@ -45,6 +45,37 @@ export const lookedAt = pgTable(
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [primaryKey({ columns: [t.personId, t.itemId] }), index('looked_at_person').on(t.personId, t.at)],
+)
+
+/** A machine that told what of the library lies on it. */
+export const desks = pgTable(
+  'desks',
+  {
+    id: serial('id').primaryKey(),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+    name: text('name').notNull(),
+    reportedAt: timestamp('reported_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [uniqueIndex('desks_name').on(t.personId, t.name)],
+)
+
+export const deskItems = pgTable(
+  'desk_items',
+  {
+    deskId: integer('desk_id')
+      .notNull()
+      .references(() => desks.id, { onDelete: 'cascade' }),
+    itemId: integer('item_id')
+      .notNull()
+      .references(() => items.id),
+    /** Number of the version that lies there. */
+    version: integer('version').notNull(),
+    /** Whether every file of it is there as it was handed over. */
+    isWhole: boolean('is_whole').notNull(),
+  },
+  t => [primaryKey({ columns: [t.deskId, t.itemId] }), index('desk_items_item').on(t.itemId)],
 )
 
 /** A view of the wall under a name; one that is shared is everybody's, each seeing of it what they may. */

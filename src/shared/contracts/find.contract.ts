@@ -37,8 +37,8 @@ const figures = Object.fromEntries(FIGURE_FACETS.map(facet => [facet, range])) a
   typeof range
 >
 
-/** Facets of sets that the asker has: projects they see, their dots, what they looked at and used. */
-export const SET_FACETS = ['project', 'dot', 'mine'] as const
+/** Facets of sets that the asker has: projects they see, their dots, what they looked at and used, what lies on their desks. */
+export const SET_FACETS = ['project', 'dot', 'mine', 'desk'] as const
 export type SetFacet = (typeof SET_FACETS)[number]
 
 /** What narrows the wall; the address bar holds exactly this, as text. */
@@ -68,6 +68,8 @@ export const narrowingSchema = z.object({
   /** Colours of the asker's own dots, or none. */
   dot: listOf(z.string().max(4)),
   mine: listOf(z.enum(['lookedAt', 'used'])),
+  /** How it lies on the asker's desks, or that it does on none. */
+  desk: listOf(z.enum(['here', 'older', 'damaged', 'none'])),
   /** The code of a project in which an item may be used. */
   usableIn: z.string().max(60).default(''),
   ...figures,

@@ -31,11 +31,32 @@ export const traySummarySchema = z.object({
 })
 export type TraySummary = z.infer<typeof traySummarySchema>
 
+export const deskSchema = z.object({
+  id: z.number(),
+  name: z.string(),
+  reportedAt: z.string(),
+  /** Of those that the asker may see. */
+  items: z.number(),
+})
+
+/** What lies on a desk: all of it, or as far as somebody looked. */
+export const reportDeskSchema = z.object({
+  name: z.string().trim().min(1, 'Give the desk a name.').max(80),
+  isAll: z.boolean(),
+  items: z.array(z.object({ code: z.string().max(40), version: z.number().int().positive(), isWhole: z.boolean() })).max(50_000),
+})
+export type ReportDesk = z.input<typeof reportDeskSchema>
+/** Codes that are not known here, or not to the asker. */
+export const reportedDeskSchema = z.object({ known: z.number(), unknown: z.array(z.string()) })
+export type ReportedDesk = z.infer<typeof reportedDeskSchema>
+
 export const personalSchema = z.object({
   /** What each colour of dot means, in the order of the colours; empty where nobody said. */
   meanings: z.array(z.string()),
   views: z.array(savedViewSchema),
   trays: z.array(traySummarySchema),
+  /** Machines that told what lies on them; the last to tell comes first. */
+  desks: z.array(deskSchema),
   /** To whom a tray can be sent. */
   colleagues: z.array(z.object({ id: z.number(), name: z.string() })),
 })

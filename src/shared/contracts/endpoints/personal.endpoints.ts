@@ -3,6 +3,8 @@ import {
   changeViewSchema,
   dotColorSchema,
   personalSchema,
+  reportDeskSchema,
+  reportedDeskSchema,
   saveTraySchema,
   saveViewSchema,
   sendTraySchema,
@@ -16,7 +18,7 @@ export const PERSONAL_ENDPOINTS = {
   getPersonal: endpoint({
     method: 'get',
     path: '/api/personal',
-    summary: "A person's own order: what dots mean, saved views, trays",
+    summary: "A person's own order: what dots mean, saved views, trays, desks",
     response: personalSchema,
   }),
   setDots: endpoint({
@@ -25,6 +27,20 @@ export const PERSONAL_ENDPOINTS = {
     summary: 'Put a coloured dot on items, or take it off; those that were changed come back',
     body: setDotsSchema,
     response: z.object({ changed: z.array(z.number()) }),
+  }),
+  reportDesk: endpoint({
+    method: 'post',
+    path: '/api/personal/desks',
+    summary: 'Say what of the library lies on a machine of one’s own',
+    body: reportDeskSchema,
+    response: reportedDeskSchema,
+  }),
+  forgetDesk: endpoint({
+    method: 'delete',
+    path: '/api/personal/desks/{id}',
+    summary: 'Forget what lies on a machine',
+    params: z.object({ id }),
+    response: done,
   }),
   setDotMeaning: endpoint({
     method: 'patch',

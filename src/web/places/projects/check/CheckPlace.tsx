@@ -4,12 +4,16 @@ import { useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
+import { z } from 'zod'
 import { type ExportManifest, isOlder, type Standing } from '#shared/contracts/hand-over.contract'
+import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
+import { CONTROL } from '../../../components/controls/control-look'
 import { Progress } from '../../../components/Notice'
 import { Page, PageHead } from '../../../components/Page'
 import { saveBlob } from '../../../components/save-blob'
-import { useListStandingMutation } from '../../../state/api'
+import { useListStandingMutation, useReportDeskMutation } from '../../../state/api'
+import { readRemembered, remember } from '../../../state/remembered'
 import { plural } from '../../../words/states'
 import { toDropped } from '../../intake/upload/dropped-path'
 import { hashFile } from '../../intake/upload/hash-file'
@@ -142,7 +146,10 @@ function Answer({ checked: { manifest, files, standing } }: { checked: Checked }
               : 'Of a manifest alone the files were not compared.'}
           </p>
         </div>
-        <Bring manifest={manifest} wanted={broken} />
+        <div className="ml-auto flex items-center gap-3">
+          {files && <TellDesk manifest={manifest} broken={broken} />}
+          <Bring manifest={manifest} wanted={broken} />
+        </div>
       </div>
       {told.length === 0 ? (
         <p className="text-quiet">
@@ -177,6 +184,34 @@ function Answer({ checked: { manifest, files, standing } }: { checked: Checked }
   )
 }
 
+/** Lets the wall know what lies on this machine. */
+function TellDesk({ manifest, broken }: { manifest: ExportManifest; broken: readonly CheckedFile[] }) {
+  const [report, { isLoading, isSuccess }] = useReportDeskMutation()
+  const [name, setName] = useState(() => readRemembered('desk name', z.string(), 'My desk'))
+  const tell = async () => {
+    remember('desk name', name.trim())
+    const damaged = new Set(broken.map(f => f.code))
+    const items = manifest.items.map(({ code, version }) => ({ code, version, isWhole: !damaged.has(code) }))
+    const result = await report({ name, isAll: false, items })
+    if (!result.data) return tellProblem(result.error)
+    toast.success(`${plural(result.data.known, 'item')} on ${name.trim()}; the wall narrows by it.`)
+  }
+  return (
+    <>
+      <input
+        value={name}
+        onChange={event => setName(event.target.value)}
+        aria-label="What this machine is called"
+        maxLength={80}
+        className={`${CONTROL} w-32`}
+      />
+      <Button onClick={tell} disabled={isLoading || isSuccess || name.trim() === ''}>
+        {isSuccess ? 'It is known' : 'It lies here'}
+      </Button>
+    </>
+  )
+}
+
 /** Brings exactly what is missing or altered, as a zip to unpack over the folder. */
 function Bring({ manifest, wanted }: { manifest: ExportManifest; wanted: readonly CheckedFile[] }) {
   const [share, setShare] = useState<number | null>(null)
@@ -205,7 +240,7 @@ function Bring({ manifest, wanted }: { manifest: ExportManifest; wanted: readonl
     })
   }
   return share === null ? (
-    <div className="ml-auto flex items-center gap-3">
+    <div className="flex items-center gap-3">
       {wanted.some(f => f.state === 'altered') && (
         <p className="max-w-56 text-right text-xs text-quiet">Unpacked over the folder, they replace what was altered.</p>
       )}
@@ -214,7 +249,7 @@ function Bring({ manifest, wanted }: { manifest: ExportManifest; wanted: readonl
       </Button>
     </div>
   ) : (
-    <div className="ml-auto w-48">
+    <div className="w-48">
       <Progress share={share} label="Bringing the files" />
     </div>
   )

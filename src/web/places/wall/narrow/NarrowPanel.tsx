@@ -1,6 +1,7 @@
 import type { Facets } from '#shared/contracts/find.contract'
 import type { WallAddress } from '../wall-address'
 import { ColorBlock } from './ColorBlock'
+import { DeskBlock } from './DeskBlock'
 import { DotBlock } from './DotBlock'
 import { FigureBlock } from './FigureBlock'
 import { DRAWN_FIGURES, VALUE_FACETS } from './facet-words'
@@ -24,6 +25,8 @@ export function NarrowPanel({ facets, address, meaningOf, onChange }: Props) {
       <div className="columns-[11.5rem] gap-7">
         {VALUE_FACETS.map(([facet, title]) => {
           const values = facets.terms[facet]
+          if (facet === 'desk')
+            return <DeskBlock key={facet} values={values} address={address} onChange={desk => onChange({ desk })} />
           return (
             values && (
               <TermBlock

@@ -30,6 +30,7 @@ export const VALUE_FACETS: readonly [Exclude<ValueFacet, 'category'>, string][] 
   ['has', 'Comes with'],
   ['project', 'Used in'],
   ['mine', 'Mine'],
+  ['desk', 'On my desk'],
   ['licence', 'Licence'],
   ['finding', 'Finding'],
   ['author', 'Last changed by'],
@@ -41,6 +42,13 @@ const HAS_WORDS: Record<string, string> = {
   tiers: 'several sizes',
   final: 'a final picture',
   ownPicture: 'a picture of its own',
+}
+
+const DESK_WORDS: Record<string, string> = {
+  here: 'as it is approved',
+  older: 'an older version',
+  damaged: 'with files missing or altered',
+  none: 'not there',
 }
 
 /** What a value of a facet is called on the screen. */
@@ -56,6 +64,8 @@ export function valueWord(facet: ValueFacet, value: string, title = value): stri
       return findingName(value as FindingCode)
     case 'mine':
       return value === 'lookedAt' ? 'looked at last' : 'used in projects'
+    case 'desk':
+      return DESK_WORDS[value] ?? value
     case 'dot':
       return value === 'none' ? 'without a dot' : title
     case 'mapUse':

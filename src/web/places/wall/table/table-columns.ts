@@ -96,7 +96,7 @@ export function listColumns(known: readonly string[], titleOf: (path: string) =>
     { ...plain, id: 'category', title: 'Category', width: 150, sort: 'category', read: ({ chip }) => titleOf(chip.category) },
     { ...plain, id: 'kind', title: 'Kind', width: 100, sort: 'kind', read: ({ chip }) => KIND_WORDS[chip.kind].one },
     { ...plain, id: 'state', title: 'State', width: 90, sort: 'state', read: ({ chip }) => STATE_WORDS[chip.state] },
-    ...VALUE_FACETS.filter(([facet]) => !['kind', 'state', 'project', 'mine'].includes(facet)).map(termColumn),
+    ...VALUE_FACETS.filter(([facet]) => !['kind', 'state', 'project', 'mine', 'desk'].includes(facet)).map(termColumn),
     ...FIGURE_FACETS.map(figureColumn),
     ...[...new Set([...GIVEN_FACTS, ...known])].filter(name => !SHOWN_AS_FACETS.has(name)).map(factColumn),
   ]
