@@ -562,6 +562,13 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
     const brought = await muscovite('fetch', folder, '--server', app.base)
     expect(brought.stdout).toMatch(/(\d+) of \1 files were brought/)
     expect((await muscovite('verify', folder)).stdout).toContain('files are there as they were handed over')
+    // The desk tells what lies on it, and the wall narrows by it.
+    const told = await muscovite('desk', folder, '--name', 'Studio 4', '--server', app.base)
+    expect(told.stdout).toContain('4 items of the library lie on Studio 4')
+    await page.goto(`${app.base}/wall?desk=here`)
+    await see(page.locator('[data-chip]')).toHaveCount(4)
+    await page.goto(`${app.base}/wall?desk=none|older|damaged`)
+    await see(page.getByText('Nothing is all of this.')).toBeVisible()
     // The same in the browser, of a folder in which something is missing.
     const [gone] = manifest.items.flatMap(i => i.files)
     await rm(join(folder, gone.path))

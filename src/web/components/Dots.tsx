@@ -7,7 +7,8 @@ const COLORS: Readonly<Record<number, string>> = {
   3: '#5f9a3c',
   4: '#2f7fb5',
   5: '#6d4aa3',
-  6: '#26282a',
+  // Of the ink, which stands out from every surround.
+  6: 'var(--ink)',
 }
 export const dotColor = (color: number): string => COLORS[color] ?? '#777777'
 
