@@ -11,13 +11,16 @@ export class TermColumn {
   private readonly codes = new Map<string, number>()
   private firsts = new Int32Array(0)
   private readonly more = new Map<number, readonly number[]>()
+  /** The same as pairs in two rows, which are read many times faster; null where it must be made anew. */
+  private pairs: { slots: Int32Array; codes: Int32Array } | null = null
 
   put(slot: number, values: readonly string[]): void {
     if (slot >= this.firsts.length) this.firsts = grow(this.firsts, slot, NONE)
     const codes = [...new Set(values)].map(value => this.codeFor(value))
     this.firsts[slot] = codes[0] ?? NONE
     if (codes.length > 1) this.more.set(slot, codes.slice(1))
-    else this.more.delete(slot)
+    else if (!this.more.delete(slot)) return
+    this.pairs = null
   }
 
   valuesOf(slot: number): string[] {
@@ -33,7 +36,8 @@ export class TermColumn {
     const wanted = Uint8Array.from(this.values, value => (isWanted(value) ? 1 : 0))
     const { firsts } = this
     for (let slot = 0; slot < passes.length; slot++) if (firsts[slot] !== NONE) passes[slot] = wanted[firsts[slot]]
-    for (const [slot, codes] of this.more) for (const code of codes) if (wanted[code] === 1) passes[slot] = 1
+    const more = this.furtherPairs()
+    for (let k = 0; k < more.slots.length; k++) if (wanted[more.codes[k]] === 1) passes[more.slots[k]] = 1
   }
 
   /** How many of the slots that are marked have each value. */
@@ -41,10 +45,26 @@ export class TermColumn {
     const counts = new Int32Array(this.values.length + 1)
     const { firsts } = this
     for (let i = 0; i < slots.length; i++) counts[firsts[slots[i]] + 1]++
-    for (const [slot, codes] of this.more) if (marks[slot] === 1) for (const code of codes) counts[code + 1]++
+    const more = this.furtherPairs()
+    for (let k = 0; k < more.slots.length; k++) counts[more.codes[k] + 1] += marks[more.slots[k]]
     const found = new Map<string, number>()
     for (let code = 0; code < this.values.length; code++) if (counts[code + 1] > 0) found.set(this.values[code], counts[code + 1])
     return found
+  }
+
+  private furtherPairs(): { slots: Int32Array; codes: Int32Array } {
+    if (this.pairs) return this.pairs
+    let length = 0
+    for (const codes of this.more.values()) length += codes.length
+    const [slots, further] = [new Int32Array(length), new Int32Array(length)]
+    let k = 0
+    for (const [slot, codes] of this.more)
+      for (const code of codes) {
+        slots[k] = slot
+        further[k++] = code
+      }
+    this.pairs = { slots, codes: further }
+    return this.pairs
   }
 
   private codeFor(value: string): number {

@@ -13,6 +13,8 @@ import { type Concept, Vocabulary } from './vocabulary'
 /** A query of more words than this is a text, and its rest is left out. */
 const MOST_WORDS = 12
 const HIDDEN_STATE = 'withdrawn'
+/** Each some 50 KB at 50,000 items. */
+const MOST_IN_COMMON = 200
 
 /**
  * A library held in memory in columns, so that a view with all its counts is a few passes over arrays, and there is no view to foresee.
@@ -24,28 +26,46 @@ export class FindIndex {
   /** Counts changes; what was found at another one may be out of date. */
   revision = 0
   private readonly valueWords = new Map<string, readonly string[]>()
+  /** What many queries have in common, until something changes: what somebody sees, what is not withdrawn, what a word finds. */
+  private readonly common = new Map<string, unknown>()
   /** By the libraries among whose items it was measured. */
   private readonly measured = new Map<string, { count: number; spreads: Record<LookGroup, number> }>()
 
   setVocabulary(concepts: readonly Concept[]): void {
     this.vocabulary = new Vocabulary(concepts)
-    this.revision++
+    this.noteChange()
   }
 
   /** Takes items in, each in the place of what was known of it. */
   putAll(items: readonly Findable[]): void {
     this.columns.putAll(items)
-    this.revision++
+    this.noteChange()
   }
 
   remove(id: number): void {
     this.columns.remove(id)
+    this.noteChange()
+  }
+
+  private noteChange(): void {
     this.revision++
+    this.common.clear()
+  }
+
+  /** Works something out once for as long as nothing changes. */
+  private once<T>(key: string, work: () => T): T {
+    const kept = this.common.get(key)
+    if (kept !== undefined) return kept as T
+    if (this.common.size >= MOST_IN_COMMON) this.common.clear()
+    const made = work()
+    this.common.set(key, made)
+    return made
   }
 
   find(query: FindQuery, asker: Asker): FoundView {
-    const seen = this.seenBy(asker)
-    return new FoundView(this.columns, seen, this.clausesOf(query, asker, seen), query, asker)
+    const who = JSON.stringify([[...asker.libraries].sort(), [...(asker.barredLicences ?? [])].sort()])
+    const seen = this.once(`seen ${who}`, () => this.seenBy(asker))
+    return new FoundView(this.columns, seen, this.clausesOf(query, asker, seen, who), query, asker)
   }
 
   private seenBy({ libraries, barredLicences }: Asker): Uint8Array {
@@ -56,13 +76,15 @@ export class FindIndex {
     return seen
   }
 
-  private clausesOf(query: FindQuery, asker: Asker, seen: Uint8Array): Clause[] {
+  private clausesOf(query: FindQuery, asker: Asker, seen: Uint8Array, who: string): Clause[] {
     const clauses: Clause[] = []
     const states = this.columns.terms.state
     // "sofa under 2.2 m" means what it says, wherever the bound stands.
     const said = readFigure(query.words)
     const words = splitWords(said ? said.rest : query.words).slice(0, MOST_WORDS)
-    for (const { text, grades, takenFor } of this.columns.words.match(words, this.vocabulary, seen))
+    // Who types on asks for the words before again, and others type the same.
+    const matched = this.once(`words ${words.join(' ')} of ${who}`, () => this.columns.words.match(words, this.vocabulary, seen))
+    for (const { text, grades, takenFor } of matched)
       clauses.push({ key: `word:${text}`, passes: grades, grades, takenFor })
     if (said)
       clauses.push({
@@ -74,7 +96,11 @@ export class FindIndex {
       if (!wanted || wanted.length === 0) {
         // Withdrawn items stay out of sight unless somebody asks for them.
         if (facet === 'state')
-          clauses.push({ key: facet, isTacit: true, passes: this.passes(p => states.pass(s => s !== HIDDEN_STATE, p)) })
+          clauses.push({
+            key: facet,
+            isTacit: true,
+            passes: this.once('not withdrawn', () => this.passes(p => states.pass(s => s !== HIDDEN_STATE, p))),
+          })
         continue
       }
       const isWanted =

@@ -56,17 +56,21 @@ export class FoundView {
     private readonly asker: Asker,
   ) {
     const { size } = columns
-    this.failures = new Uint8Array(size)
-    this.failed = new Uint8Array(size)
-    clauses.forEach(({ passes }, c) => {
-      for (let slot = 0; slot < size; slot++)
-        if (passes[slot] === 0) {
-          this.failures[slot]++
-          this.failed[slot] = c
-        }
-    })
+    const failures = new Uint8Array(size)
+    const failed = new Uint8Array(size)
+    for (let c = 0; c < clauses.length; c++) {
+      const { passes } = clauses[c]
+      // Without a branch: what passes is in no order that could be foreseen.
+      for (let slot = 0; slot < size; slot++) {
+        const fails = passes[slot] === 0 ? 1 : 0
+        failures[slot] += fails
+        failed[slot] += fails * (c - failed[slot])
+      }
+    }
     let total = 0
-    for (let slot = 0; slot < size; slot++) if (seen[slot] === 1 && this.failures[slot] === 0) total++
+    for (let slot = 0; slot < size; slot++) total += failures[slot] === 0 ? seen[slot] : 0
+    this.failures = failures
+    this.failed = failed
     this.total = total
   }
 
