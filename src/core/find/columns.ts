@@ -1,6 +1,8 @@
 import { type Binning, binOf } from './facets'
 
 const NONE = -1
+/** Looking one up costs as much as going past so many. */
+const FEW = 8
 
 /**
  * Values of one facet as small numbers: the first of each slot in a row of its own, which is all there is for most, and further ones
@@ -46,7 +48,10 @@ export class TermColumn {
     const { firsts } = this
     for (let i = 0; i < slots.length; i++) counts[firsts[slots[i]] + 1]++
     const more = this.furtherPairs()
-    for (let k = 0; k < more.slots.length; k++) counts[more.codes[k] + 1] += marks[more.slots[k]]
+    // Of few slots what each has besides is asked for; of many all of it is gone through.
+    if (slots.length < more.slots.length / FEW)
+      for (const slot of slots) for (const code of this.more.get(slot) ?? []) counts[code + 1]++
+    else for (let k = 0; k < more.slots.length; k++) counts[more.codes[k] + 1] += marks[more.slots[k]]
     const found = new Map<string, number>()
     for (let code = 0; code < this.values.length; code++) if (counts[code + 1] > 0) found.set(this.values[code], counts[code + 1])
     return found

@@ -84,8 +84,7 @@ export class FindIndex {
     const words = splitWords(said ? said.rest : query.words).slice(0, MOST_WORDS)
     // Who types on asks for the words before again, and others type the same.
     const matched = this.once(`words ${words.join(' ')} of ${who}`, () => this.columns.words.match(words, this.vocabulary, seen))
-    for (const { text, grades, takenFor } of matched)
-      clauses.push({ key: `word:${text}`, passes: grades, grades, takenFor })
+    for (const { text, grades, takenFor } of matched) clauses.push({ key: `word:${text}`, passes: grades, grades, takenFor })
     if (said)
       clauses.push({
         key: `word:${said.said}`,

@@ -46,6 +46,8 @@ export class FoundView {
   private facetCounts: FacetCounts | null = null
   private arranged: Arranged | null = null
   private whole: Part | null = null
+  /** Slots that fail one condition at most: no facet is counted over any other. */
+  private near: Int32Array | null = null
   private readonly termCounts = new Map<TermFacet, Map<string, number>>()
 
   constructor(
@@ -179,14 +181,18 @@ export class FoundView {
   /** What passes every condition but, perhaps, one of them. */
   private part(except: number): Part {
     const { seen, failures, failed } = this
+    this.near ??= listNear(seen, failures)
+    const { near } = this
     const marks = new Uint8Array(failures.length)
-    const slots = new Int32Array(failures.length)
+    const slots = new Int32Array(near.length)
     let n = 0
-    for (let slot = 0; slot < failures.length; slot++)
-      if (seen[slot] === 1 && (failures[slot] === 0 || (failures[slot] === 1 && failed[slot] === except))) {
+    for (let k = 0; k < near.length; k++) {
+      const slot = near[k]
+      if (failures[slot] === 0 || failed[slot] === except) {
         marks[slot] = 1
         slots[n++] = slot
       }
+    }
     return { slots: slots.subarray(0, n), marks }
   }
 
@@ -238,4 +244,11 @@ export class FoundView {
     const sorted = sortSlots(this.columns, slots, order, this.clauses)
     return group === '' ? { slots: sorted, groups: null } : groupSlots(this.columns, sorted, group)
   }
+}
+
+function listNear(seen: Uint8Array, failures: Uint8Array): Int32Array {
+  const near = new Int32Array(failures.length)
+  let n = 0
+  for (let slot = 0; slot < failures.length; slot++) if (failures[slot] < 2 && seen[slot] === 1) near[n++] = slot
+  return near.subarray(0, n)
 }

@@ -5,7 +5,18 @@ import { IDENTITY } from '../math/affine'
 import type { Vec3 } from '../math/vec3'
 import { castInto, castOntoLevel, enterBox } from './cast-into'
 import { daylightShare } from './light/daylight-share'
-import { frameBox, goAside, goCloser, goRound, type Lens, lensInWindow, rayThrough, seeThrough, walk } from './look-through'
+import {
+  frameBox,
+  goAside,
+  goCloser,
+  goRound,
+  holdAt,
+  type Lens,
+  lensInWindow,
+  rayThrough,
+  seeThrough,
+  walk,
+} from './look-through'
 import { findMisplaced } from './placing'
 import { createGround } from './planting/ground'
 import { areaOf, growPlanting, lengthOf } from './planting/grow-planting'
@@ -189,6 +200,27 @@ describe('looking through a lens', () => {
     }
   })
 
+  it('holds a point at the corner that is seen nearest, and at none that is seen too far away', () => {
+    const [x, y] = [0.2, 0.1]
+    const { origin, direction } = rayThrough(lens, x, y)
+    const through = (t: number, right = 0): Vec3 => {
+      const aside = rayThrough(lens, x + right, y).direction
+      return [origin[0] + aside[0] * t, origin[1] + aside[1] * t, origin[2] + aside[2] * t]
+    }
+    const point = through(3)
+    const heightPx = 800
+    const pxOfWidth = 2 / (heightPx * lens.aspect)
+    const [six, four, far] = [through(3.2, 6 * pxOfWidth), through(2.5, -4 * pxOfWidth), through(3, 40 * pxOfWidth)]
+    expect(holdAt(lens, point, [six, four, far], heightPx)).toBe(four)
+    expect(holdAt(lens, point, [six, far], heightPx)).toBe(six)
+    expect(holdAt(lens, point, [far], heightPx)).toBe(point)
+    expect(holdAt(lens, point, [six], heightPx, 5)).toBe(point)
+    // What lies behind the eye is no corner.
+    expect(holdAt(lens, point, [[origin[0] - direction[0], origin[1] - direction[1], origin[2] - direction[2]]], heightPx)).toBe(
+      point,
+    )
+  })
+
   it('goes round, nearer, aside and through the room', () => {
     const reach = (l: Lens) => Math.hypot(...l.position.map((v, k) => v - l.target[k]))
     expect(reach(goRound(lens, 0.4, 0.2))).toBeCloseTo(reach(lens), 9)
@@ -224,6 +256,11 @@ describe('a ray into a scene', () => {
     expect(hit).toMatchObject({ of: 'near', part: 'body' })
     expect(hit.point[0]).toBeCloseTo(1.5, 6)
     expect(hit.normal[0]).toBeCloseTo(-1, 6)
+    // Of a cube of one metre that stands on the level, the face that looks at it.
+    for (const [x, y, z] of hit.corners) {
+      expect([x, Math.abs(z)]).toEqual([expect.closeTo(1.5, 6), expect.closeTo(0.5, 6)])
+      expect(y * (1 - y)).toBeCloseTo(0, 6)
+    }
     expect(castInto({ ...ray, direction: [0, 1, 0] }, [at(2, 'near')])).toBeNull()
   })
 

@@ -27,6 +27,8 @@ export interface CastHit<T> {
   point: Vec3
   /** Of the face, outwards, unit. */
   normal: Vec3
+  /** Of the face. */
+  corners: readonly [Vec3, Vec3, Vec3]
 }
 
 const along = ({ origin, direction }: Ray, t: number): Vec3 => [
@@ -53,11 +55,14 @@ export function castInto<T>(ray: Ray, things: readonly Castable<T>[]): CastHit<T
       const hit = castMesh(local, mesh, best?.distance ?? Number.POSITIVE_INFINITY, thing.isTwoSided)
       if (!hit) continue
       const normal = normalize(moveDirection(thing.toWorld, hit.normal))
-      best = { of: thing.of, part: name, distance: hit.distance, point: along(ray, hit.distance), normal }
+      const [a, b, c] = hit.corners.map(v => movePoint(thing.toWorld, pointOf(mesh, v)))
+      best = { of: thing.of, part: name, distance: hit.distance, point: along(ray, hit.distance), normal, corners: [a, b, c] }
     }
   }
   return best
 }
+
+const pointOf = ({ positions: p }: Mesh, v: number): Vec3 => [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]]
 
 const movePoint = (a: Affine, [x, y, z]: Vec3): Vec3 => [
   a[0] * x + a[1] * y + a[2] * z + a[3],
@@ -91,6 +96,7 @@ export function enterBox({ origin, direction }: Ray, { min, max }: Box): number 
 function castMesh({ origin: o, direction: d }: Ray, { positions: p, indices }: Mesh, farthest: number, isTwoSided: boolean) {
   let best = farthest
   let normal: Vec3 | null = null
+  let at = 0
   for (let i = 0; i < indices.length; i += 3) {
     const [a, b, c] = [indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3]
     const e1x = p[b] - p[a]
@@ -117,10 +123,11 @@ function castMesh({ origin: o, direction: d }: Ray, { positions: p, indices }: M
     const t = (e2x * qx + e2y * qy + e2z * qz) / det
     if (t <= 1e-9 || t >= best) continue
     best = t
+    at = i
     normal = cross([e1x, e1y, e1z], [e2x, e2y, e2z])
     if (dot(normal, d) > 0) normal = subtract([0, 0, 0], normal)
   }
-  return normal ? { distance: best, normal } : null
+  return normal ? { distance: best, normal, corners: [indices[at], indices[at + 1], indices[at + 2]] } : null
 }
 
 /** Where a ray comes down on a level plane; null where it never does. */

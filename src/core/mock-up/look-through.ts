@@ -33,6 +33,25 @@ export function seeThrough(lens: Lens, point: Vec3): { x: number; y: number; dep
   return { x: dot(away, camera.right) / depth / camera.tanHalfHeight / camera.aspect, y: y / camera.tanHalfHeight, depth }
 }
 
+const HELD_WITHIN_PX = 10
+
+/**
+ * The one of some points that is seen nearest to another, where it is near enough to be meant; else that other.
+ * @param heightPx of the whole frame
+ */
+export function holdAt(lens: Lens, point: Vec3, corners: readonly Vec3[], heightPx: number, withinPx = HELD_WITHIN_PX): Vec3 {
+  const from = seeThrough(lens, point)
+  if (!from) return point
+  const { aspect } = cameraOfShot(lens)
+  const reach = (2 * withinPx) / heightPx
+  const near = corners.flatMap(corner => {
+    const seen = seeThrough(lens, corner)
+    const away = seen ? Math.hypot((seen.x - from.x) * aspect, seen.y - from.y) : Number.POSITIVE_INFINITY
+    return away <= reach ? [{ corner, away }] : []
+  })
+  return near.sort((a, b) => a.away - b.away)[0]?.corner ?? point
+}
+
 /** Square to the film, which for a shifted one is not the middle of the picture. */
 function levelOf({ forward }: Camera, lens: Lens): Vec3 {
   if (!lens.isUpright) return forward

@@ -170,7 +170,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
     if (await standIn.take(list)) return
     // A plant chosen while a planting is, joins it.
     const planting = chosen?.kind === 'planting' ? scene.plantings[chosen.id] : undefined
-    if (planting && chosen?.kind === 'planting' && !landing?.point && (await joinPlanting(list, chosen.id))) return
+    if (planting && chosen?.kind === 'planting' && !landing?.face && (await joinPlanting(list, chosen.id))) return
     await bring(list, landing)
   }
   const joinPlanting = async (list: readonly number[], id: string): Promise<boolean> => {
@@ -392,7 +392,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             setOverSpot(null)
             const hit = pointer.castAt(event)
             void bringIn(readCarried(event), {
-              point: hit?.point ?? null,
+              face: hit,
               spot: spotOf(hit),
             })
           }}

@@ -1,5 +1,6 @@
 import { toast } from 'sonner'
 import type { Vec3 } from '#core/math/vec3'
+import { type Face, standAt } from '#core/mock-up/against-wall'
 import { beginLight, beginSky } from '#core/mock-up/begin'
 import { joinChanges } from '#core/mock-up/change'
 import { place } from '#core/mock-up/pieces'
@@ -10,9 +11,9 @@ import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { MockUpSession } from './state/mock-up-session'
 import { newId } from './state/new-id'
 
-/** Where something is brought in: a point, and the part under it. */
+/** Where something is brought in: a face, and the part that it is of. */
 export interface Landing {
-  point: Vec3 | null
+  face: Face | null
   spot: Spot | null
 }
 
@@ -40,6 +41,9 @@ interface Props {
 const HUNG_AT_M = 2.4
 const HANGS_M = 0.3
 
+const UP: Vec3 = [0, 1, 0]
+const NOWHERE: Landing = { face: null, spot: null }
+
 /** Items of the library into the scene: models onto a place, materials onto parts, surroundings as the light. */
 export function useBringIn(props: Props) {
   const { scene, session, activeGroup, find, onPlaced, onSky, freePoint } = props
@@ -57,15 +61,16 @@ export function useBringIn(props: Props) {
     session.act({ pieces: Object.fromEntries(pieces.map(([id, p]) => [id, { ...p, item: item.ref }])) })
   }
 
-  const placeModels = (models: readonly MockUpItem[], point: Vec3) => {
+  const placeModels = (models: readonly MockUpItem[], face: Face) => {
     let change = {}
+    const standing = standAt(
+      face,
+      models.map(m => m.sizeM),
+    )
     const ids = models.map((item, k) => {
       const id = newId()
       const { ref, newer } = asHere(item)
-      change = joinChanges(
-        change,
-        place(id, ref, { name: item.name, at: [point[0] + k * 0.8, point[1], point[2]], group: activeGroup }),
-      )
+      change = joinChanges(change, place(id, ref, { name: item.name, ...standing[k], group: activeGroup }))
       if (newer)
         toast(`${item.name} is here at version ${ref.version}, and was brought in at that.`, {
           action: { label: `Version ${newer.ref.version} for all`, onClick: () => bringNewer(newer) },
@@ -102,21 +107,21 @@ export function useBringIn(props: Props) {
   }
 
   /** Under a ceiling, or over where it is put down. */
-  const hang = (name: string, of: Parameters<typeof beginLight>[2], landing: Landing = { point: null, spot: null }) => {
+  const hang = (name: string, of: Parameters<typeof beginLight>[2], landing: Landing = NOWHERE) => {
     const id = newId()
-    const [x, y, z] = landing.point ?? freePoint()
+    const [x, y, z] = landing.face?.point ?? freePoint()
     const { stage } = scene
     const ceiling = stage.kind === 'room' ? stage.heightM : HUNG_AT_M + HANGS_M
-    const isHigh = landing.point !== null && y > ceiling - HANGS_M * 2
+    const isHigh = landing.face !== null && y > ceiling - HANGS_M * 2
     session.act({ lights: { [id]: beginLight(name, [x, isHigh ? y - 0.05 : ceiling - HANGS_M, z], of) } })
     props.onLight(id)
   }
 
-  const bring = async (ids: readonly number[], landing: Landing = { point: null, spot: null }): Promise<void> => {
+  const bring = async (ids: readonly number[], landing: Landing = NOWHERE): Promise<void> => {
     const data = await find(ids)
     if (!data) return
     const models = data.filter(i => i.kind === 'model')
-    if (models.length > 0) placeModels(models, landing.point ?? freePoint())
+    if (models.length > 0) placeModels(models, landing.face ?? { point: freePoint(), normal: UP })
     const materials = data.filter(i => i.kind === 'material')
     // Several of them are for a person to put where they belong.
     if (materials.length === 1) putOn(materials[0], landing.spot)

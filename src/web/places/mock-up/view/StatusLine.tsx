@@ -55,7 +55,8 @@ function sayDrawing(drawing: Drawing): string {
 
 /** Of two points how far they are apart, and along each axis. */
 function sayDistance([from, to]: readonly Vec3[]): string {
-  if (!from || !to) return from ? 'Click the other point. Escape ends measuring.' : 'Click two points. Escape ends measuring.'
+  if (!from || !to)
+    return from ? 'Click the other point. Escape ends measuring.' : 'Click two points; corners hold. Escape ends measuring.'
   const [east, up, south] = [0, 1, 2].map(k => to[k] - from[k])
   const metres = (v: number) => `${v.toFixed(3)} m`
   const along = (v: number, forward: string, back: string) => `${v < 0 ? back : forward} ${metres(Math.abs(v))}`

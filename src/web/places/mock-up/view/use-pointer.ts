@@ -1,7 +1,7 @@
 import { type DragEvent, type PointerEvent, useRef, useState, type WheelEvent } from 'react'
 import type { Vec3 } from '#core/math/vec3'
 import { castOntoLevel, type Ray } from '#core/mock-up/cast-into'
-import { goAside, goCloser, goRound, type Lens, rayThrough, seeThrough } from '#core/mock-up/look-through'
+import { goAside, goCloser, goRound, holdAt, type Lens, rayThrough, seeThrough } from '#core/mock-up/look-through'
 import { isLocked, move } from '#core/mock-up/pieces'
 import type { Scene } from '#core/mock-up/scene'
 import { around, type Box, type Snap, snapMove } from '#core/mock-up/snapping'
@@ -37,7 +37,7 @@ interface Props {
   setLens: (lens: Lens) => void
   /** A press that was no drag. */
   onTouch: (touch: Touch) => void
-  /** While something is drawn, a press sets one of its corners; with the part of the stage that it lies on. */
+  /** While something is drawn, a press sets one of its corners, held to those of the face that it lies on; with the part of the stage that it lies on. */
   onCorner: ((point: Vec3, part: string | null) => void) | null
 }
 
@@ -126,7 +126,9 @@ export function usePointer({ scene, staged, lens, chosen, snaps, session, setLen
     if (held?.is.kind !== 'pressed' || event.button !== 0) return
     const { hit, ray } = held.is
     if (onCorner) {
-      const at = hit?.point ?? castOntoLevel(ray, 0)
+      const { height } = placeIn(event)
+      const isHeld = snaps.isOn && !event.altKey
+      const at = hit ? (isHeld ? holdAt(lens, hit.point, hit.corners, height) : hit.point) : castOntoLevel(ray, 0)
       if (at) onCorner(at, hit?.of.kind === 'stage' ? hit.part : null)
       return
     }
