@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { SRGB_TO_LINEAR } from '../color/srgb'
+import { linearToSrgbByte, SRGB_TO_LINEAR } from '../color/srgb'
 import { createRandom } from '../math/random'
 import { mean } from '../math/statistics'
 import { assertImage, createFloatImage, fullScale, meanOfChannel, shareBetween } from './image'
@@ -54,6 +54,17 @@ describe('halving bytes', () => {
     expect([half.width, half.height]).toEqual([1, 1])
     expect(half.data[3]).toBe(128)
     expect([...halveBytes(half, 'srgb').data]).toEqual([...half.data])
+    // Of four alike every code is itself; of others it is the code of their mean in light, or the one beside it.
+    const codes = Uint8Array.from({ length: 4 * 256 }, (_, k) => (k % 512) >> 1)
+    const twice = { width: 512, height: 2, channels: 1, data: codes }
+    expect([...halveBytes(twice, 'srgb').data]).toEqual(Array.from({ length: 256 }, (_, code) => code))
+    const random = createRandom(4)
+    for (let k = 0; k < 500; k++) {
+      const four = Uint8Array.from({ length: 4 }, () => random.index(256))
+      const exact = linearToSrgbByte(four.reduce((sum, code) => sum + SRGB_TO_LINEAR[code], 0) / 4)
+      const [halved] = halveBytes({ width: 2, height: 2, channels: 1, data: four }, 'srgb').data
+      expect(Math.abs(halved - exact)).toBeLessThanOrEqual(1)
+    }
   })
 })
 

@@ -33,6 +33,19 @@ export function reduceFloat(src: FloatImage, width: number, height: number): Flo
   return out
 }
 
+const LIGHT_STEPS = 65_535
+
+let tables: { light: Int32Array; code: Uint8Array } | null = null
+
+/** Linear light of each sRGB code in whole steps, and the code of each sum of four of them. */
+function lightTables(): { light: Int32Array; code: Uint8Array } {
+  tables ??= {
+    light: Int32Array.from({ length: 256 }, (_, code) => Math.round(SRGB_TO_LINEAR[code] * LIGHT_STEPS)),
+    code: Uint8Array.from({ length: 4 * LIGHT_STEPS + 1 }, (_, sum) => linearToSrgbByte(sum / (4 * LIGHT_STEPS))),
+  }
+  return tables
+}
+
 /** Halves an 8-bit image (odd sizes drop their last row or column). Colour is averaged in linear light. */
 export function halveBytes(src: ByteImage, encoding: 'srgb' | 'linear'): ByteImage {
   const width = Math.max(1, src.width >> 1)
@@ -43,15 +56,14 @@ export function halveBytes(src: ByteImage, encoding: 'srgb' | 'linear'): ByteIma
   const stepY = src.height > 1 ? src.width * channels : 0
   const { data: bytes, width: srcWidth } = src
   const inLight = encoding === 'srgb' ? Math.min(3, channels) : 0
+  const { light, code } = lightTables()
   let to = 0
   for (let y = 0; y < height; y++) {
     let at = Math.min(y * 2, src.height - 1) * srcWidth * channels
     for (let x = 0; x < width; x++, at += 2 * stepX) {
       for (let c = 0; c < inLight; c++) {
-        const upper = SRGB_TO_LINEAR[bytes[at + c]] + SRGB_TO_LINEAR[bytes[at + c + stepX]]
-        data[to++] = linearToSrgbByte(
-          (upper + SRGB_TO_LINEAR[bytes[at + c + stepY]] + SRGB_TO_LINEAR[bytes[at + c + stepX + stepY]]) / 4,
-        )
+        const upper = light[bytes[at + c]] + light[bytes[at + c + stepX]]
+        data[to++] = code[upper + light[bytes[at + c + stepY]] + light[bytes[at + c + stepX + stepY]]]
       }
       for (let c = inLight; c < channels; c++)
         data[to++] = (bytes[at + c] + bytes[at + c + stepX] + bytes[at + c + stepY] + bytes[at + c + stepX + stepY] + 2) >> 2
