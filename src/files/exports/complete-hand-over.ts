@@ -1,6 +1,7 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { FileError } from '#core/findings/failure'
+import { severalAtOnce } from '#core/several-at-once'
 import { hashFile } from '../reading/hash-bytes'
 import { type Verified, verifyHandOver } from './verify-hand-over'
 
@@ -50,12 +51,7 @@ export async function completeHandOver(folder: string, before: Verified, bring: 
       await rm(part, { force: true })
     }
   }
-  const queue = [...wanted]
-  await Promise.all(
-    Array.from({ length: AT_ONCE }, async () => {
-      for (let path = queue.shift(); path !== undefined; path = queue.shift()) await take(path)
-    }),
-  )
+  await severalAtOnce(wanted, AT_ONCE, take)
   return { brought, keptAside: keptAside.sort(), refused: [...refused].sort(), after: await verifyHandOver(folder) }
 }
 

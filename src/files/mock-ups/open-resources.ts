@@ -8,6 +8,7 @@ import { reduceRows } from '#core/image/row-reducer'
 import { createMaterial } from '#core/material/open-pbr'
 import type { ResourcePart, Resources } from '#core/mock-up/resources'
 import type { CandelaWeb } from '#core/photometry/candela-web'
+import { severalAtOnce } from '#core/several-at-once'
 import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { decodeByteImage } from '../reading/decode-image'
@@ -23,6 +24,9 @@ export interface ResourceSizes {
   isLight?: boolean
 }
 
+/** Pictures are decoded beside this thread. */
+const AT_ONCE = 4
+
 /**
  * Opens what a mock-up shows.
  * @param sources by the keys of their inputs
@@ -37,7 +41,7 @@ export async function openResources(
   const skies = new Map<string, FloatImage>()
   const webs = new Map<string, CandelaWeb>()
   const failures: Record<string, string> = {}
-  for (const [key, source] of Object.entries(sources)) {
+  await severalAtOnce(Object.entries(sources), AT_ONCE, async ([key, source]) => {
     try {
       if (source.kind === 'model') models.set(key, await openModel(source, sizes))
       else if (source.kind === 'environment') skies.set(key, await openSky(source, sizes.skyPx))
@@ -50,7 +54,7 @@ export async function openResources(
       if (!(error instanceof FileError)) throw error
       failures[key] = error.message
     }
-  }
+  })
   return { resources: { models, materials, skies, webs }, failures }
 }
 

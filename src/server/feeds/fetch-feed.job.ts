@@ -3,6 +3,7 @@ import { mkdir, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { toFailure } from '#core/findings/failure'
+import { severalAtOnce } from '#core/several-at-once'
 import type { OfferedFile } from '#shared/contracts/offer.contract'
 import { addBatchFile, sortBatch } from '../intake/batches'
 import { claimFiles } from '../intake/claim-files'
@@ -45,16 +46,11 @@ export async function fetchFeedJob(
       })),
     )
     .filter(w => !here.has(w.path))
-  const queue = wanted.values()
   await mkdir(context.temporaryFolder, { recursive: true })
-  await Promise.all(
-    Array.from({ length: AT_ONCE }, async () => {
-      for (const { file, path, address } of queue) {
-        await takeOne(file, path, address)
-        await publish(db, { topic: 'batch', libraryId: batch.libraryId, batchId })
-      }
-    }),
-  )
+  await severalAtOnce(wanted, AT_ONCE, async ({ file, path, address }) => {
+    await takeOne(file, path, address)
+    await publish(db, { topic: 'batch', libraryId: batch.libraryId, batchId })
+  })
   await sortBatch(context, person, batchId)
 
   async function takeOne(file: OfferedFile, path: string, address: string): Promise<void> {
