@@ -5,7 +5,9 @@ import { standAt } from './against-wall'
 
 const LAMP: Vec3 = [0.2, 0.3, 0.16]
 const CABINET: Vec3 = [1.2, 0.8, 0.5]
-const near = (a: readonly number[], b: readonly number[]) => a.forEach((v, k) => expect(v).toBeCloseTo(b[k], 9))
+const near = (a: readonly number[], b: readonly number[]) => {
+  expect(a).toEqual(b.map(v => expect.closeTo(v, 9)))
+}
 
 describe('what is put on a face', () => {
   it('stands where it is put on what is level, and beside its neighbours', () => {
