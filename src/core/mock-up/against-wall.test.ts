@@ -48,6 +48,8 @@ describe('what is put on a face', () => {
     expect(standAt({ point: [0, 0.35, 0], normal: [0, 0, 1] }, [LAMP])[0].at[1]).toBe(0)
     expect(standAt({ point: [0, 1.35, 0], normal: [0, 0, 1] }, [LAMP], 1)[0].at[1]).toBe(1)
     expect(standAt({ point: [0, 1.2, 0], normal: [1, 0, 0] }, [null])[0]).toMatchObject({ at: [0, 1.2, 0], turnDeg: 90 })
+    // A bookcase is as shallow as what hangs, and stands.
+    expect(standAt({ point: [0, 2.2, 0], normal: [0, 0, 1] }, [[0.9, 2, 0.3]])[0].at[1]).toBe(0)
     // A leaning wall is one, a ramp is not.
     expect(standAt({ point: [0, 1, 0], normal: [0.9, 0.43, 0] }, [LAMP])[0].turnDeg).toBeCloseTo(90, 9)
     expect(standAt({ point: [0, 1, 0], normal: [0.6, 0.8, 0] }, [LAMP])[0].turnDeg).toBe(0)

@@ -9,8 +9,8 @@ export interface Face {
 
 /** Steeper than this a face is a wall, as the sine of what it leans. */
 const STEEP = 0.5
-/** What is deeper stands on the floor before the wall, and does not hang on it, metres. */
-const HANGS_UP_TO_M = 0.35
+/** What is deeper or taller stands on the floor before the wall, and does not hang on it, metres. */
+const [HANGS_DEEP_M, HANGS_TALL_M] = [0.35, 1.3]
 /** What would hang so low stands, metres. */
 const STANDS_BELOW_M = 0.25
 /** Between neighbours that are brought in together, metres. */
@@ -46,5 +46,6 @@ export function standAt({ point, normal }: Face, sizesM: readonly (Vec3 | null)[
 function heightAt(y: number, size: Vec3 | null, floorM: number): number {
   if (!size) return y
   const base = y - size[1] / 2
-  return size[2] <= HANGS_UP_TO_M && base - floorM >= STANDS_BELOW_M ? base : floorM
+  const hangs = size[2] <= HANGS_DEEP_M && size[1] <= HANGS_TALL_M && base - floorM >= STANDS_BELOW_M
+  return hangs ? base : floorM
 }
