@@ -8,6 +8,7 @@ import { parseGlb } from '../../src/core/geometry/read-gltf'
 import type { Change } from '../../src/core/mock-up/change'
 import { place } from '../../src/core/mock-up/pieces'
 import type { ItemRef, Shot } from '../../src/core/mock-up/scene'
+import { readGltfBinary } from '../../src/core/targets/gltf'
 import { setItemStates } from '../../src/server/library/edit-items'
 import {
   changeMockUp,
@@ -201,6 +202,16 @@ describe('a mock-up as a file', () => {
     const usdz = await saveMockUp(work, world.artist, id, { form: 'usdz', texture: '512', detail: 'full' })
     expect(usdz.fileName).toMatch(/\.usdz$/)
     expect(Object.keys(unzipSync(usdz.bytes))[0]).toMatch(/\.usd[ac]?$/)
+    // Of what is only referred to the file says what it is and its files' hashes, and has none of them.
+    const referring = await saveMockUp(work, world.artist, id, { form: 'references', texture: '512', detail: 'full' })
+    expect(referring.fileName).toBe('as-a-file-references.glb')
+    const root = (await readGltfBinary(referring.bytes)).getRoot()
+    const { references } = (root.getExtras() as { muscovite: { references: { code: string; files: { sha256: string }[] }[] } })
+      .muscovite
+    expect(references.map(r => r.code)).toEqual([refs.model.code])
+    expect(references[0].files.every(f => /^[0-9a-f]{64}$/.test(f.sha256))).toBe(true)
+    expect(references[0].files.length).toBeGreaterThan(0)
+    expect(root.listTextures()).toEqual([])
     // As OpenUSD its parts stand below the piece, which says what it is of.
     const layer = new TextDecoder('latin1').decode(usdz.bytes)
     expect(layer).toMatch(

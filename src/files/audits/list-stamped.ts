@@ -2,7 +2,7 @@ import { MISSING_FILES } from '#core/geometry/read-gltf'
 import type { Stamp } from '#core/targets/gltf'
 import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
-import { stampOf } from './read-scene'
+import { stampOf, wornStampsOf } from './read-scene'
 
 export interface StampedScene {
   /** What it says that it is made of, each version once, by code. */
@@ -18,7 +18,7 @@ export const listStamped = (files: readonly SourceFile[]): Promise<StampedScene>
     const stamps = new Map<string, Stamp>()
     for (const thing of [...(json.nodes ?? []), ...(json.materials ?? [])]) {
       const stamp = stampOf(thing.extras)
-      if (stamp) stamps.set(`${stamp.code} ${stamp.version}`, stamp)
+      for (const one of [...(stamp ? [stamp] : []), ...wornStampsOf(thing.extras)]) stamps.set(`${one.code} ${one.version}`, one)
     }
     const missing = new Set((json.extras?.[MISSING_FILES] as string[] | undefined) ?? [])
     for (const [i, { uri }] of (json.images ?? []).entries())

@@ -49,6 +49,14 @@ export function stampOf(extras: Record<string, unknown> | undefined): Stamp | nu
     : null
 }
 
+/** Stamps of what a thing wears that is only referred to. */
+export function wornStampsOf(extras: Record<string, unknown> | undefined): Stamp[] {
+  const wears = (extras?.muscovite as { wears?: unknown } | undefined)?.wears
+  return typeof wears === 'object' && wears !== null
+    ? Object.values(wears).flatMap(worn => stampOf({ muscovite: worn }) ?? [])
+    : []
+}
+
 /** Reads what is in a scene, one picture and one mesh at a time. */
 export async function readScene(scene: SceneFile, onProgress: (share: number) => void = () => {}): Promise<SceneInventory> {
   const { json } = scene

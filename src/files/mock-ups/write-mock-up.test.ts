@@ -12,8 +12,9 @@ import { growPlanting } from '#core/mock-up/planting/grow-planting'
 import { EMPTY_SCENE, type ItemRef, sceneSchema } from '#core/mock-up/scene'
 import { readGltfBinary } from '#core/targets/gltf'
 import { writeGlb } from '../../demo/model-file'
+import { listStamped } from '../audits/list-stamped'
 import type { ItemSource } from '../items/load-item'
-import { writeMockUp } from './write-mock-up'
+import { type Reference, writeMockUp } from './write-mock-up'
 
 const refOf = (code: string, key: string): ItemRef => ({ code, version: 2, inputKey: key.repeat(64) })
 const [STOOL, OAK, SHRUB] = [refOf('CHR-0001', 'a'), refOf('TIM-0001', 'b'), refOf('SHR-0001', 'c')]
@@ -219,6 +220,59 @@ describe('a mock-up written as glTF', () => {
     expect(places.getCount()).toBe(plants.length)
     for (const [k, { position }] of plants.entries())
       for (const [i, v] of places.getElement(k, []).entries()) expect(v).toBeCloseTo(position[i], 5)
+  })
+
+  it('can refer to the library alone: everything where it stands and what it wears, nothing of its surfaces, the stage whole', async () => {
+    const references: Reference[] = [STOOL, OAK, SHRUB].map(({ code, version }) => ({
+      ...{ code, version, name: code, kind: 'model', address: `/items/${code}?version=2` },
+      files: [{ path: `${code}.glb`, role: 'model', sha256: 'a'.repeat(64), bytes: 9 }],
+    }))
+    const whole = await writeMockUp(scene, sources, 512)
+    const { bytes } = await writeMockUp(scene, sources, 512, false, references)
+    expect(bytes.length).toBeLessThan(whole.bytes.length)
+    const root = (await readGltfBinary(bytes)).getRoot()
+    expect(root.getExtras()).toEqual({ muscovite: { references } })
+    const nodes = root.listScenes()[0].listChildren()
+    const stools = nodes.filter(n => n.getName() === 'Stool')
+    expect(stools.map(n => n.getTranslation())).toEqual([
+      [1, 0, 2],
+      [-1, 0, 0],
+    ])
+    expect(stools.map(n => n.getExtras())).toEqual([
+      {
+        muscovite: {
+          ...{ code: 'CHR-0001', version: 2 },
+          wears: { seat: { code: 'TIM-0001', version: 2, turnDeg: 0, offsetM: [0, 0], mapping: 'own', override: {} } },
+        },
+      },
+      { muscovite: { code: 'CHR-0001', version: 2, wears: {} } },
+    ])
+    expect(stools.flatMap(n => n.listChildren())).toEqual([])
+    const plants = growPlanting(scene.plantings.bed, [])
+    const bed = nodes.find(n => n.getName() === 'Bed, Shrub')!
+    expect(bed.listChildren()).toHaveLength(plants.length)
+    for (const [k, plant] of bed.listChildren().entries())
+      for (const [i, v] of plant.getTranslation().entries()) expect(v).toBeCloseTo(plants[k].position[i], 5)
+    // The ground is the mock-up's own: its surface is there, of what it wears the name and the stamp.
+    const [ground, ...others] = root.listMeshes()
+    expect([ground.getName(), others]).toEqual(['ground', []])
+    const material = ground.listPrimitives()[0].getMaterial()!
+    expect([material.getName(), material.getExtras()]).toEqual([
+      'Oak (TIM-0001)',
+      { muscovite: { code: 'TIM-0001', version: 2 } },
+    ])
+    expect(root.listTextures()).toEqual([])
+    const report = await validator.validateBytes(bytes)
+    expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([])
+    // What looks for stamps in a scene finds them all.
+    const diskPath = join(folder, 'references.glb')
+    await writeFile(diskPath, bytes)
+    const { stamps } = await listStamped([{ path: 'references.glb', diskPath, size: bytes.length }])
+    expect(stamps.map(s => s.code)).toEqual(['CHR-0001', 'SHR-0001', 'TIM-0001'])
+    const bare = { ...scene, stage: { kind: 'empty' as const, materials: {} }, plantings: {} }
+    await writeFile(diskPath, (await writeMockUp(bare, sources, 512, false, references)).bytes)
+    const worn = await listStamped([{ path: 'references.glb', diskPath, size: 0 }])
+    expect(worn.stamps.map(s => s.code)).toEqual(['CHR-0001', 'TIM-0001'])
   })
 
   it('lays a texture at its true size, looks through its shots, and has no errors', async () => {

@@ -17,6 +17,7 @@ import { beamOf, isLightHidden, lightColor } from '#core/mock-up/light/lamps'
 import { growPlanting } from '#core/mock-up/planting/grow-planting'
 import { bakeShift, NO_RESOURCES, type Resources } from '#core/mock-up/resources'
 import type { Assignment, ItemRef, Scene, Spot } from '#core/mock-up/scene'
+import { listStageParts, wornOfModel } from '#core/mock-up/stage-model/stage-of-model'
 import { choiceAt } from '#core/mock-up/variants'
 import { addGltfMaterial, type EncodedPicture, type GltfTextures, type Stamp, writeGltfBinary } from '#core/targets/gltf'
 import type { ItemSource } from '../items/load-item'
@@ -28,6 +29,8 @@ import { openResources } from './open-resources'
  * Every piece, plant and house material says its code and version in its extras.
  * @param maxTexturePx longest side of textures
  * @param isLight with the lightest level of detail of every model that has some
+ * @param references with them, everything of the library is written as where it stands and what it is, without its surfaces and pictures, for
+ *   whoever has them; what is the mock-up's own, such as a room, is written whole
  * @returns with the keys of what does not read and is left out
  */
 export async function writeMockUp(
@@ -35,19 +38,46 @@ export async function writeMockUp(
   sources: Readonly<Record<string, ItemSource>>,
   maxTexturePx: number,
   isLight = false,
+  references: readonly Reference[] | null = null,
 ): Promise<{ bytes: Uint8Array; failures: Record<string, string> }> {
   const { resources, failures } = await openResources(sources, {
-    materialPx: maxTexturePx,
+    // Of what is only referred to no more is needed than how large it repeats.
+    materialPx: references ? REFERRED_PX : maxTexturePx,
     modelPx: maxTexturePx,
     skyPx: 64,
     isLight,
   })
-  const writer = new SceneWriter(scene)
+  const writer = new SceneWriter(scene, references)
   await writer.write(resources)
   return { bytes: await writeGltfBinary(writer.document), failures }
 }
 
+const REFERRED_PX = 64
+
+/** An item that a file refers to: which it is, where the library shows it, and its files by their hashes. */
+export interface Reference extends Stamp {
+  name: string
+  kind: string
+  /** Of its sheet, on the server that wrote the file. */
+  address: string
+  files: readonly { path: string; role: string; sha256: string; bytes: number }[]
+}
+
 const stampOf = ({ code, version }: ItemRef): { muscovite: Stamp } => ({ muscovite: { code, version } })
+
+/** What parts wear, by their names, with how it lies there. */
+const wearsOfParts = (materials: Readonly<Record<string, Assignment>>) =>
+  Object.fromEntries(
+    Object.entries(materials).map(
+      ([
+        part,
+        {
+          material: { code, version },
+          ...lies
+        },
+      ]) => [part, { code, version, ...lies }],
+    ),
+  )
 
 class SceneWriter {
   readonly document = new Document()
@@ -60,8 +90,12 @@ class SceneWriter {
   private readonly variants = new Map<string, Variant[]>()
   private resources: Resources = NO_RESOURCES
 
-  constructor(private readonly scene: Scene) {
+  constructor(
+    private readonly scene: Scene,
+    private readonly references: readonly Reference[] | null,
+  ) {
     const { document } = this
+    if (references) document.getRoot().setExtras({ muscovite: { references } })
     document.getRoot().getAsset().generator = 'Muscovite'
     this.buffer = document.createBuffer()
     this.root = document.createScene('mock-up')
@@ -72,8 +106,9 @@ class SceneWriter {
     this.resources = resources
     this.nameVariants()
     const { loose, placed } = composeScene(this.scene, resources)
+    const worn = this.wornByStage()
     for (const part of loose) {
-      const mesh = await this.wornMeshOf(part, { piece: null, part: part.name }, this.scene.stage.materials[part.name])
+      const mesh = await this.wornMeshOf(part, { piece: null, part: part.name }, worn.get(part.name))
       this.root.addChild(this.document.createNode(part.name).setMesh(mesh))
     }
     // Lights are written as what they are, not as what is seen of them.
@@ -81,6 +116,13 @@ class SceneWriter {
       await (thing.of[0]?.piece === undefined ? this.writePlants(thing, resources) : this.writePieces(thing))
     this.writeLights(resources)
     this.writeShots()
+  }
+
+  private wornByStage(): Map<string, Assignment | undefined> {
+    const { stage } = this.scene
+    return stage.kind === 'model'
+      ? new Map(listStageParts(stage, this.resources.models).map(part => [part.name, wornOfModel(stage, part)]))
+      : new Map(Object.entries(stage.materials))
   }
 
   private async writePieces(thing: Composed): Promise<void> {
@@ -93,13 +135,17 @@ class SceneWriter {
         .setRotation(piece.turn)
         .setScale([piece.scale, piece.scale, piece.scale])
         .setExtras(stampOf(piece.item))
+      this.root.addChild(node)
+      if (this.references) {
+        node.setExtras({ muscovite: { ...stampOf(piece.item).muscovite, wears: wearsOfParts(piece.materials) } })
+        continue
+      }
       for (const part of thing.parts)
         node.addChild(
           this.document
             .createNode(part.name)
             .setMesh(await this.wornMeshOf(part, { piece: id, part: part.name }, piece.materials[part.name])),
         )
-      this.root.addChild(node)
     }
   }
 
@@ -112,6 +158,20 @@ class SceneWriter {
     const ground = groundOf(this.scene, planting, resources)
     const plants = growPlanting(planting, keepOutOf(this.scene, resources), ground).filter(p => numbers.has(p.index))
     const species = planting.species[plants[0].species]
+    const group = this.document.createNode(`${planting.name}, ${species.name}`).setExtras(stampOf(species.item))
+    this.root.addChild(group)
+    if (this.references) {
+      for (const { position, turn, scale, index } of plants)
+        group.addChild(
+          this.document
+            .createNode(`${species.name} ${index}`)
+            .setTranslation(position)
+            .setRotation(turn)
+            .setScale([scale, scale, scale])
+            .setExtras(stampOf(species.item)),
+        )
+      return
+    }
     const list = (type: 'VEC3' | 'VEC4', values: number[]) =>
       this.document.createAccessor().setType(type).setArray(new Float32Array(values)).setBuffer(this.buffer)
     const batch = this.instancing
@@ -137,7 +197,6 @@ class SceneWriter {
           plants.flatMap(p => [p.scale, p.scale, p.scale]),
         ),
       )
-    const group = this.document.createNode(`${planting.name}, ${species.name}`).setExtras(stampOf(species.item))
     for (const part of thing.parts)
       group.addChild(
         this.document
@@ -145,7 +204,6 @@ class SceneWriter {
           .setMesh(await this.meshOf(part, undefined, species.item))
           .setExtension('EXT_mesh_gpu_instancing', batch),
       )
-    this.root.addChild(group)
   }
 
   /** As the standard has them: a curve becomes the cone of its beam, a panel a wide one. */
@@ -288,7 +346,9 @@ class SceneWriter {
   private async materialOf({ material, images }: ComposedPart, worn?: Assignment, owner?: ItemRef): Promise<Material> {
     let made = this.materials.get(material)
     if (!made) {
-      made = addGltfMaterial(this.document, material, await encodeTextures(material.name, material.textures, images))
+      const isReferred = this.references !== null && (worn ?? owner) !== undefined
+      const textures = isReferred ? {} : await encodeTextures(material.name, material.textures, images)
+      made = addGltfMaterial(this.document, material, textures)
       if (worn) made.setName(`${material.name} (${worn.material.code})`).setExtras(stampOf(worn.material))
       else if (owner) made.setExtras(stampOf(owner))
       this.materials.set(material, made)

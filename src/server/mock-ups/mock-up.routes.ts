@@ -113,7 +113,7 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
     const wish = saveMockUpSchema.parse(req.query)
     const { bytes, fileName } = await saveMockUp({ ...context, compute }, getActor(req), idParam.parse(req.params.id), wish)
     res.attachment(fileName)
-    if (wish.form === 'glb') res.type('model/gltf-binary')
+    if (wish.form === 'glb' || wish.form === 'references') res.type('model/gltf-binary')
     res.end(Buffer.from(bytes))
   })
   app.get('/api/mock-up-pictures/:id', async (req, res) => {

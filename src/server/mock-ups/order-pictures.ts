@@ -6,6 +6,7 @@ import type { ItemRef, Scene, Shot } from '#core/mock-up/scene'
 import { replaceRef } from '#core/mock-up/uses'
 import { listShown, sceneOfShot } from '#core/mock-up/variants'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import type { Reference } from '#files/mock-ups/write-mock-up'
 import { PICTURE_FILES, type PictureFormat } from '#shared/contracts/compare.contract'
 import type { MockUpPicture, orderPicturesSchema, SaveMockUp } from '#shared/contracts/mock-ups.contract'
 import type { Actor } from '../platform/access'
@@ -275,9 +276,30 @@ export async function saveMockUp(
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
   const { title, scene } = await getMockUpRow(context.db, actor, id)
   const sources = await openSources(context, actor, scene)
-  const given = { scene, sources, maxTexturePx: Number(texture), isLight: detail === 'light', form, name: toStem(title) }
+  const references = form === 'references' ? await listReferences(context, actor, scene) : null
+  const given = {
+    scene,
+    sources,
+    maxTexturePx: Number(texture),
+    isLight: detail === 'light',
+    form,
+    name: toStem(title),
+    references,
+  }
   const { path, bytes } = await context.compute.run('writeMockUp', given)
   return { bytes, fileName: path }
+}
+
+/** Items that a scene shows, as a file refers to them; of what the asker may not see nothing is said. */
+async function listReferences(context: Context, actor: Actor, scene: Scene): Promise<Reference[]> {
+  const shown = await resolveRefs(context, actor, listRefs(scene))
+  return shown
+    .filter(item => item.state !== 'hidden')
+    .map(({ ref: { code, version }, name, kind, files }) => ({
+      ...{ code, version, name, kind },
+      address: `/items/${code}?version=${version}`,
+      files: files.map(({ path, role, hash, size }) => ({ path, role, sha256: hash, bytes: size })),
+    }))
 }
 
 /** A title as a part of a file's name. */

@@ -72,8 +72,8 @@ export const mockUpSchema = mockUpSummarySchema.extend({
 })
 export type MockUp = z.infer<typeof mockUpSchema>
 
-/** Forms that a mock-up is saved in: binary glTF has all of it, the others what they can hold. */
-export const MOCK_UP_FORMS = ['glb', ...SCENE_FILE_FORMS] as const
+/** Forms that a mock-up is saved in: binary glTF has all of it, the others what they can hold; the last refers to the library. */
+export const MOCK_UP_FORMS = ['glb', ...SCENE_FILE_FORMS, 'references'] as const
 /** Longest sides of its textures, in pixels. */
 export const MOCK_UP_TEXTURES = ['512', '1024', '2048', '4096'] as const
 export const MOCK_UP_DETAILS = ['full', 'light'] as const

@@ -30,6 +30,7 @@ import type { Inspection } from '#files/items/inspect-item'
 import type { ItemSource } from '#files/items/load-item'
 import type { PreviewStats } from '#files/items/preview-item'
 import type { MockUpPictureRequest, MockUpPictureStats } from '#files/mock-ups/render-mock-up'
+import type { Reference } from '#files/mock-ups/write-mock-up'
 import type { PassesRequest } from '#files/mock-ups/write-passes'
 import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
@@ -77,6 +78,8 @@ export interface ComputeTasks {
       isLight: boolean
       form: SaveMockUp['form']
       name: string
+      /** Of the form that refers to the library. */
+      references: Reference[] | null
     }
     output: WrittenFile
   }

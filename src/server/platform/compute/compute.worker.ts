@@ -76,8 +76,9 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     })
     return bytes!
   },
-  writeMockUp: async ({ scene, sources, maxTexturePx, isLight, form, name }) => {
-    const { bytes } = await writeMockUp(scene, sources, maxTexturePx, isLight)
+  writeMockUp: async ({ scene, sources, maxTexturePx, isLight, form, name, references }) => {
+    const { bytes } = await writeMockUp(scene, sources, maxTexturePx, isLight, references)
+    if (form === 'references') return { path: `${name}-references.glb`, bytes }
     return form === 'glb' ? { path: `${name}.glb`, bytes } : writeGlbAs(bytes, form, name)
   },
   turntable: async ({ source, rig }, onProgress) =>

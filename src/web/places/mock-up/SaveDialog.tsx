@@ -10,11 +10,14 @@ const FORM_WORDS: Record<SaveMockUp['form'], string> = {
   gltf: 'glTF with its files, as a zip',
   usdz: 'OpenUSD package',
   obj: 'OBJ with its materials, as a zip',
+  references: 'glTF that refers to the library',
 }
 const DETAIL_WORDS: Record<SaveMockUp['detail'], string> = { full: 'all of them whole', light: 'their lightest level of detail' }
 const LOSES: Partial<Record<SaveMockUp['form'], string>> = {
   usdz: 'Surfaces and materials where they stand, below the pieces that they are of. Cameras, lights and variants stay in glTF.',
   obj: 'Surfaces and materials where they stand. Cameras, lights, variants and groups stay in glTF.',
+  references:
+    'What stands where and wears what, by code and version, and the files by their hashes: for whoever has the library.',
 }
 
 /** Saves the scene in a form, with textures no larger than they are needed. */
@@ -48,19 +51,23 @@ export function SaveDialog({ mockUpId, onClose }: { mockUpId: number; onClose: (
         hint={LOSES[form]}
         options={MOCK_UP_FORMS.map(value => ({ value, text: FORM_WORDS[value] }))}
       />
-      <ChoiceField
-        label="Textures"
-        value={texture}
-        onChange={setTexture}
-        options={MOCK_UP_TEXTURES.map(value => ({ value, text: `at most ${Number(value).toLocaleString('en')} pixels` }))}
-      />
-      <ChoiceField
-        label="Models"
-        value={detail}
-        onChange={setDetail}
-        hint={detail === 'light' ? 'Models without levels of detail are written whole.' : undefined}
-        options={MOCK_UP_DETAILS.map(value => ({ value, text: DETAIL_WORDS[value] }))}
-      />
+      {form !== 'references' && (
+        <>
+          <ChoiceField
+            label="Textures"
+            value={texture}
+            onChange={setTexture}
+            options={MOCK_UP_TEXTURES.map(value => ({ value, text: `at most ${Number(value).toLocaleString('en')} pixels` }))}
+          />
+          <ChoiceField
+            label="Models"
+            value={detail}
+            onChange={setDetail}
+            hint={detail === 'light' ? 'Models without levels of detail are written whole.' : undefined}
+            options={MOCK_UP_DETAILS.map(value => ({ value, text: DETAIL_WORDS[value] }))}
+          />
+        </>
+      )}
     </FormDialog>
   )
 }

@@ -9,7 +9,6 @@ declare global {
     EyeDropper?: new () => { open: () => Promise<{ sRGBHex: string }> }
   }
 }
-const canPick = typeof window !== 'undefined' && window.EyeDropper !== undefined
 
 interface Props {
   value: string
@@ -81,7 +80,7 @@ export function ColorBlock({ value, onChange }: Props) {
           onChange={event => add(event.target.value.slice(1))}
           className="h-7 w-9 shrink-0 cursor-pointer rounded-sm border border-edge bg-mount p-0.5"
         />
-        {canPick && (
+        {window.EyeDropper && (
           <button
             type="button"
             onClick={pick}
