@@ -9,6 +9,7 @@ import { projectSummarySchema } from '#shared/contracts/projects.contract'
 import { type Client, type Credentials, ImportError, signIn } from './client'
 import { collectScene } from './collect-scene'
 import { sendAll } from './import'
+import type { Output } from './output'
 
 export interface AuditWish extends Credentials {
   path: string
@@ -22,11 +23,7 @@ const ASK_EVERY_MS = 700
 const HOUSE = 'house'
 
 /** Exit status: 0 everything is as pinned, 1 something is not, or it could not be done. */
-export async function runAudit(
-  wish: AuditWish,
-  json: boolean,
-  { print, report }: { print: (text: string) => void; report: (line: string) => void },
-): Promise<number> {
+export async function runAudit(wish: AuditWish, json: boolean, { print, report }: Output): Promise<number> {
   try {
     const client = await signIn(wish)
     const files = await collectScene(wish.path)

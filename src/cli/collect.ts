@@ -1,6 +1,7 @@
 import { collectedSchema } from '#shared/contracts/upkeep.contract'
 import { formatBytes } from '#shared/units'
 import { type Credentials, ImportError, signIn } from './client'
+import type { Output } from './output'
 
 export interface CollectWish extends Credentials {
   days: number
@@ -11,7 +12,7 @@ export interface CollectWish extends Credentials {
 export async function runCollect(
   { days, dryRun, ...credentials }: CollectWish,
   json: boolean,
-  { print, report }: { print: (text: string) => void; report: (line: string) => void },
+  { print, report }: Output,
 ): Promise<number> {
   try {
     const client = await signIn(credentials)

@@ -7,6 +7,7 @@ import { hashFile } from '#files/reading/hash-bytes'
 import { type Batch, type BatchItem, batchItemSchema, batchSchema } from '#shared/contracts/intake.contract'
 import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
 import { type Client, type Credentials, ImportError, signIn } from './client'
+import type { Output } from './output'
 
 export interface ImportWish extends Credentials {
   path: string
@@ -126,11 +127,7 @@ const send = (client: Client, batchId: number, { path, diskPath, size }: LocalFi
   })
 
 /** Exit status: 0 taken in, 1 not, or something in it failed. */
-export async function runImport(
-  wish: ImportWish,
-  json: boolean,
-  { print, report }: { print: (text: string) => void; report: (line: string) => void },
-): Promise<number> {
+export async function runImport(wish: ImportWish, json: boolean, { print, report }: Output): Promise<number> {
   let result: ImportResult
   try {
     result = await importDelivery(wish, report)

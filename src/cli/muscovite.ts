@@ -9,6 +9,7 @@ import { runDesk } from './desk'
 import { runFetch, runVerify, runVerifyScene } from './hand-over'
 import { runImport } from './import'
 import { runInspect } from './inspect'
+import type { Output } from './output'
 import { runPreview } from './preview'
 
 const HELP = `muscovite: the library from the command line
@@ -49,6 +50,11 @@ const HELP = `muscovite: the library from the command line
 
   inspect, preview and verify need neither a server nor a database.
 `
+
+const OUTPUT: Output = {
+  print: text => process.stdout.write(text),
+  report: line => process.stderr.write(`${line}\n`),
+}
 
 /** Exit status: 0 all well, 1 something in the input failed, 2 the call itself is wrong. */
 async function main(argv: string[]): Promise<number> {
@@ -115,7 +121,7 @@ async function main(argv: string[]): Promise<number> {
             wait: !values['no-wait'],
           },
           values.json ?? false,
-          { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },
+          OUTPUT,
         )
       }
       case 'collect': {
@@ -138,7 +144,7 @@ async function main(argv: string[]): Promise<number> {
             dryRun: values['dry-run'] ?? false,
           },
           values.json ?? false,
-          { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },
+          OUTPUT,
         )
       }
       case 'audit': {
@@ -158,7 +164,7 @@ async function main(argv: string[]): Promise<number> {
         return await runAudit(
           { path: positionals[0], project, correct, ...credentialsOf(process.env, values.server, values.as) },
           values.json ?? false,
-          { print: text => process.stdout.write(text), report: line => process.stderr.write(`${line}\n`) },
+          OUTPUT,
         )
       }
       case 'verify':
@@ -169,14 +175,10 @@ async function main(argv: string[]): Promise<number> {
           options: { server: { type: 'string' }, as: { type: 'string' }, json: { type: 'boolean' } },
         })
         if (positionals.length !== 1) return usage(`${command} needs one path.`)
-        const output = {
-          print: (text: string) => process.stdout.write(text),
-          report: (line: string) => process.stderr.write(`${line}\n`),
-        }
         const credentials = credentialsOf(process.env, values.server, values.as)
-        if (command === 'fetch') return await runFetch(positionals[0], credentials, values.json ?? false, output)
+        if (command === 'fetch') return await runFetch(positionals[0], credentials, values.json ?? false, OUTPUT)
         const verify = isModelType(claimedType(positionals[0])) ? runVerifyScene : runVerify
-        return await verify(positionals[0], values.server ? credentials : null, values.json ?? false, output)
+        return await verify(positionals[0], values.server ? credentials : null, values.json ?? false, OUTPUT)
       }
       case 'desk': {
         const { values, positionals } = parseArgs({
@@ -186,10 +188,11 @@ async function main(argv: string[]): Promise<number> {
         })
         if (positionals.length !== 1) return usage('desk needs one folder.')
         const credentials = credentialsOf(process.env, values.server, values.as)
-        return await runDesk({ folder: positionals[0], name: values.name ?? hostname(), ...credentials }, values.json ?? false, {
-          print: text => process.stdout.write(text),
-          report: line => process.stderr.write(`${line}\n`),
-        })
+        return await runDesk(
+          { folder: positionals[0], name: values.name ?? hostname(), ...credentials },
+          values.json ?? false,
+          OUTPUT,
+        )
       }
       case undefined:
       case 'help':
