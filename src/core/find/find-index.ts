@@ -13,8 +13,8 @@ import { type Concept, Vocabulary } from './vocabulary'
 /** A query of more words than this is a text, and its rest is left out. */
 const MOST_WORDS = 12
 const HIDDEN_STATE = 'withdrawn'
-/** Each some 50 KB at 50,000 items. */
-const MOST_IN_COMMON = 200
+/** Each some 50 KB for a word at 50,000 items. */
+const MOST_IN_COMMON = 100
 
 /**
  * A library held in memory in columns, so that a view with all its counts is a few passes over arrays, and there is no view to foresee.

@@ -250,5 +250,6 @@ function listNear(seen: Uint8Array, failures: Uint8Array): Int32Array {
   const near = new Int32Array(failures.length)
   let n = 0
   for (let slot = 0; slot < failures.length; slot++) if (failures[slot] < 2 && seen[slot] === 1) near[n++] = slot
-  return near.subarray(0, n)
+  // Kept with the view, and mostly few.
+  return near.slice(0, n)
 }

@@ -80,11 +80,12 @@ describe('rooms and uses', () => {
         { id: 2, replaces: null, words: ['sauna', 'steam room'], isUse: true },
         { id: 3, replaces: 'oak', words: ['Eiche', 'oak'], isUse: false },
         { id: 4, replaces: 'oiled', words: [], isUse: false },
+        { id: 7, replaces: 'timber', words: ['Holz', 'timber'], isUse: false },
         { id: 5, replaces: 'upholstery', words: ['Bezug', 'upholstery'], isUse: false },
         { id: 6, replaces: 'matt', words: ['stumpf', 'matt'], isUse: false },
       ]),
     )
-    expect(words({ name: 'Oak plank oiled', folders: ['Altholz'], meanRoughness: 0.9 }, [], ours)).toEqual([
+    expect(words({ name: 'Oak plank oiled timber', folders: ['Altholz'], meanRoughness: 0.9 }, [], ours)).toEqual([
       'Eiche',
       'plank',
       'reclaimed',

@@ -28,7 +28,7 @@ export interface ProposedTag {
 }
 
 /** What everything in a place is, and so tells nothing apart there. */
-const TOO_GENERAL = new Set(['furniture', 'plant', 'sky', 'timber', 'lamp', 'figure'])
+const TOO_GENERAL = ['furniture', 'plant', 'sky', 'timber', 'lamp', 'figure']
 /** From here on a surface shines, or does not, to anybody's eye; on the scale of perceptual roughness. */
 const POLISHED_BELOW = 0.18
 const MATT_ABOVE = 0.65
@@ -53,7 +53,8 @@ const USES_BY_PLACE: readonly [string, readonly string[]][] = [
 export function proposeTags(evidence: TagEvidence, own: readonly Tag[], words: TagWords): ProposedTag[] {
   const hasOwn = own.length > 0
   const read = hasOwn ? new TagWords(own.map(({ word, synonyms }) => ({ words: [word, ...synonyms], isUse: false }))) : words
-  const said = (text: string) => read.tagsIn(text).filter(word => !TOO_GENERAL.has(word))
+  const general = new Set(TOO_GENERAL.map(word => read.firstFor(word)))
+  const said = (text: string) => read.tagsIn(text).filter(word => !general.has(word))
   // What the category has no word for would be off its standard at once.
   const measured = measuredTags(evidence).flatMap(word => (hasOwn ? said(word) : [words.firstFor(word)]))
   return unique([

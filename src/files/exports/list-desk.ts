@@ -56,7 +56,7 @@ export async function listDesk(folder: string, onFolder: (path: string) => void 
 }
 
 /** Each item of a hand-over, with whether it is whole. */
-export function toDeskItems({ manifest, missing, altered }: Pick<Verified, 'manifest' | 'missing' | 'altered'>): DeskItem[] {
+function toDeskItems({ manifest, missing, altered }: Pick<Verified, 'manifest' | 'missing' | 'altered'>): DeskItem[] {
   const broken = new Set([...missing, ...altered].map(f => f.code))
   return manifest.items.map(({ code, version }) => ({ code, version, isWhole: !broken.has(code) }))
 }

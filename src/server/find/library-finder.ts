@@ -17,7 +17,7 @@ import { loadFindables } from './load-findables'
 /** Changes are kept for a day; who slept longer reads everything anew. */
 const LONGEST_SLEEP_MS = 12 * 3600 * 1000
 const SWEEP_MS = 3600 * 1000
-/** By their arrays some 300 KB each at 50,000 items. */
+/** By their arrays some 300 KB each at 50,000 items, more where much is found. */
 const KEPT_VIEWS = 200
 
 interface Change extends Record<string, unknown> {

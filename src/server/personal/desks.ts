@@ -26,14 +26,14 @@ export async function reportDesk(db: Database, actor: Actor, { name, isAll, item
     const idOf = new Map(rows.map(r => [r.code, r.id]))
     if (isAll) await tx.delete(deskItems).where(eq(deskItems.deskId, desk.id))
     // Two hand-overs may have the same item: what is whole there, in its newest version, is what lies on the desk.
-    const best = new Map<number, { version: number; isWhole: boolean }>()
-    for (const { code, version, isWhole } of told) {
-      const id = idOf.get(code)
-      const known = id === undefined ? undefined : best.get(id)
-      if (id === undefined || (known && Number(known.isWhole) * 1e6 + known.version >= Number(isWhole) * 1e6 + version)) continue
-      best.set(id, { version, isWhole })
-    }
-    const given = JSON.stringify([...best].map(([id, lies]) => ({ id, ...lies })))
+    const worstFirst = [...told].sort((a, b) => Number(a.isWhole) - Number(b.isWhole) || a.version - b.version)
+    const best = new Map(
+      worstFirst.flatMap(({ code, version, isWhole }) => {
+        const id = idOf.get(code)
+        return id === undefined ? [] : [[id, { id, version, isWhole }]]
+      }),
+    )
+    const given = JSON.stringify([...best.values()])
     await tx.execute(sql`
       insert into desk_items (desk_id, item_id, version, is_whole)
       select ${desk.id}, r.id, r.version, r."isWhole" from jsonb_to_recordset(${given}::jsonb) as r(id int, version int, "isWhole" boolean)

@@ -16,12 +16,13 @@ WHERE f.name IN ('tags', 'uses') AND trim(w.word) <> '';
 --> statement-breakpoint
 DELETE FROM facts WHERE name IN ('tags', 'uses');
 --> statement-breakpoint
--- After the others, as they were.
+-- After the others. A list is told by its first word and not by grouping, so that whoever joins it reads the lists of those versions alone.
 CREATE VIEW told_facts AS
 SELECT version_id, name, position, number, text, truth FROM facts
 UNION ALL
-SELECT version_id, list, CASE list WHEN 'tags' THEN 1000 ELSE 1001 END, NULL::float8, string_agg(word, ', ' ORDER BY position), NULL::boolean
-FROM version_words GROUP BY version_id, list;
+SELECT w.version_id, w.list, CASE w.list WHEN 'tags' THEN 1000 ELSE 1001 END, NULL::float8,
+  (SELECT string_agg(o.word, ', ' ORDER BY o.position) FROM version_words o WHERE o.version_id = w.version_id AND o.list = w.list), NULL::boolean
+FROM version_words w WHERE w.position = 0;
 --> statement-breakpoint
 CREATE TRIGGER note_insert_of_version_words AFTER INSERT ON version_words REFERENCING NEW TABLE AS changed_rows
   FOR EACH STATEMENT EXECUTE FUNCTION note_items_of_versions();
