@@ -10,7 +10,7 @@ import { readFactsOfMany } from '../items/version-store'
 import type { Context } from '../platform/context'
 import { type Connection, inChunks, isOneOf } from '../platform/database'
 import type { BulkValue } from '../tables/bulk.table'
-import { items, previews, toldFacts, versions } from '../tables/library.table'
+import { items, previews, versions } from '../tables/library.table'
 import { libraries } from '../tables/people.table'
 import { dots } from '../tables/personal.table'
 import { pins } from '../tables/project.table'
@@ -59,9 +59,12 @@ export async function readValues(
     case 'words': {
       const name = action.do === 'fact' ? action.fact : action.list
       return db
-        .select({ id: items.id, value: sql<string | null>`coalesce(${toldFacts.text}, ${toldFacts.number}::text)` })
+        .select({
+          id: items.id,
+          value: sql<string | null>`(select coalesce(f.text, f.number::text) from told_facts f
+            where f.version_id = items.current_version_id and f.name = ${name})`,
+        })
         .from(items)
-        .leftJoin(toldFacts, and(eq(toldFacts.versionId, items.currentVersionId), eq(toldFacts.name, name)))
         .where(isOneOf(items.id, ids))
     }
     case 'dot': {

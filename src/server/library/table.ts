@@ -67,7 +67,7 @@ async function readFactsOf(
 ): Promise<{ facts: Map<number, Record<string, FactValue>>; known: string[] }> {
   const { rows } = await db.execute<{ id: number; name: string; value: FactValue | null }>(sql`
     select i.id, f.name, case when f.name = any(${sql.param([...wanted])}) then coalesce(to_jsonb(f.number), to_jsonb(f.text), to_jsonb(f.truth)) end as value
-    from items i join told_facts f on f.version_id = i.current_version_id
+    from items i cross join lateral (select * from told_facts t where t.version_id = i.current_version_id offset 0) f
     where i.id = any(${sql.param([...ids])}) and f.name <> all(${sql.param(UNREAD)})`)
   const facts = new Map<number, Record<string, FactValue>>()
   const known = new Set<string>()

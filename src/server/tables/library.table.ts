@@ -185,7 +185,10 @@ export const versionWords = pgTable(
   t => [primaryKey({ columns: [t.versionId, t.list, t.position] }), index('version_words_word').on(t.list, t.word)],
 )
 
-/** Facts with the lists of words among them, each as one text with commas between, for whoever shows or compares them like the others. */
+/**
+ * Facts with the lists of words among them, each as one text with commas between, for whoever shows or compares them like the others. To be
+ * asked for by version, in a subquery or a lateral one: a plain join of it puts the lists of all versions together.
+ */
 export const toldFacts = pgView('told_facts', {
   versionId: integer('version_id').notNull(),
   name: text('name').notNull(),

@@ -192,7 +192,7 @@ async function findMatching(db: Connection, path: string, { words, fact, is, val
         sql`${items.state} <> 'withdrawn'`,
         query ? holdsWords(query) : undefined,
         fact !== '' && value !== ''
-          ? sql`exists (select from told_facts f where f.version_id = ${items.currentVersionId} and f.name = ${fact} and ${compared})`
+          ? sql`exists (select from told_facts f where f.version_id = ${items.currentVersionId} and f.name = ${fact} and ${compared} offset 0)`
           : undefined,
       ),
     )

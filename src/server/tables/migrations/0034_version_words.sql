@@ -16,7 +16,7 @@ WHERE f.name IN ('tags', 'uses') AND trim(w.word) <> '';
 --> statement-breakpoint
 DELETE FROM facts WHERE name IN ('tags', 'uses');
 --> statement-breakpoint
--- After the others. A list is told by its first word and not by grouping, so that whoever joins it reads the lists of those versions alone.
+-- After the others. To be asked for by version, in a subquery or a lateral one: a plain join of it would put the lists of all versions together.
 CREATE VIEW told_facts AS
 SELECT version_id, name, position, number, text, truth FROM facts
 UNION ALL

@@ -102,7 +102,10 @@ function NewLine({ onSave }: { onSave: Save }) {
   const words = readWordLine(text)
   const submit = async (event: FormEvent) => {
     event.preventDefault()
-    if (await onSave(words, isUse)) setText('')
+    if (!(await onSave(words, isUse))) return
+    setText('')
+    // The next line is another thing.
+    setUse(false)
   }
   return (
     <form onSubmit={submit} className="flex items-end gap-2">
