@@ -23,6 +23,8 @@ import { toBufferGeometry, toTriangles } from './core-geometry'
 import { createEnvironmentTexture, exposureGain } from './environment-texture'
 import { GroundShadow, meshesOf, trianglesOf } from './GroundShadow'
 import { GLASS, loadSheetMaterial } from './material-from-sheet'
+import { drawsOnProcessor } from './on-processor'
+import { useResolution } from './use-resolution'
 
 interface ViewProps {
   sheet: Sheet
@@ -34,13 +36,15 @@ interface ViewProps {
 
 /** The item in three dimensions, on the rig of its category: same stage, light, camera and display transform as its preview. */
 export default function LiveView({ sheet, orbit, onDrawn }: ViewProps) {
+  const { dpr, watch } = useResolution()
   return (
     <LiveBoundary key={sheet.version.id}>
       <Canvas
-        gl={{ toneMapping: NeutralToneMapping, antialias: true, preserveDrawingBuffer: true }}
-        dpr={[1, 2]}
+        gl={{ toneMapping: NeutralToneMapping, antialias: !drawsOnProcessor(), preserveDrawingBuffer: true }}
+        dpr={dpr}
         frameloop="demand"
       >
+        {watch}
         <Suspense fallback={null}>
           <Content sheet={sheet} orbit={orbit} />
           <FirstFrame onDrawn={onDrawn} />

@@ -12,6 +12,7 @@ import {
 } from 'three'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import type { Sheet, VersionFile } from '#shared/contracts/items.contract'
+import { anisotropy } from './on-processor'
 
 const loadTexture = (url: string, isColor: boolean, wrapping: Wrapping): Promise<Texture> =>
   new TextureLoader().loadAsync(url).then(texture => {
@@ -19,7 +20,7 @@ const loadTexture = (url: string, isColor: boolean, wrapping: Wrapping): Promise
     texture.wrapS = texture.wrapT = wrapping
     // Rows from the top, as the core's texture coordinates run.
     texture.flipY = false
-    texture.anisotropy = 8
+    texture.anisotropy = anisotropy()
     texture.needsUpdate = true
     return texture
   })

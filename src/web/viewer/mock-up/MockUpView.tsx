@@ -23,10 +23,12 @@ import { cameraOfShot, shiftOf } from '#core/mock-up/shot-camera'
 import { createHouseLightMap } from '#core/render/lights/house-light'
 import { toBufferGeometry } from '../core-geometry'
 import { createEnvironmentTexture, exposureGain } from '../environment-texture'
+import { drawsOnProcessor } from '../on-processor'
+import { useResolution } from '../use-resolution'
 import { ContactShadows } from './ContactShadows'
 import { Instances } from './Instances'
 import { LampLights, type ShownLights } from './LampLights'
-import { drawsOnProcessor, planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
+import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
 import { SunLight } from './SunLight'
 import { isGlass, toThreeMaterial } from './three-material'
 import { useLitSky } from './use-lit-sky'
@@ -55,11 +57,12 @@ interface Props {
 
 /** A mock-up in three dimensions, by the light and display transform of its renderings; what it shows beyond a budget are stand-ins. */
 function MockUpView(props: Props) {
+  const { dpr, watch } = useResolution()
   return (
     <ViewBoundary>
       <Canvas
-        gl={{ toneMapping: NeutralToneMapping, antialias: true, preserveDrawingBuffer: true }}
-        dpr={[1, 2]}
+        gl={{ toneMapping: NeutralToneMapping, antialias: !drawsOnProcessor(), preserveDrawingBuffer: true }}
+        dpr={dpr}
         frameloop="demand"
         shadows="percentage"
         onCreated={({ gl }) => {
@@ -67,6 +70,7 @@ function MockUpView(props: Props) {
           gl.shadowMap.autoUpdate = false
         }}
       >
+        {watch}
         <LensCamera lens={props.lens} />
         <SkyLight {...props.light} stage={props.stage} placed={props.placed} drawsShadows={props.drawsShadows} />
         <LampLights {...props.lights} />

@@ -1,24 +1,12 @@
 import type { Composed } from '#core/mock-up/composed'
+import { drawsOnProcessor } from '../on-processor'
 
 /** So many triangles a graphics card without pretensions draws while one works; and a processor that has to do it itself. */
 const CARD_BUDGET = 2_500_000
 const PROCESSOR_BUDGET = 250_000
 
-let onProcessor: boolean | null = null
-
 /** How many triangles the view may draw in full on this machine. */
 export const triangleBudget = (): number => (drawsOnProcessor() ? PROCESSOR_BUDGET : CARD_BUDGET)
-
-/** Whether this machine has no graphics card that a page may use. */
-export function drawsOnProcessor(): boolean {
-  if (onProcessor !== null) return onProcessor
-  const gl = document.createElement('canvas').getContext('webgl2')
-  const info = gl?.getExtension('WEBGL_debug_renderer_info')
-  const name = gl && info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : ''
-  gl?.getExtension('WEBGL_lose_context')?.loseContext()
-  onProcessor = /swiftshader|llvmpipe|software/i.test(name)
-  return onProcessor
-}
 
 export const trianglesOf = ({ parts }: Pick<Composed<unknown>, 'parts'>): number =>
   parts.reduce((sum, p) => sum + p.mesh.indices.length / 3, 0)

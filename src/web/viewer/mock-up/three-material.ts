@@ -13,6 +13,7 @@ import type { OpenPbrMaterial, TextureBinding } from '#core/material/open-pbr'
 import type { MaterialShift } from '#core/material/shift'
 import type { Look } from '#core/mock-up/resources'
 import { GLASS } from '../material-from-sheet'
+import { anisotropy } from '../on-processor'
 
 const made = new WeakMap<OpenPbrMaterial, Map<boolean, MeshPhysicalMaterial>>()
 
@@ -50,7 +51,7 @@ function make(source: OpenPbrMaterial, images: readonly ImageBitmap[]): MeshPhys
     texture.wrapS = texture.wrapT = tiling === 'once' ? ClampToEdgeWrapping : RepeatWrapping
     // Rows from the top, as the core's texture coordinates run.
     texture.flipY = false
-    texture.anisotropy = 8
+    texture.anisotropy = anisotropy()
     texture.needsUpdate = true
     return texture
   }

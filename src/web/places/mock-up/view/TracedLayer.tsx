@@ -10,7 +10,8 @@ export function TracedLayer({ traced, isOn }: { traced: TracedView; isOn: boolea
     if (!image || !current) return
     current.width = image.width
     current.height = image.height
-    current.getContext('2d')?.putImageData(image, 0, 0)
+    // Kept by the processor: a canvas of the card waits for whatever the live view has given the card to draw.
+    current.getContext('2d', { willReadFrequently: true })?.putImageData(image, 0, 0)
   }, [image])
   return (
     <>
