@@ -41,6 +41,7 @@ const ENTRIES = {
   server: 'src/server/server.ts',
   worker: 'src/server/worker.ts',
   'compute.worker': 'src/server/platform/compute/compute.worker.ts',
+  'tracing-helper.worker': 'src/server/platform/compute/tracing-helper.worker.ts',
   'running-hashes.worker': 'src/server/platform/storage/running-hashes.worker.ts',
   seed: 'src/seed/seed.ts',
   'demo-library': 'src/seed/demo-library.ts',

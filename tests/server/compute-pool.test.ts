@@ -3,11 +3,22 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { FileError } from '../../src/core/findings/failure'
+import { EMPTY_SCENE, type Scene, shotSchema } from '../../src/core/mock-up/scene'
 import { HOUSE_RIGS } from '../../src/core/render/rigs/house-rigs'
 import type { ItemSource } from '../../src/files/items/load-item'
 import { ComputePool } from '../../src/server/platform/compute/compute-pool'
 import { makeModelBytes } from '../fixtures'
 import { ROOT } from '../test-database'
+
+const SHOT = shotSchema.parse({
+  name: 'a',
+  place: 0,
+  position: [3, 1.6, 4],
+  target: [0, 0, 0],
+  focalMm: 28,
+  aspect: 1.5,
+  sky: null,
+})
 
 let folder: string
 let pool: ComputePool
@@ -52,6 +63,17 @@ describe('ComputePool', () => {
     expect(stats).toMatchObject({ quality: 'draft', width: 384 })
     expect(shares.at(-1)).toBe(1)
     expect([...shares].sort((a, b) => a - b)).toEqual(shares)
+  })
+
+  it('a picture of a mock-up is the same alone and with the threads that have nothing to do', { timeout: 120_000 }, async () => {
+    const scene: Scene = { ...EMPTY_SCENE, stage: { kind: 'terrace', materials: {}, widthM: 4, depthM: 4 }, shots: { a: SHOT } }
+    const request = { scene, shot: 'a', quality: 'draft' as const, seed: 5, sources: {}, longerPx: 320 }
+    const two = new ComputePool(2, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
+    const alone = await pool.run('mockUp', request)
+    const together = await two.run('mockUp', request)
+    await two.close()
+    expect(together.linear).toEqual(alone.linear)
+    expect(together.stats.samples).toBe(alone.stats.samples)
   })
 
   it('a bad input fails its own task with a sentence, and the next goes on', async () => {

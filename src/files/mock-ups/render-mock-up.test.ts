@@ -53,7 +53,7 @@ describe('a picture of a mock-up', () => {
     }))!
     const keepIn = join(folder, 'a.tiles')
     let steps = 0
-    const half = await renderMockUp({ ...request, keepIn }, () => ++steps < whole / 2, 0)
+    const half = await renderMockUp({ ...request, keepIn }, () => ++steps < whole / 2, { keepEveryMs: 0 })
     expect(half).toBeNull()
     expect(existsSync(keepIn)).toBe(true)
     let more = 0
@@ -70,7 +70,7 @@ describe('a picture of a mock-up', () => {
 
   it('begins anew where what was kept is of another picture, or does not read', async () => {
     const keepIn = join(folder, 'b.tiles')
-    await renderMockUp({ ...request, longerPx: 40, keepIn }, () => false, 0)
+    await renderMockUp({ ...request, longerPx: 40, keepIn }, () => false, { keepEveryMs: 0 })
     const kept = await readFile(keepIn)
     const { linear } = (await renderMockUp({ ...request, keepIn }))!
     expect(linear.width).toBe(72)
@@ -78,6 +78,8 @@ describe('a picture of a mock-up', () => {
     expect((await renderMockUp({ ...request, keepIn }))!.linear.data).toEqual(linear.data)
     // Without a place to keep it in it is made all the same.
     const nowhere = join(folder, 'not there', 'c.tiles')
-    expect((await renderMockUp({ ...request, keepIn: nowhere }, () => true, 0))!.linear.data).toEqual(linear.data)
+    expect((await renderMockUp({ ...request, keepIn: nowhere }, () => true, { keepEveryMs: 0 }))!.linear.data).toEqual(
+      linear.data,
+    )
   })
 })

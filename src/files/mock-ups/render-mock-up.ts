@@ -5,6 +5,7 @@ import type { Scene } from '#core/mock-up/scene'
 import { developForDisplay } from '#core/render/film/develop'
 import { planTiles } from '#core/render/film/tile'
 import { finishRendering } from '#core/render/integrator/render'
+import { type Helpers, traceTogether } from '#core/render/integrator/trace-together'
 import type { ItemSource } from '../items/load-item'
 import { keepTiles, readKeptTiles } from './kept-tiles'
 import { openResources, type ResourceSizes } from './open-resources'
@@ -47,6 +48,14 @@ export interface MockUpPictureRequest {
   keepIn?: string
 }
 
+const ALONE: Helpers = {
+  allowed: () => 0,
+  open: () => {
+    throw new Error('Nobody helps.')
+  },
+  pause: async () => {},
+}
+
 /** As often as this much work may be lost. */
 const KEEP_EVERY_MS = 60_000
 
@@ -70,7 +79,8 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wa
 }
 
 /**
- * Renders a shot of a mock-up and develops it for display. The same request gives the same pixels, at once or broken off and gone on with.
+ * Renders a shot of a mock-up and develops it for display. The same request gives the same pixels, at once or broken off and gone on with,
+ * alone or with helpers.
  * @throws FileError where the mock-up has no such shot
  * @param onProgress called with the share done, which falls where more turns out to be needed, and the largest error left
  * @returns null when `onProgress` returned false
@@ -78,7 +88,7 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wa
 export async function renderMockUp(
   { scene, shot: id, quality, seed, sources, longerPx, keepIn }: MockUpPictureRequest,
   onProgress: (share: number, error: number | null) => boolean = () => true,
-  keepEveryMs = KEEP_EVERY_MS,
+  { keepEveryMs = KEEP_EVERY_MS, helpers = ALONE }: { keepEveryMs?: number; helpers?: Helpers } = {},
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: MockUpPictureStats } | null> {
   const started = performance.now()
   const shot = scene.shots[id]
@@ -91,14 +101,15 @@ export async function renderMockUp(
   const kept = keepIn ? await readKeptTiles(keepIn, planTiles(prepared.settingsOf(settings))) : null
   const rendering = prepared.start(settings, undefined, kept)
   let keptAt = performance.now()
-  while (rendering.step()) {
+  const isWhole = await traceTogether(rendering, helpers, async () => {
     if (keepIn && performance.now() - keptAt >= keepEveryMs) {
       // Without room to keep it in, it goes on all the same.
       await keepTiles(keepIn, rendering.tiles).catch(() => {})
       keptAt = performance.now()
     }
-    if (!onProgress(rendering.doneShare, rendering.error)) return null
-  }
+    return onProgress(rendering.doneShare, rendering.error)
+  })
+  if (!isWhole) return null
   const result = finishRendering(rendering.tiles, prepared.settingsOf(settings), rendering.rays, rendering.clamped)
   return {
     picture: developForDisplay(result.image),

@@ -86,12 +86,17 @@ export function packScene(memory: KernelMemory, scene: Scene): number {
       Float64Array.from({ length: 256 }, (_, i) => Math.fround(i / 255)),
     ),
   ]
-  memory.onTable = (key, which) => putTable(memory, tableOf(key / 100, which))
+  makeTablesFor(memory)
   const srgbTable = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
   const all: Packed = { scene, address: 0, words, srgbTable, textures: new Map(), environments: new Map(), maps: new Map() }
   all.address = putMaterials(memory, all)
   packed.set(memory, all)
   return all.address
+}
+
+/** Has the tables that the kernel asks for while it traces put into its memory. */
+export function makeTablesFor(memory: KernelMemory): void {
+  memory.onTable = (key, which) => putTable(memory, tableOf(key / 100, which))
 }
 
 /** The materials of a scene, with what of its pictures is not there yet, and its header. */

@@ -1,11 +1,11 @@
 import { luminance } from '../../color/srgb'
 import type { Camera } from '../film/camera'
 import type { LightGuide } from '../guide/light-guide'
-import type { KernelMemory } from '../kernel/kernel-memory'
+import { KernelMemory, type MemoryCopy } from '../kernel/kernel-memory'
 import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
 import { SimdCaster } from '../scene/simd-caster'
-import { packScene, packView } from './kernel-scene'
+import { makeTablesFor, packScene, packView } from './kernel-scene'
 import { PathTracer } from './path-tracer'
 
 /** What samples of a pixel add up to. */
@@ -64,7 +64,10 @@ export interface Background {
 
 /** The tracer of a scene: in WebAssembly where its rays are cast there, else the plain one that it is held against. */
 export function createTracer(scene: Scene, environment: EnvironmentLight, camera: Camera, view: Background): Tracer {
-  if (scene.caster instanceof SimdCaster) return new KernelTracer(scene, scene.caster.memory, environment, camera, view)
+  if (scene.caster instanceof SimdCaster) {
+    const { memory } = scene.caster
+    return new KernelTracer(memory, packScene(memory, scene), packView(memory, { ...camera, ...view, environment }))
+  }
   const { background, width, height, seed, guide } = view
   return new PlainTracer(new PathTracer(scene, environment, camera, background, width, height, seed, false, guide))
 }
@@ -115,6 +118,13 @@ const RAYS = 4184
 const SUMS = 4880
 const SUMS_COUNT = 11
 
+/** A tracer as another thread opens it: survives structured cloning, and is one memory for all of them until then. */
+export interface TracerCopy {
+  memory: MemoryCopy
+  scene: number
+  view: number
+}
+
 /**
  * The path tracer in WebAssembly (src/kernel/trace.ts): the estimator of {@link PathTracer} by the same numbers, sample for sample but for
  * rounding. Several may share a scene; they take turns.
@@ -123,22 +133,33 @@ export class KernelTracer implements Tracer {
   readonly sums = createPixelSums()
   rays = 0
   clampedLuminance = 0
-  private readonly view: number
-  private readonly scene: number
   private numbers = new Float64Array(0)
   private counts = new Float64Array(0)
   private words = new Int32Array(0)
 
+  /** @param scene and view: their addresses in the memory */
   constructor(
-    scene: Scene,
     private readonly memory: KernelMemory,
-    environment: EnvironmentLight,
-    camera: Camera,
-    view: Background,
+    private readonly scene: number,
+    private readonly view: number,
   ) {
-    this.scene = packScene(memory, scene)
-    this.view = packView(memory, { ...camera, ...view, environment })
     this.look()
+  }
+
+  /** One that traces the same in a memory of its own. */
+  static reopen({ memory: copied, scene, view }: TracerCopy): KernelTracer {
+    const memory = KernelMemory.reopen(copied)
+    makeTablesFor(memory)
+    return new KernelTracer(memory, scene, view)
+  }
+
+  copy(): TracerCopy {
+    return { memory: this.memory.copy(), scene: this.scene, view: this.view }
+  }
+
+  /** Of the memory in which it works. */
+  get bytes(): number {
+    return this.memory.bytes
   }
 
   get firstMaterial(): number {

@@ -8,7 +8,7 @@ import { measureNoise, planTiles, samplesOfHalf, TILE_FEATURES, type Tile, tileM
 import { learnLightGuide } from '../guide/light-guide'
 import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
-import { AREA_NUMBERS, createTracer, type Tracer } from './kernel-tracer'
+import { AREA_NUMBERS, createTracer, KernelTracer, type Tracer, type TracerCopy } from './kernel-tracer'
 
 export interface RenderSettings {
   width: number
@@ -38,6 +38,22 @@ export interface RenderResult {
   fireflyShare: number
 }
 
+/** Samples of a tile that one of those who trace takes on, and nobody else until it is ended or given back. */
+export interface Pass {
+  readonly tile: Tile
+  /** Samples of each pixel after it. */
+  readonly until: number
+  /** Of either half; there may be none of one. */
+  readonly halves: readonly { which: 0 | 1; from: number; until: number }[]
+}
+
+/** What came of a pass that was traced elsewhere: {@link AREA_NUMBERS} a pixel for each of its halves. */
+export interface TracedPass {
+  halves: readonly Float64Array[]
+  rays: number
+  clampedLuminance: number
+}
+
 /** Samples of a pass; the first ones are small so that a picture shows soon. */
 const FIRST_PASSES = [1, 1, 2, 4]
 const PASS = 8
@@ -58,6 +74,8 @@ export class Rendering {
   private guideTracer: (() => Tracer | null) | null
   private readonly judgesItself: boolean
   private next = 0
+  private readonly underWay = new Set<Tile>()
+  private readonly elsewhere = { rays: 0, clampedLuminance: 0 }
 
   /**
    * @param part this one takes every `count`th tile from `index` on
@@ -107,12 +125,15 @@ export class Rendering {
   }
 
   get rays(): number {
-    return this.tracer.rays
+    return this.tracer.rays + this.elsewhere.rays
   }
 
   /** Light taken off fireflies, and all light, as sums of sample luminance. */
   get clamped(): { taken: number; whole: number } {
-    return { taken: this.tracer.clampedLuminance, whole: this.tiles.reduce((s, t) => s + sumOfLuminance(t), 0) }
+    return {
+      taken: this.tracer.clampedLuminance + this.elsewhere.clampedLuminance,
+      whole: this.tiles.reduce((s, t) => s + sumOfLuminance(t), 0),
+    }
   }
 
   /**
@@ -135,24 +156,70 @@ export class Rendering {
 
   /** One pass of the next tile that is not done; false when there is none. */
   step(): boolean {
-    const { tiles, settings } = this
-    if (this.guideTracer) {
-      this.tracer = this.guideTracer() ?? this.tracer
-      this.guideTracer = null
-    }
+    const pass = this.takePass()
+    if (!pass) return false
+    this.trace(pass)
+    return true
+  }
+
+  /** The next pass that nobody has taken on; null when there is none, or none before those under way are ended. */
+  takePass(): Pass | null {
+    const { tiles, settings, underWay } = this
     for (let tried = 0; tried < tiles.length; tried++) {
       const tile = tiles[this.next]
       this.next = (this.next + 1) % tiles.length
-      if (tile.done || tile.count >= tile.goal) continue
-      tracePass(this.tracer, tile)
-      if (!settings.denoised) judgeAlone(tile, settings)
-      else if (this.judgesItself) this.judgeAtGoals()
-      return true
+      if (tile.done || tile.count >= tile.goal || underWay.has(tile)) continue
+      underWay.add(tile)
+      return passOf(tile)
     }
     // Tiles that somebody else brought to their goals are still to be judged.
-    if (!settings.denoised || !this.judgesItself || tiles.every(t => t.done)) return false
+    if (!settings.denoised || !this.judgesItself || underWay.size > 0 || tiles.every(t => t.done)) return null
     this.judgeAtGoals()
-    return this.step()
+    return this.takePass()
+  }
+
+  /** Traces a pass on this thread, and ends it. */
+  trace(pass: Pass): void {
+    this.beGuided()
+    for (const { which, from, until } of pass.halves)
+      addHalf(pass.tile, which, this.tracer.traceArea(pass.tile, from, until, which))
+    this.endPass(pass)
+  }
+
+  /** Ends a pass that was traced elsewhere. */
+  addPass(pass: Pass, { halves, rays, clampedLuminance }: TracedPass): void {
+    pass.halves.forEach(({ which }, k) => {
+      addHalf(pass.tile, which, halves[k])
+    })
+    this.elsewhere.rays += rays
+    this.elsewhere.clampedLuminance += clampedLuminance
+    this.endPass(pass)
+  }
+
+  /** A pass that came to nothing: somebody else may take it on. */
+  giveBack({ tile }: Pass): void {
+    this.underWay.delete(tile)
+  }
+
+  /** Its tracer for other threads, and how many bytes each of them needs for it; null where it is the plain one. */
+  get copied(): { bytes: number; copy: () => TracerCopy } | null {
+    this.beGuided()
+    const { tracer } = this
+    return tracer instanceof KernelTracer ? { bytes: tracer.bytes, copy: () => tracer.copy() } : null
+  }
+
+  private beGuided(): void {
+    if (!this.guideTracer) return
+    this.tracer = this.guideTracer() ?? this.tracer
+    this.guideTracer = null
+  }
+
+  private endPass({ tile, until }: Pass): void {
+    const { settings } = this
+    tile.count = until
+    this.underWay.delete(tile)
+    if (!settings.denoised) judgeAlone(tile, settings)
+    else if (this.judgesItself) this.judgeAtGoals()
   }
 
   private judgeAtGoals(): void {
@@ -211,22 +278,24 @@ export function assembleTiles(tiles: readonly Tile[], { width, height }: { width
   return image
 }
 
-function tracePass(tracer: Tracer, tile: Tile): void {
+function passOf(tile: Tile): Pass {
   const until = Math.min(tile.count + passAfter(tile.count), tile.goal)
-  const pixels = tile.width * tile.height
-  for (const which of [0, 1] as const) {
-    const [from, to] = [samplesOfHalf(tile.count, which), samplesOfHalf(until, which)]
-    if (from === to) continue
-    const { sums, squares, features } = tile.halves[which]
-    const traced = tracer.traceArea(tile, from, to, which)
-    for (let p = 0, at = 0; p < pixels; p++, at += AREA_NUMBERS) {
-      for (let k = 0; k < 3; k++) sums[p * 3 + k] += traced[at + k]
-      if (!features) continue
-      squares[p] += traced[at + 3]
-      for (let k = 0; k < TILE_FEATURES; k++) features[p * TILE_FEATURES + k] += traced[at + 4 + k]
-    }
+  const halves = ([0, 1] as const).map(which => ({
+    which,
+    from: samplesOfHalf(tile.count, which),
+    until: samplesOfHalf(until, which),
+  }))
+  return { tile, until, halves: halves.filter(h => h.from < h.until) }
+}
+
+function addHalf(tile: Tile, which: 0 | 1, traced: Float64Array): void {
+  const { sums, squares, features } = tile.halves[which]
+  for (let p = 0, at = 0; p < tile.width * tile.height; p++, at += AREA_NUMBERS) {
+    for (let k = 0; k < 3; k++) sums[p * 3 + k] += traced[at + k]
+    if (!features) continue
+    squares[p] += traced[at + 3]
+    for (let k = 0; k < TILE_FEATURES; k++) features[p * TILE_FEATURES + k] += traced[at + 4 + k]
   }
-  tile.count = until
 }
 
 function judgeAlone(tile: Tile, { noiseTarget, maxSamples }: RenderSettings): void {

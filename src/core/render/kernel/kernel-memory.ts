@@ -24,6 +24,15 @@ export const KERNEL_END = 65536
 
 let compiled: WebAssembly.Module | null = null
 
+/** Where the trees over everything, over what is solid and over what tints begin. */
+type Roots = [all: number, solid: number, tinted: number]
+
+/** A memory as it was at a time, which threads share until each has made its own of it. */
+export interface MemoryCopy {
+  bytes: Uint8Array<SharedArrayBuffer>
+  roots: Roots
+}
+
 /** The memory of a scene, and the kernel that works in it. Grows at its end; nothing in it is ever freed by itself. */
 export class KernelMemory {
   /** Who it is set up for at the moment. */
@@ -31,6 +40,8 @@ export class KernelMemory {
   /** Makes a table that the kernel asks for while it traces: hundredths of an index of refraction, and which of its tables. */
   onTable: (key: number, which: number) => number = () => 0
   readonly kernel: Kernel
+  /** Of the trees; see {@link setRoots}. */
+  private roots: Roots = [0, 0, 0]
   private lentAt = 0
   private lentBytes = 0
 
@@ -52,6 +63,26 @@ export class KernelMemory {
    */
   static open(end = KERNEL_END, accept: (triangle: number, u: number, v: number) => number = () => 1): KernelMemory {
     return new KernelMemory(new WebAssembly.Memory({ initial: Math.ceil(end / PAGE) }), end, accept)
+  }
+
+  /** Another one like it, with a kernel of its own, whose scene tells by itself what is cut out. */
+  static reopen({ bytes, roots }: MemoryCopy): KernelMemory {
+    const memory = KernelMemory.open(bytes.length)
+    new Uint8Array(memory.buffer).set(bytes)
+    memory.setRoots(...roots)
+    return memory
+  }
+
+  copy(): MemoryCopy {
+    const bytes = new Uint8Array(new SharedArrayBuffer(this.end))
+    bytes.set(new Uint8Array(this.memory.buffer, 0, this.end))
+    return { bytes, roots: this.roots }
+  }
+
+  /** Tells the kernel what rays are cast among. */
+  setRoots(...roots: Roots): void {
+    this.roots = roots
+    this.kernel.setRoots(...roots)
   }
 
   /** Another one after the memory has grown. */

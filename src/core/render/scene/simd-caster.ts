@@ -75,7 +75,7 @@ export class SimdCaster implements RayCaster {
   ) {
     this.result = new Float64Array(memory.buffer, 0, 3)
     this.hasTinted = [loose, ...shapes].some(tree => tree.tintedRoot !== 0)
-    memory.kernel.setRoots(loose.root, loose.solidRoot, loose.tintedRoot)
+    memory.setRoots(loose.root, loose.solidRoot, loose.tintedRoot)
   }
 
   get bytes(): number {
@@ -146,7 +146,7 @@ export class SimdCaster implements RayCaster {
       )
     }
     const root = this.buildTop(boxes.subarray(0, used * 8), words.subarray(0, used))
-    memory.kernel.setRoots(root, root, this.hasTinted ? root : 0)
+    memory.setRoots(root, root, this.hasTinted ? root : 0)
   }
 
   /** The tree over the placements, at its own place in the memory; its root. */

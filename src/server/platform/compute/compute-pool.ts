@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads'
 import { FileError } from '#core/findings/failure'
-import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
 
 interface Waiting {
   message: TaskMessage
@@ -12,12 +12,17 @@ interface Waiting {
 interface Thread {
   worker: Worker
   current: Waiting | null
+  /** As it was told. */
+  spare: number
 }
 
 /** Somebody wanted it no longer. */
 export class Stopped extends Error {}
 
-/** A fixed number of worker threads, one task each at a time, first come first served. */
+/** Tasks that have helpers as long as the pool has threads with nothing to do. */
+const WITH_HELPERS: ReadonlySet<TaskName> = new Set<TaskName>(['mockUp'])
+
+/** A fixed number of worker threads, one task each at a time, first come first served; a few tasks use what is idle too. */
 export class ComputePool {
   private readonly threads: Thread[] = []
   private readonly queued: Waiting[] = []
@@ -77,10 +82,24 @@ export class ComputePool {
       thread.current = this.queued.shift()!
       thread.worker.postMessage(thread.current.message)
     }
+    this.tellSpare()
+  }
+
+  /** Shares out the threads that have nothing to do among the tasks that can use them. */
+  private tellSpare(): void {
+    const busy = this.threads.filter(t => t.current !== null)
+    const users = busy.filter(t => WITH_HELPERS.has(t.current!.message.task))
+    const [each, left] = [Math.floor((this.size - busy.length) / users.length), (this.size - busy.length) % users.length]
+    users.forEach((thread, k) => {
+      const spare = each + (k < left ? 1 : 0)
+      if (spare === thread.spare) return
+      thread.spare = spare
+      thread.worker.postMessage({ spare } satisfies SpareMessage)
+    })
   }
 
   private startThread(): Thread {
-    const thread: Thread = { worker: new Worker(this.entry), current: null }
+    const thread: Thread = { worker: new Worker(this.entry), current: null, spare: 0 }
     this.threads.push(thread)
     thread.worker.on('message', (message: ThreadMessage) => {
       const task = thread.current

@@ -138,6 +138,11 @@ export interface TaskMessage<T extends TaskName = TaskName> {
   input: ComputeTasks[T]['input']
 }
 
+/** Said to a thread that can use them: how many threads more it may have at the moment. */
+export interface SpareMessage {
+  spare: number
+}
+
 export type ThreadMessage =
   | { id: number; kind: 'progress'; share: number; error: number | null }
   | { id: number; kind: 'done'; output: unknown }

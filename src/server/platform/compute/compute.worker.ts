@@ -35,7 +35,8 @@ import { encodePicture } from '#files/writing/encode-picture'
 import { reducePicture } from '#files/writing/reduce-picture'
 import { savePictures } from '#files/writing/save-pictures'
 import { REDUCED_WIDTHS } from '#shared/picture-widths'
-import type { ComputeTasks, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+import { tracingHelpers } from './tracing-helpers'
 
 type Runner<T extends TaskName> = (
   input: ComputeTasks[T]['input'],
@@ -61,10 +62,11 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), reduced, linear: encodeExr(linear), stats }
   },
   mockUp: async (request, onProgress) => {
-    const result = await renderMockUp(request, (share, error) => {
+    const report = (share: number, error: number | null) => {
       onProgress(share, error)
       return true
-    })
+    }
+    const result = await renderMockUp(request, report, { helpers: tracingHelpers(() => spare) })
     // Never null: nothing above stops the rendering.
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
@@ -132,8 +134,15 @@ const FIDELITY_TEXTURE_SIZE = 1024
 
 const port = parentPort!
 const say = (message: ThreadMessage) => port.postMessage(message)
+/** How many threads more it may use for its task. */
+let spare = 0
 
-port.on('message', async ({ id, task, input }: TaskMessage) => {
+port.on('message', async (message: TaskMessage | SpareMessage) => {
+  if ('spare' in message) {
+    spare = message.spare
+    return
+  }
+  const { id, task, input } = message
   let said = 0
   const onProgress = (share: number, error: number | null = null) => {
     // Ten times a second is as often as anybody looks.

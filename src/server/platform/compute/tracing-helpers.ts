@@ -1,0 +1,68 @@
+import { freemem } from 'node:os'
+import { setImmediate } from 'node:timers/promises'
+import { Worker } from 'node:worker_threads'
+import type { Area } from '#core/render/integrator/kernel-tracer'
+import type { Pass, TracedPass } from '#core/render/integrator/render'
+import type { Helper, Helpers } from '#core/render/integrator/trace-together'
+
+export interface HelperOrder {
+  id: number
+  area: Area
+  halves: Pass['halves']
+}
+
+export type HelperAnswer = TracedPass & { id: number }
+
+/** Of the memory that is free, what helpers may take together. */
+const SHARE_OF_FREE = 0.4
+
+/** Threads that help to trace a picture. @param spare how many of the pool's threads have nothing to do at the moment */
+export const tracingHelpers = (spare: () => number): Helpers => {
+  let open = 0
+  return {
+    // Those that are there have theirs already.
+    allowed: bytes => Math.min(spare(), open + Math.floor((SHARE_OF_FREE * freemem()) / bytes)),
+    open: copy => {
+      open++
+      const helper = openHelper(new Worker(new URL('./tracing-helper.worker.js', import.meta.url), { workerData: copy }))
+      return {
+        ...helper,
+        close: () => {
+          open--
+          helper.close()
+        },
+      }
+    },
+    pause: () => setImmediate(),
+  }
+}
+
+function openHelper(worker: Worker): Helper {
+  const waiting = new Map<number, { resolve: (traced: TracedPass) => void; reject: (why: Error) => void }>()
+  let lastId = 0
+  let ended: Error | null = null
+  const end = (why: Error) => {
+    ended ??= why
+    for (const { reject } of waiting.values()) reject(ended)
+    waiting.clear()
+  }
+  worker.on('message', ({ id, ...traced }: HelperAnswer) => {
+    waiting.get(id)?.resolve(traced)
+    waiting.delete(id)
+  })
+  worker.on('error', why => end(why instanceof Error ? why : new Error(String(why))))
+  worker.on('exit', () => end(new Error('The helping thread ended.')))
+  return {
+    trace: ({ tile: { x0, y0, width, height }, halves }) =>
+      new Promise((resolve, reject) => {
+        if (ended) {
+          reject(ended)
+          return
+        }
+        const id = ++lastId
+        waiting.set(id, { resolve, reject })
+        worker.postMessage({ id, area: { x0, y0, width, height }, halves } satisfies HelperOrder)
+      }),
+    close: () => void worker.terminate(),
+  }
+}
