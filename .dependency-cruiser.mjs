@@ -60,6 +60,7 @@ const FLOORS = {
     'mock-ups',
     'decisions',
     'audits',
+    'schedules',
     'bulk',
     'feeds',
     'upkeep',
@@ -68,7 +69,7 @@ const FLOORS = {
   'src/web/components': ['controls', 'measure', 'tracing', 'hand-over'],
   'src/web/places/wall': ['narrow', 'table', 'tree', 'colors'],
   'src/web/places/mock-up': ['schedule', 'state', 'view', 'light', 'shots', 'stage', 'cards'],
-  'src/web/places/projects': ['decisions', 'audits', 'check'],
+  'src/web/places/projects': ['decisions', 'audits', 'check', 'schedule'],
   'src/web/places/intake': ['upload', 'feeds', 'worklist'],
   'src/web/places/intake/worklist': ['state', 'row', 'tools'],
   'src/web/places': [

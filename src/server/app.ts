@@ -28,6 +28,7 @@ import type { RunningHashes } from './platform/storage/running-hashes'
 import { mountPreviewRoutes } from './previews/preview.routes'
 import { mountRigRoutes } from './previews/rigs/rig.routes'
 import { mountProjectRoutes } from './projects/project.routes'
+import { mountScheduleRoutes } from './schedules/schedule.routes'
 import { mountStandardRoutes } from './standard/standard.routes'
 import { mountUpkeepRoutes } from './upkeep/upkeep.routes'
 
@@ -103,6 +104,7 @@ export async function createApp({
   mountAuditRoutes(app, context, compute)
   mountDecisionRoutes(app, context, compute)
   mountMockUpRoutes(app, context, compute)
+  mountScheduleRoutes(app, context, compute)
   mountBulkRoutes(app, context)
   mountRigRoutes(app, context)
   mountPictureRoutes(app, context, settings, compute)

@@ -49,7 +49,9 @@ export function cellOf(row: ScheduleRow, column: ScheduleColumn): ScheduleCell {
   const words = (text: string): ScheduleCell => ({ text, figure: null, unit: '' })
   const figure = (value: number | null, unit: string, digits: number): ScheduleCell =>
     value === null ? words('') : { text: `${value.toFixed(digits)}${unit && ` ${unit}`}`, figure: value, unit }
-  const amount = (value: number) => (row.unit === 'm2' ? figure(value, 'm²', 2) : figure(value, '', 0))
+  const isOpen = row.pin && row.pin.typed === null && row.pin.measured === null
+  // Nobody said how much, and nothing of it was measured: that is not none.
+  const amount = (value: number) => (isOpen ? words('') : row.unit === 'm2' ? figure(value, 'm²', 2) : figure(value, '', 0))
   switch (column) {
     case 'picture':
       return words('')

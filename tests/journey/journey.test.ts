@@ -832,6 +832,18 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
       ['/projects', () => see(page.getByText('Ferry hall')).toBeVisible()],
       ['/projects/1', () => see(page.getByRole('heading', { name: 'Hand over' })).toBeVisible()],
       ['/projects/check', () => see(page.getByRole('heading', { level: 1 })).toBeVisible()],
+      [
+        '/projects/1/schedule',
+        async () => {
+          const quantity = page.getByLabel(/^Quantity of /).first()
+          await quantity.fill('12')
+          await quantity.press('Enter')
+          // The next page asks the server: it was kept.
+          await page.waitForResponse(answer => answer.url().endsWith('/quantities') && answer.ok())
+          await page.reload()
+          await see(quantity).toHaveValue('12')
+        },
+      ],
       ['/audits/1/schedule', () => see(page.getByRole('heading', { name: 'Schedule' })).toBeVisible()],
       ['/audits/1/beside/2', () => see(page.getByText(/same in both|in common/).first()).toBeVisible({ timeout: PATIENCE })],
       ['/projects/1/decisions', () => see(page.getByText('Everything here is up to date.')).toBeVisible()],

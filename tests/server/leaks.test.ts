@@ -168,6 +168,8 @@ const CASES: Record<Reading, Cases> = {
   listMockUpVersions: byNumber('id'),
   listMockUpPictures: byNumber('id'),
   getSchedule: byNumber('id'),
+  getProjectSchedule: () =>
+    NUMBERS.flatMap(n => ['', '1', '2,3'].map(mockUps => ({ params: { id: String(n) }, query: { mockUps } }))),
   listScheduleTemplates: ONCE,
   findMockUpItems: () => [{ query: { ids: Array.from({ length: 80 }, (_, k) => k + 1).join(',') } }],
   listBatches: ONCE,

@@ -1,8 +1,9 @@
 import { and, eq, sql } from 'drizzle-orm'
 import type { ItemRef } from '#core/mock-up/scene'
+import type { JoinedTakeoff } from '#core/takeoff/join-takeoffs'
 import type { CountedAmount } from '#core/takeoff/measure-scene'
 import type { Schedule, ScheduleRow } from '#shared/contracts/schedules.contract'
-import { describeTakeoff, type Measured } from '../mock-ups/schedule'
+import { describeTakeoff } from '../mock-ups/schedule'
 import { type Actor, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import { ProblemError } from '../platform/problem'
@@ -52,8 +53,8 @@ async function listRefs({ db }: Pick<Context, 'db'>, actor: Actor, audit: KeptAu
   return new Map(rows.map(ref => [keyOf(ref.code, ref.version), ref]))
 }
 
-function measureAudit(audit: KeptAudit, known: Known): Measured {
-  const materials = new Map<string, Measured['materials'][number]>()
+function measureAudit(audit: KeptAudit, known: Known): JoinedTakeoff {
+  const materials = new Map<string, JoinedTakeoff['materials'][number]>()
   for (const m of audit.materials) {
     // What a model came with is its own affair, whatever model of the library it is.
     const ref = m.ofModel === null ? refOf(m, known) : null

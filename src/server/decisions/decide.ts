@@ -1,4 +1,4 @@
-import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNull, sql } from 'drizzle-orm'
 import type { z } from 'zod'
 import { isNoChange } from '#core/mock-up/change'
 import type { ItemRef } from '#core/mock-up/scene'
@@ -125,6 +125,10 @@ export async function replacePin(
       .insert(pins)
       .values({ projectId, itemId: byId, versionId: by.item.approvedVersionId, personId: actor.id, createdAt: at })
       .onConflictDoNothing()
+    // As much as was needed of the one is needed of the other.
+    await tx.execute(sql`insert into pin_quantities (project_id, item_id, amount, person_id)
+      select project_id, ${byId}, amount, person_id from pin_quantities where project_id = ${projectId} and item_id = ${itemId}
+      on conflict do nothing`)
     await moveMockUps(tx, actor, projectId, held.item.code, await refOf(tx, by.item.code, by.item.approvedVersionId))
     await recordEvents(tx, [
       {

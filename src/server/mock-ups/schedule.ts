@@ -1,7 +1,9 @@
 import { and, eq, inArray } from 'drizzle-orm'
+import { refKey } from '#core/mock-up/list-refs'
 import type { ItemRef, Scene } from '#core/mock-up/scene'
 import { type AmountFacts, amountOf, readFigure } from '#core/takeoff/amounts'
-import type { MaterialAmount, Takeoff } from '#core/takeoff/measure-scene'
+import type { JoinedTakeoff } from '#core/takeoff/join-takeoffs'
+import type { Takeoff } from '#core/takeoff/measure-scene'
 import type { Schedule, ScheduleRow } from '#shared/contracts/schedules.contract'
 import { readFactsOfMany } from '../items/version-store'
 import type { Actor } from '../platform/access'
@@ -11,7 +13,7 @@ import { notFound } from '../platform/problem'
 import { categories, versions } from '../tables/library.table'
 import { mockUpVersions } from '../tables/mock-up.table'
 import { projects } from '../tables/project.table'
-import { getMockUpRow } from './mock-ups'
+import { getMockUpRow, type MockUpRow } from './mock-ups'
 import { openSources } from './open-sources'
 import { resolveRefs } from './resolve-items'
 
@@ -64,25 +66,25 @@ async function listRows(
   scene: Scene,
   waste: number,
 ): Promise<Pick<Schedule, 'rows' | 'missing'>> {
-  const sources = await openSources(context, actor, scene)
-  return describeTakeoff(context, actor, await context.compute.run('measureTakeoff', { scene, sources }), waste)
+  return describeTakeoff(context, actor, await measureMockUp(context, actor, { scene }), waste)
 }
 
-/** Materials and counted things of anything that was measured; open edges are null where nobody measured them. */
-export interface Measured extends Pick<Takeoff, 'counted' | 'missing'> {
-  materials: (Omit<MaterialAmount, 'edgeM'> & { edgeM: number | null })[]
+/** How much of what is in a mock-up, as far as one may see it. */
+export async function measureMockUp(context: Working, actor: Actor, { scene }: Pick<MockUpRow, 'scene'>): Promise<Takeoff> {
+  const sources = await openSources(context, actor, scene)
+  return context.compute.run('measureTakeoff', { scene, sources })
 }
 
 /** Lines of a schedule: what was measured, with what the library says of it. */
 export async function describeTakeoff(
   context: Context,
   actor: Actor,
-  takeoff: Measured,
+  takeoff: JoinedTakeoff,
   waste: number,
 ): Promise<Pick<Schedule, 'rows' | 'missing'>> {
   const refs = [...takeoff.materials.flatMap(m => m.ref ?? []), ...takeoff.counted.map(c => c.ref)]
   const known = await describeItems(context, actor, refs)
-  const of = (ref: ItemRef | null) => (ref ? known.get(ref.inputKey) : undefined)
+  const of = (ref: ItemRef | null) => (ref ? known.get(refKey(ref)) : undefined)
   const materials = takeoff.materials.map((m): ScheduleRow => {
     const item = of(m.ref)
     return {
@@ -125,7 +127,7 @@ interface Described {
   facts: Facts
 }
 
-/** What the library says of what is in a scene; of what one may not see nothing. */
+/** What the library says of what is in a scene, by {@link refKey}: two items may have the same files. Of what one may not see nothing. */
 async function describeItems(context: Context, actor: Actor, refs: readonly ItemRef[]): Promise<Map<string, Described>> {
   const seen = (await resolveRefs(context, actor, refs)).filter(i => i.id !== null)
   if (seen.length === 0) return new Map()
@@ -151,7 +153,7 @@ async function describeItems(context: Context, actor: Actor, refs: readonly Item
       const row = rows.find(r => r.itemId === item.id && r.inputKey === item.ref.inputKey)
       const { name, category, preview } = item
       return [
-        item.ref.inputKey,
+        refKey(item.ref),
         { name, category: titleOf.get(category) ?? category, preview, facts: (row && facts.get(row.id)) ?? {} },
       ]
     }),

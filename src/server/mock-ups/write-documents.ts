@@ -1,6 +1,6 @@
 import { format } from 'date-fns'
 import { inArray } from 'drizzle-orm'
-import { listRefs } from '#core/mock-up/list-refs'
+import { listRefs, refKey } from '#core/mock-up/list-refs'
 import type { Schedule, ScheduleForm, ScheduleLayout } from '#shared/contracts/schedules.contract'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
@@ -67,7 +67,7 @@ export async function savePages(
       .where(isOneOf(mockUpPictures.id, [...pictureIds]))
   ).filter(p => p.mockUpId === id && p.hash !== null)
   if (rows.length === 0) throw new ProblemError('notReady', 'None of these pictures is rendered yet.')
-  const refs = new Map(rows.flatMap(p => listRefs(p.scene)).map(ref => [ref.inputKey, ref]))
+  const refs = new Map(rows.flatMap(p => listRefs(p.scene)).map(ref => [refKey(ref), ref]))
   const items = (await resolveRefs(context, actor, [...refs.values()])).filter(i => i.state !== 'hidden')
   const [project] = mockUp.projectId
     ? await db

@@ -1,4 +1,17 @@
-import { bigint, boolean, date, index, integer, jsonb, pgTable, primaryKey, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import {
+  bigint,
+  boolean,
+  date,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  serial,
+  text,
+  timestamp,
+} from 'drizzle-orm/pg-core'
 import type { Profile } from '#core/hand-over/profile'
 import type { ExportManifest } from '#shared/contracts/hand-over.contract'
 import { PROJECT_PHASES } from '#shared/contracts/projects.contract'
@@ -117,6 +130,25 @@ export const pins = pgTable(
       .notNull()
       .references(() => people.id),
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [primaryKey({ columns: [t.projectId, t.itemId] })],
+)
+
+/** How much of an item a project needs: m² of a material, pieces of anything else. It stays when the pin goes, and is there when it comes back. */
+export const pinQuantities = pgTable(
+  'pin_quantities',
+  {
+    projectId: integer('project_id')
+      .notNull()
+      .references(() => projects.id),
+    itemId: integer('item_id')
+      .notNull()
+      .references(() => items.id),
+    amount: doublePrecision('amount').notNull(),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [primaryKey({ columns: [t.projectId, t.itemId] })],
 )

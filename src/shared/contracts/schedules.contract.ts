@@ -98,6 +98,8 @@ export const scheduleRowSchema = z.object({
   scaled: z.number(),
   /** What it was in the kept version that is compared with; null where none is. */
   before: figure,
+  /** Of a project's pin: how much of it somebody said is needed, and how much was measured; the first counts where it is there. */
+  pin: z.object({ itemId: z.number(), typed: figure, measured: figure }).nullable().optional(),
 })
 export type ScheduleRow = z.infer<typeof scheduleRowSchema>
 
@@ -120,6 +122,25 @@ export const scheduleSchema = z.object({
   ),
 })
 export type Schedule = z.infer<typeof scheduleSchema>
+
+/** Numbers in one text: "3,5,8". */
+const numberListSchema = z
+  .string()
+  .regex(/^(\d{1,9}(,\d{1,9})*)?$/, 'These are no mock-ups.')
+  .default('')
+  .transform(text => (text === '' ? [] : text.split(',').map(Number)))
+
+export const projectScheduleQuerySchema = z.object({
+  waste: z.coerce.number().min(0).max(100).default(0),
+  /** Mock-ups of the project in which quantities are measured. */
+  mockUps: numberListSchema,
+})
+
+/** How much of a pin is needed: m² of a material, pieces of anything else; null as it is measured. */
+export const pinQuantitySchema = z.object({ itemId: z.number().int().positive(), amount: z.number().min(0).max(1e7).nullable() })
+export type PinQuantity = z.infer<typeof pinQuantitySchema>
+export const setQuantitiesSchema = z.object({ quantities: z.array(pinQuantitySchema).min(1).max(5000) })
+export const quantitiesBeforeSchema = z.object({ before: z.array(pinQuantitySchema) })
 
 export const scheduleQuerySchema = z.object({
   waste: z.coerce.number().min(0).max(100).default(0),

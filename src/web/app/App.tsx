@@ -16,6 +16,7 @@ import { DecisionsPlace } from '../places/projects/decisions/DecisionsPlace'
 import { ProjectPlace } from '../places/projects/ProjectPlace'
 import { ProjectsPlace } from '../places/projects/ProjectsPlace'
 import { ShownProjectPlace } from '../places/projects/ShownProjectPlace'
+import { ProjectSchedulePlace } from '../places/projects/schedule/ProjectSchedulePlace'
 import { SignInPlace } from '../places/sign-in/SignInPlace'
 import { WelcomePlace } from '../places/sign-in/WelcomePlace'
 import { LicencesPlace } from '../places/standard/licences/LicencesPlace'
@@ -90,6 +91,7 @@ export function App() {
         <Route path="/audits/:id" element={<AuditPlace />} />
         <Route path="/audits/:id/beside" element={<BesidePlace />} />
         <Route path="/audits/:id/beside/:other" element={<BesidePlace />} />
+        <Route path="/projects/:id/schedule" element={<ProjectSchedulePlace />} />
         <Route path="/audits/:id/schedule" element={<SceneSchedulePlace />} />
         <Route path="/mock-ups/:id/schedule" element={<SchedulePlace />} />
         <Route

@@ -233,6 +233,11 @@ export const api = createApi({
       ]),
       pinItems: change('pinItems', ({ id, ids }) => pinsChanged(id, ids)),
       unpinItems: change('unpinItems', ({ id, ids }) => pinsChanged(id, ids)),
+      getProjectSchedule: query('getProjectSchedule', (_answer, { id, mockUps }) => [
+        ...withId('Project', [id]),
+        ...withId('Schedule', mockUps ? mockUps.split(',').map(Number) : []),
+      ]),
+      setQuantities: change('setQuantities', ({ id }) => withId('Project', [id])),
       editProject: change('editProject', ({ id }) => [
         ...withId('Project', [id]),
         'Projects',
@@ -361,6 +366,7 @@ export const {
   useGetMockUpQuery,
   useGetPersonalQuery,
   useGetProjectQuery,
+  useGetProjectScheduleQuery,
   useGetSceneScheduleQuery,
   useGetScheduleQuery,
   useGetSessionQuery,
@@ -444,6 +450,7 @@ export const {
   useSaveTrayMutation,
   useSaveViewMutation,
   useSendTrayMutation,
+  useSetQuantitiesMutation,
   useSetCellsMutation,
   useSetDotMeaningMutation,
   useSetDotsMutation,

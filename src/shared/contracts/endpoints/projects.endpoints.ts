@@ -12,6 +12,7 @@ import {
   projectSchema,
   projectSummarySchema,
 } from '../projects.contract'
+import { projectScheduleQuerySchema, quantitiesBeforeSchema, scheduleSchema, setQuantitiesSchema } from '../schedules.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 export const PROJECTS_ENDPOINTS = {
@@ -68,6 +69,22 @@ export const PROJECTS_ENDPOINTS = {
     params: z.object({ id }),
     body: editProjectSchema,
     response: done,
+  }),
+  getProjectSchedule: endpoint({
+    method: 'get',
+    path: '/api/projects/{id}/schedule',
+    summary: 'What a project needs: its pins, how much was typed for each, and what is measured in mock-ups of it',
+    params: z.object({ id }),
+    query: projectScheduleQuerySchema,
+    response: scheduleSchema,
+  }),
+  setQuantities: endpoint({
+    method: 'post',
+    path: '/api/projects/{id}/quantities',
+    summary: 'Say how much of its pins a project needs',
+    params: z.object({ id }),
+    body: setQuantitiesSchema,
+    response: quantitiesBeforeSchema,
   }),
   orderExport: endpoint({
     method: 'post',

@@ -1,12 +1,14 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { format } from 'date-fns'
-import { type RefObject, useLayoutEffect, useRef, useState } from 'react'
+import { type RefObject, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
+import { foldText } from '#core/find/fold-words'
 import type { Pin, Project } from '#shared/contracts/projects.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { CheckBox } from '../../components/controls/CheckBox'
+import { CONTROL } from '../../components/controls/control-look'
 import { EmptyState } from '../../components/Notice'
 import { PAGE_MARK } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
@@ -15,6 +17,17 @@ import { plural } from '../../words/states'
 
 /** Of a line with a picture of 5 rem at the house aspect, px. */
 const LINE_HEIGHT = 77
+
+/** So many are seen at a look. */
+const FEW = 8
+
+/** Whether a pin has every word in its name or code, accents and capitals aside. */
+function isMeant({ chip }: Pin, words: string): boolean {
+  const text = foldText(`${chip.name} ${chip.code}`)
+  return foldText(words)
+    .split(/\s+/)
+    .every(word => text.includes(word))
+}
 
 const scrollerOf = (element: HTMLElement | null) => element?.closest<HTMLElement>(`[${PAGE_MARK}]`) ?? null
 
@@ -49,15 +62,18 @@ export function PinList({ project, chosen, onChoose }: Props) {
   const list = useRef<HTMLUListElement>(null)
   const margin = useMarginAbove(list, project.pinned.length > 0)
   const isChosen = new Set(chosen)
+  const [words, setWords] = useState('')
+  const shown = useMemo(() => project.pinned.filter(pin => isMeant(pin, words)), [project.pinned, words])
   const virtual = useVirtualizer({
-    count: project.pinned.length,
+    count: shown.length,
     getScrollElement: () => scrollerOf(list.current),
     estimateSize: () => LINE_HEIGHT,
     scrollMargin: margin,
     overscan: 6,
   })
   const asked = project.pinned.filter(p => p.isAsked)
-  const ids = project.pinned.map(p => p.chip.id)
+  const ids = shown.map(p => p.chip.id)
+  const isAll = ids.length > 0 && ids.every(id => isChosen.has(id))
   const choose = (id: number, isOn: boolean, withShift: boolean) => {
     const [from, to] = [ids.indexOf(withShift ? (last.current ?? id) : id), ids.indexOf(id)].sort((a, b) => a - b)
     const range = ids.slice(Math.max(0, from), to + 1)
@@ -88,23 +104,40 @@ export function PinList({ project, chosen, onChoose }: Props) {
       )}
       <div className="sticky -top-4 z-10 flex min-h-10 items-center gap-3 bg-surround text-xs text-quiet">
         <CheckBox
-          label={chosen.length > 0 ? `${chosen.length} chosen to hand over` : 'Choose all'}
-          checked={chosen.length === ids.length}
+          label={
+            chosen.length > 0
+              ? `${chosen.length} chosen to hand over`
+              : words.trim() === ''
+                ? `Choose all ${ids.length}`
+                : `Choose these ${ids.length}`
+          }
+          checked={isAll}
           isPartly={chosen.length > 0}
-          onChange={isOn => onChoose(isOn ? ids : [])}
+          onChange={isOn => onChoose(isOn ? [...new Set([...chosen, ...ids])] : chosen.filter(id => !ids.includes(id)))}
         />
         {chosen.length > 0 && (
           <>
-            <Button variant="bare" className="ml-auto" onClick={() => onChoose([])}>
+            <Button variant="bare" onClick={() => onChoose([])}>
               Choose none
             </Button>
             <Button onClick={() => scrollerOf(list.current)?.scrollTo({ top: 0 })}>To the hand-over</Button>
           </>
         )}
+        {project.pinned.length > FEW && (
+          <input
+            type="search"
+            aria-label="Among what is pinned"
+            placeholder="Name or code"
+            value={words}
+            onChange={event => setWords(event.target.value)}
+            className={`${CONTROL} ml-auto w-56 text-ink`}
+          />
+        )}
       </div>
+      {shown.length === 0 && <p className="border-t border-line py-6 text-quiet">Nothing that is pinned is called so.</p>}
       <ul ref={list} className="relative border-t border-line" style={{ height: virtual.getTotalSize() }}>
         {virtual.getVirtualItems().map(({ index, start }) => {
-          const pin = project.pinned[index]
+          const pin = shown[index]
           return (
             <PinLine
               key={pin.chip.id}

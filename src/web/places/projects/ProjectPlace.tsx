@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { Project } from '#shared/contracts/projects.contract'
 import { Page, PageHead } from '../../components/Page'
 import { MockUpsPanel } from '../mock-up/MockUpsPanel'
@@ -23,6 +24,14 @@ function ProjectView({ project }: { project: Project }) {
           from={{ to: '/projects', text: 'Projects' }}
           title={project.title}
           facts={`${project.code} · ${project.library}${project.phase === 'open' ? '' : ` · ${project.phase}`}`}
+          actions={
+            <Link
+              to={`/projects/${project.id}/schedule`}
+              className="inline-flex h-8 items-center rounded-sm border border-edge bg-mount px-3 hover:border-ink"
+            >
+              Schedule
+            </Link>
+          }
         />
       </div>
       <div className="mx-auto grid max-w-[100rem] grid-cols-[minmax(0,1fr)_19rem] gap-8">

@@ -11,18 +11,22 @@ const FORM_WORDS: Record<ScheduleForm, string> = {
 interface Props {
   /** Where it is to be had, without the form. */
   address: string
+  /** What else it depends on, as its address has it: "&mockUps=3,4". */
+  query?: string
   layout: ScheduleLayout
   isEmpty: boolean
 }
 
 /** Saves a schedule as it is laid out. */
-export const SaveSchedule = ({ address, layout, isEmpty }: Props) =>
+export const SaveSchedule = ({ address, query = '', layout, isEmpty }: Props) =>
   isEmpty ? null : (
     <ToolMenu icon={Download} label="Save">
       {SCHEDULE_FORMS.map(form => (
         <ToolMenuEntry
           key={form}
-          onClick={() => window.location.assign(`${address}/${form}?layout=${encodeURIComponent(JSON.stringify(layout))}`)}
+          onClick={() =>
+            window.location.assign(`${address}/${form}?layout=${encodeURIComponent(JSON.stringify(layout))}${query}`)
+          }
         >
           {FORM_WORDS[form]}
         </ToolMenuEntry>

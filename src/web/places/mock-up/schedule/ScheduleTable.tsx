@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react'
 import { Link, useLocation } from 'react-router'
 import type { Schedule, ScheduleColumn, ScheduleRow } from '#shared/contracts/schedules.contract'
 import { COLUMN_WORDS, cellOf, type ScheduleSection } from '#shared/schedule-layout'
@@ -12,10 +13,11 @@ interface Props {
   schedule: Schedule
   sections: readonly ScheduleSection[]
   columns: readonly ScheduleColumn[]
+  quantity?: (row: ScheduleRow) => ReactNode
 }
 
 /** The lines of a schedule in their groups; against a kept version each says what it was. */
-export function ScheduleTable({ schedule, sections, columns }: Props) {
+export function ScheduleTable({ schedule, sections, columns, quantity }: Props) {
   const isCompared = schedule.rows.some(r => r.before !== null)
   return (
     <div className="bg-sheet px-4 pb-4">
@@ -40,7 +42,7 @@ export function ScheduleTable({ schedule, sections, columns }: Props) {
               </tr>
             )}
             {rows.map(row => (
-              <Row key={row.key} row={row} columns={columns} isCompared={isCompared} />
+              <Row key={row.key} row={row} columns={columns} isCompared={isCompared} quantity={quantity} />
             ))}
           </tbody>
         ))}
@@ -66,7 +68,12 @@ export function ScheduleTable({ schedule, sections, columns }: Props) {
 const sayAmount = (value: number, unit: ScheduleRow['unit']): string =>
   unit === 'm2' ? `${formatNumber(value, 2)} m²` : formatNumber(value, 0)
 
-function Row({ row, columns, isCompared }: { row: ScheduleRow; columns: readonly ScheduleColumn[]; isCompared: boolean }) {
+interface RowProps extends Pick<Props, 'columns' | 'quantity'> {
+  row: ScheduleRow
+  isCompared: boolean
+}
+
+function Row({ row, columns, isCompared, quantity }: RowProps) {
   const location = useLocation()
   const hasChanged = row.before !== null && Math.abs(row.before - row.net) > 0.005
   return (
@@ -87,7 +94,7 @@ function Row({ row, columns, isCompared }: { row: ScheduleRow; columns: readonly
                 {row.scaled > 0 && <span className="block text-xs">{plural(row.scaled, 'is', 'are')} not at the true size</span>}
               </>
             ) : (
-              text
+              (c === 'quantity' && quantity?.(row)) || text
             )}
           </td>
         )

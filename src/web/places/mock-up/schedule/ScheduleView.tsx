@@ -4,6 +4,7 @@ import {
   SCHEDULE_GROUPS,
   type Schedule,
   type ScheduleLayout,
+  type ScheduleRow,
   scheduleLayoutSchema,
 } from '#shared/contracts/schedules.contract'
 import { GROUP_WORDS, layOutSchedule, totalOf } from '#shared/schedule-layout'
@@ -41,6 +42,10 @@ interface Props {
   onChange: (next: Partial<ScheduleLayout>) => void
   /** Where it is saved as a file, without the form. */
   address: string
+  /** What else that depends on, as an address has it: "&mockUps=3,4". */
+  query?: string
+  /** A row's quantity where it is typed here; null where it stands as it is. */
+  quantity?: (row: ScheduleRow) => ReactNode
   /** What else can be chosen for it. */
   tools?: ReactNode
   /** Where nothing is in it. */
@@ -48,7 +53,7 @@ interface Props {
 }
 
 /** A schedule with what lays it out. */
-export function ScheduleView({ from, schedule, layout, onChange, address, tools, empty }: Props) {
+export function ScheduleView({ from, schedule, layout, onChange, address, query, quantity, tools, empty }: Props) {
   return (
     <Page>
       <div className="mx-auto max-w-[100rem]">
@@ -56,7 +61,9 @@ export function ScheduleView({ from, schedule, layout, onChange, address, tools,
           from={from}
           title="Schedule"
           facts={schedule && <Facts schedule={schedule} />}
-          actions={schedule && <SaveSchedule address={address} layout={layout} isEmpty={schedule.rows.length === 0} />}
+          actions={
+            schedule && <SaveSchedule address={address} query={query} layout={layout} isEmpty={schedule.rows.length === 0} />
+          }
         />
         <div className="mb-4 flex flex-wrap items-center gap-2">
           <Choice
@@ -110,7 +117,12 @@ export function ScheduleView({ from, schedule, layout, onChange, address, tools,
         ) : schedule.rows.length === 0 ? (
           empty
         ) : (
-          <ScheduleTable schedule={schedule} sections={layOutSchedule(schedule.rows, layout)} columns={layout.columns} />
+          <ScheduleTable
+            schedule={schedule}
+            sections={layOutSchedule(schedule.rows, layout)}
+            columns={layout.columns}
+            quantity={quantity}
+          />
         )}
       </div>
     </Page>
