@@ -837,9 +837,9 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
         async () => {
           const quantity = page.getByLabel(/^Quantity of /).first()
           await quantity.fill('12')
+          const kept = page.waitForResponse(answer => answer.url().endsWith('/quantities') && answer.ok())
           await quantity.press('Enter')
-          // The next page asks the server: it was kept.
-          await page.waitForResponse(answer => answer.url().endsWith('/quantities') && answer.ok())
+          await kept
           await page.reload()
           await see(quantity).toHaveValue('12')
         },

@@ -2,12 +2,12 @@ import { createSHA256 } from 'hash-wasm'
 
 export interface HashRequest {
   id: number
-  file: File
+  file: Blob
 }
 export type HashAnswer = { id: number; hash: string } | { id: number; failed: true }
 
 /** SHA-256 of a file, read as a stream: one of many gigabytes takes no more memory than a small one. */
-async function hashFile(file: File): Promise<string> {
+async function hashFile(file: Blob): Promise<string> {
   const sha = await createSHA256()
   sha.init()
   const reader = file.stream().getReader()

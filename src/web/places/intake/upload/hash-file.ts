@@ -5,7 +5,7 @@ let nextId = 1
 const waiting = new Map<number, (hash: string | null) => void>()
 
 /** SHA-256 of a file, computed beside the page; null when it cannot be read, or the browser has no such worker. */
-export function hashFile(file: File): Promise<string | null> {
+export function hashFile(file: Blob): Promise<string | null> {
   return new Promise(resolve => {
     try {
       worker ??= startWorker()

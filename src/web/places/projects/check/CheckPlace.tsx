@@ -1,5 +1,4 @@
 import { format } from 'date-fns'
-import { zip } from 'fflate'
 import { useRef, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { Link, useLocation } from 'react-router'
@@ -18,6 +17,7 @@ import { plural } from '../../../words/states'
 import { toDropped } from '../../intake/upload/dropped-path'
 import { hashFile } from '../../intake/upload/hash-file'
 import { type CheckedFile, compareFiles, NoHandOver, readDroppedHandOver } from './dropped-hand-over'
+import { startZip } from './zips'
 
 interface Checked {
   manifest: ExportManifest
@@ -47,8 +47,11 @@ export function CheckPlace() {
         setProblem('The files were compared; how the items stand now could not be asked. Try it again in a moment.')
       setChecked({ manifest, files: compared, standing: answer.data ?? [] })
     } catch (error) {
-      if (!(error instanceof NoHandOver)) throw error
-      setProblem(error.message)
+      setProblem(
+        error instanceof NoHandOver
+          ? error.message
+          : 'The files could not be read to their end: one of them went, or the browser has no memory left. Nothing was changed; try it again.',
+      )
     } finally {
       setShare(null)
     }
@@ -219,14 +222,15 @@ function Bring({ manifest, wanted }: { manifest: ExportManifest; wanted: readonl
   if (wanted.length === 0 || !source) return null
   const bring = async () => {
     setShare(0)
-    const brought: Record<string, Uint8Array> = {}
+    const brought = await startZip()
     let refused = 0
     for (const [i, { path }] of wanted.entries()) {
       const address = path.split('/').map(encodeURIComponent).join('/')
       const response = await fetch(`/api/projects/${source.projectId}/exports/${source.exportId}/files/${address}`).catch(
         () => null,
       )
-      if (response?.ok) brought[path] = new Uint8Array(await response.arrayBuffer())
+      const file = response?.ok ? await response.blob().catch(() => null) : null
+      if (file) await brought.add(path, file)
       else refused++
       setShare((i + 1) / wanted.length)
     }
@@ -234,10 +238,7 @@ function Bring({ manifest, wanted }: { manifest: ExportManifest; wanted: readonl
     if (refused > 0)
       toast.error(`${plural(refused, 'file')} could not be had: the hand-over is no longer kept, or is not yours to see.`)
     if (refused === wanted.length) return
-    zip(brought, { level: 0 }, (error, bytes) => {
-      if (error) toast.error('The zip could not be written; try it again.')
-      else saveBlob(new Blob([bytes as BlobPart], { type: 'application/zip' }), `${project?.code ?? 'item'}-missing.zip`)
-    })
+    saveBlob(await brought.close(), `${project?.code ?? 'item'}-missing.zip`)
   }
   return share === null ? (
     <div className="flex items-center gap-3">
