@@ -1,6 +1,7 @@
 import type { ByteImage, FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
-import { renderPreview } from '#core/render/pictures/preview'
+import { ALONE, type Helpers, traceTogether } from '#core/render/integrator/trace-together'
+import { finishPreview, preparePreview } from '#core/render/pictures/preview'
 import { type QualityName, qualityOf, type Rig } from '#core/render/rigs/rig'
 import { layFlat } from './lay-flat'
 import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
@@ -41,16 +42,16 @@ const NOT_RENDERED = {
   coverage: null,
 }
 
-/** Renders an item on a rig and develops it for display; null when `onProgress` returned false. */
+/** Renders an item on a rig, with helpers where there are any, and develops it for display; null when `onProgress` returned false. */
 export async function previewItem(
   source: ItemSource,
   rig: Rig,
   quality: QualityName,
-  options: { seed?: number; width?: number } = {},
+  options: { seed?: number; width?: number; helpers?: Helpers } = {},
   onProgress: (share: number, error: number | null) => boolean = () => true,
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: PreviewStats } | null> {
   const started = performance.now()
-  const { seed = 1 } = options
+  const { seed = 1, helpers = ALONE } = options
   const { loaded } = await loadItem(source, 'preview', source.kind === 'map' ? MAP_SIZE : PREVIEW_TEXTURE_SIZE)
   const facts = loaded.kind === 'environment' ? loaded.analysis.facts : null
   const sun = facts?.sunPresent ? { azimuthDeg: facts.sunAzimuthDeg!, elevationDeg: facts.sunElevationDeg! } : null
@@ -76,8 +77,16 @@ export async function previewItem(
   const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, sun)
   const usual = qualityOf(rig, quality)
   const wanted = { ...usual, width: options.width ?? usual.width }
-  const result = renderPreview(subject, { rig, quality: wanted, seed }, onProgress)
-  if (!result) return null
+  const prepared = preparePreview(subject, { rig, quality: wanted, seed })
+  const rendering = prepared.start()
+  let furthest = 0
+  const isWhole = await traceTogether(rendering, helpers, () => {
+    // What is expected changes with what is seen; nobody is told that it goes back.
+    furthest = Math.max(furthest, rendering.doneShare)
+    return onProgress(furthest, rendering.error)
+  })
+  if (!isWhole) return null
+  const result = finishPreview(prepared, rendering)
   const picture = developForDisplay(result.image)
   return {
     picture,

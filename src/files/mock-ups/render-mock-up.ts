@@ -5,7 +5,7 @@ import type { Scene } from '#core/mock-up/scene'
 import { developForDisplay } from '#core/render/film/develop'
 import { planTiles } from '#core/render/film/tile'
 import { finishRendering } from '#core/render/integrator/render'
-import { type Helpers, traceTogether } from '#core/render/integrator/trace-together'
+import { ALONE, type Helpers, traceTogether } from '#core/render/integrator/trace-together'
 import type { ItemSource } from '../items/load-item'
 import { keepTiles, readKeptTiles } from './kept-tiles'
 import { openResources, type ResourceSizes } from './open-resources'
@@ -46,14 +46,6 @@ export interface MockUpPictureRequest {
   longerPx?: number | null
   /** A file in which to keep how far it has come, and to go on from where there is one. */
   keepIn?: string
-}
-
-const ALONE: Helpers = {
-  allowed: () => 0,
-  open: () => {
-    throw new Error('Nobody helps.')
-  },
-  pause: async () => {},
 }
 
 /** As often as this much work may be lost. */

@@ -7,7 +7,7 @@ import { HOUSE_RIGS } from '../rigs/house-rigs'
 import { createScene } from '../scene/scene'
 import { KernelTracer, type TracerCopy } from './kernel-tracer'
 import { finishRendering, Rendering, type RenderSettings } from './render'
-import { type Helper, type Helpers, traceTogether } from './trace-together'
+import { ALONE, type Helper, type Helpers, traceTogether } from './trace-together'
 
 const SETTINGS: RenderSettings = {
   width: 96,
@@ -31,14 +31,6 @@ function startRendering(): Rendering {
     createCamera([2, 2, 4], [0, 0.4, 0], 35, 1.5),
     SETTINGS,
   )
-}
-
-const alone: Helpers = {
-  allowed: () => 0,
-  open: () => {
-    throw new Error('nobody')
-  },
-  pause: async () => {},
 }
 
 /** Helpers on this very thread, each in a memory of its own. */
@@ -74,7 +66,7 @@ async function pictureOf(helpers: Helpers) {
 
 describe('traceTogether', () => {
   it('makes the picture that one thread makes, whoever traces what', async () => {
-    const one = await pictureOf(alone)
+    const one = await pictureOf(ALONE)
     const { helpers, log } = makeHelpers(() => 3)
     const many = await pictureOf(helpers)
     expect(many.image.data).toEqual(one.image.data)
@@ -87,7 +79,7 @@ describe('traceTogether', () => {
   })
 
   it('takes on helpers and lets them go while it traces', async () => {
-    const one = await pictureOf(alone)
+    const one = await pictureOf(ALONE)
     let asked = 0
     const { helpers, log } = makeHelpers(() => [0, 2, 2, 1, 0, 0, 2][asked++ % 7])
     expect((await pictureOf(helpers)).image.data).toEqual(one.image.data)
@@ -96,7 +88,7 @@ describe('traceTogether', () => {
   })
 
   it('goes on without a helper that failed, and takes back what it had', async () => {
-    const one = await pictureOf(alone)
+    const one = await pictureOf(ALONE)
     const { helpers, log } = makeHelpers(
       () => 2,
       (_, count) => {
@@ -117,7 +109,7 @@ describe('traceTogether', () => {
   it('tells how much memory a helper takes', async () => {
     let told = 0
     await pictureOf({
-      ...alone,
+      ...ALONE,
       allowed: bytes => {
         told = bytes
         return 0

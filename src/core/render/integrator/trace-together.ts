@@ -17,6 +17,15 @@ export interface Helpers {
   pause: () => Promise<void>
 }
 
+/** Nobody helps. */
+export const ALONE: Helpers = {
+  allowed: () => 0,
+  open: () => {
+    throw new Error('Nobody helps.')
+  },
+  pause: async () => {},
+}
+
 /** Passes that a helper has at once: one that it traces, and one so that it need not wait for the next. */
 const AHEAD = 2
 

@@ -78,8 +78,13 @@ export function renderPreview(
     furthest = Math.max(furthest, rendering.doneShare)
     if (!onProgress(furthest, rendering.error)) return null
   }
-  const result = finishRendering(rendering.tiles, prepared.settings, rendering.rays, rendering.clamped)
-  return { ...result, image: prepared.compose(result.image), backdrop: prepared.backdrop }
+  return finishPreview(prepared, rendering)
+}
+
+/** The picture of a rendering that has come to its end. */
+export function finishPreview({ settings, compose, backdrop }: PreparedPreview, rendering: Rendering): PreviewResult {
+  const result = finishRendering(rendering.tiles, settings, rendering.rays, rendering.clamped)
+  return { ...result, image: compose(result.image), backdrop }
 }
 
 const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({

@@ -19,8 +19,9 @@ interface Thread {
 /** Somebody wanted it no longer. */
 export class Stopped extends Error {}
 
-/** Tasks that have helpers as long as the pool has threads with nothing to do. */
-const WITH_HELPERS: ReadonlySet<TaskName> = new Set<TaskName>(['mockUp'])
+/** Whether a task has helpers as long as the pool has threads with nothing to do: pictures that take a while. */
+const takesHelp = ({ task, input }: TaskMessage): boolean =>
+  task === 'mockUp' || (task === 'preview' && (input as ComputeTasks['preview']['input']).quality === 'final')
 
 /** A fixed number of worker threads, one task each at a time, first come first served; a few tasks use what is idle too. */
 export class ComputePool {
@@ -88,7 +89,7 @@ export class ComputePool {
   /** Shares out the threads that have nothing to do among the tasks that can use them. */
   private tellSpare(): void {
     const busy = this.threads.filter(t => t.current !== null)
-    const users = busy.filter(t => WITH_HELPERS.has(t.current!.message.task))
+    const users = busy.filter(t => takesHelp(t.current!.message))
     const [each, left] = [Math.floor((this.size - busy.length) / users.length), (this.size - busy.length) % users.length]
     users.forEach((thread, k) => {
       const spare = each + (k < left ? 1 : 0)

@@ -50,7 +50,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   shift: ({ source, shift }) => shiftItem(source, shift),
   fix: ({ source, fixes, materials }) => applyFixes(source, fixes, materials),
   preview: async ({ source, rig, quality, seed }, onProgress) => {
-    const result = await previewItem(source, rig, quality, { seed }, (share, error) => {
+    const helpers = quality === 'final' ? tracingHelpers(() => spare) : undefined
+    const result = await previewItem(source, rig, quality, { seed, helpers }, (share, error) => {
       onProgress(share, error)
       return true
     })
