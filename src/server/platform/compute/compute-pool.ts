@@ -22,6 +22,8 @@ export class Stopped extends Error {}
 /** Whether a task has helpers as long as the pool has threads with nothing to do: pictures that take a while. */
 const takesHelp = ({ task, input }: TaskMessage): boolean =>
   task === 'mockUp' || (task === 'preview' && (input as ComputeTasks['preview']['input']).quality === 'final')
+/** Somebody ordered a picture of a mock-up; finals are made beside other work, and leave a thread to it. */
+const threadsLeft = ({ task }: TaskMessage): number => (task === 'mockUp' ? 0 : 1)
 
 /** A fixed number of worker threads, one task each at a time, first come first served; a few tasks use what is idle too. */
 export class ComputePool {
@@ -92,7 +94,7 @@ export class ComputePool {
     const users = busy.filter(t => takesHelp(t.current!.message))
     const [each, left] = [Math.floor((this.size - busy.length) / users.length), (this.size - busy.length) % users.length]
     users.forEach((thread, k) => {
-      const spare = each + (k < left ? 1 : 0)
+      const spare = Math.max(0, each + (k < left ? 1 : 0) - threadsLeft(thread.current!.message))
       if (spare === thread.spare) return
       thread.spare = spare
       thread.worker.postMessage({ spare } satisfies SpareMessage)
