@@ -54,9 +54,7 @@ export function QuantityCell({ row: { name, unit }, pin: { typed, measured }, on
         max={1e7}
         value={typed}
         placeholder={measured === null ? '' : formatNumber(measured, isArea ? 2 : 0)}
-        onSettle={amount => {
-          if (amount === null || isArea || Number.isInteger(amount)) onType(amount)
-        }}
+        onSettle={onType}
         className="w-28"
       />
       <span className="block pt-0.5 text-xs text-quiet">
