@@ -147,5 +147,5 @@ describe('deliveries of the demo world', () => {
     expect(items.length).toBeGreaterThan(35)
     expect(new Set(failures.map(f => f.code))).toEqual(new Set(['emptyFile', 'truncated', 'typeMismatch']))
     expect(leftOver.map(l => l.reason)).toEqual(['document'])
-  }, 120_000)
+  })
 })

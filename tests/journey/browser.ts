@@ -24,7 +24,7 @@ export async function openPage(browser: Browser, trouble: string[]): Promise<{ c
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true })
   await context.addInitScript(() => localStorage.setItem('muscovite.check answers', 'true'))
   const page = await context.newPage()
-  page.setDefaultTimeout(30_000)
+  page.setDefaultTimeout(90_000)
   page.on('pageerror', error => trouble.push(error.message))
   page.on('console', message => {
     if (message.type() === 'error') trouble.push(message.text())

@@ -133,7 +133,7 @@ describe('a scene', () => {
     await auditSceneJob(work, { auditId: correction!.auditId! })
     const again = await getAudit(work, world.artist, correction!.auditId!)
     expect(again.materials).toMatchObject([{ class: 'pinned', changes: [] }])
-  }, 240_000)
+  })
 
   it('of before a new version is older where the project took it, and as pinned where it did not', async () => {
     const before = await exported(material)

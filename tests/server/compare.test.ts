@@ -139,7 +139,7 @@ describe('a turn', () => {
     const hash = await getTurntableFile(context.db, artist, id)
     const metadata = await sharp(await work.storage.localPath(hash), { animated: true }).metadata()
     expect(metadata).toMatchObject({ format: 'webp', pages: TURNTABLE_FRAMES, loop: 0, width: 64, pageHeight: 48 })
-  }, 120_000)
+  })
 
   it('is refused for what cannot turn and for what the asker may not see', async () => {
     const { context, artist } = world

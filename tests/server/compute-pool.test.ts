@@ -65,7 +65,7 @@ describe('ComputePool', () => {
     expect([...shares].sort((a, b) => a - b)).toEqual(shares)
   })
 
-  it('a picture of a mock-up is the same alone and with the threads that have nothing to do', { timeout: 120_000 }, async () => {
+  it('a picture of a mock-up is the same alone and with the threads that have nothing to do', async () => {
     const scene: Scene = { ...EMPTY_SCENE, stage: { kind: 'terrace', materials: {}, widthM: 4, depthM: 4 }, shots: { a: SHOT } }
     const request = { scene, shot: 'a', quality: 'draft' as const, seed: 5, sources: {}, longerPx: 320 }
     const two = new ComputePool(2, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))

@@ -177,7 +177,7 @@ describe('a newer version', () => {
     expect((await world.context.db.select().from(versionDifferences)).length).toBe(before + 1)
     const difference = await there()
     expect(difference.state === 'there' && difference.meanFlip > 0 && difference.meanFlip < 0.5).toBe(true)
-  }, 180_000)
+  })
 })
 
 describe('who decides', () => {

@@ -51,7 +51,7 @@ beforeAll(async () => {
   await sortBatch(work, world.lead, batchId)
   await sortBatchJob(work, { batchId })
   await measure()
-}, 120_000)
+})
 afterAll(async () => {
   await work.threads.close()
   await world.close()

@@ -189,5 +189,5 @@ describe('before it leaves', () => {
     const after = await checkHandOver(work, world.artist, projectId, 'objMtl')
     expect(after.unmeasured).toBe(0)
     expect((await list())[0].fidelity.map(f => f.measured)).toEqual([1])
-  }, 120_000)
+  })
 })

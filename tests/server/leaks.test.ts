@@ -281,5 +281,5 @@ describe('what a library holds that somebody may not see', () => {
     const inside = await readEverything(await signIn('ilse'), SEEDS[0])
     const told = [...inside.values()].filter(a => /Hush works|CLI-TIM|KETTLE|Kettle/.test(a)).length
     expect(told).toBeGreaterThan(60)
-  }, 120_000)
+  })
 })

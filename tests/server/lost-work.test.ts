@@ -304,7 +304,7 @@ describe('a delivery of very many files', () => {
       and(eq(batchFiles.batchId, batchId), eq(batchFiles.outcome, 'leftOver')),
     )
     expect(left).toBe(70_000)
-  }, 120_000)
+  })
 })
 
 describe('an export', () => {

@@ -31,7 +31,7 @@ const startWorker = (): Promise<ChildProcess> =>
   })
 
 describe('a worker that is killed in the middle of a rendering', () => {
-  it('loses nothing: the picture is there after the next start, once', { timeout: 240_000 }, async () => {
+  it('loses nothing: the picture is there after the next start, once', async () => {
     const work = createWork(world)
     const { file } = await takeIn(world, work, 'house', /Seating/)
     await file()

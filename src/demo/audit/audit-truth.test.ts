@@ -22,7 +22,7 @@ describe('what an audit says of a scene against what was planted', () => {
     } finally {
       await rm(root, { recursive: true, force: true })
     }
-  }, 240_000)
+  })
 
   it('is scored thing by thing, by class and item', () => {
     const planted = [

@@ -17,7 +17,7 @@ describe('what Intake finds against what was planted', () => {
     } finally {
       await rm(root, { recursive: true, force: true })
     }
-  }, 240_000)
+  })
 
   it('is scored item by item, each finding once; what follows from a fault is neither right nor wrong', () => {
     const planted: Planted[] = [

@@ -97,7 +97,7 @@ describe('the house habits of skies', () => {
       expect(facts.sunElevationDeg).toBeCloseTo(30, 0)
     }
     expect(after.findings.map(f => f.code)).not.toContain('tiersMissing')
-  }, 150_000)
+  })
 })
 
 describe('maps', () => {
@@ -137,7 +137,7 @@ describe('maps', () => {
     const { derived, after } = await fix(item, ['mapsOverBudget'])
     for (const d of derived) expect(await sharp(d.bytes).metadata()).toMatchObject({ width: 4096, height: 2048 })
     expect(after.findings.map(f => f.code)).not.toContain('mapsOverBudget')
-  }, 60_000)
+  })
 })
 
 describe('textures inside a model', () => {
@@ -177,5 +177,5 @@ describe('textures inside a model', () => {
       ).toBeLessThanOrEqual(2048)
     expect(parts[0].mesh.indices.length).toBe(36)
     expect(after.findings.map(f => f.code)).not.toContain('texturesOverBudget')
-  }, 60_000)
+  })
 })

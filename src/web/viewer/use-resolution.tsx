@@ -31,10 +31,27 @@ interface WatchProps {
 }
 
 function FrameWatch({ cost, share, onShare }: WatchProps) {
-  const gl = useThree(three => three.gl)
+  const { gl, setDpr } = useThree()
   /** Set while something moves. */
   const rest = useRef<ReturnType<typeof setTimeout> | null>(null)
   const isTiming = useRef(false)
+  /** Finer while it rests, coarser while it moves. Not while the card draws: another size would make the page wait until it has. */
+  const settle = () => {
+    if (isTiming.current) return
+    const next = rest.current === null ? Math.max(share, cost.share(false)) : Math.min(share, cost.share(true))
+    if (next === share) return
+    // At once: before the canvas hears of it, another frame might be drawn.
+    setDpr(fullRatio() * next)
+    onShare(next)
+  }
+  const awaitRest = () => {
+    clearTimeout(rest.current ?? undefined)
+    rest.current = setTimeout(() => {
+      if (isTiming.current) return awaitRest()
+      rest.current = null
+      settle()
+    }, REST_MS)
+  }
   /** The frame that follows a change of size is of that change, and nothing moves. */
   const isOfResize = useRef(true)
   // biome-ignore lint/correctness/useExhaustiveDependencies: another size draws a frame of its own
@@ -50,8 +67,8 @@ function FrameWatch({ cost, share, onShare }: WatchProps) {
         whenDrawn(gl, ms => {
           isTiming.current = false
           if (ms !== null) cost.took(ms, share)
-          // One that had to load something was taken for a slow one.
-          if (rest.current === null && cost.share(false) > share) onShare(cost.share(false))
+          if (rest.current !== null) awaitRest()
+          settle()
         })
       })
     }
@@ -59,13 +76,7 @@ function FrameWatch({ cost, share, onShare }: WatchProps) {
       isOfResize.current = false
       return
     }
-    const moving = cost.share(true)
-    if (moving < share) onShare(moving)
-    clearTimeout(rest.current ?? undefined)
-    rest.current = setTimeout(() => {
-      rest.current = null
-      onShare(cost.share(false))
-    }, REST_MS)
+    awaitRest()
   })
   return null
 }

@@ -1,3 +1,5 @@
+import type { ByteImage, FloatImage } from '#core/image/image'
+import { developForDisplay } from '#core/render/film/develop'
 import { judgeTiles } from '#core/render/film/judge-tiles'
 import { type Tile, tileMeans } from '#core/render/film/tile'
 import { assembleTiles, type Rendering, type RenderSettings } from '#core/render/integrator/render'
@@ -5,13 +7,13 @@ import { assembleTiles, type Rendering, type RenderSettings } from '#core/render
 /** How far a tile has come, as whoever has all of them says. */
 export type Verdict = Pick<Tile, 'x0' | 'y0' | 'error' | 'done' | 'goal' | 'filtered'>
 
-/** Linear RGB, 3 a pixel. */
+/** As it is shown: sRGB, 3 a pixel. */
 export interface PicturedTile {
   x0: number
   y0: number
   width: number
   height: number
-  data: Float32Array<ArrayBuffer>
+  data: Uint8Array<ArrayBuffer>
 }
 
 /**
@@ -28,8 +30,8 @@ export type TracingNews = { run: number; width: number; height: number } & (
   | { kind: 'part'; tiles: PicturedTile[] }
   /** Its tiles are as far as they were to come. */
   | { kind: 'round'; tiles: Tile[]; settings: RenderSettings }
-  /** The picture of all, filtered. */
-  | { kind: 'judged'; data: Float32Array<ArrayBuffer>; verdicts: Verdict[]; samples: number }
+  /** The picture of all, filtered, as it is shown. */
+  | { kind: 'judged'; data: Uint8Array<ArrayBuffer>; verdicts: Verdict[]; samples: number }
 )
 
 /** A slice of work between two looks at the messages. */
@@ -69,10 +71,9 @@ export class TracingLoop {
       case 'judge': {
         const { run, tiles, settings } = command
         judgeTiles(tiles, settings)
-        const { width, height, data: picture } = assembleTiles(tiles, settings)
+        const { width, height, data } = display(assembleTiles(tiles, settings))
         const verdicts = tiles.map(({ x0, y0, error, done, goal, filtered }) => ({ x0, y0, error, done, goal, filtered }))
         const samples = tiles.reduce((sum, t) => sum + t.count * t.width * t.height, 0)
-        const data = picture as Float32Array<ArrayBuffer>
         this.say({ run, width, height, kind: 'judged', data, verdicts, samples }, [data.buffer])
         return
       }
@@ -117,13 +118,22 @@ export class TracingLoop {
   }
 
   private tellPart(job: Job, dataOf: (tile: number) => Float32Array<ArrayBuffer>): void {
-    const tiles = job.rendering.tiles.map(({ x0, y0, width, height }, k) => ({ x0, y0, width, height, data: dataOf(k) }))
+    const tiles = job.rendering.tiles.map(({ x0, y0, width, height }, k) => ({
+      x0,
+      y0,
+      width,
+      height,
+      data: display({ width, height, data: dataOf(k) }).data,
+    }))
     this.say(
       { ...headOf(job), kind: 'part', tiles },
       tiles.map(t => t.data.buffer),
     )
   }
 }
+
+const display = (linear: Omit<FloatImage, 'channels'>) =>
+  developForDisplay({ ...linear, channels: 3 }) as ByteImage & { data: Uint8Array<ArrayBuffer> }
 
 const headOf = ({ run, rendering }: Job) => ({
   run,

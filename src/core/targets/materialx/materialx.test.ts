@@ -335,7 +335,7 @@ describe('graphs worked out', () => {
         <extract name="x${i}" type="float"><input name="in" type="vector3" nodename="h${i}"/></extract>`,
     ).join('')
     expect(() => bakeRoughness(red + slopes, `x${depth - 1}`)).toThrow(/takes longer/)
-  }, 120_000)
+  })
 
   it('damaged in any way are worked out or refused, and never break off', () => {
     const text = documentOf(
@@ -349,7 +349,7 @@ describe('graphs worked out', () => {
       for (const { data } of bakeMaps(new TextDecoder().decode(bytes), null, findRamp, 4, 4))
         expect(data.every(Number.isFinite)).toBe(true)
     })
-  }, 60_000)
+  })
 
   it('of a picture that is missing have its default', () => {
     const values = bakeRoughness(

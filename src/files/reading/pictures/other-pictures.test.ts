@@ -164,5 +164,5 @@ describe('damaged pictures of game and print', () => {
     it(name, async () => {
       const bytes = await write(picture)
       await attack(name, bytes, name === 'jxl' ? 60 : 200, damaged => decodeAsIs(damaged))
-    }, 120_000)
+    })
 })

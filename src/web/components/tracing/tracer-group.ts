@@ -1,5 +1,4 @@
-import { createFloatImage } from '#core/image/image'
-import { developForDisplay } from '#core/render/film/develop'
+import type { ByteImage } from '#core/image/image'
 import type { Tile } from '#core/render/film/tile'
 import type { PicturedTile, TracingCommand, TracingNews } from '../../workers/tracing-loop'
 import { toImageData } from './to-image-data'
@@ -108,7 +107,7 @@ export class TracerGroup<Other extends { kind: string }> {
         const { verdicts, width, height, data, samples } = news
         const isDone = verdicts.every(v => v.done)
         this.onPicture({
-          image: toImageData(developForDisplay({ width, height, channels: 3, data })),
+          image: toImageData({ width, height, channels: 3, data }),
           state: isDone ? 'done' : 'filtered',
           error: verdicts.reduce((most, v) => Math.max(most, v.error), 0),
           seconds,
@@ -151,9 +150,9 @@ class Round {
 }
 
 function assemble(tiles: readonly PicturedTile[], { width, height }: { width: number; height: number }): ImageData {
-  const image = createFloatImage(width, height, 3)
+  const image: ByteImage = { width, height, channels: 3, data: new Uint8Array(width * height * 3) }
   for (const tile of tiles)
     for (let y = 0; y < tile.height; y++)
       image.data.set(tile.data.subarray(y * tile.width * 3, (y + 1) * tile.width * 3), ((tile.y0 + y) * width + tile.x0) * 3)
-  return toImageData(developForDisplay(image))
+  return toImageData(image)
 }

@@ -406,6 +406,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
               lens={seen}
               lights={lights}
               drawsShadows={drawsShadows}
+              isWhole={isReady}
             />
           </Suspense>
           <TracedLayer traced={traced} isOn={tracesAtRest} />

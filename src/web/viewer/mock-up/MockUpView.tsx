@@ -1,5 +1,5 @@
 import { Canvas, useThree } from '@react-three/fiber'
-import { Component, memo, type ReactNode, useEffect, useLayoutEffect, useMemo } from 'react'
+import { Component, memo, type ReactNode, useEffect, useLayoutEffect, useMemo, useState } from 'react'
 import {
   type BufferGeometry,
   Color,
@@ -31,7 +31,7 @@ import { LampLights, type ShownLights } from './LampLights'
 import { planTriangles, type Share, THIN_TRIANGLES, triangleBudget, trianglesOf } from './plan-triangles'
 import { SunLight } from './SunLight'
 import { isGlass, toThreeMaterial } from './three-material'
-import { useLitSky } from './use-lit-sky'
+import { type LitSky, useLitSky } from './use-lit-sky'
 
 export interface ViewLight {
   /** Null for the house light. */
@@ -53,11 +53,17 @@ interface Props {
   lights: ShownLights
   /** Of the sun; a processor without a card takes half as long again over them. */
   drawsShadows: boolean
+  /** Whether all that it shows has come. */
+  isWhole: boolean
 }
 
 /** A mock-up in three dimensions, by the light and display transform of its renderings; what it shows beyond a budget are stand-ins. */
 function MockUpView(props: Props) {
   const { dpr, watch } = useResolution()
+  // Where a processor draws, a first picture without materials costs as many seconds as the one with them.
+  const [hasBegun, setBegun] = useState(!drawsOnProcessor())
+  const sky = useLitSky(props.light.map)
+  if (props.isWhole && sky.map === props.light.map && !hasBegun) setBegun(true)
   return (
     <ViewBoundary>
       <Canvas
@@ -70,12 +76,16 @@ function MockUpView(props: Props) {
           gl.shadowMap.autoUpdate = false
         }}
       >
-        {watch}
-        <LensCamera lens={props.lens} />
-        <SkyLight {...props.light} stage={props.stage} placed={props.placed} drawsShadows={props.drawsShadows} />
-        <LampLights {...props.lights} />
-        <Content stage={props.stage} placed={props.placed} />
-        <ContactShadows placed={props.placed} standing={props.standing} />
+        {hasBegun && (
+          <>
+            {watch}
+            <LensCamera lens={props.lens} />
+            <SkyLight {...props.light} sky={sky} stage={props.stage} placed={props.placed} drawsShadows={props.drawsShadows} />
+            <LampLights {...props.lights} />
+            <Content stage={props.stage} placed={props.placed} />
+            <ContactShadows placed={props.placed} standing={props.standing} />
+          </>
+        )}
       </Canvas>
     </ViewBoundary>
   )
@@ -122,7 +132,7 @@ const PLAIN = new Color(0.62, 0.62, 0.62)
 
 /** A sky as it lights: its sun, where it has one, with the shadows that it throws, and the rest from all around. */
 function SkyLight({
-  map: wanted,
+  sky: { map, split: found },
   turnDeg,
   ev,
   share,
@@ -130,10 +140,9 @@ function SkyLight({
   stage,
   placed,
   drawsShadows,
-}: ViewLight & Pick<Props, 'stage' | 'placed' | 'drawsShadows'>) {
+}: Omit<ViewLight, 'map'> & { sky: LitSky } & Pick<Props, 'stage' | 'placed' | 'drawsShadows'>) {
   const isShown = background !== 'plain'
   const { scene, invalidate } = useThree()
-  const { map, split: found } = useLitSky(wanted)
   const split = drawsShadows ? found : null
   const source = map ?? houseLight()
   const shown = useEnvironmentTexture(isShown ? source : null, source.width)

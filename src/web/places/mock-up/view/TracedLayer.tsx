@@ -6,12 +6,21 @@ export function TracedLayer({ traced, isOn }: { traced: TracedView; isOn: boolea
   const canvas = useRef<HTMLCanvasElement>(null)
   const { image, isOfNow, state, error, hasFailed } = traced
   useEffect(() => {
-    const { current } = canvas
-    if (!image || !current) return
-    current.width = image.width
-    current.height = image.height
-    // Kept by the processor: a canvas of the card waits for whatever the live view has given the card to draw.
-    current.getContext('2d', { willReadFrequently: true })?.putImageData(image, 0, 0)
+    if (!image) return
+    let isOver = false
+    // Handed over as it is: putting pixels into a canvas waits for whatever the live view has given the card to draw.
+    void createImageBitmap(image).then(bitmap => {
+      const { current } = canvas
+      if (isOver || !current) bitmap.close()
+      else {
+        current.width = bitmap.width
+        current.height = bitmap.height
+        current.getContext('bitmaprenderer')?.transferFromImageBitmap(bitmap)
+      }
+    })
+    return () => {
+      isOver = true
+    }
   }, [image])
   return (
     <>
