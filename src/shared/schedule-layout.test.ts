@@ -29,8 +29,8 @@ const row = (code: string, over: Partial<ScheduleRow> = {}): ScheduleRow => ({
 })
 
 describe('a schedule', () => {
-  const floor = { of: 'Stage', part: 'floor', group: null, count: 1, amount: 8 }
-  const seats = { of: 'Chair', part: 'seat', group: 'Seats', count: 4, amount: 2 }
+  const floor = { of: 'Stage', part: 'floor', group: null, type: null, count: 1, amount: 8 }
+  const seats = { of: 'Chair', part: 'seat', group: 'Seats', type: null, count: 4, amount: 2 }
   const oak = row('TIM-0002', { where: [floor, seats], cost: 50, net: 10, gross: 10 })
   const fir = row('TIM-0001', { maker: '', net: 30 })
   const lamp = row('LUM-0001', { kind: 'light', unit: 'pieces', net: 3, category: 'Downlights' })
@@ -64,6 +64,23 @@ describe('a schedule', () => {
       ['Floor, walls and ceiling', 8, 40],
       ['Seats', 2, 10],
     ])
+  })
+
+  it('by type of part tells the finish of a type from what was put on a surface, and both together are all of it', () => {
+    const walls = { ...floor, part: 'wall north', type: 'W3', amount: 6 }
+    const lime = row('PLA-0001', { where: [walls, { ...walls, part: 'wall east', amount: 1 }, floor], net: 15, gross: 30 })
+    const sections = layOutSchedule([lime, lamp], { group: 'type', sort: 'code' })
+    expect(sections.map(s => [s.title, s.rows.map(r => [r.code, r.net, r.gross])])).toEqual([
+      [
+        'By surface',
+        [
+          ['LUM-0001', 3, 11],
+          ['PLA-0001', 8, 16],
+        ],
+      ],
+      ['Type W3', [['PLA-0001', 7, 14]]],
+    ])
+    expect(sayWhere(lime)).toBe('W3: wall north, wall east; floor')
   })
 
   it('adds up what is known, and says nothing where nothing is', () => {

@@ -23,6 +23,7 @@ export const GROUP_WORDS: Record<ScheduleGroup, string> = {
   category: 'by category',
   maker: 'by maker',
   place: 'by where it is used',
+  type: 'by type of part',
   none: 'not grouped',
 }
 
@@ -76,8 +77,15 @@ export function cellOf(row: ScheduleRow, column: ScheduleColumn): ScheduleCell {
   }
 }
 
-/** "Slat back chair: seat ×4, floor": each thing once, with its parts. */
+/** "W3: wall north, wall east; Slat back chair: seat ×4, floor": each type and each thing once, with its parts. */
 export function sayWhere({ where }: Pick<ScheduleRow, 'where'>): string {
+  const types = [...new Set(where.flatMap(p => p.type ?? []))].map(
+    type => `${type}: ${sayParts(where.filter(p => p.type === type)).replaceAll('; ', ', ')}`,
+  )
+  return [...types, sayParts(where.filter(p => p.type === null))].filter(Boolean).join('; ')
+}
+
+function sayParts(where: ScheduleRow['where']): string {
   const parts = new Map<string, string[]>()
   for (const { of, part, count } of where) {
     const said = part === '' ? '' : `${part}${count > 1 ? ` ×${count}` : ''}`
@@ -93,12 +101,15 @@ export interface ScheduleSection {
   rows: ScheduleRow[]
 }
 
-/** Rows in groups and in order. By where it is used, a row stands in each group with what is used there. */
+/** Rows in groups and in order. By where it is used and by type, a row stands in each group with what is used there. */
 export function layOutSchedule(
   rows: readonly ScheduleRow[],
   { group, sort }: Pick<ScheduleLayout, 'group' | 'sort'>,
 ): ScheduleSection[] {
-  const placed = group === 'place' ? rows.flatMap(splitByPlace) : rows.map(row => ({ title: titleOf(row, group), row }))
+  const placed =
+    group === 'place' || group === 'type'
+      ? rows.flatMap(row => splitBy(row, TITLE_OF_PLACE[group]))
+      : rows.map(row => ({ title: titleOf(row, group), row }))
   const sections = new Map<string, ScheduleRow[]>()
   for (const { title, row } of placed) sections.set(title, [...(sections.get(title) ?? []), row])
   const inPlace = ([a]: [string, unknown], [b]: [string, unknown]) =>
@@ -106,7 +117,7 @@ export function layOutSchedule(
   return [...sections].sort(inPlace).map(([title, list]) => ({ title, rows: list.sort(inOrder(sort)) }))
 }
 
-const titleOf = (row: ScheduleRow, group: Exclude<ScheduleGroup, 'place'>): string => {
+const titleOf = (row: ScheduleRow, group: Exclude<ScheduleGroup, keyof typeof TITLE_OF_PLACE>): string => {
   switch (group) {
     case 'kind':
       return KIND_TITLES[row.kind]
@@ -121,13 +132,26 @@ const titleOf = (row: ScheduleRow, group: Exclude<ScheduleGroup, 'place'>): stri
   }
 }
 
-function splitByPlace(row: ScheduleRow): { title: string; row: ScheduleRow }[] {
-  const shares = new Map<string, ScheduleRow['where']>()
+type Where = ScheduleRow['where']
+
+const TITLE_OF_PLACE = {
+  place: {
+    of: ({ group, of }: Where[number]) => group ?? (of === 'Stage' ? 'Floor, walls and ceiling' : of),
+    none: 'In no group',
+  },
+  type: { of: ({ type }: Where[number]) => (type === null ? 'By surface' : `Type ${type}`), none: 'By surface' },
+} as const
+
+function splitBy(
+  row: ScheduleRow,
+  { of, none }: { of: (place: Where[number]) => string; none: string },
+): { title: string; row: ScheduleRow }[] {
+  const shares = new Map<string, Where>()
   for (const place of row.where) {
-    const title = place.group ?? (place.of === 'Stage' ? 'Floor, walls and ceiling' : place.of)
+    const title = of(place)
     shares.set(title, [...(shares.get(title) ?? []), place])
   }
-  if (shares.size === 0) return [{ title: 'In no group', row }]
+  if (shares.size === 0) return [{ title: none, row }]
   return [...shares].map(([title, where]) => {
     const net = where.reduce((sum, p) => sum + p.amount, 0)
     const share = row.net > 0 ? net / row.net : 1

@@ -1,7 +1,7 @@
-import type { Scene, Shot } from './scene'
+import type { Scene, Shot, Spot } from './scene'
 
 /** What a scene is made of, each thing under an id. */
-export const TABLES = ['pieces', 'plantings', 'groups', 'skies', 'shots', 'choices', 'lights'] as const
+export const TABLES = ['pieces', 'plantings', 'groups', 'skies', 'shots', 'choices', 'lights', 'types'] as const
 export type Table = (typeof TABLES)[number]
 export type Entity<T extends Table> = Scene[T][string]
 
@@ -67,17 +67,19 @@ export function listOvertaken(earlier: Change, later: Change): Touched[] {
 
 /** What a scene needs to be whole: references to what is not there are let go. Empty where it is whole. */
 export function mendReferences(scene: Scene): Change {
-  const { pieces, plantings, groups, skies, shots, choices, lights } = scene
+  const { pieces, plantings, groups, skies, shots, choices, lights, types } = scene
   const mended = <T extends { group: string | null }>(things: Readonly<Record<string, T>>) =>
     pick(things, thing => (thing.group !== null && !Object.hasOwn(groups, thing.group) ? { ...thing, group: null } : thing))
+  const onWhatIsThere = <T extends { spots: Spot[] }>(of: T): T | null => {
+    const spots = of.spots.filter(s => s.piece === null || Object.hasOwn(pieces, s.piece))
+    return spots.length === 0 ? null : spots.length < of.spots.length ? { ...of, spots } : of
+  }
   const loose: { [T in Table]?: Record<string, Entity<T> | null> } = {
     pieces: mended(pieces),
     plantings: mended(plantings),
     lights: mended(lights),
-    choices: pick(choices, choice => {
-      const spots = choice.spots.filter(s => s.piece === null || Object.hasOwn(pieces, s.piece))
-      return spots.length === 0 ? null : spots.length < choice.spots.length ? { ...choice, spots } : choice
-    }),
+    choices: pick(choices, onWhatIsThere),
+    types: pick(types, onWhatIsThere),
   }
   const isThere = ([id, variant]: [string, number]) =>
     Object.hasOwn(choices, id) && loose.choices?.[id] !== null && variant < choices[id].variants.length

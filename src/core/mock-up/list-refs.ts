@@ -11,7 +11,8 @@ export function listRefs({
   skies,
   choices,
   lights,
-}: Pick<Scene, 'stage' | 'pieces' | 'plantings' | 'skies' | 'choices' | 'lights'>): ItemRef[] {
+  types,
+}: Pick<Scene, 'stage' | 'pieces' | 'plantings' | 'skies' | 'choices' | 'lights' | 'types'>): ItemRef[] {
   const all = [
     ...assigned(stage.materials),
     ...assigned(wearsOf(stage)),
@@ -19,6 +20,7 @@ export function listRefs({
     ...Object.values(plantings).flatMap(p => p.species.map(s => s.item)),
     ...[...Object.values(skies), ...Object.values(lights)].flatMap(s => s.item ?? []),
     ...Object.values(choices).flatMap(c => c.variants.flatMap(v => v?.material ?? [])),
+    ...Object.values(types).flatMap(t => t.finish?.material ?? []),
   ]
   return [...new Map(all.map(ref => [refKey(ref), ref])).values()]
 }

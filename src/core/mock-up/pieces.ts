@@ -1,7 +1,7 @@
 import { multiply, type Quaternion, rotate, turnAbout } from '../math/quaternion'
 import { add, subtract, type Vec3 } from '../math/vec3'
 import type { Change } from './change'
-import type { Choice, Group, ItemRef, Piece, Scene, Spot } from './scene'
+import type { Group, ItemRef, Piece, Scene, Spot } from './scene'
 
 /** Changes of pieces as a person makes them. What is locked, itself or by its group, stays as it is. */
 
@@ -68,19 +68,24 @@ export function scale(scene: Scene, ids: readonly string[], factor: number, pivo
   })
 }
 
-/** Copies beside the originals: instances of the same items, in the same groups and choices. @param idFor the id of each one's copy */
+/** Copies beside the originals: instances of the same items, in the same groups, choices and types. @param idFor the id of each one's copy */
 export function duplicate(scene: Scene, ids: readonly string[], by: Vec3, idFor: (id: string) => string): Change {
   const there = ids.filter(id => Object.hasOwn(scene.pieces, id))
   const copyOf = (id: string) => ({ ...scene.pieces[id], position: add(scene.pieces[id].position, by), isLocked: false })
-  const choices = Object.entries(scene.choices).flatMap(([id, choice]): [string, Choice][] => {
-    const joined = choice.spots.flatMap(({ piece, part }): Spot[] =>
-      piece !== null && there.includes(piece) ? [{ piece: idFor(piece), part }] : [],
+  const joinedBy = <T extends { spots: Spot[] }>(things: Readonly<Record<string, T>>): Record<string, T> =>
+    Object.fromEntries(
+      Object.entries(things).flatMap(([id, thing]) => {
+        const joined = thing.spots.flatMap(({ piece, part }): Spot[] =>
+          piece !== null && there.includes(piece) ? [{ piece: idFor(piece), part }] : [],
+        )
+        return joined.length > 0 ? [[id, { ...thing, spots: [...thing.spots, ...joined] }]] : []
+      }),
     )
-    return joined.length > 0 ? [[id, { ...choice, spots: [...choice.spots, ...joined] }]] : []
-  })
+  const [choices, types] = [joinedBy(scene.choices), joinedBy(scene.types)]
   return {
     pieces: Object.fromEntries(there.map(id => [idFor(id), copyOf(id)])),
-    ...(choices.length > 0 ? { choices: Object.fromEntries(choices) } : {}),
+    ...(Object.keys(choices).length > 0 ? { choices } : {}),
+    ...(Object.keys(types).length > 0 ? { types } : {}),
   }
 }
 

@@ -50,6 +50,15 @@ export const choiceSchema = z.object({
 })
 export type Choice = z.infer<typeof choiceSchema>
 
+/** Parts that are built alike wherever they are, as all walls of one build-up: what is their finish counts by the type. */
+export const partTypeSchema = z.object({
+  name: z.string().trim().min(1).max(40),
+  spots: z.array(spotSchema).min(1).max(20_000),
+  /** What its parts wear; a part may have a material of its own all the same. Null while there is none. */
+  finish: assignmentSchema.nullable().default(null),
+})
+export type PartType = z.infer<typeof partTypeSchema>
+
 /** A model of the library where it stands. Several of one item are instances of it. */
 export const pieceSchema = z.object({
   item: itemRefSchema,
@@ -250,6 +259,7 @@ export const sceneSchema = z.object({
   shots: z.record(idSchema, shotSchema),
   choices: z.record(idSchema, choiceSchema).default({}),
   lights: z.record(idSchema, lightSchema).default({}),
+  types: z.record(idSchema, partTypeSchema).default({}),
 })
 export type Scene = z.infer<typeof sceneSchema>
 
@@ -263,6 +273,7 @@ export const EMPTY_SCENE: Scene = {
   shots: {},
   choices: {},
   lights: {},
+  types: {},
 }
 
 /** Things of a scene by id, as they are to be; null takes one away. What is said here comes from outside. */
@@ -276,5 +287,6 @@ export const changeSchema = z
     shots: z.record(idSchema, shotSchema.nullable()),
     choices: z.record(idSchema, choiceSchema.nullable()),
     lights: z.record(idSchema, lightSchema.nullable()),
+    types: z.record(idSchema, partTypeSchema.nullable()),
   })
   .partial()

@@ -14,7 +14,7 @@ export interface Use {
 }
 
 /** How a scene uses an item, whatever version of it; null where it does not. */
-export function useOf({ stage, pieces, plantings, skies, lights, choices }: Scene, code: string): Use | null {
+export function useOf({ stage, pieces, plantings, skies, lights, choices, types }: Scene, code: string): Use | null {
   const own = Object.entries(pieces).filter(([, p]) => p.item.code === code)
   const ids = new Set(own.map(([id]) => id))
   const dressed = [
@@ -25,7 +25,9 @@ export function useOf({ stage, pieces, plantings, skies, lights, choices }: Scen
     ...[stage.materials, wearsOf(stage)].flatMap(m => Object.values(m)),
     ...Object.values(pieces).flatMap(p => Object.values(p.materials)),
   ]
-  const offered = Object.values(choices).some(c => c.variants.some(v => v?.material.code === code))
+  const offered =
+    Object.values(choices).some(c => c.variants.some(v => v?.material.code === code)) ||
+    Object.values(types).some(t => t.finish?.material.code === code)
   const use: Use = {
     pieces: own.length,
     dressedParts: [...new Set(dressed)].sort(),
@@ -50,6 +52,7 @@ export function replaceRef(scene: Scene, code: string, to: ItemRef): Change {
     skies: changed(scene.skies, swap),
     lights: changed(scene.lights, swap),
     choices: changed(scene.choices, c => ({ ...c, variants: c.variants.map(dress) })),
+    types: changed(scene.types, t => ({ ...t, finish: dress(t.finish) })),
   }
   for (const [table, things] of Object.entries(change)) if (Object.keys(things as object).length === 0) delete change[table]
   return { ...(isSame(stage, scene.stage) ? {} : { stage }), ...change }

@@ -61,11 +61,24 @@ export function dropVariant(scene: Scene, id: string, variant: number): Change {
 }
 
 /**
+ * Puts a material on parts; null takes off what was put on. Where they are of a choice, its variant that is shown becomes this one.
+ * @returns with every part that is reached
+ */
+export function putOn(
+  scene: Scene,
+  spots: readonly Spot[],
+  given: Assignment | null,
+): { reached: readonly Spot[]; change: Change } {
+  const { reached, choices } = keepChoices(scene, spots, given)
+  return { reached, change: { ...dress(scene, reached, given), ...choices } }
+}
+
+/**
  * What putting a material on parts does to the choices they are of: where all parts of one are meant, or its shown material is only laid
  * otherwise, the shown variant is set anew on all of them; else the parts that are meant leave it.
  * @returns with every part that is reached
  */
-export function keepChoices(
+function keepChoices(
   scene: Scene,
   spots: readonly Spot[],
   given: Assignment | null,

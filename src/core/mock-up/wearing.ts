@@ -1,14 +1,15 @@
 import type { Change } from './change'
-import { dress, wornAt } from './dress'
+import { wornAt } from './dress'
+import { keepFinishes, typeAt } from './part-types'
 import { isLocked } from './pieces'
 import type { Assignment, Piece, Scene, Spot } from './scene'
-import { keepChoices } from './variants'
+import { putOn } from './variants'
 
 /**
  * How far a material goes: to one part; to everything that wears what this part wears; to all parts of the piece (of a room: all its walls);
- * to this part of every instance of the item; to every part whose name begins with the same word, wherever it is.
+ * to this part of every instance of the item; to every part whose name begins with the same word, wherever it is; to every part of its type.
  */
-export const REACHES = ['part', 'alike', 'piece', 'instances', 'named'] as const
+export const REACHES = ['part', 'alike', 'piece', 'instances', 'named', 'type'] as const
 export type Reach = (typeof REACHES)[number]
 
 /** What is known of parts beyond the scene. */
@@ -55,6 +56,11 @@ export function listReached(scene: Scene, spot: Spot, reach: Reach, book: PartBo
       }
       case 'named':
         return everywhere().filter(s => firstWord(s.part) === firstWord(spot.part))
+      case 'type': {
+        // A part of what is not there yet, or is a model of before, is not reached.
+        const booked = new Set(everywhere().map(s => `${s.piece} ${s.part}`))
+        return typeAt(scene, spot)?.type.spots.filter(s => booked.has(`${s.piece} ${s.part}`)) ?? [spot]
+      }
       case 'alike': {
         const ownOf = ownNames(book)
         const look = lookAt(scene, spot, book, ownOf)
@@ -83,9 +89,9 @@ export const ownNames = ({ stageParts }: Pick<PartBook, 'stageParts'>): Readonly
 
 /**
  * Puts a material on parts; null takes off what was put on, so that they wear their own again. Where they are of a choice, its variant that is
- * shown becomes this one.
+ * shown becomes this one; where they are all parts of a type, it is the type's finish.
  */
 export function assignTo(scene: Scene, spots: readonly Spot[], given: Assignment | null): Change {
-  const { reached, choices } = keepChoices(scene, spots, given)
-  return { ...dress(scene, reached, given), ...choices }
+  const { reached, change } = putOn(scene, spots, given)
+  return { ...change, ...keepFinishes(scene, reached, given) }
 }

@@ -3,7 +3,7 @@ import { joinTakeoffs } from './join-takeoffs'
 import type { Takeoff } from './measure-scene'
 
 const ref = (code: string, version = 1) => ({ code, version, inputKey: `${code}${version}` })
-const place = (of: string, part: string, areaM2: number) => ({ of, part, group: 'seats', count: 1, areaM2, edgeM: 1 })
+const place = (of: string, part: string, areaM2: number) => ({ of, part, group: 'seats', type: null, count: 1, areaM2, edgeM: 1 })
 const room: Takeoff = {
   materials: [
     { ref: ref('TIM-0001'), name: 'Oak', areaM2: 12, edgeM: 3, places: [place('Stage', 'floor', 10), place('Chair', 'seat', 2)] },

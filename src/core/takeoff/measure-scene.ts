@@ -3,6 +3,7 @@ import type { Mesh } from '../geometry/mesh'
 import type { Affine } from '../math/affine'
 import { IDENTITY } from '../math/affine'
 import { keepOutOf } from '../mock-up/compose'
+import { finishTypes } from '../mock-up/part-types'
 import { isHidden } from '../mock-up/pieces'
 import { placeOfPiece } from '../mock-up/placing'
 import { growPlanting } from '../mock-up/planting/grow-planting'
@@ -18,6 +19,8 @@ export interface Place {
   part: string
   /** Of a piece: the group it is in. */
   group: string | null
+  /** The type whose finish it is here; null where it counts by the surface. A part counts by one of the two. */
+  type: string | null
   /** How often it stands there so. */
   count: number
   areaM2: number
@@ -55,7 +58,7 @@ type Models = ReadonlyMap<string, readonly Pick<ResourcePart<never>, 'name' | 'm
 
 /**
  * What a scene is made of, measured: the surface of every part at its true size by what it wears, and how many of everything stand there.
- * Hidden things are not counted, nor is the open ground about the stage; a room's openings are left out of its walls.
+ * What is the finish of a type counts by the type, once, and is told apart from what was put on a surface alone. Hidden things are not counted, nor is the open ground about the stage; a room's openings are left out of its walls.
  * @param models of the scene's items, by the keys of their inputs, in metres
  */
 export function measureScene(scene: Scene, models: Models): Takeoff {
@@ -67,7 +70,9 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
     materials.set(key, amount)
     amount.areaM2 += place.areaM2
     amount.edgeM += place.edgeM
-    const same = amount.places.find(p => p.of === place.of && p.part === place.part && p.group === place.group)
+    const same = amount.places.find(
+      p => p.of === place.of && p.part === place.part && p.group === place.group && p.type === place.type,
+    )
     if (!same) amount.places.push({ ...place, count: 1 })
     else {
       same.count++
@@ -76,11 +81,13 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
     }
   }
   const { stage } = scene
+  const typeOf = finishTypes(scene)
   if (stage.kind === 'model') {
     if (!models.has(stage.model.key)) missing.add(stage.model.name)
     for (const part of listStageParts(stage, models)) {
-      const place = { of: 'Stage', part: part.name, group: null, ...measure(part.mesh, IDENTITY) }
-      add(wornOfModel(stage, part), part.material.name, place)
+      const worn = wornOfModel(stage, part)
+      const type = typeOf({ piece: null, part: part.name }, worn)
+      add(worn, part.material.name, { of: 'Stage', part: part.name, group: null, type, ...measure(part.mesh, IDENTITY) })
     }
   }
   for (const { name, mesh } of buildStage(stage)) {
@@ -88,7 +95,8 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
     const worn = stage.materials[name]
     // A slab lies on something: what is underneath is no finish.
     const isFinish = name === 'ceiling' ? undefined : isNotUnderneath
-    add(worn, 'Nothing chosen yet', { of: 'Stage', part: name, group: null, ...measure(mesh, IDENTITY, isFinish) })
+    const type = typeOf({ piece: null, part: name }, worn)
+    add(worn, 'Nothing chosen yet', { of: 'Stage', part: name, group: null, type, ...measure(mesh, IDENTITY, isFinish) })
   }
   const counted = new Map<string, CountedAmount>()
   const count = (
@@ -107,7 +115,7 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
     const title = group === null ? null : scene.groups[group]?.name
     if (title && !amount.groups.includes(title)) amount.groups.push(title)
   }
-  for (const piece of Object.values(scene.pieces)) {
+  for (const [id, piece] of Object.entries(scene.pieces)) {
     if (isHidden(scene, piece)) continue
     count('piece', piece.item, piece.name, 1, Math.abs(piece.scale - 1) > 1e-6, piece.group)
     const parts = models.get(piece.item.inputKey)
@@ -116,8 +124,11 @@ export function measureScene(scene: Scene, models: Models): Takeoff {
       continue
     }
     const group = piece.group === null ? null : (scene.groups[piece.group]?.name ?? null)
-    for (const { name, mesh, material } of parts)
-      add(piece.materials[name], material.name, { of: piece.name, part: name, group, ...measure(mesh, placeOfPiece(piece)) })
+    for (const { name, mesh, material } of parts) {
+      const worn = piece.materials[name]
+      const type = typeOf({ piece: id, part: name }, worn)
+      add(worn, material.name, { of: piece.name, part: name, group, type, ...measure(mesh, placeOfPiece(piece)) })
+    }
   }
   const keepOut = keepOutOf(scene, { models: models as never })
   for (const planting of Object.values(scene.plantings)) {

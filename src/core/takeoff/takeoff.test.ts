@@ -53,6 +53,30 @@ const scene = sceneSchema.parse({
   },
 })
 
+describe('a takeoff by types', () => {
+  it('tells what is the finish of a type from what was put on a surface, and counts each part once', () => {
+    const types = {
+      w3: {
+        name: 'W3',
+        spots: ['north', 'south', 'east'].map(side => ({ piece: null, part: `wall ${side}` })),
+        finish: { material: PAINT },
+      },
+      f: { name: 'F1', spots: [{ piece: 'a', part: 'body' }], finish: { material: PAINT } },
+    }
+    const { materials } = measureScene(sceneSchema.parse({ ...scene, types }), models)
+    const paint = materials.find(m => m.ref?.code === 'PNT-0001')!
+    // The east wall wears nothing yet and the cube another material: neither counts by its type.
+    expect(paint.places.map(p => [p.part, p.type])).toEqual([
+      ['wall north', 'W3'],
+      ['wall south', 'W3'],
+    ])
+    expect(paint.areaM2).toBeCloseTo(2 * 15 - 2, 5)
+    const oak = materials.find(m => m.ref?.code === 'TIM-0001')!
+    expect(new Set(oak.places.map(p => p.type))).toEqual(new Set([null]))
+    expect(oak.areaM2).toBeCloseTo(20 + 6 + 24, 5)
+  })
+})
+
 describe('a takeoff', () => {
   const { materials, counted, missing } = measureScene(scene, models)
   const of = (code: string) => materials.find(m => m.ref?.code === code)!

@@ -48,7 +48,7 @@ const row = (code: string, over: Partial<ScheduleRow>): ScheduleRow => ({
   litres: null,
   weightKg: null,
   cost: null,
-  where: [{ of: 'Stage', part: 'floor', group: null, count: 1, amount: 12.3456 }],
+  where: [{ of: 'Stage', part: 'floor', group: null, type: null, count: 1, amount: 12.3456 }],
   scaled: 0,
   before: null,
   ...over,

@@ -62,7 +62,7 @@ function measureAudit(audit: KeptAudit, known: Known): JoinedTakeoff {
     const amount = materials.get(key) ?? { ref, name: m.name, areaM2: 0, edgeM: null, places: [] }
     materials.set(key, amount)
     amount.areaM2 += m.areaM2
-    amount.places.push({ of: sayPlaces(m.places), part: '', group: null, count: 1, areaM2: m.areaM2, edgeM: 0 })
+    amount.places.push({ of: sayPlaces(m.places), part: '', group: null, type: null, count: 1, areaM2: m.areaM2, edgeM: 0 })
   }
   return { materials: [...materials.values()], counted: count(audit, known), missing: [] }
 }

@@ -137,6 +137,7 @@ function underSky(scene: Scene, { id, wearing, sky }: { id: string; wearing: Sho
       skies: sky === null ? {} : { [sky]: scene.skies[sky] },
       shots: { [id]: { ...own, sky, variants: {} } },
       choices: {},
+      types: {},
     },
     shot: id,
     shotName: own.name,

@@ -92,7 +92,7 @@ export async function describeTakeoff(
       key: m.ref ? `material ${m.ref.code}` : `own ${m.name}`,
       ...amountOf(m.areaM2, 'm2', figuresOf(item?.facts ?? {}), waste / 100),
       edgeM: m.edgeM,
-      where: m.places.map(({ of: thing, part, group, count, areaM2 }) => ({ of: thing, part, group, count, amount: areaM2 })),
+      where: m.places.map(({ of: thing, areaM2, edgeM: _, ...place }) => ({ ...place, of: thing, amount: areaM2 })),
       scaled: 0,
       before: null,
     }
@@ -104,7 +104,7 @@ export async function describeTakeoff(
       key: `${c.kind} ${c.ref.code}`,
       ...amountOf(c.count, 'pieces', figuresOf(item?.facts ?? {}), c.kind === 'plant' ? waste / 100 : 0),
       edgeM: null,
-      where: c.groups.map(group => ({ of: group, part: '', group, count: c.count, amount: c.count })),
+      where: c.groups.map(group => ({ of: group, part: '', group, type: null, count: c.count, amount: c.count })),
       scaled: c.scaled,
       before: null,
     }

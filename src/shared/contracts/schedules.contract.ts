@@ -20,7 +20,7 @@ export const SCHEDULE_COLUMNS = [
 ] as const
 export type ScheduleColumn = (typeof SCHEDULE_COLUMNS)[number]
 
-export const SCHEDULE_GROUPS = ['kind', 'category', 'maker', 'place', 'none'] as const
+export const SCHEDULE_GROUPS = ['kind', 'category', 'maker', 'place', 'type', 'none'] as const
 export type ScheduleGroup = (typeof SCHEDULE_GROUPS)[number]
 export const SCHEDULE_FORMS = ['csv', 'xlsx', 'pdf'] as const
 export type ScheduleForm = (typeof SCHEDULE_FORMS)[number]
@@ -92,7 +92,15 @@ export const scheduleRowSchema = z.object({
   weightKg: figure,
   cost: figure,
   where: z.array(
-    z.object({ of: z.string(), part: z.string(), group: z.string().nullable(), count: z.number(), amount: z.number() }),
+    z.object({
+      of: z.string(),
+      part: z.string(),
+      group: z.string().nullable(),
+      /** Of parts whose finish it is by their type: its name. */
+      type: z.string().nullable(),
+      count: z.number(),
+      amount: z.number(),
+    }),
   ),
   /** Pieces that are not at their true size. */
   scaled: z.number(),

@@ -20,7 +20,7 @@ import { readRemembered, remember } from '../../state/remembered'
 import { drawsOnProcessor } from '../../viewer/on-processor'
 import { isCarrying, readCarried } from '../wall/carried-items'
 import { ChosenCard } from './cards/ChosenCard'
-import { REACH_WORDS } from './cards/SelectionCard'
+import { sayReach } from './cards/GoesTo'
 import { listOutdated, NewerDialog } from './NewerDialog'
 import { Shelf } from './Shelf'
 import { OrderDialog } from './shots/OrderDialog'
@@ -460,7 +460,7 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
             className="pointer-events-none fixed z-50 translate-x-4 translate-y-4 rounded-sm bg-ink px-2 py-1 text-xs text-mount"
             style={{ left: overSpot.at.x, top: overSpot.at.y }}
           >
-            {overSpot.spot.part} · {REACH_WORDS[reach]}
+            {overSpot.spot.part} · {sayReach(scene, overSpot.spot, reach)}
           </span>
         )}
         {chosen && !pointer.moving && drawing === null && (

@@ -9,9 +9,11 @@ import type { MockUpSession } from '../state/mock-up-session'
 import type { usePlants } from '../state/use-plants'
 import type { LiveResources } from '../state/use-resources'
 import type { Staged } from '../state/use-staged'
+import { GoesTo } from './GoesTo'
 import { LightCard } from './LightCard'
 import { PlantingCard } from './PlantingCard'
 import { SelectionCard } from './SelectionCard'
+import { TypeRow } from './TypeRow'
 import { Worn } from './Worn'
 
 interface Props {
@@ -65,6 +67,7 @@ export function ChosenCard(props: Props) {
       )
     case 'stage': {
       const spot: Spot = { piece: null, part: chosen.part }
+      const reached = reach === 'instances' ? 'part' : reach
       const own = staged.book.stageParts.find(p => p.name === chosen.part)?.own
       return (
         <div className="flex flex-col gap-3">
@@ -74,6 +77,8 @@ export function ChosenCard(props: Props) {
               {own ? 'All materials' : 'Measures'}
             </button>
           </Line>
+          <GoesTo scene={scene} spot={spot} reach={reached} onReach={onReach} />
+          <TypeRow scene={scene} session={session} staged={staged} spot={spot} reach={reached} />
           <Worn
             mockUpId={props.mockUpId}
             materials={props.materials}
@@ -81,7 +86,7 @@ export function ChosenCard(props: Props) {
             session={session}
             items={items}
             staged={staged}
-            reach={reach === 'instances' ? 'part' : reach}
+            reach={reached}
             spot={spot}
             addsVariant={addsVariant}
             onAddsVariant={onAddsVariant}

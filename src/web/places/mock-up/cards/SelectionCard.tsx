@@ -5,9 +5,9 @@ import type { Vec3 } from '#core/math/vec3'
 import { isLocked, lock, move, putInGroup, remove, scale, show, turn } from '#core/mock-up/pieces'
 import type { Piece, Scene } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
-import { REACHES, type Reach } from '#core/mock-up/wearing'
+import type { Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { Choice, optionsOf } from '../../../components/controls/Choice'
+import { Choice } from '../../../components/controls/Choice'
 import { IconButton } from '../../../components/controls/IconButton'
 import { NumberInput } from '../../../components/controls/NumberInput'
 import { Line } from '../../../components/Line'
@@ -16,15 +16,9 @@ import type { useStandIn } from '../stage/use-stand-in'
 import type { MockUpSession } from '../state/mock-up-session'
 import type { LiveResources } from '../state/use-resources'
 import type { Staged } from '../state/use-staged'
+import { GoesTo } from './GoesTo'
+import { TypeRow } from './TypeRow'
 import { Note, Worn } from './Worn'
-
-export const REACH_WORDS: Record<Reach, string> = {
-  part: 'this part',
-  alike: 'all that wears the same',
-  piece: 'the whole piece',
-  instances: 'this part of every instance',
-  named: 'every part named like it',
-}
 
 interface Props {
   mockUpId: number
@@ -243,15 +237,7 @@ function Parts({ id, part, ...props }: Props & { id: string }) {
   if (parts.length === 0) return null
   return (
     <section aria-label="Parts" className="flex flex-col gap-2 border-t border-line pt-3">
-      <Line text="Goes to">
-        <Choice
-          label="A material goes to"
-          value={reach}
-          onChange={onReach}
-          options={optionsOf(REACHES, REACH_WORDS)}
-          className="w-40"
-        />
-      </Line>
+      <GoesTo scene={scene} spot={{ piece: id, part: part ?? '' }} reach={reach} onReach={onReach} />
       <ul>
         {parts.map(({ name, own }) => {
           const worn = piece.materials[name]
@@ -273,6 +259,7 @@ function Parts({ id, part, ...props }: Props & { id: string }) {
           )
         })}
       </ul>
+      {part !== null && <TypeRow scene={scene} session={session} staged={staged} spot={{ piece: id, part }} reach={reach} />}
       {part !== null && (
         <Worn
           mockUpId={props.mockUpId}

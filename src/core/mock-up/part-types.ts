@@ -1,0 +1,84 @@
+import { type Change, joinChanges } from './change'
+import { wornAt } from './dress'
+import type { Assignment, PartType, Scene, Spot } from './scene'
+import { putOn } from './variants'
+
+/** Changes of types: parts that are built alike wherever they are, as all walls of one build-up, and the finish that belongs to it. */
+
+const keyOf = ({ piece, part }: Spot): string => `${piece ?? ''}/${part}`
+
+/** The type that a part is of. */
+export function typeAt({ types }: Pick<Scene, 'types'>, spot: Spot): { id: string; type: PartType } | null {
+  const key = keyOf(spot)
+  const found = Object.entries(types).find(([, t]) => t.spots.some(s => keyOf(s) === key))
+  return found ? { id: found[0], type: found[1] } : null
+}
+
+/**
+ * Parts become of a type, leave the one that they were of, and put on its finish. Of a type that is begun with them the finish is what the first
+ * of them wears.
+ * @param own the name of the material that a stage's part came with
+ */
+export function putInType(
+  scene: Scene,
+  spots: readonly Spot[],
+  to: { id: string; begun?: Pick<PartType, 'name'> },
+  own: (spot: Spot) => string | undefined = () => undefined,
+): Change {
+  if (spots.length === 0) return {}
+  const known: PartType | undefined = to.begun
+    ? { name: to.begun.name, spots: [], finish: wornAt(scene, spots[0], own(spots[0])) ?? null }
+    : scene.types[to.id]
+  if (!known) return {}
+  const there = new Set(known.spots.map(keyOf))
+  const joined: PartType = { ...known, spots: [...known.spots, ...spots.filter(s => !there.has(keyOf(s)))] }
+  const left = leaveType(scene, spots, to.id).types
+  const dressed = joined.finish === null ? {} : putOn(scene, spots, joined.finish).change
+  return joinChanges(dressed, { types: { ...left, [to.id]: joined } })
+}
+
+/** Parts are of no type any more and keep what they wear; a type that has none left is gone. @param except a type that they stay of */
+export function leaveType({ types }: Pick<Scene, 'types'>, spots: readonly Spot[], except?: string): Pick<Change, 'types'> {
+  const gone = new Set(spots.map(keyOf))
+  const changed = Object.entries(types).flatMap(([id, type]): [string, PartType | null][] => {
+    const stay = type.spots.filter(s => !gone.has(keyOf(s)))
+    if (id === except || stay.length === type.spots.length) return []
+    return [[id, stay.length > 0 ? { ...type, spots: stay } : null]]
+  })
+  return changed.length > 0 ? { types: Object.fromEntries(changed) } : {}
+}
+
+export const renameType = ({ types }: Pick<Scene, 'types'>, id: string, name: string): Change =>
+  types[id] && name.trim() ? { types: { [id]: { ...types[id], name: name.trim() } } } : {}
+
+/** What putting a material on parts does to types: it is the finish of those all of whose parts are meant; of the others a part has its own. */
+export function keepFinishes(
+  { types }: Pick<Scene, 'types'>,
+  spots: readonly Spot[],
+  given: Assignment | null,
+): Pick<Change, 'types'> {
+  const meant = new Set(spots.map(keyOf))
+  const changed = Object.entries(types).filter(([, type]) => type.spots.every(s => meant.has(keyOf(s))))
+  return changed.length > 0 ? { types: Object.fromEntries(changed.map(([id, type]) => [id, { ...type, finish: given }])) } : {}
+}
+
+/**
+ * By parts, the name of the type with whose finish each counts: those that wear it. A part with a material of its own counts by its surface.
+ * @returns for a part and what it wears the name, or null
+ */
+export function finishTypes({ types }: Pick<Scene, 'types'>): (spot: Spot, worn: Assignment | undefined) => string | null {
+  const byPart = new Map(Object.values(types).flatMap(type => type.spots.map(s => [keyOf(s), type] as const)))
+  return (spot, worn) => {
+    const type = byPart.get(keyOf(spot))
+    return type?.finish && worn && type.finish.material.code === worn.material.code ? type.name : null
+  }
+}
+
+/** Letters and a number, as build-ups are named in drawings: "W3", "EW-02", "F 1.2" is not one. */
+const MARK = /(?:^|[^a-z0-9])([a-z]{1,3}[-.]?\d{1,3}[a-z]?)(?=$|[^a-z0-9])/i
+
+/** The mark of a type that the name of a part says, such as W3 of "Wall_W3_012"; null where it says none. */
+export function markOf(name: string): string | null {
+  const [, mark] = MARK.exec(name) ?? []
+  return mark ? mark.toUpperCase() : null
+}
