@@ -71,6 +71,7 @@ describe('a schedule', () => {
     const lime = row('PLA-0001', { where: [walls, { ...walls, part: 'wall east', amount: 1 }, floor], net: 15, gross: 30 })
     const sections = layOutSchedule([lime, lamp], { group: 'type', sort: 'code' })
     expect(sections.map(s => [s.title, s.rows.map(r => [r.code, r.net, r.gross])])).toEqual([
+      ['Type W3', [['PLA-0001', 7, 14]]],
       [
         'By surface',
         [
@@ -78,7 +79,6 @@ describe('a schedule', () => {
           ['PLA-0001', 8, 16],
         ],
       ],
-      ['Type W3', [['PLA-0001', 7, 14]]],
     ])
     expect(sayWhere(lime)).toBe('W3: wall north, wall east; floor')
   })

@@ -113,7 +113,9 @@ export function layOutSchedule(
   const sections = new Map<string, ScheduleRow[]>()
   for (const { title, row } of placed) sections.set(title, [...(sections.get(title) ?? []), row])
   const inPlace = ([a]: [string, unknown], [b]: [string, unknown]) =>
-    group === 'kind' ? KIND_ORDER.indexOf(a) - KIND_ORDER.indexOf(b) : a.localeCompare(b)
+    group === 'kind'
+      ? KIND_ORDER.indexOf(a) - KIND_ORDER.indexOf(b)
+      : Number(a === REST) - Number(b === REST) || a.localeCompare(b)
   return [...sections].sort(inPlace).map(([title, list]) => ({ title, rows: list.sort(inOrder(sort)) }))
 }
 
@@ -133,13 +135,15 @@ const titleOf = (row: ScheduleRow, group: Exclude<ScheduleGroup, keyof typeof TI
 }
 
 type Where = ScheduleRow['where']
+/** What is of no type, after the types. */
+const REST = 'By surface'
 
 const TITLE_OF_PLACE = {
   place: {
     of: ({ group, of }: Where[number]) => group ?? (of === 'Stage' ? 'Floor, walls and ceiling' : of),
     none: 'In no group',
   },
-  type: { of: ({ type }: Where[number]) => (type === null ? 'By surface' : `Type ${type}`), none: 'By surface' },
+  type: { of: ({ type }: Where[number]) => (type === null ? REST : `Type ${type}`), none: REST },
 } as const
 
 function splitBy(

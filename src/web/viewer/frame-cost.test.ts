@@ -30,6 +30,19 @@ describe('FrameCost', () => {
     expect(cost.share(true)).toBe(1)
   })
 
+  it('does not believe one that had to load, asks for another, and believes that', () => {
+    const cost = new FrameCost(1500)
+    expect(cost.share(false)).toBe(0.5)
+    expect(cost.took(9000, 0.5)).toBe(false)
+    expect(cost.share(false)).toBe(0.5)
+    expect(cost.took(400, 0.5)).toBe(true)
+    expect(cost.share(false)).toBe(0.5)
+    // Twice as slow is slow.
+    expect(cost.took(9000, 0.5)).toBe(false)
+    expect(cost.took(9000, 0.5)).toBe(true)
+    expect(cost.share(false)).toBe(0.25)
+  })
+
   it('is never without a picture', () => {
     expect(new FrameCost(1e6).share(false)).toBe(0.25)
   })

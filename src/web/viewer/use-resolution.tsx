@@ -31,7 +31,7 @@ interface WatchProps {
 }
 
 function FrameWatch({ cost, share, onShare }: WatchProps) {
-  const { gl, setDpr } = useThree()
+  const { gl, setDpr, invalidate } = useThree()
   /** Set while something moves. */
   const rest = useRef<ReturnType<typeof setTimeout> | null>(null)
   const isTiming = useRef(false)
@@ -66,7 +66,7 @@ function FrameWatch({ cost, share, onShare }: WatchProps) {
       queueMicrotask(() => {
         whenDrawn(gl, ms => {
           isTiming.current = false
-          if (ms !== null) cost.took(ms, share)
+          if (ms !== null && !cost.took(ms, share)) invalidate()
           if (rest.current !== null) awaitRest()
           settle()
         })

@@ -40,7 +40,7 @@ export function GoesTo({ scene, spot, reach, onReach }: Props) {
         value={offered.includes(reach) ? reach : 'part'}
         onChange={onReach}
         options={offered.map(value => ({ value, text: sayReach(scene, spot, value) }))}
-        className="w-40"
+        className="w-44"
       />
     </Line>
   )

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { toast } from 'sonner'
 import { leaveType, markOf, putInType, renameType, typeAt } from '#core/mock-up/part-types'
 import type { Scene, Spot } from '#core/mock-up/scene'
 import { listReached, ownNames, type Reach } from '#core/mock-up/wearing'
@@ -29,12 +30,24 @@ export function TypeRow({ scene, session, staged, spot, reach }: Props) {
   const own = ownNames(staged.book)
   const ownOf = (s: Spot) => (s.piece === null ? own.get(s.part) : undefined)
   // A part goes into a type with those that a material would go to with it; the others of its own type are there already.
-  const spots = () => listReached(scene, spot, reach === 'type' ? 'part' : reach, staged.book)
+  // What the one in hand wears is the finish of a new type.
+  const isInHand = (s: Spot) => s.piece === spot.piece && s.part === spot.part
+  const spots = () => {
+    const reached = listReached(scene, spot, reach === 'type' ? 'part' : reach, staged.book)
+    return [spot, ...reached.filter(s => !isInHand(s))]
+  }
+  const put = (to: Parameters<typeof putInType>[2], name: string, parts = spots()) => {
+    session.act(putInType(scene, parts, to, ownOf))
+    if (parts.length > 1)
+      toast(`${parts.length} parts are of type ${name}, and wear its finish.`, {
+        action: { label: 'Undo', onClick: () => session.undo() },
+      })
+  }
   const begin = (name: string) => {
     setNaming(false)
     if (!name) return
     const known = Object.entries(scene.types).find(([, t]) => t.name.toLowerCase() === name.toLowerCase())
-    session.act(putInType(scene, spots(), known ? { id: known[0] } : { id: newId(), begun: { name: name.slice(0, 40) } }, ownOf))
+    put(known ? { id: known[0] } : { id: newId(), begun: { name: name.slice(0, 40) } }, name)
   }
   const alike =
     of && mark === of.type.name.toUpperCase()
@@ -46,7 +59,7 @@ export function TypeRow({ scene, session, staged, spot, reach }: Props) {
     <section aria-label="Type of this part" className="flex flex-col gap-1.5">
       <Line text="Type">
         {isNaming ? (
-          <span className="flex w-40">
+          <span className="flex w-44">
             <DraftField
               label="Name of the new type"
               value={mark ?? ''}
@@ -62,21 +75,22 @@ export function TypeRow({ scene, session, staged, spot, reach }: Props) {
             onChange={id => {
               if (id === NEW && mark) begin(mark)
               else if (id === NEW) setNaming(true)
-              else session.act(id === NONE ? leaveType(scene, spots()) : putInType(scene, spots(), { id }, ownOf))
+              else if (id === NONE) session.act(leaveType(scene, spots()))
+              else put({ id }, scene.types[id].name)
             }}
             options={[
               { value: NONE, text: 'none' },
               ...Object.entries(scene.types).map(([value, t]) => ({ value, text: t.name, count: t.spots.length })),
               { value: NEW, text: mark ? `A new one: ${mark}` : 'A new one…' },
             ]}
-            className="w-40"
+            className="w-44"
           />
         )}
       </Line>
       {of && (
         <>
           <Line text="Its name">
-            <span className="flex w-40">
+            <span className="flex w-44">
               <DraftField
                 label="Name of the type"
                 value={of.type.name}
@@ -91,11 +105,7 @@ export function TypeRow({ scene, session, staged, spot, reach }: Props) {
         </>
       )}
       {of && alike.length > 0 && (
-        <button
-          type="button"
-          className="self-start text-xs underline"
-          onClick={() => session.act(putInType(scene, alike, { id: of.id }, ownOf))}
-        >
+        <button type="button" className="self-start text-xs underline" onClick={() => put({ id: of.id }, of.type.name, alike)}>
           {plural(alike.length, 'more part')} with {mark} in the name
         </button>
       )}
