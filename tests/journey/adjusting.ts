@@ -4,7 +4,7 @@ import { expectAccessible } from './accessible'
 const see = pageExpect.configure({ timeout: 60_000 })
 
 /**
- * In a mock-up with a floor that wears a material, a sky and a rendering: its texture is laid along an edge and the material adjusted here alone, a
+ * In a mock-up of a room with a floor that wears a material, a sky and a rendering: its walls become of a type, its texture is laid along an edge and the material adjusted here alone, a
  * distance is measured, the sky goes out of focus, the rendering is saved with its passes, and the sky lays its ground under things.
  */
 export async function adjustAndMeasure(page: Page): Promise<void> {
@@ -13,6 +13,19 @@ export async function adjustAndMeasure(page: Page): Promise<void> {
   const things = page.getByRole('complementary', { name: 'Things in the scene' })
   await see(view).toHaveAttribute('data-opening', '0')
   await page.keyboard.press('o')
+  // Walls of one build-up.
+  await things.getByRole('button', { name: 'wall east', exact: true }).click()
+  await card.getByLabel('A material goes to').click()
+  await page.getByRole('option', { name: 'all named alike here' }).click()
+  await card.getByRole('button', { name: 'Type: none' }).click()
+  await page.getByRole('option', { name: 'A new one…' }).click()
+  await card.getByLabel('Name of the new type').fill('W3')
+  await page.keyboard.press('Enter')
+  await see(card.getByText(/^4 parts of it/)).toBeVisible()
+  await expectAccessible(page, 'mock-up, a type of parts')
+  await card.getByLabel('A material goes to').click()
+  await see(page.getByRole('option', { name: 'all of type W3' })).toBeVisible()
+  await page.getByRole('option', { name: 'this part' }).click()
   await things.getByRole('button', { name: 'floor', exact: true }).click()
   // A room's walls stand along the axes: along the longest of them the texture is turned by none or a quarter, across it by the other.
   const turn = card.getByLabel('Turn of the texture')

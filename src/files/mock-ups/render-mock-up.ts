@@ -7,6 +7,7 @@ import { planTiles } from '#core/render/film/tile'
 import { finishRendering } from '#core/render/integrator/render'
 import { ALONE, type Helpers, traceTogether } from '#core/render/integrator/trace-together'
 import type { ItemSource } from '../items/load-item'
+import type { KeptResources } from './kept-resources'
 import { keepTiles, readKeptTiles } from './kept-tiles'
 import { openResources, type ResourceSizes } from './open-resources'
 
@@ -64,6 +65,13 @@ export interface MockUpPictureStats {
   failures: Record<string, string>
 }
 
+export interface RenderMockUpOptions {
+  keepEveryMs?: number
+  helpers?: Helpers
+  /** What the picture before was made of. */
+  kept?: KeptResources
+}
+
 /** Pixels across of a shot in a quality. */
 export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wantedPx?: number | null): number => {
   const longerPx = wantedPx ?? QUALITIES[quality].longerPx
@@ -80,13 +88,16 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wa
 export async function renderMockUp(
   { scene, shot: id, quality, seed, sources, longerPx, keepIn }: MockUpPictureRequest,
   onProgress: (share: number, error: number | null) => boolean = () => true,
-  { keepEveryMs = KEEP_EVERY_MS, helpers = ALONE }: { keepEveryMs?: number; helpers?: Helpers } = {},
+  { keepEveryMs = KEEP_EVERY_MS, helpers = ALONE, kept: keptResources }: RenderMockUpOptions = {},
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: MockUpPictureStats } | null> {
   const started = performance.now()
   const shot = scene.shots[id]
   if (!shot) throw new FileError('notFound', 'The mock-up has no such shot any more.')
-  const { resources, failures } = await openResources(sources, sizesFor(quality, sources))
-  const prepared = prepareShot(scene, shot, resources)
+  const sizes = sizesFor(quality, sources)
+  const { resources, failures, mips } = keptResources
+    ? await keptResources.open(sources, sizes)
+    : { ...(await openResources(sources, sizes)), mips: undefined }
+  const prepared = prepareShot(scene, shot, resources, mips)
   const { noiseSteps, maxSamples } = QUALITIES[quality]
   const width = widthOf(shot, quality, longerPx)
   const settings = { width, seed, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }

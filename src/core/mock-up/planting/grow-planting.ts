@@ -45,13 +45,23 @@ export function growPlanting(planting: Planting, keepOut: KeepOut, ground: Groun
 type KeepOut = readonly { x: number; z: number; radiusM: number }[]
 
 /** Where something grows, on the level. An area of fewer than three corners has none. */
-function listSpots({ outline, along, perM2, leastM, edgeM, seed }: Planting, keepOut: KeepOut): Scattered[] {
+function listSpots({ outline, along, perM2, leastM, edgeM, seed }: Planting, keepOut: KeepOut): readonly Scattered[] {
   if (along)
     return standAlong(outline, along, seed).filter(({ x, z }) => !keepOut.some(k => Math.hypot(k.x - x, k.z - z) < k.radiusM))
   if (outline.length < 3) return []
   const count = Math.min(MOST_PLANTS, Math.round(areaOf(outline) * perM2))
-  return scatter({ outline, keepOut }, { count, leastM, seed, edgeM })
+  // Seconds of work for thousands, and each shot of a scene asks for the same.
+  const key = JSON.stringify([outline, keepOut, count, leastM, seed, edgeM])
+  const known = scattered.get(key)
+  if (known) return known
+  if (scattered.size >= MOST_SCATTERED) scattered.clear()
+  const spots = scatter({ outline, keepOut }, { count, leastM, seed, edgeM })
+  scattered.set(key, spots)
+  return spots
 }
+
+const MOST_SCATTERED = 16
+const scattered = new Map<string, readonly Scattered[]>()
 
 /** Of a polygon on the ground, in square metres. */
 export function areaOf(outline: readonly (readonly [number, number])[]): number {

@@ -23,6 +23,7 @@ import { inspectItem } from '#files/items/inspect-item'
 import { loadItem } from '#files/items/load-item'
 import { previewItem } from '#files/items/preview-item'
 import { turnItem } from '#files/items/turn-item'
+import { KeptResources } from '#files/mock-ups/kept-resources'
 import { measureTakeoff } from '#files/mock-ups/measure-takeoff'
 import { renderMockUp } from '#files/mock-ups/render-mock-up'
 import { writeMockUp } from '#files/mock-ups/write-mock-up'
@@ -67,7 +68,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
       onProgress(share, error)
       return true
     }
-    const result = await renderMockUp(request, report, { helpers: tracingHelpers(() => spare) })
+    const result = await renderMockUp(request, report, { helpers: tracingHelpers(() => spare), kept: keptResources })
     // Never null: nothing above stops the rendering.
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
@@ -130,6 +131,10 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   export: ({ items, profile, about, zipPath }, onProgress) => writeExport(items, profile, about, zipPath, onProgress),
 }
 
+/** What it is to be ready for: the next shot, or the same one after an edit. */
+const KEEP_RESOURCES_MS = 90_000
+const keptResources = new KeptResources(KEEP_RESOURCES_MS)
+
 /** The pictures are small. */
 const FIDELITY_TEXTURE_SIZE = 1024
 
@@ -144,6 +149,8 @@ port.on('message', async (message: TaskMessage | SpareMessage) => {
     return
   }
   const { id, task, input } = message
+  // Other work needs the room.
+  if (task !== 'mockUp') keptResources.letGo()
   let said = 0
   const onProgress = (share: number, error: number | null = null) => {
     // Ten times a second is as often as anybody looks.
