@@ -106,10 +106,9 @@ export function layOutSchedule(
   rows: readonly ScheduleRow[],
   { group, sort }: Pick<ScheduleLayout, 'group' | 'sort'>,
 ): ScheduleSection[] {
-  const placed =
-    group === 'place' || group === 'type'
-      ? rows.flatMap(row => splitBy(row, TITLE_OF_PLACE[group]))
-      : rows.map(row => ({ title: titleOf(row, group), row }))
+  const placed = isSplit(group)
+    ? rows.flatMap(row => splitBy(row, TITLE_OF_PLACE[group]))
+    : rows.map(row => ({ title: titleOf(row, group), row }))
   const sections = new Map<string, ScheduleRow[]>()
   for (const { title, row } of placed) sections.set(title, [...(sections.get(title) ?? []), row])
   const inPlace = ([a]: [string, unknown], [b]: [string, unknown]) =>
@@ -133,6 +132,9 @@ const titleOf = (row: ScheduleRow, group: Exclude<ScheduleGroup, keyof typeof TI
       return group satisfies never
   }
 }
+
+/** Whether a row may stand in several groups, each time with a share of it. */
+export const isSplit = (group: ScheduleGroup): group is keyof typeof TITLE_OF_PLACE => group in TITLE_OF_PLACE
 
 type Where = ScheduleRow['where']
 /** What is of no type, after the types. */

@@ -16,7 +16,7 @@ import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
 import { findVersionSource } from '../../src/server/items/version-source'
 import { editItem, setItemStates } from '../../src/server/library/edit-items'
 import { createProject, pinItems } from '../../src/server/projects/projects'
-import { batchItems } from '../../src/server/tables/intake.table'
+import { batches, batchItems } from '../../src/server/tables/intake.table'
 import { items, versions } from '../../src/server/tables/library.table'
 import { correctSceneSchema } from '../../src/shared/contracts/audits.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
@@ -225,5 +225,7 @@ describe('a scene', () => {
     expect(await refused(removeAudit(db, world.insider, auditId))).toBe('notAllowed')
     await removeAudit(db, world.artist, auditId)
     expect(await refused(getAudit(work, world.artist, auditId))).toBe('notFound')
+    expect(await db.$count(batches, eq(batches.id, batchId))).toBe(0)
+    expect(await db.$count(batches, eq(batches.id, own.batchId))).toBe(1)
   })
 })

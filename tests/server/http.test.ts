@@ -269,12 +269,16 @@ describe('the live line', () => {
     const outside = await listen('arne')
     const { db } = world.context
     await publish(db, { topic: 'item', libraryId: 2, itemId: 7 })
+    // Of a desk only who sits at it hears.
+    await publish(db, { topic: 'desk', personId: world.insider.id })
     await publish(db, { topic: 'item', libraryId: 1, itemId: 8 })
     await expect
       .poll(() => inside.heard.join('') + outside.heard.join(''), { timeout: 5000 })
       .toMatch(/"itemId":8[\s\S]*"itemId":8/)
     expect(inside.heard.join('')).toContain('"itemId":7')
     expect(outside.heard.join('')).not.toContain('"itemId":7')
+    expect(inside.heard.join('')).toContain('"topic":"desk"')
+    expect(outside.heard.join('')).not.toContain('desk')
     await inside.close()
     await outside.close()
   })

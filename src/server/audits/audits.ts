@@ -4,12 +4,12 @@ import { closeSceneBatch } from '../intake/scene-files'
 import { getChips } from '../library/chips'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
-import { type Connection, isOneOf } from '../platform/database'
+import { type Connection, type Database, isOneOf } from '../platform/database'
 import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
 import { getProjectRow } from '../projects/projects'
 import { type KeptAudit, sceneAudits } from '../tables/audit.table'
-import { batchFiles } from '../tables/intake.table'
+import { batches, batchFiles } from '../tables/intake.table'
 import { items } from '../tables/library.table'
 import { people } from '../tables/people.table'
 import { projects } from '../tables/project.table'
@@ -185,10 +185,14 @@ export async function orderCorrection(
   })
 }
 
-export async function removeAudit(db: Connection, actor: Actor, id: number): Promise<void> {
-  const row = await getAuditRow(db, actor, id)
-  if (row.personId !== actor.id && actor.role !== 'lead') throw notAllowed('Forgetting an audit of somebody else')
-  await db.delete(sceneAudits).where(eq(sceneAudits.id, id))
-  await db.delete(batchFiles).where(eq(batchFiles.batchId, row.batchId))
-  await tellAudit(db, row)
+/** With its scene: a batch that was only looked at goes with the audit. */
+export async function removeAudit(db: Database, actor: Actor, id: number): Promise<void> {
+  await db.transaction(async tx => {
+    const row = await getAuditRow(tx, actor, id)
+    if (row.personId !== actor.id && actor.role !== 'lead') throw notAllowed('Forgetting an audit of somebody else')
+    await tx.delete(sceneAudits).where(eq(sceneAudits.id, id))
+    await tx.delete(batchFiles).where(eq(batchFiles.batchId, row.batchId))
+    await tx.delete(batches).where(and(eq(batches.id, row.batchId), eq(batches.purpose, 'scene')))
+    await tellAudit(tx, row)
+  })
 }

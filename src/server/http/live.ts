@@ -17,6 +17,7 @@ interface Listener {
 
 const hears = ({ actor, sees }: Listener, message: LiveMessage): boolean => {
   if (message.topic === 'anything') return true
+  if (message.topic === 'desk') return message.personId === actor.id
   if (isGuest(actor)) return message.topic === 'project' && sees.projects.has(message.projectId)
   return !('libraryId' in message) || sees.libraries.has(message.libraryId)
 }

@@ -2,6 +2,7 @@ import { and, desc, eq, sql } from 'drizzle-orm'
 import type { Personal, ReportDesk, ReportedDesk } from '#shared/contracts/personal.contract'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import { type Connection, type Database, isOneOf } from '../platform/database'
+import { publish } from '../platform/notify'
 import { notAllowed, notFound } from '../platform/problem'
 import { items } from '../tables/library.table'
 import { deskItems, desks } from '../tables/personal.table'
@@ -38,6 +39,7 @@ export async function reportDesk(db: Database, actor: Actor, { name, isAll, item
       insert into desk_items (desk_id, item_id, version, is_whole)
       select ${desk.id}, r.id, r.version, r."isWhole" from jsonb_to_recordset(${given}::jsonb) as r(id int, version int, "isWhole" boolean)
       on conflict (desk_id, item_id) do update set version = excluded.version, is_whole = excluded.is_whole`)
+    await publish(tx, { topic: 'desk', personId: actor.id })
     return { known: best.size, unknown: [...new Set(codes.filter(code => !idOf.has(code)))] }
   })
 }

@@ -37,6 +37,8 @@ export const liveMessageSchema = z.discriminatedUnion('topic', [
   }),
   /** An audit of a scene is further. */
   z.object({ topic: z.literal('audit'), libraryId: z.number(), projectId: z.number().nullable(), auditId: z.number() }),
+  /** One of somebody's desks told what lies on it; only they hear of it. */
+  z.object({ topic: z.literal('desk'), personId: z.number() }),
   /** Work was given up, or tried again. */
   z.object({ topic: z.literal('failedWork') }),
   /** The server could not hear what changed for a while: whatever is shown may be old. */

@@ -1,7 +1,7 @@
 import { Link, useParams, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import type { PinQuantity, Schedule, ScheduleRow } from '#shared/contracts/schedules.contract'
-import { layOutSchedule } from '#shared/schedule-layout'
+import { isSplit, layOutSchedule } from '#shared/schedule-layout'
 import { tellProblem } from '../../../components/bulk-words'
 import { ManyChoice } from '../../../components/controls/Choice'
 import { EmptyState, Trouble } from '../../../components/Notice'
@@ -15,16 +15,20 @@ import { QuantityCell } from './QuantityCell'
 export function ProjectSchedulePlace() {
   const id = Number(useParams().id)
   const [params, setParams] = useSearchParams()
-  const mockUps = params.get('mockUps') ?? ''
+  const asked = (params.get('mockUps') ?? '').split(',').filter(Boolean)
   const [layout, change] = useScheduleLayout()
   const [setQuantities] = useSetQuantitiesMutation()
   const isAsked = Number.isInteger(id)
-  const { data: all = [] } = useListMockUpsQuery({ project: id }, { skip: !isAsked })
+  const { data: all, isError: isListMissing } = useListMockUpsQuery({ project: id }, { skip: !isAsked })
+  // One that was removed since is measured no more.
+  const measured = all ? asked.filter(one => all.some(m => String(m.id) === one)) : asked
+  const mockUps = measured.join(',')
+  const isWaiting = asked.length > 0 && !all && !isListMissing
   const {
     data: schedule,
     error,
     refetch,
-  } = useGetProjectScheduleQuery({ id, waste: layout.wastePercent, mockUps }, { skip: !isAsked })
+  } = useGetProjectScheduleQuery({ id, waste: layout.wastePercent, mockUps }, { skip: !isAsked || isWaiting })
   if (error) return <Trouble error={error} onRetry={refetch} />
 
   const save = async (quantities: readonly PinQuantity[]): Promise<PinQuantity[] | null> => {
@@ -59,7 +63,7 @@ export function ProjectSchedulePlace() {
       query={mockUps === '' ? '' : `&mockUps=${mockUps}`}
       quantity={
         // A row that is split over its places is typed where it is whole.
-        layout.group === 'place'
+        isSplit(layout.group)
           ? undefined
           : row =>
               row.pin ? (
@@ -72,6 +76,7 @@ export function ProjectSchedulePlace() {
               ) : null
       }
       tools={
+        all &&
         all.length > 0 && (
           <span className="flex items-center gap-2">
             <span className="text-quiet">Measured in</span>
@@ -79,7 +84,7 @@ export function ProjectSchedulePlace() {
               label="Measured in"
               none="no mock-up"
               className="w-56"
-              values={mockUps === '' ? [] : mockUps.split(',')}
+              values={measured}
               onChange={chosen =>
                 setParams(
                   next => {
