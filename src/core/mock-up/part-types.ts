@@ -62,14 +62,21 @@ export function keepFinishes(
   return changed.length > 0 ? { types: Object.fromEntries(changed.map(([id, type]) => [id, { ...type, finish: given }])) } : {}
 }
 
+/** By parts, the id of their type; for who asks of many. */
+export function typesOfParts({ types }: Pick<Scene, 'types'>): (spot: Spot) => string | null {
+  const byPart = new Map(Object.entries(types).flatMap(([id, type]) => type.spots.map(s => [keyOf(s), id] as const)))
+  return spot => byPart.get(keyOf(spot)) ?? null
+}
+
 /**
  * By parts, the name of the type with whose finish each counts: those that wear it. A part with a material of its own counts by its surface.
  * @returns for a part and what it wears the name, or null
  */
 export function finishTypes({ types }: Pick<Scene, 'types'>): (spot: Spot, worn: Assignment | undefined) => string | null {
-  const byPart = new Map(Object.values(types).flatMap(type => type.spots.map(s => [keyOf(s), type] as const)))
+  const idOf = typesOfParts({ types })
   return (spot, worn) => {
-    const type = byPart.get(keyOf(spot))
+    const id = idOf(spot)
+    const type = id === null ? null : types[id]
     return type?.finish && worn && type.finish.material.code === worn.material.code ? type.name : null
   }
 }

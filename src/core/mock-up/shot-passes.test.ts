@@ -3,7 +3,8 @@ import { createBox } from '../geometry/shapes'
 import { createMaterial } from '../material/open-pbr'
 import { NOTHING_M } from '../render/integrator/trace-passes'
 import { applyChange } from './change'
-import { place } from './pieces'
+import { putInType } from './part-types'
+import { place, putInGroup } from './pieces'
 import type { Resources } from './resources'
 import { EMPTY_SCENE, type ItemRef, type Scene, type Shot, sceneSchema } from './scene'
 import { traceShotPasses } from './shot-passes'
@@ -65,6 +66,23 @@ describe('the passes of a shot', () => {
     expect(areaOf(second)).toBeGreaterThan(2 * metre(15.5) ** 2)
     // Their edges are as soft as the picture's.
     expect(first!.some(v => v > 0 && v < 255)).toBe(true)
+  })
+
+  it('cover groups and types by name too, each with what is of it', () => {
+    const { scene: grouped } = applyChange(
+      scene,
+      putInGroup(scene, ['a', 'b'], { id: 'g', made: { name: 'Posts', isHidden: false, isLocked: false } }),
+    )
+    const { scene: typed } = applyChange(
+      grouped,
+      putInType(grouped, [{ piece: 'b', part: 'head' }], { id: 't', begun: { name: 'H1' } }),
+    )
+    const own = traceShotPasses(typed, shot, resources, { width: WIDTH, seed: 7 })!.masks
+    expect([[...own.groups.keys()], [...own.types.keys()]]).toEqual([['Posts'], ['H1']])
+    expect(areaOf(own.groups.get('Posts'))).toBeCloseTo(areaOf(masks.items.get('OBJ-0001')), 6)
+    expect(areaOf(own.types.get('H1'))).toBeGreaterThan(0)
+    expect(areaOf(own.types.get('H1'))).toBeLessThan(areaOf(masks.things.get('Post 2')))
+    expect([masks.groups.size, masks.types.size]).toEqual([0, 0])
   })
 
   it('say the colour, the way a surface faces, and how far it is, square to the film', () => {

@@ -4,14 +4,15 @@ import { createScene } from '../render/scene/scene'
 import { composeScene, toPlacedObjects } from './compose'
 import type { Composed, ComposedPart } from './composed'
 import { wearsOf } from './dress'
+import { typesOfParts } from './part-types'
 import { heightOfShot } from './render-shot'
 import type { Resources } from './resources'
-import type { Scene, Shot } from './scene'
+import type { Scene, Shot, Spot } from './scene'
 import { cameraOfShot } from './shot-camera'
 import { sceneOfShot } from './variants'
 
-/** What masks tell apart: things that stand there, items of the library, and what parts wear. */
-export const MASK_SETS = ['things', 'items', 'materials'] as const
+/** What masks tell apart: things that stand there, items of the library, what parts wear, groups, and types of parts. */
+export const MASK_SETS = ['things', 'items', 'materials', 'groups', 'types'] as const
 export type MaskSet = (typeof MASK_SETS)[number]
 
 export type ShotPasses = Omit<Passes, 'masks'> & {
@@ -20,7 +21,7 @@ export type ShotPasses = Omit<Passes, 'masks'> & {
 }
 
 /**
- * What is where in a shot: base colour, normal, depth, and masks by the names of things, items and materials. It lies under the rendering of
+ * What is where in a shot: base colour, normal, depth, and masks by the names of things, items, materials, groups and types. It lies under the rendering of
  * the same width and seed.
  * @returns null when `onProgress` returned false
  */
@@ -52,7 +53,15 @@ function nameHits(
   placed: readonly Composed[],
   { models }: Resources,
 ): (object: number, placement: number) => readonly string[] {
-  const names = nameThings(scene)
+  const { pieces, plantings, lights } = scene
+  const names = number([...Object.entries(pieces), ...Object.entries(plantings), ...Object.entries(lights)])
+  const groups = number(Object.entries(scene.groups))
+  const types = number(Object.entries(scene.types))
+  const typeOf = typesOfParts(scene)
+  const ofType = (spot: Spot): string[] => {
+    const id = typeOf(spot)
+    return id === null ? [] : [`types/${types.get(id)}`]
+  }
   const firsts: number[] = []
   let count = loose.length
   for (const { parts } of placed) {
@@ -65,7 +74,7 @@ function nameHits(
   const ofStage = (part: string): string[] => {
     const own = ownOf.get(part)
     const worn = stage.materials[part] ?? (own === undefined ? undefined : wearsOf(stage)[own])
-    return [`things/${part}`, `materials/${worn?.material.code ?? own ?? 'undecided'}`]
+    return [`things/${part}`, `materials/${worn?.material.code ?? own ?? 'undecided'}`, ...ofType({ piece: null, part })]
   }
   return (object, placement) => {
     if (object < loose.length) return ofStage(loose[object].name)
@@ -83,13 +92,18 @@ function nameHits(
             )
       ]
     const part = thing.parts[object - firsts[shape]]
-    if (of.light !== undefined) return [`things/${names.get(of.light) ?? of.light}`]
-    const item = of.piece !== undefined ? scene.pieces[of.piece].item : plantOf(scene, of.planting, thing.key)
-    const worn = of.piece === undefined ? undefined : scene.pieces[of.piece].materials[part.name]
+    const { group } =
+      of.piece !== undefined ? pieces[of.piece] : of.light !== undefined ? lights[of.light] : plantings[of.planting]
+    const ofGroup = group === null ? [] : [`groups/${groups.get(group)}`]
+    if (of.light !== undefined) return [`things/${names.get(of.light) ?? of.light}`, ...ofGroup]
+    const item = of.piece !== undefined ? pieces[of.piece].item : plantOf(scene, of.planting, thing.key)
+    const worn = of.piece === undefined ? undefined : pieces[of.piece].materials[part.name]
     return [
       `things/${names.get(of.piece ?? of.planting)}`,
       ...(item ? [`items/${item.code}`] : []),
       `materials/${worn?.material.code ?? (item ? `${item.code} ${part.material.name}` : part.material.name)}`,
+      ...ofGroup,
+      ...(of.piece === undefined ? [] : ofType({ piece: of.piece, part: part.name })),
     ]
   }
 }
@@ -98,11 +112,11 @@ function nameHits(
 const plantOf = ({ plantings }: Scene, planting: string, key: string) =>
   plantings[planting]?.species.find(({ item }) => key.endsWith(item.inputKey))?.item
 
-/** Names of all that stands there, each its own: of several of one name they are numbered. */
-function nameThings({ pieces, plantings, lights }: Scene): Map<string, string> {
+/** Names, each its own: several of one name are numbered. */
+function number(things: readonly (readonly [id: string, thing: { name: string }])[]): Map<string, string> {
   const names = new Map<string, string>()
   const counts = new Map<string, number>()
-  for (const [id, { name }] of [...Object.entries(pieces), ...Object.entries(plantings), ...Object.entries(lights)]) {
+  for (const [id, { name }] of things) {
     const count = (counts.get(name) ?? 0) + 1
     counts.set(name, count)
     names.set(id, count === 1 ? name : `${name} ${count}`)

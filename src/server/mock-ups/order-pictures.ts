@@ -137,7 +137,8 @@ function underSky(scene: Scene, { id, wearing, sky }: { id: string; wearing: Sho
       skies: sky === null ? {} : { [sky]: scene.skies[sky] },
       shots: { [id]: { ...own, sky, variants: {} } },
       choices: {},
-      types: {},
+      // By name for its masks; what else they may wear is not in the picture.
+      types: Object.fromEntries(Object.entries(scene.types).map(([type, of]) => [type, { ...of, finish: null }])),
     },
     shot: id,
     shotName: own.name,

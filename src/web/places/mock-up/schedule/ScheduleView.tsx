@@ -113,7 +113,10 @@ export function ScheduleView({ from, schedule, layout, onChange, address, query,
           </span>
         </div>
         {!schedule ? (
-          <Skeleton className="h-96" />
+          <div role="status" className="relative">
+            <Skeleton className="h-96" />
+            <p className="absolute top-4 left-4 text-quiet">Measuring…</p>
+          </div>
         ) : schedule.rows.length === 0 ? (
           empty
         ) : (
