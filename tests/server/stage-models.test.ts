@@ -1,10 +1,11 @@
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Stage } from '../../src/core/mock-up/scene'
 import { addBatchFile, createBatch } from '../../src/server/intake/batches'
 import { setItemStates } from '../../src/server/library/edit-items'
-import { changeMockUp, createMockUp, editMockUp, getMockUp } from '../../src/server/mock-ups/mock-ups'
+import { changeMockUp, createMockUp, editMockUp, getMockUp, keepVersion } from '../../src/server/mock-ups/mock-ups'
 import { openSources } from '../../src/server/mock-ups/open-sources'
 import { findItems } from '../../src/server/mock-ups/resolve-items'
 import { getSchedule } from '../../src/server/mock-ups/schedule'
@@ -12,7 +13,8 @@ import type { Actor } from '../../src/server/platform/access'
 import { createProject } from '../../src/server/projects/projects'
 import { listProposals, rememberMaterials } from '../../src/server/stage-models/propose-materials'
 import { readStageModelJob } from '../../src/server/stage-models/read-stage-model.job'
-import { createStageModel, listStageModels } from '../../src/server/stage-models/stage-models'
+import { createStageModel, listStageModels, removeStageModel } from '../../src/server/stage-models/stage-models'
+import { batches, batchFiles } from '../../src/server/tables/intake.table'
 import { items } from '../../src/server/tables/library.table'
 import { collect } from '../../src/server/upkeep/collect'
 import { giveUp } from '../../src/server/upkeep/give-up'
@@ -145,6 +147,36 @@ describe('a model of one’s own', () => {
     expect(again).not.toBe(id)
     await giveUp(work, 'read-stage-model', { id: again }, 'x')
     expect(await viewOf(world.artist, again, ferry)).toMatchObject({ state: 'failed', unit: 'cm', up: 'z' })
+  })
+
+  it('is forgotten with its files by who brought it, and stays as long as something stands in it', async () => {
+    const { db } = world.context
+    const id = await bring(world.artist, ferry, site(2800))
+    const { key, batchId } = (await viewOf(world.artist, id, ferry))!
+    const mockUp = await createMockUp(work, world.artist, { title: 'Stands', projectId: ferry, stage: stageOf(key!) })
+    expect(await refused(removeStageModel(work, world.insider, id))).toBe('notAllowed')
+    await expect(removeStageModel(work, world.artist, id)).rejects.toThrow('A mock-up stands in site.obj')
+    // What is read otherwise is of the same files.
+    const turned = await createStageModel(work, world.artist, { batchId, projectId: ferry, unit: 'mm', up: 'z' })
+    await readStageModelJob(work, { id: turned })
+    await removeStageModel(work, world.artist, turned)
+    expect(await db.$count(batches, eq(batches.id, batchId))).toBe(1)
+    // Brought a second time it is there still when the first is forgotten.
+    const twice = await bring(world.lead, ferry, site(2800))
+    expect((await viewOf(world.lead, twice, ferry))!.key).toBe(key)
+    await removeStageModel(work, world.artist, id)
+    expect(await db.$count(batches, eq(batches.id, batchId))).toBe(0)
+    expect(await db.$count(batchFiles, eq(batchFiles.batchId, batchId))).toBe(0)
+    expect(await refused(removeStageModel(work, world.lead, twice))).toBe('conflict')
+    const { scene, revision } = await getMockUp(work, world.artist, mockUp)
+    expect(Object.keys(await openSources(work, world.artist, scene))).toContain(key)
+    await keepVersion(work, world.artist, mockUp, 'As it was')
+    const change = { stage: { kind: 'empty' as const, materials: {} } }
+    await changeMockUp(work, world.artist, mockUp, { page: 'p', base: revision, change })
+    expect(await refused(removeStageModel(work, world.lead, twice))).toBe('conflict')
+    await editMockUp(work, world.artist, mockUp, { isRemoved: true })
+    await removeStageModel(work, world.lead, twice)
+    expect(await refused(removeStageModel(work, world.lead, twice))).toBe('notFound')
   })
 
   it('is remembered with what its materials are in the house, for the next of its project', async () => {

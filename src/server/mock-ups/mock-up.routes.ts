@@ -12,7 +12,7 @@ import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { notFound } from '../platform/problem'
 import { listProposals, rememberMaterials } from '../stage-models/propose-materials'
-import { createStageModel, listStageModels } from '../stage-models/stage-models'
+import { createStageModel, listStageModels, removeStageModel } from '../stage-models/stage-models'
 import {
   changeMockUp,
   createMockUp,
@@ -49,6 +49,10 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
   route(app, ENDPOINTS.findMockUpItems, ({ actor, query }) => findItems(context, actor, query.ids))
   route(app, ENDPOINTS.listStageModels, ({ actor, query }) => listStageModels(context, actor, query.project))
   route(app, ENDPOINTS.createStageModel, async ({ actor, body }) => ({ id: await createStageModel(context, actor, body) }))
+  route(app, ENDPOINTS.removeStageModel, async ({ actor, params }) => {
+    await removeStageModel(context, actor, params.id)
+    return DONE
+  })
   route(app, ENDPOINTS.proposeStageMaterials, async ({ actor, params }) => {
     const { materials, itemIds } = await listProposals(context, actor, params.id)
     return { materials, items: itemIds.length > 0 ? await findItems(context, actor, itemIds) : [] }

@@ -5,6 +5,7 @@ import type { Jobs } from '../platform/queue'
 import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import { stageModels } from '../tables/stage-model.table'
+import { tellStageModel } from './stage-models'
 
 /** Makes the stage of a model that was sent. Broken off, it is begun again. */
 export async function readStageModelJob(context: WorkContext, { id }: Jobs['read-stage-model']): Promise<void> {
@@ -12,6 +13,7 @@ export async function readStageModelJob(context: WorkContext, { id }: Jobs['read
   const isThis = eq(stageModels.id, id)
   const [row] = await db.update(stageModels).set({ state: 'reading' }).where(isThis).returning()
   if (!row) return
+  await tellStageModel(db, row)
   try {
     const files = await openSceneFiles(context, row.batchId)
     const { bytes, unit, ...facts } = await context.exportPool.run('makeStageModel', { files, unit: row.unit, up: row.up })
@@ -24,4 +26,5 @@ export async function readStageModelJob(context: WorkContext, { id }: Jobs['read
     if (!(error instanceof FileError)) throw error
     await db.update(stageModels).set({ state: 'failed', message: error.message }).where(isThis)
   }
+  await tellStageModel(db, row)
 }

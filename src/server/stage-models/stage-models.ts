@@ -7,8 +7,10 @@ import { getHouseLibraryId } from '../people/libraries'
 import { type Actor, isGuest, mayRead } from '../platform/access'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
+import { publish } from '../platform/notify'
 import { notAllowed, notFound, ProblemError } from '../platform/problem'
 import { getProjectRow } from '../projects/projects'
+import { batches, batchFiles } from '../tables/intake.table'
 import { libraries, people } from '../tables/people.table'
 import { stageModels } from '../tables/stage-model.table'
 
@@ -75,8 +77,47 @@ export async function createStageModel(
       .values({ libraryId, projectId, batchId, ownerId: actor.id, name: batch.title, unit, up })
       .returning()
     await queue.send(tx, 'read-stage-model', [{ id: row.id }])
+    await tellStageModel(tx, row)
     return row.id
   })
+}
+
+export const tellStageModel = (db: Connection, { libraryId, projectId }: StageModelRow) =>
+  publish(db, { topic: 'stageModel', libraryId, projectId })
+
+/**
+ * Forgets a model with the files that were sent for it, unless something stands in it.
+ * @throws ProblemError where it is not the asker's, or a mock-up, a kept version or a picture of one is of it
+ */
+export async function removeStageModel({ db }: Pick<Context, 'db'>, actor: Actor, id: number): Promise<void> {
+  await db.transaction(async tx => {
+    const row = await getStageModelRow(tx, actor, id)
+    if (row.ownerId !== actor.id && actor.role !== 'lead') throw notAllowed('Forgetting a model of somebody else')
+    const uses = row.hash === null ? 0 : await countUses(tx, row.hash)
+    // The same model brought twice is there twice.
+    if (uses > 0 && (await tx.$count(stageModels, eq(stageModels.hash, row.hash!))) === 1)
+      throw new ProblemError(
+        'conflict',
+        `${uses === 1 ? 'A mock-up stands' : `${uses} mock-ups stand`} in ${row.name}, or ${uses === 1 ? 'has' : 'have'} pictures or kept versions that do; it stays.`,
+      )
+    await tx.delete(stageModels).where(eq(stageModels.id, id))
+    if ((await tx.$count(stageModels, eq(stageModels.batchId, row.batchId))) === 0) {
+      await tx.delete(batchFiles).where(eq(batchFiles.batchId, row.batchId))
+      await tx.delete(batches).where(eq(batches.id, row.batchId))
+    }
+    await tellStageModel(tx, row)
+  })
+}
+
+/** How many mock-ups stand in a model, or did in what is kept of them. */
+async function countUses(db: Connection, hash: string): Promise<number> {
+  const isOf = sql`scene #>> '{stage,model,key}' = ${hash}`
+  const { rows } = await db.execute<{ count: number }>(sql`
+    select count(*)::int as count from mock_ups where removed_at is null and id in (
+      select id from mock_ups where ${isOf}
+      union select mock_up_id from mock_up_versions where ${isOf}
+      union select mock_up_id from mock_up_pictures where ${isOf})`)
+  return rows[0].count
 }
 
 /**

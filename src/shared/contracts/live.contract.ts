@@ -35,6 +35,8 @@ export const liveMessageSchema = z.discriminatedUnion('topic', [
     revision: z.number().nullable(),
     picture: z.number().nullable(),
   }),
+  /** A model to stand in was brought, is read, or was forgotten. */
+  z.object({ topic: z.literal('stageModel'), libraryId: z.number(), projectId: z.number().nullable() }),
   /** An audit of a scene is further. */
   z.object({ topic: z.literal('audit'), libraryId: z.number(), projectId: z.number().nullable(), auditId: z.number() }),
   /** One of somebody's desks told what lies on it; only they hear of it. */

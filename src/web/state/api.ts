@@ -199,6 +199,7 @@ export const api = createApi({
 
       listStageModels: query('listStageModels', () => ['StageModels']),
       createStageModel: change('createStageModel', () => ['StageModels']),
+      removeStageModel: change('removeStageModel', () => ['StageModels']),
       proposeStageMaterials: query('proposeStageMaterials', () => [], 0),
       rememberStageMaterials: change('rememberStageMaterials'),
       listMockUps: query('listMockUps', () => ['MockUps']),
@@ -435,6 +436,7 @@ export const {
   useRegroupMutation,
   useRememberStageMaterialsMutation,
   useRemoveAuditMutation,
+  useRemoveStageModelMutation,
   useRemoveFeedMutation,
   useRemoveProfileMutation,
   useRemoveTrayMutation,

@@ -19,6 +19,7 @@ describe('a live message', () => {
 
   it('that items came or changed has the wall read again', () => {
     expect(tagsOf({ topic: 'library', libraryId: 1 })).toContain('Wall')
+    expect(tagsOf({ topic: 'stageModel', libraryId: 1, projectId: null })).toEqual(['StageModels'])
     expect(tagsOf({ topic: 'desk', personId: 1 })).toEqual(['Personal', 'Wall'])
     expect(tagsOf({ topic: 'item', libraryId: 1, itemId: 2 })).toEqual(expect.arrayContaining(['Wall', { type: 'Item', id: 2 }]))
   })

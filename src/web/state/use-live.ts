@@ -50,6 +50,8 @@ export function tagsOf(message: LiveMessage): Tag[] {
         : ['MockUps', { type: 'MockUpPictures', id: message.mockUpId }]
     case 'audit':
       return [{ type: 'Audit', id: message.auditId }, 'Audits']
+    case 'stageModel':
+      return ['StageModels']
     case 'desk':
       return ['Personal', 'Wall']
     case 'failedWork':

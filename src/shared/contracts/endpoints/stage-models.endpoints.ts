@@ -19,6 +19,13 @@ export const STAGE_MODELS_ENDPOINTS = {
     body: newStageModelSchema,
     response: created,
   }),
+  removeStageModel: endpoint({
+    method: 'delete',
+    path: '/api/stage-models/{id}',
+    summary: 'Forget a model in which nothing stands, with the files that were sent for it',
+    params,
+    response: done,
+  }),
   proposeStageMaterials: endpoint({
     method: 'get',
     path: '/api/stage-models/{id}/materials',

@@ -1,14 +1,17 @@
 import { formatDistanceToNow } from 'date-fns'
+import { Trash2 } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
+import { toast } from 'sonner'
 import { MODEL_UNITS, type ModelUnit, UP_AXES, type UpAxis } from '#core/mock-up/stage-model/model-space'
 import type { MockUp } from '#shared/contracts/mock-ups.contract'
 import type { StageModelView } from '#shared/contracts/stage-models.contract'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { ChoiceField } from '../../../components/controls/Choice'
+import { IconButton } from '../../../components/controls/IconButton'
 import { Progress } from '../../../components/Notice'
-import { useCreateStageModelMutation, useListStageModelsQuery } from '../../../state/api'
+import { useCreateStageModelMutation, useListStageModelsQuery, useRemoveStageModelMutation } from '../../../state/api'
 import { plural } from '../../../words/states'
 import { useSendScene } from '../../intake/upload/use-send-scene'
 
@@ -22,7 +25,6 @@ const UNIT_WORDS: Record<ModelUnit, string> = {
 const UP_WORDS: Record<UpAxis, string> = { y: 'up is y', z: 'up is z' }
 /** A building site has no more, and a thing to stand in no less. */
 const [LARGEST_M, SMALLEST_M] = [600, 0.5]
-const LOOK_EVERY_MS = 1000
 
 const isUnderWay = ({ state }: StageModelView): boolean => state === 'waiting' || state === 'reading'
 
@@ -35,16 +37,12 @@ interface Props {
 /** Models of the project, or one's own, to choose one as the stage; and a place to drop another. */
 export function OwnModel({ mockUp, chosen, onChoose }: Props) {
   const projectId = mockUp.project?.id ?? null
-  const [waits, setWaits] = useState(false)
-  const { data: models = [] } = useListStageModelsQuery(projectId === null ? {} : { project: projectId }, {
-    pollingInterval: waits ? LOOK_EVERY_MS : 0,
-  })
+  const { data: models = [] } = useListStageModelsQuery(projectId === null ? {} : { project: projectId })
   const [create] = useCreateStageModelMutation()
   /** Was ordered here: it is chosen when it is there. */
   const [wanted, setWanted] = useState<number | null>(null)
   /** The one that could be read otherwise: the one that is chosen, or that would not read. */
   const [looked, setLooked] = useState<number | null>(null)
-  useEffect(() => setWaits(models.some(isUnderWay)), [models])
   useEffect(() => {
     const made = models.find(m => m.id === wanted)
     if (!made || isUnderWay(made)) return
@@ -56,6 +54,12 @@ export function OwnModel({ mockUp, chosen, onChoose }: Props) {
     const result = await create({ batchId, projectId, unit, up })
     if (result.data) setWanted(result.data.id)
     else tellProblem(result.error)
+  }
+  const [remove] = useRemoveStageModelMutation()
+  const forget = async ({ id, name }: StageModelView) => {
+    const result = await remove({ id })
+    if (result.error) return tellProblem(result.error)
+    toast(`${name} is forgotten.`)
   }
   const { take, sent } = useSendScene(mockUp.library, batchId => read(batchId))
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
@@ -89,6 +93,7 @@ export function OwnModel({ mockUp, chosen, onChoose }: Props) {
               setLooked(model.id)
               if (model.key !== null) onChoose({ ...model, key: model.key })
             }}
+            onForget={() => void forget(model)}
           />
         ))}
       </ul>
@@ -99,15 +104,22 @@ export function OwnModel({ mockUp, chosen, onChoose }: Props) {
   )
 }
 
-function ModelLine({ model: m, isChosen, onChoose }: { model: StageModelView; isChosen: boolean; onChoose: () => void }) {
+interface LineProps {
+  model: StageModelView
+  isChosen: boolean
+  onChoose: () => void
+  onForget: () => void
+}
+
+function ModelLine({ model: m, isChosen, onChoose, onForget }: LineProps) {
   return (
-    <li className="border-t border-line">
+    <li className="flex items-center border-t border-line">
       <button
         type="button"
         disabled={isUnderWay(m)}
         aria-pressed={isChosen}
         onClick={onChoose}
-        className={`grid w-full grid-cols-[minmax(0,1fr)_auto] gap-3 px-2 py-1.5 text-left ${isChosen ? 'bg-mount' : 'enabled:hover:bg-mount/60'}`}
+        className={`grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)_auto] gap-3 px-2 py-1.5 text-left ${isChosen ? 'bg-mount' : 'enabled:hover:bg-mount/60'}`}
       >
         <span className="min-w-0">
           <span className="block truncate font-medium">{m.name}</span>
@@ -129,6 +141,9 @@ function ModelLine({ model: m, isChosen, onChoose }: { model: StageModelView; is
           <span className="block">{formatDistanceToNow(new Date(m.createdAt), { addSuffix: true })}</span>
         </span>
       </button>
+      <IconButton label={`Forget ${m.name}`} look="bare" onClick={onForget}>
+        <Trash2 aria-hidden className="size-4" />
+      </IconButton>
     </li>
   )
 }
