@@ -1,9 +1,10 @@
 import { and, eq } from 'drizzle-orm'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
+import type { Change } from '../../src/core/mock-up/change'
 import { place } from '../../src/core/mock-up/pieces'
 import type { ItemRef } from '../../src/core/mock-up/scene'
 import { setItemFacts } from '../../src/server/library/item-facts'
-import { changeMockUp, createMockUp, editMockUp } from '../../src/server/mock-ups/mock-ups'
+import { changeMockUp, createMockUp, editMockUp, getMockUp } from '../../src/server/mock-ups/mock-ups'
 import { findItems } from '../../src/server/mock-ups/resolve-items'
 import { createProject, pinItems, unpinItems } from '../../src/server/projects/projects'
 import { getProjectSchedule, saveProjectSchedule } from '../../src/server/schedules/project-schedule'
@@ -97,6 +98,31 @@ describe('the schedule of a project', () => {
     await type(wood.id, 30)
     expect(await rowOf(wood.code, [mockUp])).toMatchObject({ net: 30, edgeM: null, pin: { typed: 30, measured: measured.net } })
     await type(wood.id, null)
+  })
+
+  it('opens a mock-up to measure it once, until something of it is otherwise', async () => {
+    const run = vi.spyOn(work.threads, 'run')
+    const measurings = () => run.mock.calls.filter(([task]) => task === 'measureTakeoff').length
+    const { scene } = await getMockUp(world.context, world.artist, mockUp)
+    const { stage } = scene
+    if (stage.kind !== 'terrace') throw new Error('it stands on a terrace')
+    const act = async (change: Change) => {
+      const { revision } = await getMockUp(world.context, world.artist, mockUp)
+      await changeMockUp(world.context, world.artist, mockUp, { page: 'page', base: revision, change })
+    }
+    await act({ stage: { ...stage, widthM: 5 } })
+    const wider = await rowOf(wood.code, [mockUp])
+    expect(measurings()).toBe(1)
+    await type(thing.id, 3)
+    await act({ skies: { s: { item: null, clear: null, name: 'Grey', turnDeg: 0, ev: 0, sun: 'asItIs', background: 'plain' } } })
+    expect(await rowOf(wood.code, [mockUp])).toEqual(wider)
+    expect(measurings()).toBe(1)
+    await act({ stage: { ...stage, widthM: 6 } })
+    expect((await rowOf(wood.code, [mockUp])).net).toBeGreaterThan(wider.net + 2.9)
+    expect(measurings()).toBe(2)
+    await act({ stage })
+    await type(thing.id, null)
+    run.mockRestore()
   })
 
   it('shows what stands in a mock-up and is not pinned, without a place to type', async () => {

@@ -1,4 +1,6 @@
+import { createHash } from 'node:crypto'
 import { and, eq, inArray } from 'drizzle-orm'
+import { LRUCache } from 'lru-cache'
 import { refKey } from '#core/mock-up/list-refs'
 import type { ItemRef, Scene } from '#core/mock-up/scene'
 import { type AmountFacts, amountOf, readFigure } from '#core/takeoff/amounts'
@@ -69,10 +71,24 @@ async function listRows(
   return describeTakeoff(context, actor, await measureMockUp(context, actor, { scene }), waste)
 }
 
-/** How much of what is in a mock-up, as far as one may see it. */
+/** How much of what is in a mock-up, as far as one may see it. What was measured a moment ago is not measured again. */
 export async function measureMockUp(context: Working, actor: Actor, { scene }: Pick<MockUpRow, 'scene'>): Promise<Takeoff> {
   const sources = await openSources(context, actor, scene)
-  return context.compute.run('measureTakeoff', { scene, sources })
+  const key = measureKey(scene, Object.keys(sources))
+  const known = measured.get(key)
+  if (known) return known
+  const takeoff = await context.compute.run('measureTakeoff', { scene, sources })
+  // What does not read now may read the next time.
+  if (takeoff.missing.length === 0) measured.set(key, takeoff)
+  return takeoff
+}
+
+const measured = new LRUCache<string, Takeoff>({ max: 100 })
+
+/** Everything that a takeoff follows from: not where it is looked at from, nor under what sky. */
+function measureKey({ stage, pieces, plantings, groups, lights, types }: Scene, opened: readonly string[]): string {
+  const measures = JSON.stringify([stage, pieces, plantings, groups, lights, types, [...opened].sort()])
+  return createHash('sha256').update(measures).digest('hex')
 }
 
 /** Lines of a schedule: what was measured, with what the library says of it. */
