@@ -16,6 +16,7 @@ import { readStageModelJob } from '../../src/server/stage-models/read-stage-mode
 import { createStageModel, listStageModels, removeStageModel } from '../../src/server/stage-models/stage-models'
 import { batches, batchFiles } from '../../src/server/tables/intake.table'
 import { items } from '../../src/server/tables/library.table'
+import { mockUps } from '../../src/server/tables/mock-up.table'
 import { collect } from '../../src/server/upkeep/collect'
 import { giveUp } from '../../src/server/upkeep/give-up'
 import { createTestWorld, type TestWorld } from '../test-database'
@@ -175,6 +176,11 @@ describe('a model of one’s own', () => {
     await changeMockUp(work, world.artist, mockUp, { page: 'p', base: revision, change })
     expect(await refused(removeStageModel(work, world.lead, twice))).toBe('conflict')
     await editMockUp(work, world.artist, mockUp, { isRemoved: true })
+    expect(await refused(removeStageModel(work, world.lead, twice))).toBe('conflict')
+    await db
+      .update(mockUps)
+      .set({ removedAt: new Date(Date.now() - 2 * 86_400_000) })
+      .where(eq(mockUps.id, mockUp))
     await removeStageModel(work, world.lead, twice)
     expect(await refused(removeStageModel(work, world.lead, twice))).toBe('notFound')
   })

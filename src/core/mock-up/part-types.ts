@@ -1,16 +1,15 @@
 import { type Change, joinChanges } from './change'
 import { wornAt } from './dress'
 import type { Assignment, PartType, Scene, Spot } from './scene'
+import { spotKey } from './spots'
 import { putOn } from './variants'
 
 /** Changes of types: parts that are built alike wherever they are, as all walls of one build-up, and the finish that belongs to it. */
 
-const keyOf = ({ piece, part }: Spot): string => `${piece ?? ''}/${part}`
-
 /** The type that a part is of. */
 export function typeAt({ types }: Pick<Scene, 'types'>, spot: Spot): { id: string; type: PartType } | null {
-  const key = keyOf(spot)
-  const found = Object.entries(types).find(([, t]) => t.spots.some(s => keyOf(s) === key))
+  const key = spotKey(spot)
+  const found = Object.entries(types).find(([, t]) => t.spots.some(s => spotKey(s) === key))
   return found ? { id: found[0], type: found[1] } : null
 }
 
@@ -30,8 +29,8 @@ export function putInType(
     ? { name: to.begun.name, spots: [], finish: wornAt(scene, spots[0], own(spots[0])) ?? null }
     : scene.types[to.id]
   if (!known) return {}
-  const there = new Set(known.spots.map(keyOf))
-  const joined: PartType = { ...known, spots: [...known.spots, ...spots.filter(s => !there.has(keyOf(s)))] }
+  const there = new Set(known.spots.map(spotKey))
+  const joined: PartType = { ...known, spots: [...known.spots, ...spots.filter(s => !there.has(spotKey(s)))] }
   const left = leaveType(scene, spots, to.id).types
   const dressed = joined.finish === null ? {} : putOn(scene, spots, joined.finish).change
   return joinChanges(dressed, { types: { ...left, [to.id]: joined } })
@@ -39,9 +38,9 @@ export function putInType(
 
 /** Parts are of no type any more and keep what they wear; a type that has none left is gone. @param except a type that they stay of */
 export function leaveType({ types }: Pick<Scene, 'types'>, spots: readonly Spot[], except?: string): Pick<Change, 'types'> {
-  const gone = new Set(spots.map(keyOf))
+  const gone = new Set(spots.map(spotKey))
   const changed = Object.entries(types).flatMap(([id, type]): [string, PartType | null][] => {
-    const stay = type.spots.filter(s => !gone.has(keyOf(s)))
+    const stay = type.spots.filter(s => !gone.has(spotKey(s)))
     if (id === except || stay.length === type.spots.length) return []
     return [[id, stay.length > 0 ? { ...type, spots: stay } : null]]
   })
@@ -57,15 +56,15 @@ export function keepFinishes(
   spots: readonly Spot[],
   given: Assignment | null,
 ): Pick<Change, 'types'> {
-  const meant = new Set(spots.map(keyOf))
-  const changed = Object.entries(types).filter(([, type]) => type.spots.every(s => meant.has(keyOf(s))))
+  const meant = new Set(spots.map(spotKey))
+  const changed = Object.entries(types).filter(([, type]) => type.spots.every(s => meant.has(spotKey(s))))
   return changed.length > 0 ? { types: Object.fromEntries(changed.map(([id, type]) => [id, { ...type, finish: given }])) } : {}
 }
 
 /** By parts, the id of their type; for who asks of many. */
 export function typesOfParts({ types }: Pick<Scene, 'types'>): (spot: Spot) => string | null {
-  const byPart = new Map(Object.entries(types).flatMap(([id, type]) => type.spots.map(s => [keyOf(s), id] as const)))
-  return spot => byPart.get(keyOf(spot)) ?? null
+  const byPart = new Map(Object.entries(types).flatMap(([id, type]) => type.spots.map(s => [spotKey(s), id] as const)))
+  return spot => byPart.get(spotKey(spot)) ?? null
 }
 
 /**

@@ -1,11 +1,11 @@
 import { applyChange, type Change, joinChanges } from './change'
 import { dress, wornAt } from './dress'
 import type { Assignment, Choice, Scene, Shot, Spot } from './scene'
+import { isSameSpot } from './spots'
 
 /** Changes of choices: several materials that the same parts may carry, one of them shown. */
 
-const isSame = (a: Spot, b: Spot): boolean => a.piece === b.piece && a.part === b.part
-const holds = (spots: readonly Spot[], spot: Spot): boolean => spots.some(s => isSame(s, spot))
+const holds = (spots: readonly Spot[], spot: Spot): boolean => spots.some(s => isSameSpot(s, spot))
 
 /** The choice that a part is of. */
 export function choiceAt({ choices }: Pick<Scene, 'choices'>, spot: Spot): { id: string; choice: Choice } | null {

@@ -3,6 +3,7 @@ import { wornAt } from './dress'
 import { keepFinishes, typeAt } from './part-types'
 import { isLocked } from './pieces'
 import type { Assignment, Piece, Scene, Spot } from './scene'
+import { spotKey } from './spots'
 import { putOn } from './variants'
 
 /**
@@ -58,8 +59,8 @@ export function listReached(scene: Scene, spot: Spot, reach: Reach, book: PartBo
         return everywhere().filter(s => firstWord(s.part) === firstWord(spot.part))
       case 'type': {
         // A part of what is not there yet, or is a model of before, is not reached.
-        const booked = new Set(everywhere().map(s => `${s.piece} ${s.part}`))
-        return typeAt(scene, spot)?.type.spots.filter(s => booked.has(`${s.piece} ${s.part}`)) ?? [spot]
+        const booked = new Set(everywhere().map(spotKey))
+        return typeAt(scene, spot)?.type.spots.filter(s => booked.has(spotKey(s))) ?? [spot]
       }
       case 'alike': {
         const ownOf = ownNames(book)

@@ -14,7 +14,7 @@ export interface OpenedMockUp {
 
 /**
  * What the last picture of a mock-up was made of, for the next one: its other shots, or the same after an edit, open only what is new. It holds
- * the items of one picture, and lets them go after a while without another.
+ * the items of one picture, and lets them go some time after that is made.
  */
 export class KeptResources {
   private opened: Resources = nothing()
@@ -26,7 +26,6 @@ export class KeptResources {
   constructor(private readonly keepMs: number) {}
 
   async open(sources: Readonly<Record<string, ItemSource>>, sizes: ResourceSizes): Promise<OpenedMockUp> {
-    this.wait()
     const signs = new Map(Object.entries(sources).map(([key, source]) => [key, JSON.stringify([sizes, source])]))
     const isKept = (key: string) => this.signs.get(key) === signs.get(key)
     const fresh = Object.fromEntries(Object.entries(sources).filter(([key]) => !isKept(key)))
@@ -42,7 +41,6 @@ export class KeptResources {
     this.mips = mips
     // What did not read is tried again.
     this.signs = new Map([...signs].filter(([key]) => !Object.hasOwn(failures, key)))
-    this.wait()
     return { resources: opened, failures, mips }
   }
 
@@ -53,7 +51,8 @@ export class KeptResources {
     this.mips = new Map()
   }
 
-  private wait(): void {
+  /** The picture is made: from now on it is kept for the next one only. */
+  letGoLater(): void {
     clearTimeout(this.timer)
     this.timer = setTimeout(() => this.letGo(), this.keepMs)
     this.timer.unref()

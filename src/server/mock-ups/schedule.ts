@@ -74,7 +74,8 @@ async function listRows(
 /** How much of what is in a mock-up, as far as one may see it. What was measured a moment ago is not measured again. */
 export async function measureMockUp(context: Working, actor: Actor, { scene }: Pick<MockUpRow, 'scene'>): Promise<Takeoff> {
   const sources = await openSources(context, actor, scene)
-  const key = measureKey(scene, Object.keys(sources))
+  const models = Object.keys(sources).filter(one => sources[one].kind === 'model')
+  const key = measureKey(scene, models)
   const known = measured.get(key)
   if (known) return known
   const takeoff = await context.compute.run('measureTakeoff', { scene, sources })
@@ -86,8 +87,8 @@ export async function measureMockUp(context: Working, actor: Actor, { scene }: P
 const measured = new LRUCache<string, Takeoff>({ max: 100 })
 
 /** Everything that a takeoff follows from: not where it is looked at from, nor under what sky. */
-function measureKey({ stage, pieces, plantings, groups, lights, types }: Scene, opened: readonly string[]): string {
-  const measures = JSON.stringify([stage, pieces, plantings, groups, lights, types, [...opened].sort()])
+function measureKey({ stage, pieces, plantings, groups, lights, types }: Scene, models: readonly string[]): string {
+  const measures = JSON.stringify([stage, pieces, plantings, groups, lights, types, [...models].sort()])
   return createHash('sha256').update(measures).digest('hex')
 }
 

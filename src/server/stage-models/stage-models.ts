@@ -109,11 +109,11 @@ export async function removeStageModel({ db }: Pick<Context, 'db'>, actor: Actor
   })
 }
 
-/** How many mock-ups stand in a model, or did in what is kept of them. */
+/** How many mock-ups stand in a model, or did in what is kept of them. What was put aside just now may be brought back. */
 async function countUses(db: Connection, hash: string): Promise<number> {
   const isOf = sql`scene #>> '{stage,model,key}' = ${hash}`
   const { rows } = await db.execute<{ count: number }>(sql`
-    select count(*)::int as count from mock_ups where removed_at is null and id in (
+    select count(*)::int as count from mock_ups where (removed_at is null or removed_at > now() - interval '1 day') and id in (
       select id from mock_ups where ${isOf}
       union select mock_up_id from mock_up_versions where ${isOf}
       union select mock_up_id from mock_up_pictures where ${isOf})`)

@@ -68,7 +68,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
       onProgress(share, error)
       return true
     }
-    const result = await renderMockUp(request, report, { helpers: tracingHelpers(() => spare), kept: keptResources })
+    const helpers = tracingHelpers(() => spare)
+    const result = await renderMockUp(request, report, { helpers, kept: keptResources }).finally(() => keptResources.letGoLater())
     // Never null: nothing above stops the rendering.
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }

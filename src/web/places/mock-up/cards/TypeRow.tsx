@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import { leaveType, markOf, putInType, renameType, typeAt } from '#core/mock-up/part-types'
 import type { Scene, Spot } from '#core/mock-up/scene'
+import { isSameSpot } from '#core/mock-up/spots'
 import { listReached, ownNames, type Reach } from '#core/mock-up/wearing'
 import { Choice } from '../../../components/controls/Choice'
 import { DraftField } from '../../../components/controls/DraftField'
@@ -31,10 +32,10 @@ export function TypeRow({ scene, session, staged, spot, reach }: Props) {
   const ownOf = (s: Spot) => (s.piece === null ? own.get(s.part) : undefined)
   // A part goes into a type with those that a material would go to with it; the others of its own type are there already.
   // What the one in hand wears is the finish of a new type.
-  const isInHand = (s: Spot) => s.piece === spot.piece && s.part === spot.part
+  const isInHand = (s: Spot) => isSameSpot(s, spot)
   const spots = () => {
     const reached = listReached(scene, spot, reach === 'type' ? 'part' : reach, staged.book)
-    return [spot, ...reached.filter(s => !isInHand(s))]
+    return [...reached.filter(isInHand), ...reached.filter(s => !isInHand(s))]
   }
   const put = (to: Parameters<typeof putInType>[2], name: string, parts = spots()) => {
     session.act(putInType(scene, parts, to, ownOf))
