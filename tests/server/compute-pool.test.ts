@@ -1,6 +1,7 @@
 import { mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { FileError } from '../../src/core/findings/failure'
 import { EMPTY_SCENE, type Scene, shotSchema } from '../../src/core/mock-up/scene'
@@ -50,8 +51,10 @@ describe('ComputePool', () => {
     const source = await modelSource(await makeModelBytes())
     const shares: number[] = []
     const order: string[] = []
-    const first = pool.run('preview', { source, rig: HOUSE_RIGS['model-three-quarter'], quality: 'draft', seed: 1 }, s =>
-      shares.push(s),
+    const first = pool.run(
+      'preview',
+      { source, rig: HOUSE_RIGS['model-three-quarter'], quality: 'draft', seed: 1 },
+      { onProgress: s => shares.push(s) },
     )
     const second = pool.run('inspect', { source, category: 'furniture.chairs' })
     first.then(() => order.push('preview'))
@@ -69,11 +72,15 @@ describe('ComputePool', () => {
     const scene: Scene = { ...EMPTY_SCENE, stage: { kind: 'terrace', materials: {}, widthM: 4, depthM: 4 }, shots: { a: SHOT } }
     const request = { scene, shot: 'a', quality: 'draft' as const, seed: 5, sources: {}, longerPx: 320 }
     const two = new ComputePool(2, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
-    const alone = await pool.run('mockUp', request)
+    const interim: Uint8Array[] = []
+    const alone = await pool.run('mockUp', request, { onInterim: bytes => interim.push(bytes) })
     const together = await two.run('mockUp', request)
     await two.close()
     expect(together.linear).toEqual(alone.linear)
     expect(together.stats.samples).toBe(alone.stats.samples)
+    // It is to be seen before it is ended, whole.
+    const { width, height, format } = await sharp(interim[0]).metadata()
+    expect({ width, height, format }).toEqual({ width: alone.stats.width, height: alone.stats.height, format: 'webp' })
   })
 
   it('a bad input fails its own task with a sentence, and the next goes on', async () => {

@@ -24,6 +24,7 @@ import {
 } from '../../src/server/mock-ups/mock-ups'
 import {
   cancelPicture,
+  getInterimFile,
   getPictureFile,
   listPictures,
   orderPictures,
@@ -353,12 +354,18 @@ describe('pictures of a mock-up', () => {
     await renderMockUpJob(work, { pictureId: waiting })
     expect(await stateOf(waiting)).toMatchObject({ state: 'cancelled', hash: null })
     const job = renderMockUpJob(work, { pictureId: running })
-    await new Promise(resolve => setTimeout(resolve, 1500))
+    // It shows itself while it is made, to who may see it.
+    await expect
+      .poll(async () => (await listPictures(work, world.artist, id)).find(p => p.id === running)?.interimUrl, { timeout: 60_000 })
+      .toMatch(/interim\?number=1$/)
+    expect((await getInterimFile(world.context.db, world.artist, running)).subarray(8, 12).toString()).toBe('WEBP')
+    expect(await refused(getInterimFile(world.context.db, world.guest, running))).toBe('notFound')
     const began = performance.now()
     await cancelPicture(work, world.artist, id, running)
     await job
     expect(performance.now() - began).toBeLessThan(5000)
     expect(await stateOf(running)).toMatchObject({ state: 'cancelled', hash: null })
+    expect(await refused(getInterimFile(world.context.db, world.artist, running))).toBe('notReady')
     expect((await listPictures(work, world.artist, id)).every(p => p.state === 'ready')).toBe(true)
   })
 

@@ -7,6 +7,7 @@ import { planTiles } from '#core/render/film/tile'
 import { finishRendering } from '#core/render/integrator/render'
 import { ALONE, type Helpers, traceTogether } from '#core/render/integrator/trace-together'
 import type { ItemSource } from '../items/load-item'
+import { InterimPictures, type ShowInterim } from './interim-pictures'
 import type { KeptResources } from './kept-resources'
 import { keepTiles, readKeptTiles } from './kept-tiles'
 import { openResources, type ResourceSizes } from './open-resources'
@@ -70,6 +71,8 @@ export interface RenderMockUpOptions {
   helpers?: Helpers
   /** What the picture before was made of. */
   kept?: KeptResources
+  /** Is shown the picture while it is made, developed for display: a sketch of it first. */
+  onInterim?: ShowInterim
 }
 
 /** Pixels across of a shot in a quality. */
@@ -88,7 +91,7 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wa
 export async function renderMockUp(
   { scene, shot: id, quality, seed, sources, longerPx, keepIn }: MockUpPictureRequest,
   onProgress: (share: number, error: number | null) => boolean = () => true,
-  { keepEveryMs = KEEP_EVERY_MS, helpers = ALONE, kept: keptResources }: RenderMockUpOptions = {},
+  { keepEveryMs = KEEP_EVERY_MS, helpers = ALONE, kept: keptResources, onInterim }: RenderMockUpOptions = {},
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: MockUpPictureStats } | null> {
   const started = performance.now()
   const shot = scene.shots[id]
@@ -103,6 +106,8 @@ export async function renderMockUp(
   const settings = { width, seed, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }
   const kept = keepIn ? await readKeptTiles(keepIn, planTiles(prepared.settingsOf(settings))) : null
   const rendering = prepared.start(settings, undefined, kept)
+  const interim = onInterim && new InterimPictures(rendering, onInterim)
+  await interim?.showNow()
   let keptAt = performance.now()
   const isWhole = await traceTogether(rendering, helpers, async () => {
     if (keepIn && performance.now() - keptAt >= keepEveryMs) {
@@ -110,6 +115,7 @@ export async function renderMockUp(
       await keepTiles(keepIn, rendering.tiles).catch(() => {})
       keptAt = performance.now()
     }
+    interim?.showWhenDue()
     return onProgress(rendering.doneShare, rendering.error)
   })
   if (!isWhole) return null

@@ -39,9 +39,10 @@ export async function auditSceneJob(context: WorkContext, { auditId }: Jobs['aud
       say('Getting to know the library', share * READING_FROM),
     )
     await say('Reading the scene', READING_FROM)
-    const { audit, looks } = await context.exportPool.run('auditScene', { files, versions: compared }, share => {
+    const onProgress = (share: number) => {
       void say('Reading the scene', READING_FROM + share * (1 - READING_FROM)).catch(() => {})
-    })
+    }
+    const { audit, looks } = await context.exportPool.run('auditScene', { files, versions: compared }, { onProgress })
     const nearest = await findNearest(context, actor, looks)
     const result = { ...audit, nearest, replacements: listReplacements(compared), comparedWith: compared.length, notCompared }
     await db.update(sceneAudits).set({ state: 'ready', step: '', share: 1, message: null, result }).where(isThis)

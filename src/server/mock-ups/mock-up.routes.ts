@@ -26,7 +26,16 @@ import {
   pinMockUp,
   takeVersion,
 } from './mock-ups'
-import { cancelPicture, getPictureFile, listPictures, orderPictures, saveMockUp, savePasses, savePicture } from './order-pictures'
+import {
+  cancelPicture,
+  getInterimFile,
+  getPictureFile,
+  listPictures,
+  orderPictures,
+  saveMockUp,
+  savePasses,
+  savePicture,
+} from './order-pictures'
 import { proposeShift } from './propose-shift'
 import { findItems } from './resolve-items'
 import { getSchedule } from './schedule'
@@ -127,6 +136,11 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
   app.get('/api/mock-up-pictures/:id/linear', async (req, res) => {
     const hash = await getPictureFile(db, getActor(req), idParam.parse(req.params.id), 'linear')
     await sendStored(res, storage, { hash, mediaType: 'image/x-exr' })
+  })
+  app.get('/api/mock-up-pictures/:id/interim', async (req, res) => {
+    const bytes = await getInterimFile(db, getActor(req), idParam.parse(req.params.id))
+    res.set({ 'Cache-Control': 'private, max-age=60', 'X-Content-Type-Options': 'nosniff' })
+    res.type('image/webp').end(bytes)
   })
   app.get('/api/mock-up-pictures/:id/passes', async (req, res) => {
     const { bytes, fileName } = await savePasses({ ...context, compute }, getActor(req), idParam.parse(req.params.id))

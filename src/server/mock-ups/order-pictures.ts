@@ -14,8 +14,9 @@ import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import { notFound, ProblemError } from '../platform/problem'
-import { mockUpPictures } from '../tables/mock-up.table'
+import { mockUpInterimPictures, mockUpPictures } from '../tables/mock-up.table'
 import { people } from '../tables/people.table'
+import { readInterim } from './interim-pictures'
 import { getMockUpRow, type MockUpRow, pictureUrl, tellPicture } from './mock-ups'
 import { openSources } from './open-sources'
 import { resolveRefs } from './resolve-items'
@@ -150,16 +151,17 @@ function underSky(scene: Scene, { id, wearing, sky }: { id: string; wearing: Sho
 export async function listPictures({ db }: Context, actor: Actor, id: number): Promise<MockUpPicture[]> {
   await getMockUpRow(db, actor, id)
   const rows = await db
-    .select({ picture: mockUpPictures, person: people.name })
+    .select({ picture: mockUpPictures, person: people.name, interim: mockUpInterimPictures.number })
     .from(mockUpPictures)
     .innerJoin(people, eq(people.id, mockUpPictures.personId))
+    .leftJoin(mockUpInterimPictures, eq(mockUpInterimPictures.pictureId, mockUpPictures.id))
     .where(eq(mockUpPictures.mockUpId, id))
     .orderBy(desc(mockUpPictures.id))
     .limit(300)
   const inHand = rows.some(r => r.picture.state === 'rendering') ? await listInHand(db) : new Set<number>()
   return rows
     .filter(r => r.picture.state !== 'cancelled')
-    .map(({ picture: p, person }) => ({
+    .map(({ picture: p, person, interim }) => ({
       id: p.id,
       shot: p.shot,
       shotName: p.shotName,
@@ -173,6 +175,7 @@ export async function listPictures({ db }: Context, actor: Actor, id: number): P
       secondsLeft: p.secondsLeft,
       url: p.hash === null ? null : pictureUrl(p.id),
       linearUrl: p.linearHash === null ? null : `${pictureUrl(p.id)}/linear`,
+      interimUrl: interim !== null && p.hash === null ? `${pictureUrl(p.id)}/interim?number=${interim}` : null,
       width: p.stats?.width ?? null,
       height: p.stats?.height ?? null,
       seconds: p.stats?.seconds ?? null,
@@ -221,6 +224,14 @@ export async function getPictureFile(
   const hash = which === 'linear' ? picture.linearHash : picture.hash
   if (!hash) throw new ProblemError('notReady', 'This picture is not rendered yet.')
   return hash
+}
+
+/** A picture as far as it has come, as WebP. */
+export async function getInterimFile(db: Connection, actor: Actor, pictureId: number): Promise<Buffer> {
+  await getPictureRow(db, actor, pictureId)
+  const bytes = await readInterim(db, pictureId)
+  if (!bytes) throw new ProblemError('notReady', 'There is nothing to be seen of this picture yet, or it is ended.')
+  return bytes
 }
 
 /** A picture as a file, with what it shows and how it is encoded in its metadata. */

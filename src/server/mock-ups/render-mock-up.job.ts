@@ -8,6 +8,7 @@ import type { Jobs } from '../platform/queue'
 import { storeBytes } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
 import { mockUpPictures, mockUps } from '../tables/mock-up.table'
+import { forgetInterim, keepInterim } from './interim-pictures'
 import { tellPicture } from './mock-ups'
 import { openSources } from './open-sources'
 
@@ -26,7 +27,10 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
     .where(isWanted)
     .returning()
   const keepIn = join(context.temporaryFolder, `picture-${pictureId}.tiles`)
-  const forget = () => rm(keepIn, { force: true })
+  const forget = async () => {
+    await rm(keepIn, { force: true })
+    await forgetInterim(db, pictureId)
+  }
   if (!picture) return forget()
   const [mockUp] = await db.select().from(mockUps).where(eq(mockUps.id, picture.mockUpId))
   await tellPicture(db, mockUp, pictureId)
@@ -50,16 +54,27 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
     if (still.length === 0) stop.abort()
     else await tellPicture(db, mockUp, pictureId)
   }
+  const showInterim = async (bytes: Uint8Array) => {
+    await keepInterim(db, pictureId, bytes)
+    await tellPicture(db, mockUp, pictureId)
+  }
+  /** One after the other, and none after the picture itself. */
+  let interim = Promise.resolve()
   const watch = setInterval(() => void look().catch(() => {}), LOOK_EVERY_MS)
   try {
     const { bytes, linear, stats } = await context.previewPool.run(
       'mockUp',
       { scene, shot, quality, longerPx, seed, sources, keepIn },
-      (done, left) => {
-        ;[share, now, error] = [Math.max(share, done), done, left]
-        begun ??= { at: performance.now(), share: done }
+      {
+        onProgress: (done, left) => {
+          ;[share, now, error] = [Math.max(share, done), done, left]
+          begun ??= { at: performance.now(), share: done }
+        },
+        onInterim: picture => {
+          interim = interim.then(() => showInterim(picture)).catch(() => {})
+        },
+        stop: stop.signal,
       },
-      stop.signal,
     )
     const stored = await storeBytes(context, bytes, 'image/webp')
     const storedLinear = await storeBytes(context, linear, 'image/x-exr')
@@ -80,6 +95,7 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
     await db.update(mockUpPictures).set({ state: 'failed', message: problem.message }).where(isWanted)
   } finally {
     clearInterval(watch)
+    await interim
   }
   await forget()
   await tellPicture(db, mockUp, pictureId)

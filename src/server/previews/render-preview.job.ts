@@ -47,12 +47,14 @@ async function renderOne(context: WorkContext, job: PreviewJob): Promise<void> {
   const { bytes, linear, reduced, stats } = await context.previewPool.run(
     'preview',
     { source, rig, quality: job.quality, seed: PREVIEW_SEED },
-    (share, error) => {
-      if (share >= 1 || performance.now() - told < 1000) return
-      told = performance.now()
-      // What is expected changes with what is seen; a bar that goes back says nothing.
-      furthest = Math.max(furthest, share)
-      tell(furthest, error).catch(() => {})
+    {
+      onProgress: (share, error) => {
+        if (share >= 1 || performance.now() - told < 1000) return
+        told = performance.now()
+        // What is expected changes with what is seen; a bar that goes back says nothing.
+        furthest = Math.max(furthest, share)
+        tell(furthest, error).catch(() => {})
+      },
     },
   )
   const stored = await storeBytes(context, bytes, 'image/webp')

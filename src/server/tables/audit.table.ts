@@ -1,12 +1,11 @@
-import { bigint, customType, doublePrecision, index, integer, jsonb, pgTable, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import { bigint, doublePrecision, index, integer, jsonb, pgTable, serial, text, timestamp } from 'drizzle-orm/pg-core'
 import type { SceneAudit } from '#files/audits/audit-scene'
 import { AUDIT_STATES, type CorrectScene } from '#shared/contracts/audits.contract'
+import { bytea } from './bytea'
 import { batches } from './intake.table'
 import { files } from './library.table'
 import { libraries, people } from './people.table'
 import { projects } from './project.table'
-
-const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' })
 
 /** What a version is known again by in a scene; worked out once, for all who have the same inputs. */
 export const itemPrints = pgTable('item_prints', {

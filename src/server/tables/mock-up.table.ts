@@ -15,6 +15,7 @@ import {
 import type { Change } from '#core/mock-up/change'
 import { type Scene, sceneSchema } from '#core/mock-up/scene'
 import type { MockUpPictureStats } from '#files/mock-ups/render-mock-up'
+import { bytea } from './bytea'
 import { files } from './library.table'
 import { libraries, people } from './people.table'
 import { projects } from './project.table'
@@ -132,3 +133,13 @@ export const mockUpPictures = pgTable(
     index('mock_up_pictures_open').on(t.id).where(sql`${t.state} in ('waiting', 'rendering')`),
   ],
 )
+
+/** Renderings as far as they have come, as WebP; gone when they are ended. */
+export const mockUpInterimPictures = pgTable('mock_up_interim_pictures', {
+  pictureId: integer('picture_id')
+    .primaryKey()
+    .references(() => mockUpPictures.id, { onDelete: 'cascade' }),
+  /** How many there were of it. */
+  number: integer('number').notNull(),
+  bytes: bytea('bytes').notNull(),
+})

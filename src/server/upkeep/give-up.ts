@@ -7,7 +7,7 @@ import { sceneAudits } from '../tables/audit.table'
 import { bulkItems, bulkRuns } from '../tables/bulk.table'
 import { batches, batchItems } from '../tables/intake.table'
 import { items, versions } from '../tables/library.table'
-import { mockUpPictures, mockUps } from '../tables/mock-up.table'
+import { mockUpInterimPictures, mockUpPictures, mockUps } from '../tables/mock-up.table'
 import { ownPictures } from '../tables/own-picture.table'
 import { projectExports, projects } from '../tables/project.table'
 import { stageModels } from '../tables/stage-model.table'
@@ -149,6 +149,7 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
       .where(and(eq(mockUpPictures.id, pictureId), sql`${mockUpPictures.state} in ('waiting', 'rendering')`))
       .returning()
     if (!row) return null
+    await tx.delete(mockUpInterimPictures).where(eq(mockUpInterimPictures.pictureId, pictureId))
     const [mockUp] = await tx.select().from(mockUps).where(eq(mockUps.id, row.mockUpId))
     const { libraryId, title, id } = mockUp
     await publish(tx, { topic: 'mockUp', libraryId, mockUpId: id, revision: null, picture: pictureId })

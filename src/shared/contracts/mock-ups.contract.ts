@@ -142,6 +142,8 @@ export const mockUpPictureSchema = z.object({
   url: z.string().nullable(),
   /** Of the linear picture. */
   linearUrl: z.string().nullable(),
+  /** Of how far it has come, while it is made. */
+  interimUrl: z.string().nullable(),
   width: z.number().nullable(),
   height: z.number().nullable(),
   seconds: z.number().nullable(),

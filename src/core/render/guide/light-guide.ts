@@ -4,7 +4,7 @@ import type { EnvironmentLight } from '../lights/environment-light'
 import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
 import { BounceGuide, type RadianceAlong } from './bounce-guide'
-import { findLitPoints, litPointAt } from './find-lit-points'
+import { createLitPoint, findLitPoints, litPointAt } from './find-lit-points'
 import { FACINGS, type GuideGrid, type LitPoint, layGrid, spotOf } from './guide-grid'
 import { evenly } from './guide-tables'
 import { type IsBlocked, SkyGuide } from './sky-guide'
@@ -77,10 +77,11 @@ export class LightGuide {
     })
     const usual = all / Math.max(1, points.length)
     const hit = createRayHit()
+    const point = createLitPoint()
     let far = 0
     return (x, y, z, dx, dy, dz) => {
       if (!scene.caster.closestHit(x, y, z, dx, dy, dz, 1e30, hit, 'solid')) return 0
-      const point = litPointAt(scene, hit, [x, y, z], [dx, dy, dz])
+      litPointAt(scene, hit, x, y, z, dx, dy, dz, point)
       const spot = spotOf(fine, ...point.position, ...point.normal)
       const there = sums.get(spot)
       // What is seen through a window lies far apart, and is as bright as the day.

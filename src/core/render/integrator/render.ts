@@ -267,11 +267,18 @@ export function finishRendering(
   }
 }
 
-/** The picture as far as it has come, filtered where it has been; black where nothing was traced. */
-export function assembleTiles(tiles: readonly Tile[], { width, height }: { width: number; height: number }): FloatImage {
+/**
+ * The picture as far as it has come, filtered where it has been.
+ * @param sketch of each tile, linear RGB that stands where nothing was traced; without it, black does
+ */
+export function assembleTiles(
+  tiles: readonly Tile[],
+  { width, height }: { width: number; height: number },
+  sketch: readonly Float32Array[] = [],
+): FloatImage {
   const image = createFloatImage(width, height, 3)
-  for (const tile of tiles) {
-    const means = tile.filtered ?? tileMeans(tile)
+  for (const [k, tile] of tiles.entries()) {
+    const means = tile.filtered ?? (tile.count === 0 && sketch[k] ? sketch[k] : tileMeans(tile))
     for (let y = 0; y < tile.height; y++)
       image.data.set(means.subarray(y * tile.width * 3, (y + 1) * tile.width * 3), ((tile.y0 + y) * width + tile.x0) * 3)
   }

@@ -19,6 +19,7 @@ export interface Kernel {
 }
 
 const PAGE = 65536
+const GROWN_AHEAD = 0.25
 /** First byte after what the kernel has for itself: results, stack, tables, data of its own. */
 export const KERNEL_END = 65536
 
@@ -94,9 +95,20 @@ export class KernelMemory {
   allocate(bytes: number): number {
     const at = Math.ceil(this.end / 16) * 16
     this.end = at + bytes
-    const missing = this.end - this.memory.buffer.byteLength
-    if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE))
+    if (this.end > this.memory.buffer.byteLength) this.grow()
     return at
+  }
+
+  /** By more than is missing: each growing takes its time, however little it is by, and what is never written to takes no room. */
+  private grow(): void {
+    const { byteLength } = this.memory.buffer
+    const missing = Math.ceil((this.end - byteLength) / PAGE)
+    try {
+      this.memory.grow(Math.max(missing, Math.ceil((byteLength * GROWN_AHEAD) / PAGE)))
+    } catch {
+      // Near the most that there may be.
+      this.memory.grow(missing)
+    }
   }
 
   /** The address of so many bytes for whoever is at work; the next one who asks gets the same ones. */

@@ -2,9 +2,18 @@ import { Worker } from 'node:worker_threads'
 import { FileError } from '#core/findings/failure'
 import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
 
+/** Who follows a task while it is done. */
+export interface TaskWatch {
+  onProgress?: (share: number, error: number | null) => void
+  /** Is given pictures as far as they have come, encoded, of tasks that show them. */
+  onInterim?: (bytes: Uint8Array) => void
+  /** Ends it. */
+  stop?: AbortSignal
+}
+
 interface Waiting {
   message: TaskMessage
-  onProgress: (share: number, error: number | null) => void
+  watch: TaskWatch
   resolve: (output: never) => void
   reject: (error: Error) => void
 }
@@ -38,15 +47,10 @@ export class ComputePool {
   ) {}
 
   /** Rejects with a FileError when the input is at fault, with {@link Stopped} after `stop`, with another error when the code is. */
-  run<T extends TaskName>(
-    task: T,
-    input: ComputeTasks[T]['input'],
-    onProgress: (share: number, error: number | null) => void = () => {},
-    stop?: AbortSignal,
-  ): Promise<ComputeTasks[T]['output']> {
+  run<T extends TaskName>(task: T, input: ComputeTasks[T]['input'], watch: TaskWatch = {}): Promise<ComputeTasks[T]['output']> {
     return new Promise((resolve, reject) => {
-      const waiting: Waiting = { message: { id: this.nextId++, task, input }, onProgress, resolve: resolve as never, reject }
-      stop?.addEventListener('abort', () => this.giveUp(waiting), { once: true })
+      const waiting: Waiting = { message: { id: this.nextId++, task, input }, watch, resolve: resolve as never, reject }
+      watch.stop?.addEventListener('abort', () => this.giveUp(waiting), { once: true })
       this.queued.push(waiting)
       this.pump()
     })
@@ -108,7 +112,11 @@ export class ComputePool {
       const task = thread.current
       if (!task || task.message.id !== message.id) return
       if (message.kind === 'progress') {
-        task.onProgress(message.share, message.error)
+        task.watch.onProgress?.(message.share, message.error)
+        return
+      }
+      if (message.kind === 'interim') {
+        task.watch.onInterim?.(message.bytes)
         return
       }
       thread.current = null

@@ -145,6 +145,8 @@ export interface SpareMessage {
 
 export type ThreadMessage =
   | { id: number; kind: 'progress'; share: number; error: number | null }
+  /** A picture as far as it has come, encoded. */
+  | { id: number; kind: 'interim'; bytes: Uint8Array }
   | { id: number; kind: 'done'; output: unknown }
   /** An expected failure of the input. */
   | { id: number; kind: 'failed'; failure: Failure }

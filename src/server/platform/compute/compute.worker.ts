@@ -1,7 +1,7 @@
 import { parentPort } from 'node:worker_threads'
 import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
-import type { FloatImage } from '#core/image/image'
+import type { ByteImage, FloatImage } from '#core/image/image'
 import { developForDisplay } from '#core/render/film/develop'
 import { auditScene, listStamps } from '#files/audits/audit-scene'
 import { compareScenes, pictureBeside } from '#files/audits/compare-scenes'
@@ -42,6 +42,7 @@ import { tracingHelpers } from './tracing-helpers'
 type Runner<T extends TaskName> = (
   input: ComputeTasks[T]['input'],
   onProgress: (share: number, error?: number | null) => void,
+  onInterim: (bytes: Uint8Array) => void,
 ) => Promise<ComputeTasks[T]['output']>
 
 const RUNNERS: { [T in TaskName]: Runner<T> } = {
@@ -63,13 +64,25 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
       if (width < picture.width) reduced.push({ width, bytes: new Uint8Array(await encodePicture(picture, 'webp', { width })) })
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), reduced, linear: encodeExr(linear), stats }
   },
-  mockUp: async (request, onProgress) => {
+  mockUp: async (request, onProgress, sayInterim) => {
     const report = (share: number, error: number | null) => {
       onProgress(share, error)
       return true
     }
     const helpers = tracingHelpers(() => spare)
-    const result = await renderMockUp(request, report, { helpers, kept: keptResources }).finally(() => keptResources.letGoLater())
+    /** Encoded beside the tracing, in the order in which they came. */
+    let interim = Promise.resolve()
+    const onInterim = (picture: ByteImage) => {
+      const width = Math.min(picture.width, INTERIM_PX)
+      interim = interim
+        .then(async () => sayInterim(new Uint8Array(await encodePicture(picture, 'webp', { width }))))
+        // The picture itself is made all the same.
+        .catch(() => {})
+      return interim
+    }
+    const options = { helpers, kept: keptResources, onInterim }
+    const result = await renderMockUp(request, report, options).finally(() => keptResources.letGoLater())
+    await interim
     // Never null: nothing above stops the rendering.
     const { picture, linear, stats } = result!
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), linear: encodeExr(linear), stats }
@@ -136,6 +149,9 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
 const KEEP_RESOURCES_MS = 90_000
 const keptResources = new KeptResources(KEEP_RESOURCES_MS)
 
+/** Across a picture that is shown while it is made. */
+const INTERIM_PX = 960
+
 /** The pictures are small. */
 const FIDELITY_TEXTURE_SIZE = 1024
 
@@ -159,8 +175,9 @@ port.on('message', async (message: TaskMessage | SpareMessage) => {
     said = performance.now()
     say({ id, kind: 'progress', share, error })
   }
+  const onInterim = (bytes: Uint8Array) => say({ id, kind: 'interim', bytes })
   try {
-    say({ id, kind: 'done', output: await (RUNNERS[task] as Runner<TaskName>)(input as never, onProgress) })
+    say({ id, kind: 'done', output: await (RUNNERS[task] as Runner<TaskName>)(input as never, onProgress, onInterim) })
   } catch (error) {
     if (error instanceof FileError) say({ id, kind: 'failed', failure: toFailure(error) })
     else say({ id, kind: 'broken', text: error instanceof Error ? (error.stack ?? error.message) : String(error) })

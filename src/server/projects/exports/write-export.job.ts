@@ -46,12 +46,14 @@ export async function writeExportJob(context: WorkContext, { exportId }: Jobs['w
         about: { project: { code: project.code, title: project.title }, source: { projectId: project.id, exportId }, refused },
         zipPath,
       },
-      share => {
-        db.update(projectExports)
-          .set({ done: Math.round(share * list.length) })
-          .where(isThis)
-          .then(tell)
-          .catch(() => {})
+      {
+        onProgress: share => {
+          db.update(projectExports)
+            .set({ done: Math.round(share * list.length) })
+            .where(isThis)
+            .then(tell)
+            .catch(() => {})
+        },
       },
     )
     const { hash, size } = await storeFile(context, zipPath, 'export.zip')

@@ -8,9 +8,7 @@ import { PAIR_MODES, type PairMode, PairView } from '../../compare/PairView'
 import { PictureStage, type Spot } from '../../compare/PictureStage'
 import { usePictures } from '../../compare/use-pictures'
 import { type View, WHOLE } from '../../compare/view-state'
-
-export const captionOf = (p: MockUpPicture): string =>
-  [p.shotName, p.skyName ?? 'house light', ...p.variantNames, p.quality].join(', ')
+import { captionOf } from './caption'
 
 /** One rendering close up, or two over each other with their difference in numbers. */
 export function PictureView({ pictures, onClose }: { pictures: readonly MockUpPicture[]; onClose: () => void }) {

@@ -8,19 +8,12 @@ import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
-import { Progress } from '../../../components/Notice'
 import { download } from '../../../components/save-blob'
 import { useCancelMockUpPictureMutation } from '../../../state/api'
 import { FORMAT_WORDS } from '../../../words/rigs'
-import { captionOf, PictureView } from './PictureView'
-
-const STATE_WORDS: Record<MockUpPicture['state'], string> = {
-  waiting: 'in line',
-  rendering: 'rendering',
-  ready: '',
-  failed: 'failed',
-  cancelled: 'stopped',
-}
+import { captionOf, sayTime } from './caption'
+import { PictureView } from './PictureView'
+import { UnderWay, UnderWayView } from './UnderWay'
 
 const MOST_PAGES = 40
 
@@ -36,6 +29,8 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
   const ready = pictures.filter(p => p.url).map(p => p.id)
   const printable = marked.length > 0 ? marked : ready.slice(0, MOST_PAGES)
   const shown = open?.flatMap(id => pictures.find(p => p.id === id) ?? []) ?? []
+  // Opened while it is made, it becomes the picture itself when that is there.
+  const underWay = shown.find(p => !p.url)
   if (pictures.length === 0)
     return <p className="text-quiet">Nothing is rendered yet. Take a shot and order a draft of it: it is there in seconds.</p>
   return (
@@ -67,18 +62,7 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
                 <img src={p.url} alt={captionOf(p)} loading="lazy" className="w-full bg-mount" />
               </button>
             ) : (
-              <div className="flex aspect-[16/10] w-full flex-col items-center justify-center gap-2 bg-mount px-8 text-center text-xs text-quiet">
-                {STATE_WORDS[p.state]}
-                {p.state === 'rendering' && (
-                  <>
-                    <Progress share={p.share} label={`Rendering ${captionOf(p)}`} />
-                    <span className="figures">
-                      {p.error !== null && `error ${(p.error * 100).toFixed(1)} %`}
-                      {p.secondsLeft !== null && `  about ${sayTime(p.secondsLeft)} left`}
-                    </span>
-                  </>
-                )}
-              </div>
+              <UnderWay picture={p} onOpen={() => setOpen([p.id])} />
             )}
             <div className="mt-1 flex items-start gap-2">
               {p.url && (
@@ -124,7 +108,8 @@ export function PicturesPanel({ mockUpId, pictures }: { mockUpId: number; pictur
           </li>
         ))}
       </ul>
-      {shown.length > 0 && <PictureView pictures={shown} onClose={() => setOpen(null)} />}
+      {underWay && <UnderWayView picture={underWay} onClose={() => setOpen(null)} />}
+      {shown.length > 0 && !underWay && <PictureView pictures={shown} onClose={() => setOpen(null)} />}
     </>
   )
 }
@@ -136,6 +121,3 @@ async function savePasses(picture: MockUpPicture): Promise<void> {
   toast.dismiss(waiting)
   if (problem) tellProblem(problem)
 }
-
-const sayTime = (seconds: number): string =>
-  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`
