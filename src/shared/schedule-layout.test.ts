@@ -1,32 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import type { ScheduleRow } from './contracts/schedules.contract'
-import { cellOf, layOutSchedule, sayWhere, totalOf } from './schedule-layout'
-
-const row = (code: string, over: Partial<ScheduleRow> = {}): ScheduleRow => ({
-  key: `material ${code}`,
-  code,
-  version: 1,
-  name: `Name of ${code}`,
-  kind: 'material',
-  category: 'Timber',
-  preview: null,
-  maker: 'Oddmere',
-  productNumber: '',
-  sheen: '',
-  licence: '',
-  size: '',
-  unit: 'm2',
-  net: 10,
-  gross: 11,
-  edgeM: 4,
-  litres: null,
-  weightKg: null,
-  cost: null,
-  where: [],
-  scaled: 0,
-  before: null,
-  ...over,
-})
+import { sinceKept, toKeptLine } from './schedule-changes'
+import { cellOf, layOutSchedule, sayWhere, showSchedule, totalOf } from './schedule-layout'
+import { scheduleRow as row } from './schedule-row.fixture'
 
 describe('a schedule', () => {
   const floor = { of: 'Stage', part: 'floor', group: null, type: null, count: 1, amount: 8 }
@@ -40,6 +15,24 @@ describe('a schedule', () => {
     expect(cellOf(lamp, 'quantity')).toEqual({ text: '3', figure: 3, unit: '' })
     expect(cellOf(oak, 'litres')).toEqual({ text: '', figure: null, unit: '' })
     expect(cellOf(oak, 'maker').text).toBe('Oddmere')
+  })
+
+  it('says of each line what it was where it is held against an earlier one, and at the end what went', () => {
+    const layout = { columns: ['code', 'quantity', 'where'], group: 'none', sort: 'code' } as const
+    expect(showSchedule({ rows: [oak], gone: [] }, { ...layout, columns: [...layout.columns] }).columns).toEqual(layout.columns)
+    const held = sinceKept([oak, lamp], [toKeptLine({ ...oak, net: 8 }), toKeptLine(fir)])
+    const { columns, sections } = showSchedule(held, { ...layout, columns: [...layout.columns] })
+    expect(columns).toEqual(['code', 'quantity', 'was', 'where'])
+    const lines = sections.flatMap(s => s.rows.map(r => columns.map(c => cellOf(r, c).text)))
+    expect(lines).toEqual([
+      ['LUM-0001', '3', 'new', ''],
+      ['TIM-0002', '10.00 m²', '8.00 m²', 'floor; Chair: seat ×4'],
+      ['TIM-0001', '', '30.00 m²', ''],
+    ])
+    expect(sections.at(-1)!.title).toBe('Not in it any more')
+    const [same] = sinceKept([oak], [toKeptLine(oak)]).rows
+    // Read, it is the same; a spreadsheet goes on with the figure.
+    expect(cellOf(same, 'was')).toMatchObject({ text: 'the same', figure: 10 })
   })
 
   it('says where things are used, each once with its parts', () => {

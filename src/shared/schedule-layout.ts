@@ -1,6 +1,19 @@
-import type { ScheduleColumn, ScheduleGroup, ScheduleLayout, ScheduleRow } from './contracts/schedules.contract'
+import type {
+  KeptLine,
+  Schedule,
+  ScheduleColumn,
+  ScheduleGroup,
+  ScheduleLayout,
+  ScheduleRow,
+} from './contracts/schedules.contract'
+import { hasChanged, saidAmount } from './schedule-changes'
 
-export const COLUMN_WORDS: Record<ScheduleColumn, string> = {
+/** Columns as they are shown: beside those that are chosen, what it was in what the schedule is held against. */
+export type ShownColumn = ScheduleColumn | 'was'
+/** A line as it is shown; of one that is not in the schedule any more there is only what it was. */
+export type ShownRow = ScheduleRow & { isGone?: boolean }
+
+export const COLUMN_WORDS: Record<ShownColumn, string> = {
   picture: 'Picture',
   code: 'Code',
   name: 'Name',
@@ -10,6 +23,7 @@ export const COLUMN_WORDS: Record<ScheduleColumn, string> = {
   size: 'Size',
   quantity: 'Quantity',
   gross: 'With waste',
+  was: 'Was',
   edge: 'Open edges',
   litres: 'Litres',
   weight: 'Weight',
@@ -46,13 +60,12 @@ export interface ScheduleCell {
   unit: string
 }
 
-export function cellOf(row: ScheduleRow, column: ScheduleColumn): ScheduleCell {
+export function cellOf(row: ShownRow, column: ShownColumn): ScheduleCell {
   const words = (text: string): ScheduleCell => ({ text, figure: null, unit: '' })
   const figure = (value: number | null, unit: string, digits: number): ScheduleCell =>
     value === null ? words('') : { text: `${value.toFixed(digits)}${unit && ` ${unit}`}`, figure: value, unit }
-  const isOpen = row.pin && row.pin.typed === null && row.pin.measured === null
-  // Nobody said how much, and nothing of it was measured: that is not none.
-  const amount = (value: number) => (isOpen ? words('') : row.unit === 'm2' ? figure(value, 'm²', 2) : figure(value, '', 0))
+  const amount = (value: number | null) => (row.unit === 'm2' ? figure(value, 'm²', 2) : figure(value, '', 0))
+  const isOpen = row.isGone || saidAmount(row) === null
   switch (column) {
     case 'picture':
       return words('')
@@ -61,9 +74,15 @@ export function cellOf(row: ScheduleRow, column: ScheduleColumn): ScheduleCell {
     case 'where':
       return words(sayWhere(row))
     case 'quantity':
-      return amount(row.net)
+      return amount(isOpen ? null : row.net)
     case 'gross':
-      return amount(row.gross)
+      return amount(isOpen ? null : row.gross)
+    case 'was': {
+      if (row.before === null) return words('')
+      if (row.before === 'new') return words('new')
+      const was = amount(row.before.net)
+      return hasChanged(row) || row.isGone ? was : { ...was, text: 'the same' }
+    }
     case 'edge':
       return figure(row.edgeM, 'm', 1)
     case 'litres':
@@ -98,8 +117,30 @@ function sayParts(where: ScheduleRow['where']): string {
 
 export interface ScheduleSection {
   title: string
-  rows: ScheduleRow[]
+  rows: ShownRow[]
 }
+
+/** A schedule as it is shown: its columns, and its lines in groups, with what went since what it is held against at the end. */
+export function showSchedule(
+  { rows, gone }: Pick<Schedule, 'rows' | 'gone'>,
+  layout: Pick<ScheduleLayout, 'columns' | 'group' | 'sort'>,
+): { columns: ShownColumn[]; sections: ScheduleSection[] } {
+  const sections = layOutSchedule(rows, layout)
+  const columns: ShownColumn[] = [...layout.columns]
+  if (gone.length === 0 && rows.every(r => r.before === null)) return { columns, sections }
+  const amountAt = Math.max(columns.indexOf('quantity'), columns.indexOf('gross'))
+  columns.splice(amountAt < 0 ? columns.length : amountAt + 1, 0, 'was')
+  if (gone.length > 0) sections.push({ title: 'Not in it any more', rows: gone.map(toGoneRow) })
+  return { columns, sections }
+}
+
+const toGoneRow = ({ net, ...line }: KeptLine): ShownRow => ({
+  ...line,
+  ...{ version: null, kind: 'own', category: '', preview: null, maker: '', productNumber: '', sheen: '', licence: '', size: '' },
+  ...{ net: 0, gross: 0, edgeM: null, litres: null, weightKg: null, cost: null, where: [], scaled: 0 },
+  before: { net },
+  isGone: true,
+})
 
 /** Rows in groups and in order. By where it is used and by type, a row stands in each group with what is used there. */
 export function layOutSchedule(

@@ -168,6 +168,7 @@ const CASES: Record<Reading, Cases> = {
   listMockUpVersions: byNumber('id'),
   listMockUpPictures: byNumber('id'),
   getSchedule: byNumber('id'),
+  listKeptSchedules: byNumber('id'),
   getProjectSchedule: () =>
     NUMBERS.flatMap(n => ['', '1', '2,3'].map(mockUps => ({ params: { id: String(n) }, query: { mockUps } }))),
   listScheduleTemplates: ONCE,

@@ -7,7 +7,8 @@ import { setItemFacts } from '../../src/server/library/item-facts'
 import { changeMockUp, createMockUp, editMockUp, getMockUp } from '../../src/server/mock-ups/mock-ups'
 import { findItems } from '../../src/server/mock-ups/resolve-items'
 import { createProject, pinItems, unpinItems } from '../../src/server/projects/projects'
-import { getProjectSchedule, saveProjectSchedule } from '../../src/server/schedules/project-schedule'
+import { listKeptSchedules, setKeptRemoved } from '../../src/server/schedules/kept-schedules'
+import { getProjectSchedule, keepProjectSchedule, saveProjectSchedule } from '../../src/server/schedules/project-schedule'
 import { setQuantities } from '../../src/server/schedules/quantities'
 import { events, items, versions } from '../../src/server/tables/library.table'
 import { DEFAULT_LAYOUT, projectScheduleQuerySchema } from '../../src/shared/contracts/schedules.contract'
@@ -202,6 +203,54 @@ describe('the schedule of a project', () => {
     expect(await refused(read([], 0, world.guest))).toBe('notFound')
     expect(await refused(type(wood.id, 9, world.guest))).toBe('notFound')
     await type(wood.id, null)
+  })
+
+  it('is kept as it stands, and a later one says what grew, what is new and what went', async () => {
+    await type(wood.id, 20)
+    await unpinItems(world.context, world.artist, projectId, [thing.id])
+    const first = await keepProjectSchedule(work, world.artist, projectId, { name: 'Tender', mockUps: [] })
+    expect(await listKeptSchedules(world.context, world.artist, projectId)).toMatchObject([
+      { id: first, name: 'Tender', person: world.artist.name, lines: 1 },
+    ])
+    await type(wood.id, 26)
+    await pinItems(world.context, world.artist, projectId, [thing.id])
+    const against = async (id: number, actor = world.artist) =>
+      getProjectSchedule(work, actor, projectId, { waste: 10, mockUps: [], against: id })
+    const later = await against(first)
+    expect(later.rows.map(r => [r.code, r.net, r.before]).sort()).toEqual(
+      [
+        [wood.code, 26, { net: 20 }],
+        [thing.code, 0, 'new'],
+      ].sort(),
+    )
+    const second = await keepProjectSchedule(work, world.artist, projectId, { name: 'Order', mockUps: [] })
+    await unpinItems(world.context, world.artist, projectId, [thing.id])
+    // Nobody had said how many of it there were to be.
+    expect((await against(second)).gone).toMatchObject([{ code: thing.code, unit: 'pieces', net: null }])
+    const { bytes } = await saveProjectSchedule(work, world.artist, projectId, {
+      ...{ form: 'csv', layout: DEFAULT_LAYOUT, mockUps: [], against: first },
+    })
+    expect(new TextDecoder().decode(bytes)).toMatch(new RegExp(`${wood.code},.*,26,m²,20`))
+    // Taken away it is held against no more, until it is brought back.
+    await setKeptRemoved(world.context, world.artist, projectId, first, true)
+    expect(await refused(against(first))).toBe('notFound')
+    await setKeptRemoved(world.context, world.artist, projectId, first, false)
+    expect((await against(first)).rows[0].before).toEqual({ net: 20 })
+    expect(await refused(listKeptSchedules(world.context, world.guest, projectId))).toBe('notFound')
+    expect(await refused(setKeptRemoved(world.context, world.guest, projectId, first, true))).toBe('notFound')
+    expect(await refused(keepProjectSchedule(work, world.guest, projectId, { name: 'Mine', mockUps: [] }))).toBe('notFound')
+    await pinItems(world.context, world.artist, projectId, [thing.id])
+    await type(wood.id, null)
+  })
+
+  it('lists the skies and maps that are pinned, of which there is no amount', async () => {
+    const { db } = world.context
+    const [sky] = await db.select().from(items).where(eq(items.kind, 'environment'))
+    await pinItems(world.context, world.artist, projectId, [sky.id])
+    const row = await rowOf(sky.code)
+    expect(row).toMatchObject({ kind: 'environment', name: sky.name })
+    expect(cellOf(row, 'quantity')).toEqual({ text: '', figure: null, unit: '' })
+    await unpinItems(world.context, world.artist, projectId, [sky.id])
   })
 
   it.each(['csv', 'xlsx', 'pdf'] as const)('is saved as %s', async form => {

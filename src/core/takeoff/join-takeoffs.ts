@@ -6,9 +6,10 @@ export interface TitledTakeoff {
   takeoff: Takeoff
 }
 
-/** An open edge is null where nobody measured it. */
-export type JoinedTakeoff = Omit<Takeoff, 'materials'> & {
+/** An open edge is null where nobody measured it; skies and maps are pinned and never measured. */
+export type JoinedTakeoff = Omit<Takeoff, 'materials' | 'counted'> & {
   materials: (Omit<Takeoff['materials'][number], 'edgeM'> & { edgeM: number | null })[]
+  counted: (Omit<Takeoff['counted'][number], 'kind'> & { kind: Takeoff['counted'][number]['kind'] | 'environment' | 'map' })[]
 }
 
 /**
@@ -17,7 +18,7 @@ export type JoinedTakeoff = Omit<Takeoff, 'materials'> & {
  */
 export function joinTakeoffs(all: readonly TitledTakeoff[]): JoinedTakeoff {
   const materials = new Map<string, JoinedTakeoff['materials'][number]>()
-  const counted = new Map<string, Takeoff['counted'][number]>()
+  const counted = new Map<string, JoinedTakeoff['counted'][number]>()
   const missing = new Set<string>()
   for (const { title, takeoff } of all) {
     for (const { ref, name, areaM2, edgeM, places } of takeoff.materials) {

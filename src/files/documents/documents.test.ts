@@ -10,6 +10,8 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { SceneAuditView } from '#shared/contracts/audits.contract'
 import type { Schedule, ScheduleForm, ScheduleRow } from '#shared/contracts/schedules.contract'
+import { sinceKept, toKeptLine } from '#shared/schedule-changes'
+import { scheduleRow } from '#shared/schedule-row.fixture'
 import { formatNumber } from '#shared/units'
 import { printable } from './pdf-page'
 import { unwrapWoff } from './unwrap-woff'
@@ -28,35 +30,15 @@ beforeAll(async () => {
 })
 afterAll(() => rm(folder, { recursive: true, force: true }))
 
-const row = (code: string, over: Partial<ScheduleRow>): ScheduleRow => ({
-  key: code,
-  code,
-  version: 1,
-  name: 'Eiche geölt, größer',
-  kind: 'material',
-  category: 'Timber',
-  preview: '/api/previews/1',
-  maker: 'Oddmere',
-  productNumber: '',
-  sheen: '',
-  licence: '',
-  size: '800 × 800 mm',
-  unit: 'm2',
-  net: 12.3456,
-  gross: 13,
-  edgeM: 3,
-  litres: null,
-  weightKg: null,
-  cost: null,
-  where: [{ of: 'Stage', part: 'floor', group: null, type: null, count: 1, amount: 12.3456 }],
-  scaled: 0,
-  before: null,
-  ...over,
-})
+const row = (code: string, over: Partial<ScheduleRow>) =>
+  scheduleRow(code, {
+    ...{ name: 'Eiche geölt, größer', preview: '/api/previews/1', net: 12.3456, edgeM: 3 },
+    where: [{ of: 'Stage', part: 'floor', group: null, type: null, count: 1, amount: 12.3456 }],
+    ...over,
+  })
 const schedule: Schedule = {
   title: 'Reading room',
   project: 'READING Refit',
-  revision: 1,
   rows: [
     row('TIM-0001', {}),
     row('CHR-0001', { kind: 'model', name: '=HYPERLINK("x")', unit: 'pieces', net: 4, gross: 4, edgeM: null, where: [] }),
@@ -64,9 +46,9 @@ const schedule: Schedule = {
   missing: [],
   gone: [],
 }
-const write = (form: ScheduleForm, rows = schedule.rows) =>
+const write = (form: ScheduleForm, rows = schedule.rows, gone: Schedule['gone'] = []) =>
   writeSchedule({
-    schedule: { ...schedule, rows },
+    schedule: { ...schedule, rows, gone },
     layout: { columns: ['picture', 'code', 'name', 'quantity', 'edge', 'where'], group: 'kind', sort: 'code', wastePercent: 0 },
     form,
     pictures: { '/api/previews/1': picture },
@@ -81,6 +63,22 @@ describe('a schedule as a file', () => {
     expect(data[0]).toEqual(['Group', 'Code', 'Name', 'Quantity', 'Unit', 'Open edges, m', 'Where used'])
     expect(data[1]).toEqual(['Materials', 'TIM-0001', 'Eiche geölt, größer', '12.346', 'm²', '3', 'floor'])
     expect(data[2].slice(1, 5)).toEqual(['CHR-0001', `'=HYPERLINK("x")`, '4', 'pcs'])
+  })
+
+  it('says what each line was where it is held against an earlier one, and what went', async () => {
+    const kept = [toKeptLine(row('TIM-0001', { net: 12.3456 })), toKeptLine(row('TIM-0009', { net: 7 }))]
+    const { rows, gone } = sinceKept(schedule.rows, kept)
+    const { data } = Papa.parse<string[]>(new TextDecoder().decode(await write('csv', rows, gone)).trim())
+    expect(data.map(line => [line[0], line[1], line[5]])).toEqual([
+      ['Group', 'Code', 'Was'],
+      ['Materials', 'TIM-0001', '12.346'],
+      ['Furniture and plants', 'CHR-0001', 'new'],
+      ['Not in it any more', 'TIM-0009', '7'],
+    ])
+    const book = new ExcelJS.Workbook()
+    await book.xlsx.load((await write('xlsx', rows, gone)).buffer as ArrayBuffer)
+    expect((book.worksheets[0].getRow(3).values as unknown[]).slice(1)).toContain('Was')
+    expect(pagesOf(await write('pdf', rows, gone))).toBe(1)
   })
 
   it('is read as XLSX with numbers as numbers and a picture in each line that has one', async () => {

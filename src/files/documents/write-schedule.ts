@@ -1,8 +1,15 @@
 import ExcelJS from 'exceljs'
 import Papa from 'papaparse'
 import sharp from 'sharp'
-import type { Schedule, ScheduleColumn, ScheduleForm, ScheduleLayout, ScheduleRow } from '#shared/contracts/schedules.contract'
-import { COLUMN_WORDS, cellOf, layOutSchedule, type ScheduleSection } from '#shared/schedule-layout'
+import type { Schedule, ScheduleForm, ScheduleLayout } from '#shared/contracts/schedules.contract'
+import {
+  COLUMN_WORDS,
+  cellOf,
+  type ScheduleSection,
+  type ShownColumn,
+  type ShownRow,
+  showSchedule,
+} from '#shared/schedule-layout'
 import { beginPdf, finishPdf, MARGIN } from './pdf-page'
 
 export interface ScheduleRequest {
@@ -17,14 +24,14 @@ export interface ScheduleRequest {
 
 /** A schedule as a file: values apart from their units in CSV and XLSX, pictures in XLSX and PDF. */
 export async function writeSchedule({ schedule, layout, form, pictures, date }: ScheduleRequest): Promise<Uint8Array> {
-  const sections = layOutSchedule(schedule.rows, layout)
+  const { columns, sections } = showSchedule(schedule, layout)
   switch (form) {
     case 'csv':
-      return writeCsv(sections, layout.columns)
+      return writeCsv(sections, columns)
     case 'xlsx':
-      return writeXlsx(schedule, sections, layout.columns, await openPictures(pictures, 96))
+      return writeXlsx(schedule, sections, columns, await openPictures(pictures, 96))
     case 'pdf':
-      return writePdf(schedule, sections, layout.columns, await openPictures(pictures, 160), date)
+      return writePdf(schedule, sections, columns, await openPictures(pictures, 160), date)
     default:
       return form satisfies never
   }
@@ -48,15 +55,15 @@ async function openPictures(paths: ScheduleRequest['pictures'], widthPx: number)
 }
 
 /** Headings with the unit where a column has one all over. */
-function headings(columns: readonly ScheduleColumn[]): string[] {
-  const units: Partial<Record<ScheduleColumn, string>> = { edge: 'm', litres: 'l', weight: 'kg' }
+function headings(columns: readonly ShownColumn[]): string[] {
+  const units: Partial<Record<ShownColumn, string>> = { edge: 'm', litres: 'l', weight: 'kg' }
   return columns.flatMap(c => {
     if (c === 'quantity' || c === 'gross') return [COLUMN_WORDS[c], 'Unit']
     return [units[c] ? `${COLUMN_WORDS[c]}, ${units[c]}` : COLUMN_WORDS[c]]
   })
 }
 
-function valuesOf(row: ScheduleRow, columns: readonly ScheduleColumn[]): (string | number)[] {
+function valuesOf(row: ShownRow, columns: readonly ShownColumn[]): (string | number)[] {
   return columns.flatMap(c => {
     const cell = cellOf(row, c)
     const value = cell.figure === null ? cell.text : Math.round(cell.figure * 1000) / 1000
@@ -64,7 +71,7 @@ function valuesOf(row: ScheduleRow, columns: readonly ScheduleColumn[]): (string
   })
 }
 
-function writeCsv(sections: readonly ScheduleSection[], given: readonly ScheduleColumn[]): Uint8Array {
+function writeCsv(sections: readonly ScheduleSection[], given: readonly ShownColumn[]): Uint8Array {
   const columns = given.filter(c => c !== 'picture')
   const rows = sections.flatMap(s => s.rows.map(row => [s.title, ...valuesOf(row, columns)]))
   const text = Papa.unparse([['Group', ...headings(columns)], ...rows], { escapeFormulae: true, newline: '\r\n' })
@@ -72,12 +79,12 @@ function writeCsv(sections: readonly ScheduleSection[], given: readonly Schedule
   return new TextEncoder().encode(`\ufeff${text}\r\n`)
 }
 
-const WIDTHS: Partial<Record<ScheduleColumn, number>> = { picture: 14, name: 32, where: 48, size: 20, maker: 20 }
+const WIDTHS: Partial<Record<ShownColumn, number>> = { picture: 14, name: 32, where: 48, size: 20, maker: 20 }
 
 async function writeXlsx(
   schedule: Schedule,
   sections: readonly ScheduleSection[],
-  columns: readonly ScheduleColumn[],
+  columns: readonly ShownColumn[],
   pictures: Pictures,
 ): Promise<Uint8Array> {
   const book = new ExcelJS.Workbook()
@@ -107,7 +114,7 @@ async function writeXlsx(
 }
 
 /** Of the width of the page, against each other. */
-const SHARES: Record<ScheduleColumn, number> = {
+const SHARES: Record<ShownColumn, number> = {
   picture: 7,
   code: 8,
   name: 16,
@@ -117,6 +124,7 @@ const SHARES: Record<ScheduleColumn, number> = {
   size: 12,
   quantity: 9,
   gross: 9,
+  was: 9,
   edge: 8,
   litres: 7,
   weight: 8,
@@ -124,21 +132,21 @@ const SHARES: Record<ScheduleColumn, number> = {
   where: 24,
   licence: 12,
 }
-const RIGHT: readonly ScheduleColumn[] = ['quantity', 'gross', 'edge', 'litres', 'weight', 'cost']
+const RIGHT: readonly ShownColumn[] = ['quantity', 'gross', 'was', 'edge', 'litres', 'weight', 'cost']
 const GAP = 8
 const PICTURE_HEIGHT = 34
 
 async function writePdf(
   schedule: Schedule,
   sections: readonly ScheduleSection[],
-  columns: readonly ScheduleColumn[],
+  columns: readonly ShownColumn[],
   pictures: Pictures,
   date: string,
 ): Promise<Uint8Array> {
   const pdf = beginPdf(schedule.title, 'landscape')
   const whole = pdf.page.width - 2 * MARGIN
   const shares = columns.reduce((sum, c) => sum + SHARES[c], 0)
-  const widthOf = (c: ScheduleColumn) => (whole * SHARES[c]) / shares
+  const widthOf = (c: ShownColumn) => (whole * SHARES[c]) / shares
   const bottom = pdf.page.height - MARGIN - 12
   pdf.font('strong').fontSize(16).text(schedule.title, MARGIN, MARGIN)
   pdf.font('text').fontSize(9).fillColor('#555555').text([schedule.project, date].filter(Boolean).join(', '))
@@ -151,7 +159,7 @@ async function writePdf(
       .lineWidth(weight)
       .strokeColor('#999999')
       .stroke()
-  const cells = (texts: readonly string[], font: (c: ScheduleColumn) => string) => {
+  const cells = (texts: readonly string[], font: (c: ShownColumn) => string) => {
     let x = MARGIN
     columns.forEach((c, k) => {
       pdf.font(font(c)).text(texts[k], x, y + 4, { width: widthOf(c) - GAP, align: RIGHT.includes(c) ? 'right' : 'left' })
@@ -173,7 +181,7 @@ async function writePdf(
     y = MARGIN
     head()
   }
-  const fontOf = (c: ScheduleColumn) => (RIGHT.includes(c) || c === 'code' ? 'figures' : 'text')
+  const fontOf = (c: ShownColumn) => (RIGHT.includes(c) || c === 'code' ? 'figures' : 'text')
   head()
   for (const { title, rows } of sections) {
     if (title) {

@@ -31,7 +31,6 @@ export async function getSceneSchedule(context: Context, actor: Actor, id: numbe
   return {
     title,
     project: project ? `${project.code} ${project.title}` : null,
-    revision: id,
     rows: [...rows, ...otherModels(result, known)],
     missing,
     gone: [],

@@ -4,7 +4,7 @@ import { pictureFormatSchema } from '#shared/contracts/compare.contract'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { idListSchema } from '#shared/contracts/id-list'
 import { saveMockUpSchema } from '#shared/contracts/mock-ups.contract'
-import { layoutTextSchema, SCHEDULE_FORMS } from '#shared/contracts/schedules.contract'
+import { layoutTextSchema, SCHEDULE_FORMS, scheduleQuerySchema } from '#shared/contracts/schedules.contract'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
@@ -41,6 +41,8 @@ import { findItems } from './resolve-items'
 import { getSchedule } from './schedule'
 import { dropScheduleTemplate, keepScheduleTemplate, listScheduleTemplates } from './schedule-templates'
 import { savePages, saveSchedule } from './write-documents'
+
+const scheduleFileQuery = scheduleQuerySchema.pick({ against: true }).extend({ layout: layoutTextSchema })
 
 const idParam = z.coerce.number().int().positive()
 
@@ -98,14 +100,9 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
   })
   app.get('/api/mock-ups/:id/schedule/:form', async (req, res) => {
     const form = z.enum(SCHEDULE_FORMS).parse(req.params.form)
-    const layout = layoutTextSchema.parse(req.query.layout)
-    const { bytes, fileName } = await saveSchedule(
-      { ...context, compute },
-      getActor(req),
-      idParam.parse(req.params.id),
-      form,
-      layout,
-    )
+    const { layout, against } = scheduleFileQuery.parse(req.query)
+    const working = { ...context, compute }
+    const { bytes, fileName } = await saveSchedule(working, getActor(req), idParam.parse(req.params.id), form, layout, against)
     res.attachment(fileName)
     res.end(Buffer.from(bytes))
   })

@@ -7,6 +7,7 @@ import { type AmountFacts, amountOf, readFigure } from '#core/takeoff/amounts'
 import type { JoinedTakeoff } from '#core/takeoff/join-takeoffs'
 import type { Takeoff } from '#core/takeoff/measure-scene'
 import type { Schedule, ScheduleRow } from '#shared/contracts/schedules.contract'
+import { sinceKept, toKeptLine } from '#shared/schedule-changes'
 import { readFactsOfMany } from '../items/version-store'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'
@@ -39,17 +40,11 @@ export async function getSchedule(
     listRows(context, actor, mockUp.scene, waste),
     against === undefined ? null : readKept(context, id, against).then(scene => listRows(context, actor, scene, waste)),
   ])
-  const before = new Map(earlier?.rows.map(r => [r.key, r.net]))
-  const now = new Set(rows.rows.map(r => r.key))
   return {
     title: mockUp.title,
     project: project ? `${project.code} ${project.title}` : null,
-    revision: mockUp.revision,
-    rows: rows.rows.map(r => ({ ...r, before: earlier ? (before.get(r.key) ?? 0) : null })),
     missing: rows.missing,
-    gone: (earlier?.rows ?? [])
-      .filter(r => !now.has(r.key))
-      .map(({ key, code, name, unit, net }) => ({ key, code, name, unit, before: net })),
+    ...(earlier ? sinceKept(rows.rows, earlier.rows.map(toKeptLine)) : { rows: rows.rows, gone: [] }),
   }
 }
 
@@ -117,7 +112,7 @@ export async function describeTakeoff(
   const counted = takeoff.counted.map((c): ScheduleRow => {
     const item = of(c.ref)
     return {
-      ...common(c.ref, c.name, item, c.kind === 'light' ? 'light' : 'model'),
+      ...common(c.ref, c.name, item, KIND_OF_COUNTED[c.kind]),
       key: `${c.kind} ${c.ref.code}`,
       ...amountOf(c.count, 'pieces', figuresOf(item?.facts ?? {}), c.kind === 'plant' ? waste / 100 : 0),
       edgeM: null,
@@ -128,6 +123,8 @@ export async function describeTakeoff(
   })
   return { rows: [...materials, ...counted], missing: takeoff.missing }
 }
+
+const KIND_OF_COUNTED = { piece: 'model', plant: 'model', light: 'light', environment: 'environment', map: 'map' } as const
 
 const figuresOf = (facts: Facts): AmountFacts => ({
   coverageM2L: readFigure(facts.coverageM2L),

@@ -27,8 +27,10 @@ export async function saveSchedule(
   id: number,
   form: ScheduleForm,
   layout: ScheduleLayout,
+  against?: number,
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
-  return writeScheduleFile(context, actor, await getSchedule(context, actor, id, { waste: layout.wastePercent }), form, layout)
+  const schedule = await getSchedule(context, actor, id, { waste: layout.wastePercent, against })
+  return writeScheduleFile(context, actor, schedule, form, layout)
 }
 
 /** A schedule as a file, with the previews of what is in it. */

@@ -1,6 +1,8 @@
 import type { ItemRef } from '#core/mock-up/scene'
+import type { ItemKind } from '#core/standard/categories'
 import { type JoinedTakeoff, joinTakeoffs, type TitledTakeoff } from '#core/takeoff/join-takeoffs'
 import type { Schedule, ScheduleForm, ScheduleLayout, ScheduleRow } from '#shared/contracts/schedules.contract'
+import { sinceKept } from '#shared/schedule-changes'
 import { getMockUpRow } from '../mock-ups/mock-ups'
 import { describeTakeoff, measureMockUp } from '../mock-ups/schedule'
 import { writeScheduleFile } from '../mock-ups/write-documents'
@@ -9,6 +11,7 @@ import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { notFound } from '../platform/problem'
 import { getProjectRow } from '../projects/projects'
+import { keepLines, readKeptLines } from './kept-schedules'
 import { listPinnedAmounts } from './quantities'
 
 type Working = Context & { compute: ComputePool }
@@ -17,13 +20,14 @@ interface Wish {
   waste: number
   /** Mock-ups of the project in which quantities are measured. */
   mockUps: readonly number[]
+  /** A kept schedule of the project that it is held against. */
+  against?: number
 }
 
 interface PinnedAmount {
   itemId: number
   ref: ItemRef
-  isMaterial: boolean
-  isLight: boolean
+  kind: ItemKind
   typed: number | null
 }
 
@@ -35,9 +39,10 @@ export async function getProjectSchedule(
   context: Working,
   actor: Actor,
   id: number,
-  { waste, mockUps }: Wish,
+  { waste, mockUps, against }: Wish,
 ): Promise<Schedule> {
   const project = await getProjectRow(context.db, actor, id)
+  const kept = against === undefined ? null : await readKeptLines(context.db, id, against)
   const measured: TitledTakeoff[] = []
   // One after another: each is opened whole.
   for (const mockUpId of [...new Set(mockUps)]) measured.push(await measureOne(context, actor, id, mockUpId))
@@ -46,8 +51,7 @@ export async function getProjectSchedule(
     (p): PinnedAmount => ({
       itemId: p.item_id,
       ref: { code: p.code, version: p.number, inputKey: p.input_key },
-      isMaterial: p.kind === 'material',
-      isLight: p.kind === 'light',
+      kind: p.kind,
       typed: p.amount,
     }),
   )
@@ -60,14 +64,24 @@ export async function getProjectSchedule(
   const pinOf = new Map(
     amounts.map(a => [a.ref.code, { itemId: a.itemId, typed: a.typed, measured: found.get(a.ref.code) ?? null }]),
   )
+  const lines = rows.map((row): ScheduleRow => ({ ...row, pin: row.code === null ? null : (pinOf.get(row.code) ?? null) }))
   return {
     title: project.title,
     project: project.code,
-    revision: id,
-    rows: rows.map((row): ScheduleRow => ({ ...row, pin: row.code === null ? null : (pinOf.get(row.code) ?? null) })),
     missing,
-    gone: [],
+    ...(kept ? sinceKept(lines, kept) : { rows: lines, gone: [] }),
   }
+}
+
+/** Keeps the schedule of a project as it stands now. */
+export async function keepProjectSchedule(
+  context: Working,
+  actor: Actor,
+  id: number,
+  { name, mockUps }: { name: string; mockUps: readonly number[] },
+): Promise<number> {
+  const { rows } = await getProjectSchedule(context, actor, id, { waste: 0, mockUps })
+  return keepLines(context, actor, id, name, rows)
 }
 
 /** The schedule of a project as a file. */
@@ -75,9 +89,9 @@ export async function saveProjectSchedule(
   context: Working,
   actor: Actor,
   id: number,
-  { form, layout, mockUps }: { form: ScheduleForm; layout: ScheduleLayout; mockUps: readonly number[] },
+  { form, layout, ...wish }: { form: ScheduleForm; layout: ScheduleLayout } & Omit<Wish, 'waste'>,
 ): Promise<{ bytes: Uint8Array; fileName: string }> {
-  const schedule = await getProjectSchedule(context, actor, id, { waste: layout.wastePercent, mockUps })
+  const schedule = await getProjectSchedule(context, actor, id, { waste: layout.wastePercent, ...wish })
   return writeScheduleFile(context, actor, schedule, form, layout)
 }
 
@@ -99,8 +113,8 @@ function withPins({ materials, counted, missing }: JoinedTakeoff, amounts: reado
         // Edges of what was measured say nothing of what was typed.
         return pin ? { ...m, ref: pin.ref, ...(pin.typed === null ? {} : { areaM2: pin.typed, edgeM: null }) } : m
       }),
-      ...added.flatMap(({ isMaterial, ref, typed }) =>
-        isMaterial ? [{ ref, name: ref.code, areaM2: typed ?? 0, edgeM: null, places: [] }] : [],
+      ...added.flatMap(({ kind, ref, typed }) =>
+        kind === 'material' ? [{ ref, name: ref.code, areaM2: typed ?? 0, edgeM: null, places: [] }] : [],
       ),
     ],
     counted: [
@@ -108,13 +122,17 @@ function withPins({ materials, counted, missing }: JoinedTakeoff, amounts: reado
         const pin = byCode.get(c.ref.code)
         return pin ? { ...c, ref: pin.ref, count: pin.typed ?? c.count } : c
       }),
-      ...added.flatMap(({ isMaterial, isLight, ref, typed }) =>
-        isMaterial
+      ...added.flatMap(({ kind, ref, typed }) =>
+        kind === 'material'
           ? []
           : [
               {
-                kind: isLight ? ('light' as const) : ('piece' as const),
-                ...{ ref, name: ref.code, count: typed ?? 0, scaled: 0, groups: [] },
+                kind: kind === 'model' ? ('piece' as const) : kind,
+                ref,
+                name: ref.code,
+                count: typed ?? 0,
+                scaled: 0,
+                groups: [],
               },
             ],
       ),

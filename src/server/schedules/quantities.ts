@@ -1,4 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm'
+import type { ItemKind } from '#core/standard/categories'
 import type { PinQuantity } from '#shared/contracts/schedules.contract'
 import type { Actor } from '../platform/access'
 import type { Context } from '../platform/context'
@@ -60,9 +61,9 @@ export async function setQuantities(
 
 /** What was typed for what a project pins, with what it pins. */
 export const listPinnedAmounts = ({ db }: Pick<Context, 'db'>, projectId: number) =>
-  db.execute<{ item_id: number; code: string; kind: string; number: number; input_key: string; amount: number | null }>(sql`
+  db.execute<{ item_id: number; code: string; kind: ItemKind; number: number; input_key: string; amount: number | null }>(sql`
     select i.id as item_id, i.code, i.kind, v.number, v.input_key, q.amount
     from pins p join items i on i.id = p.item_id join versions v on v.id = p.version_id
     left join pin_quantities q on q.project_id = p.project_id and q.item_id = p.item_id
-    where p.project_id = ${projectId} and i.kind in ('material', 'model', 'light')
+    where p.project_id = ${projectId}
     order by i.code`)

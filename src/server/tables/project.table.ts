@@ -15,6 +15,7 @@ import {
 import type { Profile } from '#core/hand-over/profile'
 import type { ExportManifest } from '#shared/contracts/hand-over.contract'
 import { PROJECT_PHASES } from '#shared/contracts/projects.contract'
+import type { KeptLine } from '#shared/contracts/schedules.contract'
 import { files, items, versions } from './library.table'
 import { libraries, people } from './people.table'
 import { profiles } from './standard.table'
@@ -151,6 +152,25 @@ export const pinQuantities = pgTable(
     at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
   },
   t => [primaryKey({ columns: [t.projectId, t.itemId] })],
+)
+
+/** A project's schedule as it stood at a time, such as when it was sent out. */
+export const keptSchedules = pgTable(
+  'kept_schedules',
+  {
+    id: serial('id').primaryKey(),
+    projectId: integer('project_id')
+      .notNull()
+      .references(() => projects.id),
+    name: text('name').notNull(),
+    personId: integer('person_id')
+      .notNull()
+      .references(() => people.id),
+    lines: jsonb('lines').$type<KeptLine[]>().notNull(),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+    removedAt: timestamp('removed_at', { withTimezone: true }),
+  },
+  t => [index('kept_schedules_project').on(t.projectId, t.id)],
 )
 
 export const projectExports = pgTable(

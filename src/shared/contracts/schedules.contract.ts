@@ -104,30 +104,32 @@ export const scheduleRowSchema = z.object({
   ),
   /** Pieces that are not at their true size. */
   scaled: z.number(),
-  /** What it was in the kept version that is compared with; null where none is. */
-  before: figure,
+  /** How much it was in the kept one that it is held against, null where that was not said; null where it is held against none. */
+  before: z.union([z.literal('new'), z.object({ net: figure })]).nullable(),
   /** Of a project's pin: how much of it somebody said is needed, and how much was measured; the first counts where it is there. */
   pin: z.object({ itemId: z.number(), typed: figure, measured: figure }).nullable().optional(),
 })
 export type ScheduleRow = z.infer<typeof scheduleRowSchema>
 
+/** A line of a schedule as it was kept. */
+export const keptLineSchema = z.object({
+  key: z.string(),
+  code: z.string().nullable(),
+  name: z.string(),
+  unit: z.enum(['m2', 'pieces']),
+  /** Null where nobody had said how much, and nothing of it was measured. */
+  net: figure,
+})
+export type KeptLine = z.infer<typeof keptLineSchema>
+
 export const scheduleSchema = z.object({
   title: z.string(),
   project: z.string().nullable(),
-  revision: z.number(),
   rows: z.array(scheduleRowSchema),
   /** Codes of models that could not be measured. */
   missing: z.array(z.string()),
-  /** Rows of the compared version that are not there any more. */
-  gone: z.array(
-    z.object({
-      key: z.string(),
-      code: z.string().nullable(),
-      name: z.string(),
-      unit: z.enum(['m2', 'pieces']),
-      before: z.number(),
-    }),
-  ),
+  /** Of what it is held against, lines that are not there any more. */
+  gone: z.array(keptLineSchema),
 })
 export type Schedule = z.infer<typeof scheduleSchema>
 
@@ -142,7 +144,24 @@ export const projectScheduleQuerySchema = z.object({
   waste: z.coerce.number().min(0).max(100).default(0),
   /** Mock-ups of the project in which quantities are measured. */
   mockUps: numberListSchema,
+  /** A kept schedule of the project that it is held against. */
+  against: z.coerce.number().int().positive().optional(),
 })
+
+/** A project's schedule is kept as it stands, under a name: as it was sent out, say. */
+export const keepScheduleSchema = z.object({
+  name: z.string().trim().min(1, 'Give the kept schedule a name.').max(60),
+  mockUps: z.array(z.number().int().positive()).max(100),
+})
+export const keptScheduleSchema = z.object({
+  id: z.number(),
+  name: z.string(),
+  person: z.string(),
+  at: z.string(),
+  lines: z.number(),
+})
+export type KeptSchedule = z.infer<typeof keptScheduleSchema>
+export const editKeptScheduleSchema = z.object({ isRemoved: z.boolean() })
 
 /** How much of a pin is needed: m² of a material, pieces of anything else; null as it is measured. */
 export const pinQuantitySchema = z.object({ itemId: z.number().int().positive(), amount: z.number().min(0).max(1e7).nullable() })

@@ -12,7 +12,15 @@ import {
   projectSchema,
   projectSummarySchema,
 } from '../projects.contract'
-import { projectScheduleQuerySchema, quantitiesBeforeSchema, scheduleSchema, setQuantitiesSchema } from '../schedules.contract'
+import {
+  editKeptScheduleSchema,
+  keepScheduleSchema,
+  keptScheduleSchema,
+  projectScheduleQuerySchema,
+  quantitiesBeforeSchema,
+  scheduleSchema,
+  setQuantitiesSchema,
+} from '../schedules.contract'
 import { created, done, endpoint, id } from './endpoint'
 
 export const PROJECTS_ENDPOINTS = {
@@ -77,6 +85,29 @@ export const PROJECTS_ENDPOINTS = {
     params: z.object({ id }),
     query: projectScheduleQuerySchema,
     response: scheduleSchema,
+  }),
+  listKeptSchedules: endpoint({
+    method: 'get',
+    path: '/api/projects/{id}/kept-schedules',
+    summary: 'Schedules of a project as they stood when somebody kept them',
+    params: z.object({ id }),
+    response: z.array(keptScheduleSchema),
+  }),
+  keepSchedule: endpoint({
+    method: 'post',
+    path: '/api/projects/{id}/kept-schedules',
+    summary: 'Keep the schedule of a project as it stands, to hold a later one against it',
+    params: z.object({ id }),
+    body: keepScheduleSchema,
+    response: created,
+  }),
+  editKeptSchedule: endpoint({
+    method: 'patch',
+    path: '/api/projects/{id}/kept-schedules/{kept}',
+    summary: 'Take a kept schedule away, or bring it back',
+    params: z.object({ id, kept: id }),
+    body: editKeptScheduleSchema,
+    response: done,
   }),
   setQuantities: endpoint({
     method: 'post',

@@ -27,6 +27,7 @@ export function SchedulePlace() {
       layout={layout}
       onChange={change}
       address={`/api/mock-ups/${id}/schedule`}
+      query={against === '' ? '' : `&against=${against}`}
       tools={
         <span className="flex items-center gap-2">
           <span className="text-quiet">Against</span>

@@ -7,7 +7,7 @@ import {
   type ScheduleRow,
   scheduleLayoutSchema,
 } from '#shared/contracts/schedules.contract'
-import { GROUP_WORDS, layOutSchedule, totalOf } from '#shared/schedule-layout'
+import { GROUP_WORDS, showSchedule, totalOf } from '#shared/schedule-layout'
 import { formatNumber } from '#shared/units'
 import { Choice, optionsOf } from '../../../components/controls/Choice'
 import { NumberInput } from '../../../components/controls/NumberInput'
@@ -62,7 +62,14 @@ export function ScheduleView({ from, schedule, layout, onChange, address, query,
           title="Schedule"
           facts={schedule && <Facts schedule={schedule} />}
           actions={
-            schedule && <SaveSchedule address={address} query={query} layout={layout} isEmpty={schedule.rows.length === 0} />
+            schedule && (
+              <SaveSchedule
+                address={address}
+                query={query}
+                layout={layout}
+                isEmpty={schedule.rows.length + schedule.gone.length === 0}
+              />
+            )
           }
         />
         <div className="mb-4 flex flex-wrap items-center gap-2">
@@ -117,15 +124,10 @@ export function ScheduleView({ from, schedule, layout, onChange, address, query,
             <Skeleton className="h-96" />
             <p className="absolute top-4 left-4 text-quiet">Measuring…</p>
           </div>
-        ) : schedule.rows.length === 0 ? (
+        ) : schedule.rows.length + schedule.gone.length === 0 ? (
           empty
         ) : (
-          <ScheduleTable
-            schedule={schedule}
-            sections={layOutSchedule(schedule.rows, layout)}
-            columns={layout.columns}
-            quantity={quantity}
-          />
+          <ScheduleTable {...showSchedule(schedule, layout)} quantity={quantity} />
         )}
       </div>
     </Page>

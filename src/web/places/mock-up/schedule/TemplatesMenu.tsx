@@ -3,10 +3,8 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import type { ScheduleLayout } from '#shared/contracts/schedules.contract'
 import { tellProblem } from '../../../components/bulk-words'
-import { Button } from '../../../components/controls/Button'
-import { TextField } from '../../../components/controls/Field'
 import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
-import { Modal } from '../../../components/Modal'
+import { NameDialog } from '../../../components/NameDialog'
 import {
   useDropScheduleTemplateMutation,
   useGetSessionQuery,
@@ -20,13 +18,13 @@ export function TemplatesMenu({ layout, onTake }: { layout: ScheduleLayout; onTa
   const { data: session } = useGetSessionQuery()
   const [keep] = useKeepScheduleTemplateMutation()
   const [drop] = useDropScheduleTemplateMutation()
-  const [name, setName] = useState<string | null>(null)
+  const [isNaming, setNaming] = useState(false)
   const isLead = session?.person?.role === 'lead'
   const current = templates.find(t => JSON.stringify(t.layout) === JSON.stringify(layout))
   const save = async (given: string) => {
     const result = await keep({ name: given, layout })
     if (result.error) return tellProblem(result.error)
-    setName(null)
+    setNaming(false)
     toast.success(`The house keeps this layout as ${given}.`)
   }
   const takeAway = async () => {
@@ -47,37 +45,19 @@ export function TemplatesMenu({ layout, onTake }: { layout: ScheduleLayout; onTa
           </ToolMenuEntry>
         ))}
         {isLead && (
-          <ToolMenuEntry isLast={templates.length > 0} onClick={() => setName('')}>
+          <ToolMenuEntry isLast={templates.length > 0} onClick={() => setNaming(true)}>
             Keep this layout…
           </ToolMenuEntry>
         )}
         {isLead && current && <ToolMenuEntry onClick={() => void takeAway()}>Take {current.name} away</ToolMenuEntry>}
       </ToolMenu>
-      {name !== null && (
-        <Modal title="Keep this layout" onClose={() => setName(null)}>
-          <form
-            className="flex flex-col gap-4"
-            onSubmit={event => {
-              event.preventDefault()
-              if (name.trim() !== '') void save(name.trim())
-            }}
-          >
-            <TextField
-              label="Name"
-              hint="One that is there already is replaced"
-              value={name}
-              onChange={event => setName(event.target.value)}
-            />
-            <div className="flex justify-end gap-2">
-              <Button variant="bare" onClick={() => setName(null)}>
-                Leave it
-              </Button>
-              <Button type="submit" variant="next" disabled={name.trim() === ''}>
-                Keep it
-              </Button>
-            </div>
-          </form>
-        </Modal>
+      {isNaming && (
+        <NameDialog
+          title="Keep this layout"
+          hint="One that is there already is replaced"
+          onKeep={save}
+          onClose={() => setNaming(false)}
+        />
       )}
     </>
   )

@@ -36,11 +36,7 @@ export function UnderWayView({ picture: p, onClose }: { picture: MockUpPicture; 
   return (
     <Modal title={captionOf(p)} width="whole" onClose={onClose}>
       {p.interimUrl && (
-        <img
-          src={p.interimUrl}
-          alt={`${captionOf(p)}, so far`}
-          className="mx-auto h-[calc(100vh-13rem)] w-full bg-mount object-contain"
-        />
+        <img src={p.interimUrl} alt={`${captionOf(p)}, so far`} className="mx-auto h-[calc(100vh-13rem)] w-full object-contain" />
       )}
       <div className="mx-auto mt-3 grid max-w-sm gap-1 text-center text-xs text-quiet">
         <HowFar picture={p} />

@@ -5,10 +5,16 @@ import { isSplit, layOutSchedule } from '#shared/schedule-layout'
 import { tellProblem } from '../../../components/bulk-words'
 import { ManyChoice } from '../../../components/controls/Choice'
 import { EmptyState, Trouble } from '../../../components/Notice'
-import { useGetProjectScheduleQuery, useListMockUpsQuery, useSetQuantitiesMutation } from '../../../state/api'
+import {
+  useGetProjectScheduleQuery,
+  useListKeptSchedulesQuery,
+  useListMockUpsQuery,
+  useSetQuantitiesMutation,
+} from '../../../state/api'
 import { plural } from '../../../words/states'
 import { ScheduleView, useScheduleLayout } from '../../mock-up/schedule/ScheduleView'
 import { fillDown } from './fill-down'
+import { KeptMenu } from './KeptMenu'
 import { QuantityCell } from './QuantityCell'
 
 /** What a project needs of everything that it pins: typed, pasted from a spreadsheet, or measured in mock-ups of it. */
@@ -23,12 +29,27 @@ export function ProjectSchedulePlace() {
   // One that was removed since is measured no more.
   const measured = all ? asked.filter(one => all.some(m => String(m.id) === one)) : asked
   const mockUps = measured.join(',')
+  const askedAgainst = params.get('against')
+  const { data: kept, isError: isKeptMissing } = useListKeptSchedulesQuery({ id }, { skip: !isAsked })
+  const against = kept?.find(k => String(k.id) === askedAgainst)
+  const setParam = (name: string, value: string) =>
+    setParams(
+      next => {
+        if (value === '') next.delete(name)
+        else next.set(name, value)
+        return next
+      },
+      { replace: true },
+    )
   const isWaiting = asked.length > 0 && !all && !isListMissing
   const {
     data: schedule,
     error,
     refetch,
-  } = useGetProjectScheduleQuery({ id, waste: layout.wastePercent, mockUps }, { skip: !isAsked || isWaiting })
+  } = useGetProjectScheduleQuery(
+    { id, waste: layout.wastePercent, mockUps, ...(against ? { against: against.id } : {}) },
+    { skip: !isAsked || isWaiting || (askedAgainst !== null && !kept && !isKeptMissing) },
+  )
   if (error) return <Trouble error={error} onRetry={refetch} />
 
   const save = async (quantities: readonly PinQuantity[]): Promise<PinQuantity[] | null> => {
@@ -60,13 +81,13 @@ export function ProjectSchedulePlace() {
       layout={layout}
       onChange={change}
       address={`/api/projects/${id}/schedule`}
-      query={mockUps === '' ? '' : `&mockUps=${mockUps}`}
+      query={`${mockUps === '' ? '' : `&mockUps=${mockUps}`}${against ? `&against=${against.id}` : ''}`}
       quantity={
         // A row that is split over its places is typed where it is whole.
         isSplit(layout.group)
           ? undefined
           : row =>
-              row.pin ? (
+              row.pin && row.kind !== 'environment' && row.kind !== 'map' ? (
                 <QuantityCell
                   row={row}
                   pin={row.pin}
@@ -76,29 +97,28 @@ export function ProjectSchedulePlace() {
               ) : null
       }
       tools={
-        all &&
-        all.length > 0 && (
-          <span className="flex items-center gap-2">
-            <span className="text-quiet">Measured in</span>
-            <ManyChoice
-              label="Measured in"
-              none="no mock-up"
-              className="w-56"
-              values={measured}
-              onChange={chosen =>
-                setParams(
-                  next => {
-                    if (chosen.length === 0) next.delete('mockUps')
-                    else next.set('mockUps', chosen.join(','))
-                    return next
-                  },
-                  { replace: true },
-                )
-              }
-              options={all.map(m => ({ value: String(m.id), text: m.title }))}
-            />
-          </span>
-        )
+        <>
+          {all && all.length > 0 && (
+            <span className="flex items-center gap-2">
+              <span className="text-quiet">Measured in</span>
+              <ManyChoice
+                label="Measured in"
+                none="no mock-up"
+                className="w-56"
+                values={measured}
+                onChange={chosen => setParam('mockUps', chosen.join(','))}
+                options={all.map(m => ({ value: String(m.id), text: m.title }))}
+              />
+            </span>
+          )}
+          <KeptMenu
+            projectId={id}
+            kept={kept ?? []}
+            against={against}
+            onAgainst={chosen => setParam('against', chosen === null ? '' : String(chosen))}
+            mockUps={measured.map(Number)}
+          />
+        </>
       }
       empty={
         <EmptyState title="Nothing is pinned yet.">

@@ -1,13 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import type { ScheduleRow } from '#shared/contracts/schedules.contract'
+import { scheduleRow } from '#shared/schedule-row.fixture'
 import { fillDown } from './fill-down'
 
-const row = (itemId: number | null, unit: 'm2' | 'pieces' = 'm2'): ScheduleRow => ({
-  ...{ key: `row ${itemId}`, code: 'TIM-0001', version: 1, name: 'Oak', kind: 'material', category: '', preview: null },
-  ...{ maker: '', productNumber: '', sheen: '', licence: '', size: '', unit, net: 0, gross: 0, edgeM: null, litres: null },
-  ...{ weightKg: null, cost: null, where: [], scaled: 0, before: null },
-  pin: itemId === null ? null : { itemId, typed: null, measured: null },
-})
+const row = (itemId: number | null, unit: 'm2' | 'pieces' = 'm2'): ScheduleRow =>
+  scheduleRow('TIM-0001', { key: `row ${itemId}`, unit, pin: itemId === null ? null : { itemId, typed: null, measured: null } })
 const rows = [row(1), row(null), row(2), row(3, 'pieces'), row(4)]
 
 describe('fillDown', () => {
