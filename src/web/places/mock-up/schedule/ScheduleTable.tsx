@@ -57,9 +57,13 @@ function Row({ row, columns, quantity }: RowProps) {
   return (
     <tr className={`border-t border-line align-top ${row.isGone ? 'text-quiet' : hasChanged(row) ? 'bg-mount' : ''}`}>
       {columns.map(c => {
-        const { text } = cellOf(row, c)
+        const { text, figure } = cellOf(row, c)
+        const isWord = c === 'was' && (figure === null || !hasChanged(row))
         return (
-          <td key={c} className={`py-1.5 pr-4 ${FIGURES.includes(c) ? 'figures text-right whitespace-nowrap' : ''}`}>
+          <td
+            key={c}
+            className={`py-1.5 pr-4 ${FIGURES.includes(c) ? 'text-right whitespace-nowrap' : ''} ${isWord ? 'text-quiet' : FIGURES.includes(c) ? 'figures' : ''}`}
+          >
             {c === 'picture' ? (
               <span className="block w-16">{row.code && <PreviewFrame url={row.preview} alt="" />}</span>
             ) : c === 'code' && row.code ? (

@@ -62,14 +62,17 @@ export function ScheduleView({ from, schedule, layout, onChange, address, query,
           title="Schedule"
           facts={schedule && <Facts schedule={schedule} />}
           actions={
-            schedule && (
-              <SaveSchedule
-                address={address}
-                query={query}
-                layout={layout}
-                isEmpty={schedule.rows.length + schedule.gone.length === 0}
-              />
-            )
+            <>
+              <TemplatesMenu layout={layout} onTake={onChange} />
+              {schedule && (
+                <SaveSchedule
+                  address={address}
+                  query={query}
+                  layout={layout}
+                  isEmpty={schedule.rows.length + schedule.gone.length === 0}
+                />
+              )}
+            </>
           }
         />
         <div className="mb-4 flex flex-wrap items-center gap-2">
@@ -115,9 +118,6 @@ export function ScheduleView({ from, schedule, layout, onChange, address, query,
             />
           </span>
           {tools}
-          <span className="ml-auto">
-            <TemplatesMenu layout={layout} onTake={onChange} />
-          </span>
         </div>
         {!schedule ? (
           <div role="status" className="relative">

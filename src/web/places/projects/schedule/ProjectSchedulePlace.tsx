@@ -104,7 +104,7 @@ export function ProjectSchedulePlace() {
               <ManyChoice
                 label="Measured in"
                 none="no mock-up"
-                className="w-56"
+                className="w-44"
                 values={measured}
                 onChange={chosen => setParam('mockUps', chosen.join(','))}
                 options={all.map(m => ({ value: String(m.id), text: m.title }))}
