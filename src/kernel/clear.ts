@@ -1,6 +1,6 @@
 import { fresnelDielectric, iorOfWeight } from './lobes'
 import { ABSORBED, CROSSINGS, P, TINT_THROUGH } from './memory'
-import { clampIor } from './surface'
+import { clampIor } from './surface/parameters'
 import { MATERIAL_BYTES, materialOf, materials, normals, positions } from './scene'
 import { crossTinted } from './traverse'
 

@@ -3,8 +3,10 @@ import { bounceDensity, fourX, fourY, fourZ, radianceAt, sampleFour } from './en
 import { bx, by, bz, nx, ny, nz, tx, ty, tz } from './frame'
 import { FOUR, LIGHT, RAYS, TINT_THROUGH, VALUE } from './memory'
 import { sobolFour } from './sampling'
-import { evaluate, filmWeight, glass, pdf, side, translucency } from './surface'
-import { density, reflectFour, valueB, valueG, valueR } from './surface-four'
+import { evaluate, pdf } from './surface/evaluate'
+import { filmWeight, translucency } from './surface/parameters'
+import { glass, side } from './surface/prepared'
+import { density, reflectFour, valueB, valueG, valueR } from './surface/four'
 import { isOccluded } from './traverse'
 
 /** Light from all around at the first surface: four directions drawn, answered and traced together. */

@@ -1,6 +1,8 @@
 /** What the host may call. */
 export { setRoots, closestHit, hitPlacementNumber, isOccluded } from './traverse'
 export { setScene } from './scene'
-export { setView, trace, traceArea, tracePixel } from './trace'
+export { setView } from './view'
+export { trace, traceArea, tracePixel } from './trace'
 export { fitWindow, setFilter } from './filter'
-export { buildTree, buildTop, writeTree } from './build'
+export { buildTree, buildTop } from './build/build'
+export { writeTree } from './build/write'

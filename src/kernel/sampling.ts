@@ -17,6 +17,21 @@ export function hashCombine(seed: u32, value: u32): u32 {
   return hash32(seed ^ (value * 0x9e3779b9 + 0x85ebca6b))
 }
 
+let drawSeed: u32 = 0
+let dimension: u32 = 0
+
+/** A sample of a pixel begins, of which each pair of dimensions has a seed of its own. */
+export function beginDraws(seed: u32): void {
+  drawSeed = seed
+  dimension = 0
+}
+
+// @ts-ignore: decorator
+@inline
+export function pair(): u32 {
+  return hashCombine(drawSeed, dimension++)
+}
+
 // @ts-ignore: decorator
 @inline
 function reverseBits(value: u32): u32 {

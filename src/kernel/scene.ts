@@ -1,5 +1,5 @@
 import { Material, P, TEXEL } from './memory'
-import { setTables } from './surface'
+import { setTables } from './surface/albedo-tables'
 import { readFull, setLinearTable } from './texture'
 
 /** Where the scene at hand stands in the memory. */

@@ -1,7 +1,8 @@
-import { angleOf, cosine as turnCosine, sine as turnSine, turnOf } from './angles'
+import { cosine as turnCosine, sine as turnSine, turnOf } from './angles'
+import { tintThrough } from './clear'
 import {
-  drawnRadiance,
   bounceDensity,
+  drawnRadiance,
   enterSpot,
   environmentRadiance,
   hasGuide,
@@ -14,11 +15,10 @@ import {
   sampleEnvironment,
   seeEnvironment,
   setEnvironment,
-  setGuide,
 } from './environment'
-import { tintThrough } from './clear'
 import { gatheredB, gatheredG, gatheredR, gatherFour } from './first-light'
-import { bend, buildFrame, bx, by, bz, leanTowards, nx, ny, nz, turn, tx, ty, tz } from './frame'
+import { buildFrame, bx, by, bz, leanTowards, nx, ny, nz, tx, ty, tz } from './frame'
+import { LAMP_BYTES, readProfile } from './lamp'
 import {
   BASE,
   CLAMPED,
@@ -26,39 +26,23 @@ import {
   FEATURE,
   FIRST_MATERIAL,
   LIGHT,
-  Material,
   P,
   PLACED,
   RADIANCE,
   RAYS,
   SUMS,
-  TEXEL,
   TINT_THROUGH,
   VALUE,
 } from './memory'
-import { filterOffset, hashCombine, pointX, pointY, sobolPair, sobolX } from './sampling'
-import {
-  blur,
-  evaluate,
-  isMirror,
-  isPureMirror,
-  keepsSide,
-  letsThrough,
-  ownColorShare,
-  passesThrough,
-  pdf,
-  prepare,
-  roughness,
-  sample,
-  setSurface,
-  transmitted,
-  wix,
-  wiy,
-  wiz,
-} from './surface'
+import { putCorners, readSurface } from './read-surface'
+import { beginDraws, hashCombine, pair, pointX, pointY, sobolPair, sobolX } from './sampling'
 import { lampCount, lamps, MATERIAL_BYTES, materialOf, materials, normals, positions, uvDensity, uvs } from './scene'
-import { lookUp, sizeOf } from './texture'
-import { tintedRoot, closestHit, EVERYTHING, hitPlacement, isOccluded, Placement, RESULT, SOLID } from './traverse'
+import { evaluate, pdf } from './surface/evaluate'
+import { blur, isMirror, ownColorShare, passesThrough, roughness } from './surface/parameters'
+import { isPureMirror, letsThrough, prepare } from './surface/prepared'
+import { keepsSide, sample, transmitted, wix, wiy, wiz } from './surface/sample'
+import { closestHit, EVERYTHING, hitPlacement, isOccluded, Placement, RESULT, SOLID, tintedRoot } from './traverse'
+import { aim, background, cameraAt, COLOR, height, rayDX, rayDY, rayDZ, rayX, rayY, rayZ, seed, width } from './view'
 
 /** Paths from the camera, as core/render/integrator/path-tracer.ts has them: the same samples by the same numbers. */
 
@@ -78,39 +62,6 @@ const CHANCE: u32 = 0x2c1b3c6d
 /** How often the next direction is one that the guide knows light to come from. */
 const LED: f64 = 0.5
 const WHITE_NITS: f64 = 500
-
-// The camera.
-let cameraAt: usize = 0
-let width: f64 = 1
-let height: f64 = 1
-let seed: u32 = 0
-/** What is seen behind everything: the light itself, a colour, or another map. */
-let background: i32 = 0
-const COLOR = 1
-
-/**
- * A view: position, forward, right and up of the camera, 3 each · tangent of half its height · aspect · background 3 · 0 for none, 1, 2 for a map ·
- * width · height in pixels · then seed and environment u32 · radius of the lens and distance to what is sharp · environment u32 that is seen
- * behind everything where the background is another map · guide to the light u32, 0 for none.
- */
-export function setView(at: usize): void {
-  cameraAt = at
-  background = <i32>load<f64>(at, 136)
-  width = load<f64>(at, 144)
-  height = load<f64>(at, 152)
-  seed = load<u32>(at, 160)
-  setEnvironment(load<u32>(at, 164))
-  setGuide(load<u32>(at, 188))
-}
-
-let pixelSeed: u32 = 0
-let dimension: u32 = 0
-// @ts-ignore: decorator
-@inline
-function pair(): u32 {
-  return hashCombine(pixelSeed, dimension++)
-}
-
 // @ts-ignore: decorator
 @inline
 function countRay(): void {
@@ -133,115 +84,16 @@ function answers(lox: f64, loy: f64, loz: f64, lx: f64, ly: f64, lz: f64, liz: f
   return load<f64>(VALUE) + load<f64>(VALUE, 8) + load<f64>(VALUE, 16) > 0
 }
 
-/** Parameters and textures at a place into the surface; the frame bent and turned. */
-function readSurface(material: usize, u: f64, v: f64, footprint: f64): void {
-  const live = material + Material.LIVE
-  const colors = <i32>load<u32>(material, Material.COLORS)
-  const scalars = <i32>load<u32>(material, Material.SCALARS)
-  let read = material + Material.READS
-  for (let i = 0; i < colors; i++, read += Material.READ_BYTES) {
-    lookUp(load<u32>(read, 4), u, v, footprint)
-    const to = live + <usize>load<u32>(read)
-    store<f64>(to, load<f64>(TEXEL))
-    store<f64>(to, load<f64>(TEXEL, 8), 8)
-    store<f64>(to, load<f64>(TEXEL, 16), 16)
-  }
-  for (let i = 0; i < scalars; i++, read += Material.READ_BYTES) {
-    lookUp(load<u32>(read, 4), u, v, footprint)
-    const value = load<f64>(TEXEL + ((<usize>load<u32>(read, 8)) << 3))
-    store<f64>(live + <usize>load<u32>(read), load<u32>(read, 12) ? 1 - value : value)
-  }
-  setSurface(live, load<u32>(material, Material.TINTS_THROUGH) != 0)
-  if (load<f64>(live, P.EMISSION_LUMINANCE) > 0) {
-    const tinted = load<u32>(material, Material.TINTS_EMISSION) != 0
-    for (let k: usize = 0; k < 24; k += 8)
-      store<f64>(EMISSION + k, load<f64>(live + k, P.EMISSION_COLOR) * (tinted ? load<f64>(material + k, P.EMISSION_COLOR) : 1))
-  }
-  const normalMap = <usize>load<u32>(material, Material.NORMAL)
-  const heightMap = <usize>load<u32>(material, Material.HEIGHT)
-  if (normalMap) {
-    lookUp(normalMap, u, v, footprint)
-    const flip: f64 = load<u32>(material, Material.HANDEDNESS) ? -1 : 1
-    bend(load<f64>(TEXEL) * 2 - 1, (load<f64>(TEXEL, 8) * 2 - 1) * flip, Math.max(load<f64>(TEXEL, 16) * 2 - 1, 0.05))
-  } else if (heightMap) {
-    const step = Math.max(footprint, 1 / sizeOf(heightMap))
-    const at = TEXEL + ((<usize>load<u32>(material, Material.HEIGHT_CHANNEL)) << 3)
-    lookUp(heightMap, u + step / 2, v, footprint)
-    const right = load<f64>(at)
-    lookUp(heightMap, u - step / 2, v, footprint)
-    const left = load<f64>(at)
-    lookUp(heightMap, u, v + step / 2, footprint)
-    const below = load<f64>(at)
-    lookUp(heightMap, u, v - step / 2, footprint)
-    const above = load<f64>(at)
-    bend(-((right - left) / step) * load<f64>(material, Material.SLOPE_U), ((below - above) / step) * load<f64>(material, Material.SLOPE_V), 1)
-  }
-  const rotation = load<f64>(live, P.TANGENT_ROTATION)
-  if (rotation != 0) turn(rotation * 2 * Math.PI)
-}
-
-/** Corners and normals of a triangle of the placement that was hit, as they lie in the world, at PLACED. */
-function putCorners(corners: usize, directions: usize, back: usize): void {
-  const there = back + Placement.TO_WORLD
-  for (let c: usize = 0; c < 36; c += 12) {
-    const x = <f64>load<f32>(corners + c)
-    const y = <f64>load<f32>(corners + c, 4)
-    const z = <f64>load<f32>(corners + c, 8)
-    const mx = <f64>load<f32>(directions + c)
-    const my = <f64>load<f32>(directions + c, 4)
-    const mz = <f64>load<f32>(directions + c, 8)
-    for (let k: usize = 0; k < 3; k++) {
-      const row = there + (k << 5)
-      const moved = load<f64>(row) * x + load<f64>(row, 8) * y + load<f64>(row, 16) * z + load<f64>(row, 24)
-      store<f32>(PLACED + c + (k << 2), <f32>moved)
-      // A normal goes by the map back, transposed.
-      const column = back + (k << 3)
-      const turned = load<f64>(column) * mx + load<f64>(column, 32) * my + load<f64>(column, 64) * mz
-      store<f32>(PLACED + c + (k << 2), <f32>turned, 36)
-    }
-  }
-}
-
 /** Traces one sample of one half of a pixel; what it brings back stands at RADIANCE and FEATURE. */
 export function trace(px: i32, py: i32, index: u32, half: u32): void {
-  pixelSeed = hashCombine(seed, <u32>py * <u32>width + <u32>px) ^ half
-  dimension = 0
-  let s = pair()
-  sobolPair(index, s)
-  const fx = ((<f64>px + 0.5 + filterOffset(pointX)) / width) * 2 - 1
-  const fy = 1 - ((<f64>py + 0.5 + filterOffset(pointY)) / height) * 2
-  const tanHalf = load<f64>(cameraAt, 96)
-  const sx = fx * load<f64>(cameraAt, 104) * tanHalf
-  const sy = fy * tanHalf
-  let dx = load<f64>(cameraAt, 24) + load<f64>(cameraAt, 48) * sx + load<f64>(cameraAt, 72) * sy
-  let dy = load<f64>(cameraAt, 32) + load<f64>(cameraAt, 56) * sx + load<f64>(cameraAt, 80) * sy
-  let dz = load<f64>(cameraAt, 40) + load<f64>(cameraAt, 64) * sx + load<f64>(cameraAt, 88) * sy
-  let ox = load<f64>(cameraAt)
-  let oy = load<f64>(cameraAt, 8)
-  let oz = load<f64>(cameraAt, 16)
-  const lens = load<f64>(cameraAt, 168)
-  if (lens > 0) {
-    // From a place on the lens to where the ray through its middle meets the plane of what is sharp.
-    sobolPair(index, pair())
-    const away = lens * Math.sqrt(pointX)
-    const turn = 2 * Math.PI * pointY
-    const across = away * Math.cos(turn)
-    const upwards = away * Math.sin(turn)
-    const far = 1 / load<f64>(cameraAt, 176)
-    const ax = load<f64>(cameraAt, 48) * across + load<f64>(cameraAt, 72) * upwards
-    const ay = load<f64>(cameraAt, 56) * across + load<f64>(cameraAt, 80) * upwards
-    const az = load<f64>(cameraAt, 64) * across + load<f64>(cameraAt, 88) * upwards
-    ox += ax
-    oy += ay
-    oz += az
-    dx -= ax * far
-    dy -= ay * far
-    dz -= az * far
-  }
-  const inv = 1 / Math.sqrt(dx * dx + dy * dy + dz * dz)
-  dx *= inv
-  dy *= inv
-  dz *= inv
+  beginDraws(hashCombine(seed, <u32>py * <u32>width + <u32>px) ^ half)
+  aim(px, py, index)
+  let ox = rayX
+  let oy = rayY
+  let oz = rayZ
+  let dx = rayDX
+  let dy = rayDY
+  let dz = rayDZ
   let tr: f64 = 1
   let tg: f64 = 1
   let tb: f64 = 1
@@ -253,7 +105,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
   let seesBackground = true
   let afterDiffuse = false
   let coneWidth: f64 = 0
-  let coneSpread = (2 * tanHalf) / height
+  let coneSpread = (2 * load<f64>(cameraAt, 96)) / height
   let absorbR: f64 = 0
   let absorbG: f64 = 0
   let absorbB: f64 = 0
@@ -403,7 +255,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     prepare(lox, loy, loz)
     const eps = 2e-6 * Math.max(Math.max(1, Math.abs(x)), Math.max(Math.abs(y), Math.abs(z)))
 
-    s = pair()
+    let s = pair()
     lightSamples = isPureMirror(PURE_ROUGHNESS) ? 0 : afterDiffuse || isMirror(SHARP_ROUGHNESS) ? 1 : LIGHT_SAMPLES
     enterSpot(x, y, z, gx * facing, gy * facing, gz * facing)
     const isLed = hasSpot() && !isMirror(MIRROR_ROUGHNESS) && !letsThrough()
@@ -578,25 +430,4 @@ export function traceArea(x0: i32, y0: i32, across: i32, down: i32, from: u32, u
       tracePixel(x, y, from, until, half)
       memory.copy(to, SUMS, 88)
     }
-}
-
-/** A lamp: position 3 · radius · nearest · intensity 3 · profile u32 · 4 unused. */
-const LAMP_BYTES: usize = 72
-
-/** A lamp's profile, f32: 181 × 2 angles from straight down for each of 73 about the vertical, the last the first once more. */
-const PROFILE_GAMMAS: i32 = 361
-
-function readProfile(profile: usize, x: f64, y: f64, z: f64): f64 {
-  const gamma = (angleOf(Math.sqrt(x * x + z * z), -y) * 360) / Math.PI
-  const plane = ((angleOf(x, -z) * 180) / Math.PI + 360) / 5
-  const g = min<i32>(PROFILE_GAMMAS - 2, <i32>gamma)
-  const c = <i32>plane
-  const fg = gamma - <f64>g
-  const fc = plane - <f64>c
-  const near = profile + ((<usize>((c % 72) * PROFILE_GAMMAS + g)) << 2)
-  const far = profile + ((<usize>(((c + 1) % 72) * PROFILE_GAMMAS + g)) << 2)
-  return (
-    (<f64>load<f32>(near) * (1 - fg) + <f64>load<f32>(near, 4) * fg) * (1 - fc) +
-    (<f64>load<f32>(far) * (1 - fg) + <f64>load<f32>(far, 4) * fg) * fc
-  )
 }

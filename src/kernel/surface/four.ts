@@ -1,46 +1,47 @@
-import { fitA, fitAlbedo, fitAlbedoCenter, fitAlbedoOffset, fitAlbedoSpread, fitB, readTable } from './lobes'
-import { ALBEDO, COAT, COAT_TONE, EDGE, F0, FUZZ, KEPT_MEAN, KEPT_OUT, METAL_MULTIPLE, SHINE, SPECULAR } from './memory'
+import { fitA, fitAlbedo, fitAlbedoCenter, fitAlbedoOffset, fitAlbedoSpread, fitB, readTable } from '../lobes'
+import { ALBEDO, COAT, COAT_TONE, EDGE, F0, FUZZ, KEPT_MEAN, KEPT_OUT, METAL_MULTIPLE, SHINE, SPECULAR } from '../memory'
 import {
   alphaX,
   alphaY,
   baseTable,
   coat,
   coatAlpha,
-  coatIor,
   coatLambdaO,
   coatMean,
   coatOut,
-  coatRoughness,
   coatTable,
   dielectricReflectsAll,
   diffuse,
-  diffuseRoughness,
   etaFresnel,
   fuzz,
   fuzzMean,
   fuzzOut,
-  fuzzRoughness,
-  fuzzTable,
   glass,
   glassMultipleBack,
   glassSame,
   lambdaO,
-  metalness,
   mirrorMean,
   mirrorOut,
-  mirrorTable,
   probabilityCoat,
   probabilityDiffuse,
   probabilityFuzz,
   probabilitySpecular,
   roughnessTowards,
+} from './prepared'
+import {
+  coatIor,
+  coatRoughness,
+  diffuseRoughness,
+  fuzzRoughness,
+  metalness,
   specularWeight,
   thinWalled,
   translucency,
   transmission,
-} from './surface'
+} from './parameters'
+import { fuzzTable, mirrorTable } from './albedo-tables'
 
-/** What surface.ts says of reflected light, for four directions at once in 32-bit floats. */
+/** What evaluate.ts says of reflected light, for four directions at once in 32-bit floats. */
 
 /** Written by `reflectFour`: value times cosine by colour, and density. */
 export let valueR: v128 = f32x4.splat(0)
