@@ -17,6 +17,7 @@ import { ShotCard } from './shots/ShotCard'
 import { ShotStrip } from './shots/ShotStrip'
 import type { MockUpSession, MockUpView, SavedState } from './state/mock-up-session'
 import type { DrawingKind } from './state/use-drawing'
+import type { ViewChoices } from './state/use-view-choices'
 import { VersionsDialog } from './VersionsDialog'
 
 const SAVED_WORDS: Record<SavedState, string> = { saved: 'saved', saving: 'saving…', offline: 'not saved yet; it is tried again' }
@@ -53,15 +54,12 @@ interface Props {
   onNewer: () => void
   onLight: (kind: 'bulb' | 'panel') => void
   onCheck: () => void
-  tracesAtRest: boolean
-  onTraces: (isOn: boolean) => void
-  drawsShadows: boolean
-  onShadows: (isOn: boolean) => void
+  choices: ViewChoices
 }
 
 /** What the mock-up is called and whether it is saved; its shots and its light; and what is done with all of it. */
 export function TopLine(props: Props) {
-  const { mockUp, view, session, items, pictures, shotId, sky, onSky, side, onSide, onRender, snaps, onSnaps } = props
+  const { mockUp, view, session, items, pictures, shotId, sky, onSky, side, onSide, onRender, snaps, onSnaps, choices } = props
   const [edit] = useEditMockUpMutation()
   const [create] = useCreateMockUpMutation()
   const [pin] = usePinMockUpMutation()
@@ -192,11 +190,11 @@ export function TopLine(props: Props) {
                 {gridM === null ? 'No grid' : `Grid of ${gridM * 1000} mm`}
               </ToolMenuEntry>
             ))}
-            <ToolMenuEntry onClick={() => props.onTraces(!props.tracesAtRest)} count="T">
-              {props.tracesAtRest ? 'Leave the view as it is at rest' : 'Refine the view at rest'}
+            <ToolMenuEntry onClick={() => choices.setTraces(!choices.tracesAtRest)} count="T">
+              {choices.tracesAtRest ? 'Leave the view as it is at rest' : 'Refine the view at rest'}
             </ToolMenuEntry>
-            <ToolMenuEntry onClick={() => props.onShadows(!props.drawsShadows)}>
-              {props.drawsShadows ? 'Draw no shadows of the sun' : 'Draw the shadows of the sun'}
+            <ToolMenuEntry onClick={() => choices.setShadows(!choices.drawsShadows)}>
+              {choices.drawsShadows ? 'Draw no shadows of the sun' : 'Draw the shadows of the sun'}
             </ToolMenuEntry>
             <ToolMenuEntry isLast onClick={() => setVersionsOpen(true)}>
               Versions

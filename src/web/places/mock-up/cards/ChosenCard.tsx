@@ -1,11 +1,11 @@
 import type { Scene, Spot } from '#core/mock-up/scene'
-import type { Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Line } from '../../../components/Line'
 import { StandIn } from '../stage/StandIn'
 import type { useStandIn } from '../stage/use-stand-in'
 import type { Chosen } from '../state/chosen'
 import type { MockUpSession } from '../state/mock-up-session'
+import type { Assigning } from '../state/use-assigning'
 import type { usePlants } from '../state/use-plants'
 import type { LiveResources } from '../state/use-resources'
 import type { Staged } from '../state/use-staged'
@@ -32,16 +32,12 @@ interface Props {
   /** The table of the materials of the stage's model. */
   onMaterials: () => void
   standIn: ReturnType<typeof useStandIn>
-  reach: Reach
-  onReach: (reach: Reach) => void
-  addsVariant: boolean
-  onAddsVariant: (adds: boolean) => void
-  onPickUp: () => void
+  assigning: Assigning
 }
 
 /** What concerns what is chosen, whatever it is. */
 export function ChosenCard(props: Props) {
-  const { chosen, onChosen, scene, session, staged, items, reach, onReach, addsVariant, onAddsVariant, standIn } = props
+  const { chosen, onChosen, scene, session, staged, items, assigning, standIn } = props
   switch (chosen.kind) {
     case 'pieces':
       return (
@@ -57,17 +53,13 @@ export function ChosenCard(props: Props) {
           onPart={part => onChosen({ ...chosen, part })}
           onChosen={ids => onChosen(ids.length > 0 ? { kind: 'pieces', ids, part: null } : null)}
           onCopy={props.onCopy}
-          reach={reach}
-          onReach={onReach}
-          addsVariant={addsVariant}
-          onAddsVariant={onAddsVariant}
-          onPickUp={props.onPickUp}
+          assigning={assigning}
           standIn={props.standIn}
         />
       )
     case 'stage': {
       const spot: Spot = { piece: null, part: chosen.part }
-      const reached = reach === 'instances' ? 'part' : reach
+      const reach = assigning.reach === 'instances' ? 'part' : assigning.reach
       const own = staged.book.stageParts.find(p => p.name === chosen.part)?.own
       return (
         <div className="flex flex-col gap-3">
@@ -77,8 +69,8 @@ export function ChosenCard(props: Props) {
               {own ? 'All materials' : 'Measures'}
             </button>
           </Line>
-          <GoesTo scene={scene} spot={spot} reach={reached} onReach={onReach} />
-          <TypeRow scene={scene} session={session} staged={staged} spot={spot} reach={reached} />
+          <GoesTo scene={scene} spot={spot} reach={reach} onReach={assigning.setReach} />
+          <TypeRow scene={scene} session={session} staged={staged} spot={spot} reach={reach} />
           <Worn
             mockUpId={props.mockUpId}
             materials={props.materials}
@@ -86,11 +78,9 @@ export function ChosenCard(props: Props) {
             session={session}
             items={items}
             staged={staged}
-            reach={reached}
+            reach={reach}
             spot={spot}
-            addsVariant={addsVariant}
-            onAddsVariant={onAddsVariant}
-            onPickUp={props.onPickUp}
+            assigning={assigning}
           />
           {scene.stage.kind === 'model' && (
             <StandIn wish={standIn.wish} onWish={standIn.setWish} alike={standIn.alike} what="thing" />

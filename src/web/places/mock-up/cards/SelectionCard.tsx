@@ -5,7 +5,6 @@ import type { Vec3 } from '#core/math/vec3'
 import { isLocked, lock, move, putInGroup, remove, scale, show, turn } from '#core/mock-up/pieces'
 import type { Piece, Scene } from '#core/mock-up/scene'
 import type { Box } from '#core/mock-up/snapping'
-import type { Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Choice } from '../../../components/controls/Choice'
 import { IconButton } from '../../../components/controls/IconButton'
@@ -14,6 +13,7 @@ import { Line } from '../../../components/Line'
 import { StandIn } from '../stage/StandIn'
 import type { useStandIn } from '../stage/use-stand-in'
 import type { MockUpSession } from '../state/mock-up-session'
+import type { Assigning } from '../state/use-assigning'
 import type { LiveResources } from '../state/use-resources'
 import type { Staged } from '../state/use-staged'
 import { GoesTo } from './GoesTo'
@@ -33,11 +33,7 @@ interface Props {
   onChosen: (ids: readonly string[]) => void
   /** Copies beside what is chosen, which are chosen then. */
   onCopy: () => void
-  reach: Reach
-  onReach: (reach: Reach) => void
-  addsVariant: boolean
-  onAddsVariant: (adds: boolean) => void
-  onPickUp: () => void
+  assigning: Assigning
   standIn: ReturnType<typeof useStandIn>
 }
 
@@ -231,13 +227,14 @@ function ItemNote({ item, piece, scene, session }: { item: MockUpItem; piece: Pi
 }
 
 function Parts({ id, part, ...props }: Props & { id: string }) {
-  const { scene, session, staged, items, onPart, reach, onReach } = props
+  const { scene, session, staged, items, onPart, assigning } = props
+  const { reach, setReach } = assigning
   const piece = scene.pieces[id]
   const parts = staged.book.partsOf(piece)
   if (parts.length === 0) return null
   return (
     <section aria-label="Parts" className="flex flex-col gap-2 border-t border-line pt-3">
-      <GoesTo scene={scene} spot={{ piece: id, part: part ?? '' }} reach={reach} onReach={onReach} />
+      <GoesTo scene={scene} spot={{ piece: id, part: part ?? '' }} reach={reach} onReach={setReach} />
       <ul>
         {parts.map(({ name, own }) => {
           const worn = piece.materials[name]
@@ -270,9 +267,7 @@ function Parts({ id, part, ...props }: Props & { id: string }) {
           staged={staged}
           reach={reach}
           spot={{ piece: id, part }}
-          addsVariant={props.addsVariant}
-          onAddsVariant={props.onAddsVariant}
-          onPickUp={props.onPickUp}
+          assigning={assigning}
         />
       )}
     </section>

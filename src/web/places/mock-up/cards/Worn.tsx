@@ -11,6 +11,7 @@ import { Choice } from '../../../components/controls/Choice'
 import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'
 import type { MockUpSession } from '../state/mock-up-session'
+import type { Assigning } from '../state/use-assigning'
 import type { LiveResources } from '../state/use-resources'
 import type { Staged } from '../state/use-staged'
 import { Adjusted } from './Adjusted'
@@ -28,12 +29,10 @@ interface WornProps {
   items: ReadonlyMap<string, MockUpItem>
   materials: LiveResources['materials']
   staged: Staged
+  /** How far a change of it goes, of what that can be here. */
   reach: Reach
   spot: Spot
-  addsVariant: boolean
-  onAddsVariant: (adds: boolean) => void
-  /** What is worn here goes onto the parts that are clicked next. */
-  onPickUp: () => void
+  assigning: Assigning
 }
 
 /** How the material that was put on a part lies there, and the way back to its own. */
@@ -47,8 +46,8 @@ export function Worn(props: WornProps) {
         session={session}
         items={items}
         spot={spot}
-        adds={props.addsVariant}
-        onAdds={props.onAddsVariant}
+        adds={props.assigning.addsVariant}
+        onAdds={props.assigning.setAddsVariant}
       />
       {worn ? (
         <Laid {...props} worn={worn} />
@@ -69,7 +68,7 @@ function Laid({
   reach,
   spot,
   worn,
-  onPickUp,
+  assigning,
 }: WornProps & { worn: Assignment }) {
   const change = (next: Partial<Assignment>, key?: string) => {
     // What lies on several parts is laid on each of them; the material of each stays.
@@ -161,7 +160,7 @@ function Laid({
         <Button variant="bare" onClick={() => session.act(assignTo(scene, listReached(scene, spot, reach, staged.book), null))}>
           Its own again
         </Button>
-        <Button variant="bare" title="Take it up, and put it on other parts with a click; key M" onClick={onPickUp}>
+        <Button variant="bare" title="Take it up, and put it on other parts with a click; key M" onClick={assigning.pickUp}>
           Take it up
         </Button>
       </div>

@@ -1,0 +1,33 @@
+import { useState } from 'react'
+import type { Scene, Spot } from '#core/mock-up/scene'
+import { type Chosen, chosenPieces, stillThere } from './chosen'
+
+export interface Selection {
+  chosen: Chosen
+  /** Pieces that are chosen. */
+  ids: readonly string[]
+  /** The one part that is. */
+  spot: Spot | null
+  choose: (chosen: Chosen) => void
+  choosePieces: (ids: readonly string[]) => void
+}
+
+/** What is chosen, as long as it is there. */
+export function useSelection(scene: Scene): Selection {
+  const [wanted, choose] = useState<Chosen>(null)
+  const chosen = stillThere(wanted, scene)
+  return {
+    chosen,
+    ids: chosenPieces(chosen),
+    spot: spotOfChosen(chosen),
+    choose,
+    choosePieces: ids => choose({ kind: 'pieces', ids, part: null }),
+  }
+}
+
+function spotOfChosen(chosen: Chosen): Spot | null {
+  if (chosen?.kind === 'stage') return { piece: null, part: chosen.part }
+  return chosen?.kind === 'pieces' && chosen.ids.length === 1 && chosen.part !== null
+    ? { piece: chosen.ids[0], part: chosen.part }
+    : null
+}
