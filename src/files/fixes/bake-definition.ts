@@ -1,7 +1,7 @@
 import sharp from 'sharp'
 import { encodeSrgb } from '#core/color/srgb'
 import type { Image } from '#core/image/image'
-import type { GraphImage } from '#core/targets/materialx/evaluate-graph'
+import type { GraphImage } from '#core/targets/materialx/graph-images'
 import { type BakedMap, bakeMaps, parseMaterialX } from '#core/targets/materialx/read-materialx'
 import { type ItemSource, readDefinition } from '../items/load-item'
 import { createResolvers } from '../models/model-references'

@@ -1,14 +1,14 @@
 import { luminance } from '../../color/srgb'
-import type { FloatImage } from '../../image/image'
-import { createFloatImage } from '../../image/image'
+import { createFloatImage, type FloatImage } from '../../image/image'
 import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
 import { judgeTiles } from '../film/judge-tiles'
-import { measureNoise, planTiles, samplesOfHalf, TILE_FEATURES, type Tile, tileMeans } from '../film/tile'
+import { measureNoise, planTiles, type Tile, tileMeans } from '../film/tile'
 import { learnLightGuide } from '../guide/light-guide'
 import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
 import type { Scene } from '../scene/scene'
-import { AREA_NUMBERS, createTracer, KernelTracer, type Tracer, type TracerCopy } from './kernel-tracer'
+import { createTracer, KernelTracer, type Tracer, type TracerCopy } from './kernel-tracer'
+import { addHalf, type Pass, passOf, type TracedPass } from './pass'
 
 export interface RenderSettings {
   width: number
@@ -38,25 +38,6 @@ export interface RenderResult {
   fireflyShare: number
 }
 
-/** Samples of a tile that one of those who trace takes on, and nobody else until it is ended or given back. */
-export interface Pass {
-  readonly tile: Tile
-  /** Samples of each pixel after it. */
-  readonly until: number
-  /** Of either half; there may be none of one. */
-  readonly halves: readonly { which: 0 | 1; from: number; until: number }[]
-}
-
-/** What came of a pass that was traced elsewhere: {@link AREA_NUMBERS} a pixel for each of its halves. */
-export interface TracedPass {
-  halves: readonly Float64Array[]
-  rays: number
-  clampedLuminance: number
-}
-
-/** Samples of a pass; the first ones are small so that a picture shows soon. */
-const FIRST_PASSES = [1, 1, 2, 4]
-const PASS = 8
 /** Halves of fewer samples than that say nothing certain of their difference. */
 const LEAST_SAMPLES = 8
 
@@ -285,38 +266,9 @@ export function assembleTiles(
   return image
 }
 
-function passOf(tile: Tile): Pass {
-  const until = Math.min(tile.count + passAfter(tile.count), tile.goal)
-  const halves = ([0, 1] as const).map(which => ({
-    which,
-    from: samplesOfHalf(tile.count, which),
-    until: samplesOfHalf(until, which),
-  }))
-  return { tile, until, halves: halves.filter(h => h.from < h.until) }
-}
-
-function addHalf(tile: Tile, which: 0 | 1, traced: Float64Array): void {
-  const { sums, squares, features } = tile.halves[which]
-  for (let p = 0, at = 0; p < tile.width * tile.height; p++, at += AREA_NUMBERS) {
-    for (let k = 0; k < 3; k++) sums[p * 3 + k] += traced[at + k]
-    if (!features) continue
-    squares[p] += traced[at + 3]
-    for (let k = 0; k < TILE_FEATURES; k++) features[p * TILE_FEATURES + k] += traced[at + 4 + k]
-  }
-}
-
 function judgeAlone(tile: Tile, { noiseTarget, maxSamples }: RenderSettings): void {
   if (tile.count >= LEAST_SAMPLES) tile.error = measureNoise(tile)
   tile.done = tile.count >= maxSamples || tile.error <= noiseTarget
-}
-
-function passAfter(count: number): number {
-  let sum = 0
-  for (const size of FIRST_PASSES) {
-    sum += size
-    if (count < sum) return sum - count
-  }
-  return PASS
 }
 
 const sumOfLuminance = ({ halves }: Tile): number => {

@@ -1,5 +1,6 @@
 import type { TracerCopy } from './kernel-tracer'
-import type { Pass, Rendering, TracedPass } from './render'
+import type { Pass, TracedPass } from './pass'
+import type { Rendering } from './render'
 
 /** A thread that traces passes of one picture. */
 export interface Helper {

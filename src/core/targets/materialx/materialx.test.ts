@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { attack } from '../../../../tests/hostile'
 import { encodeSrgb } from '../../color/srgb'
-import type { GraphImage } from './evaluate-graph'
+import type { GraphImage } from './graph-images'
 import { bakeMaps, listMaterials, parseMaterialX } from './read-materialx'
 
 const documentOf = (body: string, attributes = 'colorspace="lin_rec709"') =>

@@ -3,7 +3,9 @@ import { isColorParameter, OPEN_PBR_DEFAULTS, type OpenPbrParameters, type Param
 import type { MapRole } from '../../material/texture-set'
 import type { Vec3 } from '../../math/vec3'
 import { MtlxDocument, type MtlxInput, type MtlxNode, type MtlxSource } from './document'
-import { GraphEvaluator, type GraphImage, NotBaked, type Places, readValue, type Values } from './evaluate-graph'
+import { GraphEvaluator, NotBaked, readValue } from './evaluate-graph'
+import type { GraphImage } from './graph-images'
+import type { Places, Values } from './graph-values'
 import { findSurfaceModel, type InputMeaning, type SurfaceInput } from './surface-models'
 
 export interface ParsedMaterialX {

@@ -2,7 +2,7 @@ import { freemem } from 'node:os'
 import { setImmediate } from 'node:timers/promises'
 import { Worker } from 'node:worker_threads'
 import type { Area } from '#core/render/integrator/kernel-tracer'
-import type { Pass, TracedPass } from '#core/render/integrator/render'
+import type { Pass, TracedPass } from '#core/render/integrator/pass'
 import type { Helper, Helpers } from '#core/render/integrator/trace-together'
 
 export interface HelperOrder {
