@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { applyChange, mendReferences } from './change'
 import { listRefs } from './list-refs'
-import { finishTypes, leaveType, markOf, putInType, renameType, typeAt } from './part-types'
+import { finishTypes, leaveType, markOf, proposeTypes, putInType, renameType, takeTypes, typeAt } from './part-types'
 import { duplicate, remove } from './pieces'
 import { EMPTY_SCENE, type ItemRef, type Scene, type Spot, sceneSchema } from './scene'
 import { replaceRef, useOf } from './uses'
@@ -115,5 +115,54 @@ describe('a type of parts', () => {
     expect(
       ['Wall_W3_012', 'EW-02 inner face', 'wall (w3a)', 'F1.floor', 'Wall 12', 'W', 'Basement wall', 'XWALL3'].map(markOf),
     ).toEqual(['W3', 'EW-02', 'W3A', 'F1', null, null, null, null])
+  })
+})
+
+describe('types that the names of parts say', () => {
+  const NAMES = ['Wall_W3_001', 'Wall_W3_002', 'Wall_W3_003', 'Wall_W10_001', 'Wall_W10_002', 'Slab_F1', 'Terrace']
+  const site: Scene = sceneSchema.parse({
+    ...EMPTY_SCENE,
+    stage: {
+      ...{ kind: 'model', model: { key: 'e'.repeat(64), name: 'Site' }, wears: {}, without: [] },
+      materials: Object.fromEntries([
+        ['Wall_W3_001', { material: CLAY }],
+        ['Wall_W3_002', { material: LIME }],
+        ['Wall_W3_003', { material: LIME }],
+      ]),
+    },
+  })
+  let n = 0
+  const newId = () => `t${n++}`
+
+  it('are proposed where several parts say them, in order, and of parts that are of none yet', () => {
+    expect(proposeTypes(site, NAMES).map(t => [t.name, t.spots.length])).toEqual([
+      ['W3', 3],
+      ['W10', 2],
+    ])
+    const taken = make(site, takeTypes(site, proposeTypes(site, NAMES), newId))
+    expect(proposeTypes(taken, NAMES)).toEqual([])
+    // A part that came with the next state of the model joins the type that is there.
+    expect(proposeTypes(taken, [...NAMES, 'Wall_W3_004'])).toEqual([
+      { name: 'W3', spots: [{ piece: null, part: 'Wall_W3_004' }] },
+    ])
+  })
+
+  it('change nothing that one sees: the finish is what most of the parts wear, and the others keep theirs', () => {
+    const taken = make(site, takeTypes(site, proposeTypes(site, NAMES), newId))
+    expect(taken.stage).toEqual(site.stage)
+    const [w3, w10] = ['W3', 'W10'].map(name => Object.values(taken.types).find(t => t.name === name)!)
+    expect(w3.finish?.material).toEqual(LIME)
+    expect(w10.finish).toBeNull()
+    const counts = finishTypes(taken)
+    expect(counts({ piece: null, part: 'Wall_W3_001' }, site.stage.materials.Wall_W3_001)).toBeNull()
+    expect(counts({ piece: null, part: 'Wall_W3_002' }, site.stage.materials.Wall_W3_002)).toBe('W3')
+  })
+
+  it('join one that has the name already, and as one step go back', () => {
+    const begun = make(site, putInType(site, [{ piece: null, part: 'Terrace' }], { id: 'own', begun: { name: 'w3' } }))
+    const { scene, inverse } = applyChange(begun, takeTypes(begun, proposeTypes(begun, NAMES), newId))
+    expect(scene.types.own.spots).toHaveLength(4)
+    expect(Object.keys(scene.types)).toHaveLength(2)
+    expect(applyChange(scene, inverse).scene).toEqual(begun)
   })
 })

@@ -88,3 +88,56 @@ export function markOf(name: string): string | null {
   const [, mark] = MARK.exec(name) ?? []
   return mark ? mark.toUpperCase() : null
 }
+
+/** Parts whose names say the same mark, where there are several of them and none is of a type yet. */
+export interface ProposedType {
+  name: string
+  spots: Spot[]
+}
+
+/** The types that the names of parts say: those that are there already get what they lack. @param names of parts of the stage */
+export function proposeTypes({ types }: Pick<Scene, 'types'>, names: readonly string[]): ProposedType[] {
+  const typeOf = typesOfParts({ types })
+  const known = new Set(Object.values(types).map(t => t.name.toUpperCase()))
+  const byMark = new Map<string, Spot[]>()
+  for (const part of names) {
+    const mark = markOf(part)
+    const spot: Spot = { piece: null, part }
+    if (mark && typeOf(spot) === null) byMark.set(mark, [...(byMark.get(mark) ?? []), spot])
+  }
+  return [...byMark]
+    .filter(([name, spots]) => spots.length > 1 || known.has(name))
+    .map(([name, spots]) => ({ name, spots }))
+    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))
+}
+
+/**
+ * Takes proposed types over. Nothing looks different for it: the finish of a new type is what most of its parts wear, and the others keep their own.
+ * @param own the name of the material that a stage's part came with
+ */
+export function takeTypes(
+  scene: Scene,
+  proposed: readonly ProposedType[],
+  newId: () => string,
+  own: (spot: Spot) => string | undefined = () => undefined,
+): Pick<Change, 'types'> {
+  const byName = new Map(Object.entries(scene.types).map(([id, type]) => [type.name.toUpperCase(), { id, type }]))
+  const taken = proposed.map(({ name, spots }): [string, PartType] => {
+    const known = byName.get(name.toUpperCase())
+    if (known) return [known.id, { ...known.type, spots: [...known.type.spots, ...spots] }]
+    return [newId(), { name, spots: [...spots], finish: commonest(spots.map(spot => wornAt(scene, spot, own(spot)) ?? null)) }]
+  })
+  return taken.length > 0 ? { types: Object.fromEntries(taken) } : {}
+}
+
+/** By what it is of; of those that are laid differently, the first. */
+function commonest(worn: readonly (Assignment | null)[]): Assignment | null {
+  const counts = new Map<string, { count: number; first: Assignment | null }>()
+  for (const one of worn) {
+    const key = one?.material.code ?? ''
+    const entry = counts.get(key) ?? { count: 0, first: one }
+    entry.count++
+    counts.set(key, entry)
+  }
+  return [...counts.values()].reduce((most, entry) => (entry.count > most.count ? entry : most)).first
+}

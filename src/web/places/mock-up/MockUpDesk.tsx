@@ -28,6 +28,7 @@ import { useTracedView } from './state/use-traced-view'
 import { useViewChoices } from './state/use-view-choices'
 import { ThingsPanel } from './ThingsPanel'
 import { TopLine } from './TopLine'
+import { TypesSection } from './TypesSection'
 import { useFromShelf } from './use-from-shelf'
 import { Beside } from './view/Beside'
 import { besideOf } from './view/marks-of'
@@ -256,6 +257,19 @@ export function MockUpDesk({ mockUp }: { mockUp: MockUp }) {
                 onChosen={selection.choose}
                 activeGroup={activeGroup}
                 onActiveGroup={setActiveGroup}
+                types={
+                  <TypesSection
+                    scene={scene}
+                    session={session}
+                    stageParts={staged.book.stageParts}
+                    items={items}
+                    spot={selection.spot}
+                    onType={spot => {
+                      assigning.setReach('type')
+                      selection.chooseSpot(spot)
+                    }}
+                  />
+                }
               />
             ) : (
               <PicturesPanel mockUpId={mockUp.id} pictures={pictures} />

@@ -1,5 +1,5 @@
 import { Eye, EyeOff, Lock, LockOpen } from 'lucide-react'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { isHidden, putInGroup } from '#core/mock-up/pieces'
 import type { Group, Piece, Scene } from '#core/mock-up/scene'
 import { showAllParts } from '#core/mock-up/stage-model/replace-things'
@@ -22,10 +22,22 @@ interface Props {
   onChosen: (chosen: Chosen) => void
   activeGroup: string | null
   onActiveGroup: (group: string | null) => void
+  /** What is said of types of parts. */
+  types: ReactNode
 }
 
 /** Everything that is in the scene, by groups; chosen here by who works without a mouse. */
-export function ThingsPanel({ scene, session, stageParts, onMaterials, chosen, onChosen, activeGroup, onActiveGroup }: Props) {
+export function ThingsPanel({
+  scene,
+  session,
+  stageParts,
+  onMaterials,
+  chosen,
+  onChosen,
+  activeGroup,
+  onActiveGroup,
+  types,
+}: Props) {
   const [name, setName] = useState('')
   const ids = chosenPieces(chosen)
   const groupOf = (id: string | null) => Object.entries(scene.pieces).filter(([, p]) => p.group === id)
@@ -122,6 +134,7 @@ export function ThingsPanel({ scene, session, stageParts, onMaterials, chosen, o
           ))}
         </ul>
       )}
+      {types}
       <section aria-label="Stage">
         <div className="flex items-center gap-2 pl-2.5">
           <p className="font-medium">Stage</p>

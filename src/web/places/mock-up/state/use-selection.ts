@@ -10,6 +10,7 @@ export interface Selection {
   spot: Spot | null
   choose: (chosen: Chosen) => void
   choosePieces: (ids: readonly string[]) => void
+  chooseSpot: (spot: Spot) => void
 }
 
 /** What is chosen, as long as it is there. */
@@ -22,6 +23,7 @@ export function useSelection(scene: Scene): Selection {
     spot: spotOfChosen(chosen),
     choose,
     choosePieces: ids => choose({ kind: 'pieces', ids, part: null }),
+    chooseSpot: ({ piece, part }) => choose(piece === null ? { kind: 'stage', part } : { kind: 'pieces', ids: [piece], part }),
   }
 }
 
