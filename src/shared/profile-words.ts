@@ -15,6 +15,12 @@ export const MODEL_FORM_WORDS: Words<'models'> = {
   obj: 'OBJ / MTL',
 }
 
+export const MODEL_DETAIL_WORDS: Words<'modelDetail'> = {
+  full: 'full, alone',
+  levels: 'full, with lighter ones beside it',
+  light: 'the lightest that there is',
+}
+
 export const SKY_FORM_WORDS: Words<'environments'> = {
   asStored: 'as they are kept',
   exr: 'OpenEXR',
@@ -85,6 +91,7 @@ export function summarizeProfile(profile: Profile): string {
   }
   if (profile.colorFiles !== 'asStored') parts.push(`colour ${COLOR_FILE_WORDS[profile.colorFiles]}`)
   if (usesSpace(profile)) parts.push(`${UNIT_WORDS[profile.unit]}, ${UP_WORDS[profile.upAxis]}`)
+  if (profile.modelDetail !== 'full') parts.push(`models ${MODEL_DETAIL_WORDS[profile.modelDetail]}`)
   if (profile.environments !== 'asStored') parts.push(`skies ${SKY_FORM_WORDS[profile.environments]}`)
   if (profile.skyExposure !== 'asStored') parts.push(EXPOSURE_WORDS[profile.skyExposure])
   if (profile.skyHeading !== 'asStored') parts.push(HEADING_WORDS[profile.skyHeading])

@@ -9,6 +9,10 @@ export type MaterialForm = (typeof MATERIAL_FORMS)[number]
 export const MODEL_FORMS = ['gltf', 'usdz', 'obj'] as const
 export type ModelForm = (typeof MODEL_FORMS)[number]
 
+/** levels: with its levels of detail and its stand-in beside it; light: in its place the lightest that there is. */
+export const MODEL_DETAILS = ['full', 'levels', 'light'] as const
+export type ModelDetail = (typeof MODEL_DETAILS)[number]
+
 export const SKY_FORMS = ['asStored', 'exr', 'hdr'] as const
 export const MAP_FORMS = ['asStored', 'png', 'tiff', 'exr'] as const
 export const NORMAL_DIRECTIONS = ['asStored', 'openGl', 'directX'] as const
@@ -31,6 +35,7 @@ export const SKY_HEADINGS = ['asStored', 'ahead'] as const
 export interface Profile {
   materials: MaterialForm
   models: ModelForm
+  modelDetail: ModelDetail
   environments: (typeof SKY_FORMS)[number]
   maps: (typeof MAP_FORMS)[number]
   /** Longest side of textures, and width of environments; null leaves them as they are. */
@@ -56,6 +61,7 @@ export interface Profile {
 export const HOUSE_PROFILE: Profile = {
   materials: 'materialX',
   models: 'gltf',
+  modelDetail: 'full',
   environments: 'asStored',
   maps: 'asStored',
   maxSizePx: null,

@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { analyseEnvironment } from '#core/environment/analyse-environment'
 import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
+import { createBox } from '#core/geometry/shapes'
 import { HOUSE_PROFILE, type Profile } from '#core/hand-over/profile'
 import { findNormalHandedness } from '#core/material/normal-map'
 import { parseMaterialX } from '#core/targets/materialx/read-materialx'
@@ -15,6 +16,7 @@ import { parseMtl } from '#core/targets/obj-mtl'
 import { parseUsdPreviewSurface } from '#core/targets/usd/usd-preview-surface'
 import { makeSunSky, makeSurfaceMaps } from '../../../tests/fixtures'
 import { DEMO_PIECES, encodeMap, makePiece } from '../../demo/make-file'
+import { type ModelRecipe, writeGlb } from '../../demo/model-file'
 import { tileFbm } from '../../demo/tile-noise'
 import type { ItemSource } from '../items/load-item'
 import { assembleModel } from '../models/assemble-model'
@@ -128,6 +130,34 @@ describe('a model', () => {
       for (const end of ['min', 'max'] as const)
         for (const [k, v] of theirs[end].entries()) expect(v).toBeCloseTo(ours[end][k], 4)
     }
+  })
+
+  it('a model goes out with its lighter versions beside it, or as the lightest of them', async () => {
+    const lighter = async (name: string, role: string, boxes: number) => {
+      const path = `${name}.glb`
+      const finish: ModelRecipe['parts'][number]['finish'] = { name: 'Oak', color: [0.4, 0.3, 0.2], roughness: 0.5 }
+      const parts = Array.from({ length: boxes }, (_, k) => ({ name: `box ${k}`, mesh: createBox(0.4, 0.4, 0.4), finish }))
+      await writeFile(join(folder, path), await writeGlb({ folder: '', stem: name, parts }))
+      return { file: await sourceFileAt(join(folder, path), path), role, byContentOnly: false, handednessHint: null }
+    }
+    const files = [...chair.source.files, await lighter('level', 'lod', 4), await lighter('proxy', 'standIn', 1)]
+    const levelled: ExportItem = { ...chair, source: { ...chair.source, files } }
+    const countIn = async (root: string, path: string) =>
+      trianglesOf(await parseGlb(new Uint8Array(await readFile(join(root, path)))))
+    const all = await write([levelled], { modelDetail: 'levels' })
+    const counts = await Promise.all(['v1.glb', '_LOD1.glb', '_stand-in.glb'].map(end => countIn(all.root, all.pathOf(end))))
+    expect(counts[0]).toBeGreaterThan(counts[1])
+    expect(counts[1]).toBeGreaterThan(counts[2])
+    const light = await write([levelled], { modelDetail: 'light' })
+    expect(await countIn(light.root, light.pathOf('.glb'))).toBe(counts[2])
+    expect(light.manifest.items[0].files).toHaveLength(1)
+    // In any form, each under a name of its own.
+    const obj = await write([levelled], { modelDetail: 'levels', models: 'obj' })
+    expect(['v1.obj', '_LOD1.obj', '_stand-in.obj'].map(end => typeof obj.pathOf(end))).toEqual(['string', 'string', 'string'])
+    // Of a model without any, that is said.
+    const plainOne = await write([chair], { modelDetail: 'light' })
+    expect(plainOne.manifest.items[0].notes).toEqual(['It has no lighter version: the full one alone is here.'])
+    expect(await countIn(plainOne.root, plainOne.pathOf('.glb'))).toBe(counts[0])
   })
 
   it('as OBJ has the faces and the bounds that assimp reads, in the unit and the axes asked for', async () => {

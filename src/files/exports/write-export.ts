@@ -17,7 +17,7 @@ import { encodeMap } from '../writing/encode-map'
 import type { WrittenFile } from './map-files'
 import { writeEnvironment } from './write-environment'
 import { type DeliveredNames, writeMaterialFiles, writeMaterialGlb } from './write-material'
-import { writeModelFiles, writeModelGlb } from './write-model'
+import { hasLighter, writeModelFiles, writeModelGlb } from './write-model'
 
 export interface ExportItem {
   source: ItemSource
@@ -141,8 +141,10 @@ async function writeItem(
       return { target, ...(await writeMaterialFiles(source, names, form, { ...profile, maxSizePx }, stamp)) }
     }
     case 'model': {
-      const files = await writeModelFiles(source, names.item, { ...profile, form: profile.models, maxSizePx }, stamp)
-      return { target: MODEL_TARGETS[profile.models], files }
+      const { models: form, modelDetail: detail } = profile
+      const files = await writeModelFiles(source, names.item, { ...profile, form, detail, maxSizePx }, stamp)
+      const notes = detail !== 'full' && !hasLighter(source) ? ['It has no lighter version: the full one alone is here.'] : []
+      return { target: MODEL_TARGETS[form], files, notes }
     }
     case 'environment':
       return writeEnvironment(source, names.item, { ...profile, maxSizePx })

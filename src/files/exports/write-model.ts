@@ -3,7 +3,7 @@ import sharp from 'sharp'
 import { FileError } from '#core/findings/failure'
 import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
-import type { ModelForm } from '#core/hand-over/profile'
+import type { ModelDetail, ModelForm } from '#core/hand-over/profile'
 import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
 import { writeMtl } from '#core/targets/obj-mtl'
 import type { FileSpace } from '#core/targets/space'
@@ -11,11 +11,12 @@ import { packUsdz } from '#core/targets/usd/usdz'
 import { writeUsdStage } from '#core/targets/usd/write-stage'
 import { toObjName, writeObj } from '#core/targets/write-obj'
 import { type ItemSource, mainFile } from '../items/load-item'
-import { readBytes } from '../reading/source-file'
+import { readBytes, type SourceFile } from '../reading/source-file'
 import type { WrittenFile } from './map-files'
 
 export interface ModelOptions extends FileSpace {
   form: ModelForm
+  detail?: ModelDetail
   maxSizePx: number | null
 }
 
@@ -23,11 +24,43 @@ export interface ModelOptions extends FileSpace {
 export async function writeModelFiles(
   source: ItemSource,
   name: string,
-  { form, maxSizePx, ...space }: ModelOptions,
+  { form, detail = 'full', maxSizePx, ...space }: ModelOptions,
   stamp: Stamp,
 ): Promise<WrittenFile[]> {
-  if (form === 'gltf') return [{ path: `${name}.glb`, bytes: await writeModelGlb(source, maxSizePx, stamp) }]
-  return writeParts(await openModel(source), name, { ...space, form, maxSizePx }, stamp)
+  const written: WrittenFile[] = []
+  for (const { file, suffix } of filesOfDetail(source, detail)) {
+    const path = `${name}${suffix}`
+    const bytes = await readBytes(file)
+    if (form === 'gltf') written.push({ path: `${path}.glb`, bytes: await stampGlb(bytes, maxSizePx, stamp) })
+    else written.push(...(await writeParts(await parseGlb(bytes), path, { ...space, form, maxSizePx }, stamp)))
+  }
+  return written
+}
+
+/** Whether a model has a lighter version of itself. */
+export const hasLighter = ({ files }: Pick<ItemSource, 'files'>): boolean =>
+  files.some(f => f.role === 'lod' || f.role === 'standIn')
+
+/** Which of a model's files go out, and what the name of each ends in. */
+function filesOfDetail(source: ItemSource, detail: ModelDetail): { file: SourceFile; suffix: string }[] {
+  const ofRole = (role: string) => source.files.filter(f => f.role === role).map(f => f.file)
+  const levels = ofRole('lod').sort((a, b) => b.size - a.size)
+  const [standIn] = ofRole('standIn')
+  const full = { file: mainFile(source), suffix: '' }
+  switch (detail) {
+    case 'full':
+      return [full]
+    case 'light':
+      return [{ file: standIn ?? levels.at(-1) ?? full.file, suffix: '' }]
+    case 'levels':
+      return [
+        full,
+        ...levels.map((file, i) => ({ file, suffix: `_LOD${i + 1}` })),
+        ...(standIn ? [{ file: standIn, suffix: '_stand-in' }] : []),
+      ]
+    default:
+      return detail satisfies never
+  }
 }
 
 /** Parts in the place where they stand, with their materials, as one OpenUSD package or as OBJ with its files. */
@@ -54,8 +87,10 @@ export async function writeParts(
 }
 
 /** The model as its own file has it, stamped. */
-export async function writeModelGlb(source: ItemSource, maxSizePx: number | null, stamp: Stamp): Promise<Uint8Array> {
-  const bytes = await readBytes(mainFile(source))
+export const writeModelGlb = async (source: ItemSource, maxSizePx: number | null, stamp: Stamp): Promise<Uint8Array> =>
+  stampGlb(await readBytes(mainFile(source)), maxSizePx, stamp)
+
+async function stampGlb(bytes: Uint8Array, maxSizePx: number | null, stamp: Stamp): Promise<Uint8Array> {
   const document = await readGltfBinary(bytes).catch(() => {
     throw new FileError('malformed', 'The model does not read.')
   })
@@ -63,8 +98,6 @@ export async function writeModelGlb(source: ItemSource, maxSizePx: number | null
   stampDocument(document, stamp)
   return writeGltfBinary(document)
 }
-
-const openModel = async (source: ItemSource): Promise<Model> => parseGlb(await readBytes(mainFile(source)))
 
 /** Every material under a name of its own. */
 function nameMaterials({ materials }: Model) {

@@ -8,6 +8,7 @@ import {
   MAP_FORMS,
   MAP_PACKINGS,
   MATERIAL_FORMS,
+  MODEL_DETAILS,
   MODEL_FORMS,
   NORMAL_DIRECTIONS,
   type Profile,
@@ -35,6 +36,7 @@ const pattern = (needed: readonly string[]) =>
 export const profileSchema: z.ZodType<Profile, Partial<Profile>> = z.object({
   materials: z.enum(MATERIAL_FORMS).default(HOUSE_PROFILE.materials),
   models: z.enum(MODEL_FORMS).default(HOUSE_PROFILE.models),
+  modelDetail: z.enum(MODEL_DETAILS).default(HOUSE_PROFILE.modelDetail),
   environments: z.enum(SKY_FORMS).default(HOUSE_PROFILE.environments),
   maps: z.enum(MAP_FORMS).default(HOUSE_PROFILE.maps),
   maxSizePx: size.default(HOUSE_PROFILE.maxSizePx),

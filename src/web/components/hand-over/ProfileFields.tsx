@@ -9,6 +9,7 @@ import {
   MAP_FORMS,
   MAP_PACKINGS,
   MATERIAL_FORMS,
+  MODEL_DETAILS,
   MODEL_FORMS,
   NORMAL_DIRECTIONS,
   type Profile,
@@ -26,6 +27,7 @@ import {
   HEADING_WORDS,
   MAP_FORM_WORDS,
   MATERIAL_FORM_WORDS,
+  MODEL_DETAIL_WORDS,
   MODEL_FORM_WORDS,
   NORMAL_WORDS,
   PACKING_WORDS,
@@ -97,6 +99,7 @@ export function ProfileFields({ profile, onChange, disabled = false }: Props) {
       )}
       <Group title="Models">
         {choice('models', 'Models as', MODEL_FORMS, MODEL_FORM_WORDS)}
+        {choice('modelDetail', 'Detail of models', MODEL_DETAILS, MODEL_DETAIL_WORDS)}
         {choice('unit', 'Lengths in', LENGTH_UNITS, UNIT_WORDS, !usesSpace(profile))}
         {choice('upAxis', 'Axes', UP_AXES, UP_WORDS, !usesSpace(profile))}
       </Group>
