@@ -47,7 +47,7 @@ export class MaterialIndex {
     this.byCode = groupBy(references, r => r.code)
     this.byContent = groupBy(maps, m => `${m.slot} ${m.map.content}`)
     this.drawn = maps.filter(m => m.slot === 'baseColor' || !m.reference.print.maps.baseColor)
-    this.plain = references.filter(r => Object.keys(r.print.maps).length === 0)
+    this.plain = references.filter(r => !r.isOfLighter && Object.keys(r.print.maps).length === 0)
   }
 
   versionsOf(reference: MaterialReference): MaterialReference[] {

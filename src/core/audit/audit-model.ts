@@ -105,6 +105,7 @@ export class ModelIndex {
     this.names = new NameIndex(references)
     this.byCode = groupBy(references, r => r.code)
     for (const reference of references) {
+      if (reference.isLighter) continue
       for (const { content } of reference.print.parts) {
         const known = this.byPart.get(content)
         if (known) known.add(reference)
@@ -206,7 +207,9 @@ export function findModel(model: ModelPrint, index: ModelIndex): Match | null {
 /** What the name speaks for, or most of its materials, which come with one model alone. */
 function findLikely(model: ModelPrint, index: ModelIndex): ModelReference[] {
   const owner = ownerOf(model)
-  return [...new Set([...(owner === null ? [] : index.ofCode(owner)), ...index.names.find(model.name)])]
+  // A plain material and a plain shape are soon anybody's.
+  const owned = owner === null ? [] : index.ofCode(owner).filter(r => !r.isLighter)
+  return [...new Set([...owned, ...index.names.find(model.name)])]
 }
 
 function ownerOf({ owners }: ModelPrint): string | null {
@@ -242,6 +245,7 @@ export function auditModel(model: ModelPrint, index: ModelIndex): AuditedModel {
   const size = difference.changes.length > 0 ? model.scale : difference.scale
   if (Math.abs(size - 1) > SIZE_STEP) remarks.push(`Stands at ${Math.round(size * 1000) / 10} % of its size.`)
   if (model.isMirrored) remarks.push('Stands mirrored.')
+  if (reference.isLighter && difference.changes.length === 0) remarks.push('Its lighter version.')
   const standing = standingOf(reference)
   return {
     name: model.name,

@@ -15,12 +15,16 @@ export interface MaterialReference extends ReferenceBase {
   print: MaterialPrint
   /** Of a model's own material, which it is; null for a material of the library. */
   ofModel: string | null
+  /** It comes with a lighter version of the model, as a plain colour mostly: its figures alone are anybody's. */
+  isOfLighter?: boolean
   /** Side of one repeat in metres, where the library knows it. */
   repeatM: number | null
 }
 
 export interface ModelReference extends ReferenceBase {
   print: ModelPrint
+  /** It is a lighter version of the model, which may be as plain as a box: never taken for the model by its shape. */
+  isLighter?: boolean
 }
 
 export const AUDIT_CLASSES = ['pinned', 'older', 'altered', 'other', 'foreign', 'withdrawn', 'missing'] as const

@@ -121,6 +121,25 @@ describe('a scene is read', () => {
     expect(audit.models).toMatchObject([{ class: 'pinned', code: STOOL.code, version: 1, changes: [] }])
   })
 
+  it('in which a model stands as its lighter version, as a profile hands it over, is as pinned; a plain box is not taken for it', async () => {
+    const document = new Document()
+    document.createBuffer()
+    const plain = document.createMaterial('plain').setBaseColorFactor([0.3, 0.1, 0.05, 1])
+    const box = createPrimitive(document, createBox(0.5, 0.5, 0.4)).setMaterial(plain)
+    document.createScene('s').addChild(document.createNode('box').setMesh(document.createMesh('box').addPrimitive(box)))
+    const bytes = await writeGltfBinary(document)
+    const standIn = { file: await put('stand-in.glb', bytes), role: 'standIn', byContentOnly: false, handednessHint: null }
+    const levelled: ItemSource = { ...stool, files: [...stool.files, standIn] }
+    const known: PrintedVersion[] = [{ ...versions[1], print: await printItem(levelled) }]
+    const form = { ...METRES_Y_UP, form: 'gltf', detail: 'light', maxSizePx: null } as const
+    const [light] = await writeModelFiles(levelled, 'CHR_0001', form, STOOL)
+    const { audit } = await auditScene([await put('light.glb', light.bytes)], known)
+    expect(audit.models).toMatchObject([{ class: 'pinned', code: STOOL.code, changes: [], remarks: ['Its lighter version.'] }])
+    expect(audit.materials).toMatchObject([{ class: 'pinned', code: STOOL.code }])
+    const foreign = (await auditScene([await put('a box.glb', bytes)], known)).audit
+    expect(foreign.models).toMatchObject([{ class: 'foreign', code: null }])
+  })
+
   it('from an OBJ with its materials: what that form cannot hold is no alteration, what it holds is', async () => {
     const material = createMaterial(
       'wall',

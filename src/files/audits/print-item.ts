@@ -4,6 +4,7 @@ import type { MaterialReference, ModelReference } from '#core/audit/reference'
 import { printModel } from '#core/audit/scene-tree'
 import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
 import { MAX_SIDE } from '../reading/decode-image'
+import type { SourceFile } from '../reading/source-file'
 import { digest, readScene } from './read-scene'
 import { openGlbBytes } from './scene-file'
 
@@ -13,6 +14,8 @@ export interface ItemPrint {
   materials: MaterialPrint[]
   /** Of a model. */
   model: ModelPrint | null
+  /** Of a model, its levels of detail and its stand-in: what a profile may have handed over in its place. */
+  lighter: { model: ModelPrint; materials: MaterialPrint[] }[]
   /** Side of one repeat of a material, in metres; null where nobody has said how wide it is. */
   repeatM: number | null
 }
@@ -29,12 +32,19 @@ export async function printItem(source: ItemSource): Promise<ItemPrint> {
       const { material, images } = loaded
       const [width, height] = material.tileSizeM ?? [1, 1]
       const repeatM = source.widthMm !== null && source.tiling !== 'once' ? Math.sqrt(width * height) : null
-      return { materials: [await printMaterial(asDelivered(material), i => images[i] ?? null, digest)], model: null, repeatM }
+      return {
+        materials: [await printMaterial(asDelivered(material), i => images[i] ?? null, digest)],
+        model: null,
+        lighter: [],
+        repeatM,
+      }
     }
     case 'model': {
-      const { roots, materials } = await readScene(openGlbBytes(await readModelBytes(source, mainFile(source))))
-      const whole = { id: -1, name: source.name, stamp: null, world: IDENTITY, parts: [], children: roots, instances: 1 }
-      return { materials: materials.map(m => m.print), model: printModel(whole), repeatM: null }
+      const { model, materials } = await printFile(source, mainFile(source))
+      const lighter = await Promise.all(
+        source.files.filter(f => f.role === 'lod' || f.role === 'standIn').map(({ file }) => printFile(source, file)),
+      )
+      return { materials, model, lighter, repeatM: null }
     }
     case 'environment':
     case 'light':
@@ -45,7 +55,13 @@ export async function printItem(source: ItemSource): Promise<ItemPrint> {
   }
 }
 
-const NOTHING: ItemPrint = { materials: [], model: null, repeatM: null }
+async function printFile(source: ItemSource, file: SourceFile): Promise<{ model: ModelPrint; materials: MaterialPrint[] }> {
+  const { roots, materials } = await readScene(openGlbBytes(await readModelBytes(source, file)))
+  const whole = { id: -1, name: source.name, stamp: null, world: IDENTITY, parts: [], children: roots, instances: 1 }
+  return { model: printModel(whole), materials: materials.map(m => m.print) }
+}
+
+const NOTHING: ItemPrint = { materials: [], model: null, lighter: [], repeatM: null }
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 
 /** A version as a library has it, printed. */
@@ -59,9 +75,17 @@ export function referencesOf(versions: readonly PrintedVersion[]): { materials: 
   const materials: MaterialReference[] = []
   const models: ModelReference[] = []
   for (const { print, kind, ...about } of versions) {
-    for (const material of print.materials)
-      materials.push({ ...about, print: material, ofModel: kind === 'model' ? material.name : null, repeatM: print.repeatM })
+    const { repeatM } = print
+    const put = (list: readonly MaterialPrint[], more: Pick<MaterialReference, 'isOfLighter'> = {}) => {
+      for (const one of list)
+        materials.push({ ...about, ...more, print: one, ofModel: kind === 'model' ? one.name : null, repeatM })
+    }
+    put(print.materials)
     if (print.model) models.push({ ...about, print: print.model })
+    for (const lighter of print.lighter) {
+      put(lighter.materials, { isOfLighter: true })
+      models.push({ ...about, print: lighter.model, isLighter: true })
+    }
   }
   return { materials, models }
 }
