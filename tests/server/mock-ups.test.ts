@@ -358,14 +358,15 @@ describe('pictures of a mock-up', () => {
     await expect
       .poll(async () => (await listPictures(work, world.artist, id)).find(p => p.id === running)?.interimUrl, { timeout: 60_000 })
       .toMatch(/interim\?number=1$/)
-    expect((await getInterimFile(world.context.db, world.artist, running)).subarray(8, 12).toString()).toBe('WEBP')
+    const { bytes } = await getInterimFile(world.context.db, world.artist, running)
+    expect(bytes?.subarray(8, 12).toString()).toBe('WEBP')
     expect(await refused(getInterimFile(world.context.db, world.guest, running))).toBe('notFound')
     const began = performance.now()
     await cancelPicture(work, world.artist, id, running)
     await job
     expect(performance.now() - began).toBeLessThan(5000)
     expect(await stateOf(running)).toMatchObject({ state: 'cancelled', hash: null })
-    expect(await refused(getInterimFile(world.context.db, world.artist, running))).toBe('notReady')
+    expect(await getInterimFile(world.context.db, world.artist, running)).toEqual({ bytes: null, isEnded: false })
     expect((await listPictures(work, world.artist, id)).every(p => p.state === 'ready')).toBe(true)
   })
 

@@ -23,6 +23,7 @@ import {
   listMockUpChanges,
   listMockUps,
   listVersions,
+  pictureUrl,
   pinMockUp,
   takeVersion,
 } from './mock-ups'
@@ -135,9 +136,14 @@ export function mountMockUpRoutes(app: Express, context: Context, compute: Compu
     await sendStored(res, storage, { hash, mediaType: 'image/x-exr' })
   })
   app.get('/api/mock-up-pictures/:id/interim', async (req, res) => {
-    const bytes = await getInterimFile(db, getActor(req), idParam.parse(req.params.id))
-    res.set({ 'Cache-Control': 'private, max-age=60', 'X-Content-Type-Options': 'nosniff' })
-    res.type('image/webp').end(bytes)
+    const id = idParam.parse(req.params.id)
+    const { bytes, isEnded } = await getInterimFile(db, getActor(req), id)
+    if (isEnded) res.redirect(pictureUrl(id))
+    else if (!bytes) res.status(204).end()
+    else {
+      res.set({ 'Cache-Control': 'private, max-age=60', 'X-Content-Type-Options': 'nosniff' })
+      res.type('image/webp').end(bytes)
+    }
   })
   app.get('/api/mock-up-pictures/:id/passes', async (req, res) => {
     const { bytes, fileName } = await savePasses({ ...context, compute }, getActor(req), idParam.parse(req.params.id))

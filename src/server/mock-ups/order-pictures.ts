@@ -226,12 +226,14 @@ export async function getPictureFile(
   return hash
 }
 
-/** A picture as far as it has come, as WebP. */
-export async function getInterimFile(db: Connection, actor: Actor, pictureId: number): Promise<Buffer> {
-  await getPictureRow(db, actor, pictureId)
-  const bytes = await readInterim(db, pictureId)
-  if (!bytes) throw new ProblemError('notReady', 'There is nothing to be seen of this picture yet, or it is ended.')
-  return bytes
+/** A picture as far as it has come, as WebP; null where nothing is to be seen of it. Who asks may not know yet that it is ended. */
+export async function getInterimFile(
+  db: Connection,
+  actor: Actor,
+  pictureId: number,
+): Promise<{ bytes: Buffer | null; isEnded: boolean }> {
+  const { picture } = await getPictureRow(db, actor, pictureId)
+  return { bytes: await readInterim(db, pictureId), isEnded: picture.hash !== null }
 }
 
 /** A picture as a file, with what it shows and how it is encoded in its metadata. */
