@@ -1,5 +1,6 @@
 import { lazy, type RefObject, Suspense, useMemo, useRef, useState } from 'react'
 import type { Scene, Spot } from '#core/mock-up/scene'
+import { listReached } from '#core/mock-up/wearing'
 import { isCarrying, readCarried } from '../wall/carried-items'
 import { sayReach } from './cards/GoesTo'
 import type { MockUpSession } from './state/mock-up-session'
@@ -59,6 +60,11 @@ export function SceneWindow(props: Props) {
   /** Each drag of a shadow or a light is taken back as one. */
   const drags = useRef(0)
   const lights = useMemo(() => ({ lights: scene.lights, groups: scene.groups, webs, ev }), [scene.lights, scene.groups, webs, ev])
+  const { spot } = selection
+  const reached = useMemo(
+    () => (spot ? listReached(scene, spot, assigning.reach, staged.book) : []),
+    [scene, spot, assigning.reach, staged.book],
+  )
   const boxes = ids.flatMap(id => staged.boxes.get(id) ?? [])
   return (
     <>
@@ -103,7 +109,7 @@ export function SceneWindow(props: Props) {
         <Marks
           lens={seen}
           size={size}
-          outlines={outlinesOf(scene, staged, selection, over?.spot ?? null)}
+          outlines={outlinesOf(scene, staged, selection, reached, over?.spot ?? null)}
           lines={drawnLinesOf(scene, chosen, drawing)}
         />
         {shot && !shown.isAway && <ShotFrame aspect={shot.aspect} window={size.width / size.height} />}

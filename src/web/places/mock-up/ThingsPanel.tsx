@@ -175,7 +175,7 @@ export function ThingsPanel({
           addGroup()
         }}
       >
-        <DraftField label="New group" value={name} onSettle={setName} />
+        <DraftField label="New group" placeholder="New group" value={name} onSettle={setName} />
         <Button type="submit">{ids.length > 0 ? `Group ${plural(ids.length, 'piece')}` : 'Add'}</Button>
       </form>
     </div>

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import type { Scene, Spot } from '#core/mock-up/scene'
 import { type Chosen, chosenPieces, stillThere } from './chosen'
 
@@ -17,10 +17,11 @@ export interface Selection {
 export function useSelection(scene: Scene): Selection {
   const [wanted, choose] = useState<Chosen>(null)
   const chosen = stillThere(wanted, scene)
+  const spot = useMemo(() => spotOfChosen(chosen), [chosen])
   return {
     chosen,
     ids: chosenPieces(chosen),
-    spot: spotOfChosen(chosen),
+    spot,
     choose,
     choosePieces: ids => choose({ kind: 'pieces', ids, part: null }),
     chooseSpot: ({ piece, part }) => choose(piece === null ? { kind: 'stage', part } : { kind: 'pieces', ids: [piece], part }),

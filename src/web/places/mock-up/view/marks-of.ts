@@ -14,19 +14,28 @@ const AS_IT_IS: Affine = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 /** The end of a shadow so near to its piece is kept free of the card beside it. */
 const SHORT_SHADOW_M = 2
 
-/** Boxes drawn about what is chosen, and about what a material would go to if it were let go of now. */
+/** More boxes than that say nothing. */
+const MOST_OUTLINED = 200
+
+/**
+ * Boxes drawn about what is chosen, and about what a material would go to if it were let go of now.
+ * @param reached parts that a material would go to with the one that is chosen
+ */
 export function outlinesOf(
   scene: Scene,
   staged: Staged,
-  { chosen, ids }: Selection,
+  { ids }: Pick<Selection, 'ids'>,
+  reached: readonly Spot[],
   over: Spot | null,
 ): { toWorld: Affine; box: Box }[] {
   const outlines = ids.flatMap(id => {
     const own = staged.ownBoxes.get(scene.pieces[id].item.inputKey)
     return own ? [{ toWorld: placeOfPiece(scene.pieces[id]), box: own }] : []
   })
-  const touched = chosen?.kind === 'stage' ? staged.stage.find(p => p.name === chosen.part) : undefined
-  if (touched && scene.stage.kind === 'model') outlines.push({ toWorld: AS_IT_IS, box: boundsOf([touched]) })
+  if (scene.stage.kind === 'model') {
+    const names = new Set(reached.slice(0, MOST_OUTLINED).flatMap(s => (s.piece === null ? s.part : [])))
+    for (const part of staged.stage) if (names.has(part.name)) outlines.push({ toWorld: AS_IT_IS, box: boundsOf([part]) })
+  }
   const overBox = over?.piece ? staged.boxes.get(over.piece) : undefined
   if (overBox) outlines.push({ toWorld: AS_IT_IS, box: overBox })
   return outlines
