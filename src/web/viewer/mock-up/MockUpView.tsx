@@ -97,7 +97,9 @@ export default memo(MockUpView)
 function LensCamera({ lens }: { lens: Lens }) {
   const { camera, invalidate } = useThree()
   useLayoutEffect(() => {
-    const three = camera as PerspectiveCamera
+    const three = camera as PerspectiveCamera & { manual?: boolean }
+    // Its projection is the lens's alone: else the canvas puts its own in place of it whenever its size changes.
+    three.manual = true
     const { position, tanHalfHeight: tan, aspect, forward } = cameraOfShot(lens)
     const shift = lens.isUpright ? shiftOf(lens) : 0
     const flat: Vec3 = lens.isUpright ? [forward[0], 0, forward[2]] : forward
