@@ -2,7 +2,7 @@ import { asDelivered, type MaterialPrint, printMaterial } from '#core/audit/mate
 import type { ModelPrint } from '#core/audit/model-print'
 import type { MaterialReference, ModelReference } from '#core/audit/reference'
 import { printModel } from '#core/audit/scene-tree'
-import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
+import { type ItemSource, lighterFiles, loadItem, mainFile, readModelBytes } from '../items/load-item'
 import { MAX_SIDE } from '../reading/decode-image'
 import type { SourceFile } from '../reading/source-file'
 import { digest, readScene } from './read-scene'
@@ -41,9 +41,8 @@ export async function printItem(source: ItemSource): Promise<ItemPrint> {
     }
     case 'model': {
       const { model, materials } = await printFile(source, mainFile(source))
-      const lighter = await Promise.all(
-        source.files.filter(f => f.role === 'lod' || f.role === 'standIn').map(({ file }) => printFile(source, file)),
-      )
+      const { levels, standIn } = lighterFiles(source)
+      const lighter = await Promise.all([...levels, ...(standIn ? [standIn] : [])].map(file => printFile(source, file)))
       return { materials, model, lighter, repeatM: null }
     }
     case 'environment':

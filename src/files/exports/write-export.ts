@@ -10,14 +10,14 @@ import { isEulumdat, readPhotometry } from '#core/photometry/analyse-photometry'
 import { writeIes } from '#core/photometry/write-ies'
 import type { Stamp } from '#core/targets/gltf'
 import type { ExportManifest } from '#shared/contracts/hand-over.contract'
-import { type ItemSource, mainFile } from '../items/load-item'
+import { type ItemSource, lighterFiles, mainFile } from '../items/load-item'
 import { decodeAsIs, readImageHeader } from '../reading/decode-image'
 import { readBytes } from '../reading/source-file'
 import { encodeMap } from '../writing/encode-map'
 import type { WrittenFile } from './map-files'
 import { writeEnvironment } from './write-environment'
 import { type DeliveredNames, writeMaterialFiles, writeMaterialGlb } from './write-material'
-import { hasLighter, writeModelFiles, writeModelGlb } from './write-model'
+import { writeModelFiles, writeModelGlb } from './write-model'
 
 export interface ExportItem {
   source: ItemSource
@@ -143,7 +143,9 @@ async function writeItem(
     case 'model': {
       const { models: form, modelDetail: detail } = profile
       const files = await writeModelFiles(source, names.item, { ...profile, form, detail, maxSizePx }, stamp)
-      const notes = detail !== 'full' && !hasLighter(source) ? ['It has no lighter version: the full one alone is here.'] : []
+      const { levels, standIn } = lighterFiles(source)
+      const notes =
+        detail !== 'full' && levels.length === 0 && !standIn ? ['It has no lighter version: the full one alone is here.'] : []
       return { target: MODEL_TARGETS[form], files, notes }
     }
     case 'environment':

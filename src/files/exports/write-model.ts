@@ -10,7 +10,7 @@ import type { FileSpace } from '#core/targets/space'
 import { packUsdz } from '#core/targets/usd/usdz'
 import { writeUsdStage } from '#core/targets/usd/write-stage'
 import { toObjName, writeObj } from '#core/targets/write-obj'
-import { type ItemSource, mainFile } from '../items/load-item'
+import { type ItemSource, lighterFiles, mainFile } from '../items/load-item'
 import { readBytes, type SourceFile } from '../reading/source-file'
 import type { WrittenFile } from './map-files'
 
@@ -37,15 +37,9 @@ export async function writeModelFiles(
   return written
 }
 
-/** Whether a model has a lighter version of itself. */
-export const hasLighter = ({ files }: Pick<ItemSource, 'files'>): boolean =>
-  files.some(f => f.role === 'lod' || f.role === 'standIn')
-
 /** Which of a model's files go out, and what the name of each ends in. */
 function filesOfDetail(source: ItemSource, detail: ModelDetail): { file: SourceFile; suffix: string }[] {
-  const ofRole = (role: string) => source.files.filter(f => f.role === role).map(f => f.file)
-  const levels = ofRole('lod').sort((a, b) => b.size - a.size)
-  const [standIn] = ofRole('standIn')
+  const { levels, standIn } = lighterFiles(source)
   const full = { file: mainFile(source), suffix: '' }
   switch (detail) {
     case 'full':

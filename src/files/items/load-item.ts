@@ -154,6 +154,12 @@ export async function readDefinition({ files }: ItemSource): Promise<{ text: str
 /** The role of the file that an item is opened by; a material has none of its own. */
 export const mainRole = (kind: ItemKind): string => (kind === 'light' ? 'photometry' : kind)
 
+/** A model's lighter versions: its levels of detail, the heaviest first, and its stand-in. */
+export function lighterFiles({ files }: Pick<ItemSource, 'files'>): { levels: SourceFile[]; standIn: SourceFile | null } {
+  const ofRole = (role: string) => files.filter(f => f.role === role).map(f => f.file)
+  return { levels: ofRole('lod').sort((a, b) => b.size - a.size), standIn: ofRole('standIn')[0] ?? null }
+}
+
 export function mainFile(source: ItemSource): SourceFile {
   const found = source.files.find(f => f.role === mainRole(source.kind))
   if (!found) throw new FileError('notFound', `The item has no ${mainRole(source.kind)} file.`)

@@ -9,7 +9,7 @@ import { createMaterial } from '#core/material/open-pbr'
 import type { ResourcePart, Resources } from '#core/mock-up/resources'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 import { severalAtOnce } from '#core/several-at-once'
-import { type ItemSource, loadItem, mainFile, readModelBytes } from '../items/load-item'
+import { type ItemSource, lighterFiles, loadItem, mainFile, readModelBytes } from '../items/load-item'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { decodeByteImage } from '../reading/decode-image'
 import { readHead, type SourceFile } from '../reading/source-file'
@@ -73,10 +73,7 @@ async function openModel(source: ItemSource, { modelPx: maxTexture, isLight = fa
 }
 
 /** The smallest of its levels of detail; the model itself where it has none. */
-function lightestFile(source: ItemSource): SourceFile {
-  const levels = source.files.filter(f => f.role === 'lod').map(f => f.file)
-  return levels.sort((a, b) => a.size - b.size)[0] ?? mainFile(source)
-}
+const lightestFile = (source: ItemSource): SourceFile => lighterFiles(source).levels.at(-1) ?? mainFile(source)
 
 async function openSky(source: ItemSource, width: number): Promise<FloatImage> {
   const file = mainFile(source)

@@ -27,7 +27,10 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
     .where(isWanted)
     .returning()
   const keepIn = join(context.temporaryFolder, `picture-${pictureId}.tiles`)
+  /** Looks at it are kept one after the other, and none after the picture itself or its end. */
+  let interim = Promise.resolve()
   const forget = async () => {
+    await interim
     await rm(keepIn, { force: true })
     await forgetInterim(db, pictureId)
   }
@@ -58,8 +61,6 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
     await keepInterim(db, pictureId, bytes)
     await tellPicture(db, mockUp, pictureId)
   }
-  /** One after the other, and none after the picture itself. */
-  let interim = Promise.resolve()
   const watch = setInterval(() => void look().catch(() => {}), LOOK_EVERY_MS)
   try {
     const { bytes, linear, stats } = await context.previewPool.run(
@@ -95,7 +96,6 @@ export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs[
     await db.update(mockUpPictures).set({ state: 'failed', message: problem.message }).where(isWanted)
   } finally {
     clearInterval(watch)
-    await interim
   }
   await forget()
   await tellPicture(db, mockUp, pictureId)
