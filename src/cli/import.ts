@@ -5,7 +5,7 @@ import { z } from 'zod'
 import { collectPaths, type LocalFile } from '#files/reading/collect-paths'
 import { hashFile } from '#files/reading/hash-bytes'
 import { type Batch, type BatchItem, batchItemSchema, batchSchema } from '#shared/contracts/intake.contract'
-import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
+import { claimFile, findKnownSizes, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
 import { type Client, type Credentials, ImportError, signIn } from './client'
 import type { Output } from './output'
 
@@ -93,11 +93,15 @@ export async function sendAll(
 ): Promise<number> {
   let done = 0
   let known = 0
+  const post = (to: string, body: unknown) => client.ask('POST', to, body)
+  const knownSizes = await findKnownSizes(post, batchId, files)
+  const isHereAlready = async ({ path, diskPath, size }: LocalFile) =>
+    knownSizes.has(size) && (await claimFile(post, batchId, { path, hash: await hashFile(diskPath), size }))
   const queue = files.values()
   await Promise.all(
     Array.from({ length: SENT_AT_ONCE }, async () => {
       for (const file of queue) {
-        if (await isHereAlready(client, batchId, file)) known++
+        if (await isHereAlready(file)) known++
         else await send(client, batchId, file)
         done++
         if (done % 25 === 0 || done === files.length) report(`${done} of ${files.length} files`)
@@ -105,11 +109,6 @@ export async function sendAll(
     }),
   )
   return known
-}
-
-async function isHereAlready({ ask }: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<boolean> {
-  if (size < LEAST_CLAIMED_BYTES) return false
-  return claimFile((to, body) => ask('POST', to, body), batchId, { path, hash: await hashFile(diskPath), size })
 }
 
 const send = (client: Client, batchId: number, { path, diskPath, size }: LocalFile): Promise<void> =>

@@ -27,8 +27,8 @@ const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: err
 const compute = new ComputePool(1, new URL('./compute.worker.js', import.meta.url))
 const hashes = new RunningHashes(new URL('./running-hashes.worker.js', import.meta.url))
 const finder = new LibraryFinder(db)
-// Before anybody asks; where the database is away by then, the first who asks waits for it.
-await finder.current().catch(error => log.warn({ error: String(error) }, 'search'))
+// Before anybody asks; who searches sooner waits for it, and everything else is answered meanwhile.
+const searchable = finder.current().catch(error => log.warn({ error: String(error) }, 'search'))
 const { app, stop } = await createApp({
   context: { db, pool, storage, queue: toJobQueue(boss), fetchOutside: createFetchOutside(settings.feedHosts), finder },
   compute,
@@ -49,6 +49,7 @@ server.on('error', (error: NodeJS.ErrnoException) => {
   process.exit(1)
 })
 server.on('listening', async () => {
+  await searchable
   process.send?.('ready')
   const path = await offerFoundation(db)
   // On the console alone: whoever started it founds the studio.

@@ -37,8 +37,9 @@ import { sweep } from './upkeep/sweep'
 const WATCH_EVERY_MS = 5000
 
 const settings = readSettings()
-// Rendering may take every core; whoever clicks goes first.
-setPriority(10)
+// Computing may take every core: whoever clicks goes first, then who waits for a draft, then all else.
+setPriority(5)
+const STANDS_BACK = { niceness: 10 }
 const log = pino({ name: 'worker', level: settings.logLevel })
 const { db, pool, close } = openDatabase(settings.databaseUrl, 12)
 const boss = await openBoss(settings.databaseUrl, error => log.warn({ error: error.message }, 'queue'))
@@ -52,9 +53,9 @@ const context: WorkContext = {
   queue: toJobQueue(boss),
   fetchOutside: createFetchOutside(settings.feedHosts),
   finder: new LibraryFinder(db),
-  intakePool: new ComputePool(settings.threads, entry),
-  previewPool: new ComputePool(settings.threads, entry),
-  exportPool: new ComputePool(1, entry),
+  intakePool: new ComputePool(settings.threads, entry, STANDS_BACK),
+  previewPool: new ComputePool(settings.threads, entry, { ...STANDS_BACK, forDrafts: 1 }),
+  exportPool: new ComputePool(1, entry, STANDS_BACK),
   temporaryFolder,
 }
 
@@ -89,6 +90,7 @@ const WORK: { [Q in QueueName]: Work<Q> } = {
   'check-item': { run: checkItemJob, lanes: 1 },
   'run-bulk': { run: runBulkJob, lanes: 1 },
   'read-stage-model': { run: readStageModelJob, lanes: 1 },
+  'draft-mock-up': { run: renderMockUpJob, lanes: rendering },
   'render-mock-up': { run: renderMockUpJob, lanes: Math.max(1, rendering - 1), mayTake: mockUpsMayRun },
 }
 

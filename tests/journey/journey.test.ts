@@ -998,6 +998,8 @@ describe('a day in the samples room', { timeout: 600_000 }, () => {
 
   it('an artist sees the items but decides nothing, and knows of no other library', async () => {
     await page.goto(`${app.base}/wall`)
+    // What a page still asks for when its session ends is refused, and the browser says so.
+    await see(page.locator('[data-chip] img').first()).toBeVisible()
     await page.getByRole('button', { name: /Ines Quist/ }).click()
     await page.getByRole('menuitem', { name: 'Sign out' }).click()
     await page.getByRole('button', { name: /Tomas Brandl/ }).click()

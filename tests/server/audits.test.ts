@@ -181,7 +181,12 @@ describe('a scene', () => {
     const same = await getBeside(context, world.artist, first.id, first.id)
     expect(same.materials).toMatchObject([{ code: material.code, changes: [] }])
     const apart = await getBeside(context, world.artist, first.id, third.id)
-    expect(apart).toMatchObject({ materials: [], onlyOwn: [material.code] })
+    expect(apart).toMatchObject({ materials: [], models: [], onlyOwn: [material.code], onlyOther: [model.code] })
+    const models = await getBeside(context, world.artist, third.id, third.id)
+    expect(models).toMatchObject({
+      models: [{ code: model.code, own: { class: 'pinned', version: 1 }, other: { class: 'pinned' }, changes: [] }],
+      ...{ lights: [], views: [], onlyOwn: [], onlyOther: [] },
+    })
     const listed = (await listAuditedScenes(world.context.db, world.artist)).map(s => s.title)
     expect(listed.slice(0, 3)).toEqual(['third.glb', 'second.glb', 'first.glb'])
     expect(await refused(getBeside(context, world.artist, first.id, 9999))).toBe('notFound')

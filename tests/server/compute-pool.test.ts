@@ -1,5 +1,5 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
+import { platform, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -7,7 +7,7 @@ import { FileError } from '../../src/core/findings/failure'
 import { EMPTY_SCENE, type Scene, shotSchema } from '../../src/core/mock-up/scene'
 import { HOUSE_RIGS } from '../../src/core/render/rigs/house-rigs'
 import type { ItemSource } from '../../src/files/items/load-item'
-import { ComputePool } from '../../src/server/platform/compute/compute-pool'
+import { ComputePool, Stopped } from '../../src/server/platform/compute/compute-pool'
 import { makeModelBytes } from '../fixtures'
 import { ROOT } from '../test-database'
 
@@ -46,6 +46,14 @@ async function modelSource(bytes: Uint8Array): Promise<ItemSource> {
   }
 }
 
+/** Of each thread of this process. */
+async function listNiceness(): Promise<number[]> {
+  const threads = await readdir('/proc/self/task')
+  const stats = await Promise.all(threads.map(id => readFile(`/proc/self/task/${id}/stat`, 'utf8').catch(() => '')))
+  // Fields are counted from behind the name, which may have blanks in it.
+  return stats.map(stat => Number(stat.slice(stat.lastIndexOf(')') + 2).split(' ')[16]))
+}
+
 describe('ComputePool', () => {
   it('computes, tells how far it is, and takes tasks in order', async () => {
     const source = await modelSource(await makeModelBytes())
@@ -81,6 +89,29 @@ describe('ComputePool', () => {
     // It is to be seen before it is ended, whole.
     const { width, height, format } = await sharp(interim[0]).metadata()
     expect({ width, height, format }).toEqual({ width: alone.stats.width, height: alone.stats.height, format: 'webp' })
+  })
+
+  it('has a thread of its own for drafts of mock-ups, which does nothing else and goes before the others', async () => {
+    const scene: Scene = { ...EMPTY_SCENE, shots: { a: SHOT } }
+    const draft = { scene, shot: 'a', quality: 'draft' as const, seed: 5, sources: {}, longerPx: 64 }
+    const item = { source: await modelSource(await makeModelBytes()), rig: HOUSE_RIGS['model-three-quarter'], seed: 1 }
+    const one = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`), { niceness: 13, forDrafts: 1 })
+    const order: string[] = []
+    const note = (name: string, task: Promise<unknown>) => task.then(() => order.push(name))
+    const long = note('item', one.run('preview', { ...item, quality: 'draft' }))
+    const second = note('second', one.run('preview', { ...item, quality: 'draft' }))
+    const stop = new AbortController()
+    const final = one.run('mockUp', { ...draft, quality: 'final' }, { stop: stop.signal }).catch((error: unknown) => error)
+    await note('draft', one.run('mockUp', draft))
+    // Two threads, of which one stands behind; what is not a draft stays in line for that one.
+    expect(one.waiting).toBeGreaterThan(0)
+    if (platform() === 'linux') expect(await listNiceness()).toContain(13)
+    stop.abort()
+    expect(await final).toBeInstanceOf(Stopped)
+    await Promise.all([long, second])
+    await one.close()
+    expect(order.indexOf('draft')).toBeLessThan(order.indexOf('second'))
+    expect(order.filter(name => name !== 'draft')).toEqual(['item', 'second'])
   })
 
   it('a bad input fails its own task with a sentence, and the next goes on', async () => {

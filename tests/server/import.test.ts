@@ -7,8 +7,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ImportError } from '../../src/cli/client'
 import { type ImportWish, importDelivery, runImport } from '../../src/cli/import'
 import { addBatchFile, createBatch } from '../../src/server/intake/batches'
-import { claimFiles } from '../../src/server/intake/claim-files'
+import { claimFiles, findSizesHere } from '../../src/server/intake/claim-files'
 import { batchFiles } from '../../src/server/tables/intake.table'
+import { findKnownSizes } from '../../src/shared/sending'
 import { writeDelivery } from '../fixtures'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { serve } from './serve'
@@ -92,6 +93,23 @@ describe('an import from the command line', () => {
   })
 })
 
+describe('sizes of files about to be sent', () => {
+  it('are asked for once, without what is small; those that several have are known without asking', async () => {
+    const asked: number[][] = []
+    const post = async (path: string, body: unknown) => {
+      expect(path).toBe('/api/batches/7/sizes-here')
+      const { sizes } = body as { sizes: number[] }
+      asked.push(sizes)
+      return { sizes: sizes.filter(size => size === 90_000) }
+    }
+    const files = [100, 100, 80_000, 80_000, 90_000, 70_000].map(size => ({ size }))
+    expect(await findKnownSizes(post, 7, files)).toEqual(new Set([80_000, 90_000]))
+    expect(asked).toEqual([[90_000, 70_000]])
+    expect(await findKnownSizes(post, 7, [{ size: 100 }])).toEqual(new Set())
+    expect(asked).toHaveLength(1)
+  })
+})
+
 describe('files that are claimed by their hash', () => {
   it('are taken only where the asker could read them, and only with their true size', async () => {
     const { context, lead, artist, insider } = world
@@ -105,11 +123,14 @@ describe('files that are claimed by their hash', () => {
     const mine = await createBatch(context, artist, { library: 'house', title: 'Curious' })
     const claim = { path: 'stolen.txt', hash, size: 25 }
     expect(await claimFiles(context, artist, mine, { files: [claim] })).toEqual([])
+    // Nor does its size tell that it is here.
+    expect(await findSizesHere(context, artist, mine, { sizes: [25, 24] })).toEqual([])
     const theirs = await createBatch(context, insider, { library: 'house', title: 'Theirs' })
     expect(await claimFiles(context, insider, theirs, { files: [{ ...claim, size: 24 }] })).toEqual([])
     expect(await claimFiles(context, insider, theirs, { files: [claim, { ...claim, hash: '0'.repeat(64) }] })).toEqual([
       'stolen.txt',
     ])
     expect(await filesOf(mine)).toEqual([])
+    expect(await findSizesHere(context, insider, theirs, { sizes: [25, 24] })).toEqual([25])
   })
 })

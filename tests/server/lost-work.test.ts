@@ -252,6 +252,7 @@ describe('work that was given up', () => {
       'fix-item': { itemId: 99_999, versionId: 1, findingIds: [], personId: 1 },
       'check-item': { itemId: 99_999, versionId: 1 },
       'run-bulk': { id: 99_999 },
+      'draft-mock-up': { pictureId: 99_999 },
       'render-mock-up': { pictureId: 99_999 },
       'read-stage-model': { id: 99_999 },
     }

@@ -298,7 +298,7 @@ describe('pictures of a mock-up', () => {
       newer: [],
     })
     expect(ordered).toHaveLength(2)
-    expect(world.sent.filter(s => s.queue === 'render-mock-up')).toHaveLength(2)
+    expect(world.sent.filter(s => s.queue === 'draft-mock-up')).toHaveLength(2)
     for (const pictureId of ordered) await renderMockUpJob(work, { pictureId })
     const pictures = await listPictures(work, world.artist, id)
     expect(pictures.map(p => [p.state, p.skyName])).toEqual([

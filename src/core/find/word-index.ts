@@ -31,21 +31,37 @@ interface Posting {
   entries: number[]
 }
 
+function takeOut({ entries }: Posting, slot: number): void {
+  const at = entries.findIndex(entry => entry >> FIELD_BITS === slot)
+  entries[at] = entries[entries.length - 1]
+  entries.pop()
+}
+
 /** Which items hold which words. */
 export class WordIndex {
   private readonly postings = new Map<string, Posting>()
   private readonly termsOf: (Posting[] | undefined)[] = []
+  /** Of each of these, the best field that the item has it in. */
+  private readonly fieldsOf: (number[] | undefined)[] = []
   private sorted: string[] = []
   private readonly unsorted: string[] = []
 
-  /** Puts an item's words, folded, in the place of those it had. */
+  /** Puts an item's words, folded, in the place of those it had. What stays is not touched: to find it among thousands takes long. */
   put(slot: number, words: ItemWords): void {
-    this.remove(slot)
     const best = new Map<string, number>()
     WORD_FIELDS.forEach((field, f) => {
       for (const word of words[field]) best.set(word, Math.max(best.get(word) ?? 0, f))
     })
     const held: Posting[] = []
+    const fields: number[] = []
+    for (const [k, posting] of (this.termsOf[slot] ?? []).entries()) {
+      const field = this.fieldsOf[slot]![k]
+      if (best.get(posting.term) === field) {
+        best.delete(posting.term)
+        held.push(posting)
+        fields.push(field)
+      } else takeOut(posting, slot)
+    }
     for (const [term, field] of best) {
       let posting = this.postings.get(term)
       if (!posting) {
@@ -55,17 +71,15 @@ export class WordIndex {
       }
       posting.entries.push((slot << FIELD_BITS) | field)
       held.push(posting)
+      fields.push(field)
     }
     this.termsOf[slot] = held
+    this.fieldsOf[slot] = fields
   }
 
   remove(slot: number): void {
-    for (const { entries } of this.termsOf[slot] ?? []) {
-      const at = entries.findIndex(entry => entry >> FIELD_BITS === slot)
-      entries[at] = entries[entries.length - 1]
-      entries.pop()
-    }
-    this.termsOf[slot] = undefined
+    for (const posting of this.termsOf[slot] ?? []) takeOut(posting, slot)
+    this.termsOf[slot] = this.fieldsOf[slot] = undefined
   }
 
   /**

@@ -9,13 +9,13 @@ import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
 import { type PrintedVersion, referencesOf } from './print-item'
 import { readLooks, type SceneLook } from './read-looks'
-import { readScene, type SceneInventory, stampOf } from './read-scene'
+import { readScene, type SceneInventory, type SceneMaterialUse, stampOf } from './read-scene'
 import type { SceneFile } from './scene-file'
 
 export interface SceneAudit {
   form: string
   triangles: number
-  materials: (AuditedMaterial & { index: number; areaM2: number; places: string[] })[]
+  materials: (AuditedMaterial & Pick<SceneMaterialUse, 'index' | 'areaM2' | 'places' | 'types'>)[]
   models: (AuditedModel & {
     node: number
     uses: number
@@ -64,12 +64,12 @@ export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], v
   const references = referencesOf(versions)
   const materialIndex = new MaterialIndex(references.materials)
   const modelIndex = new ModelIndex(references.models)
-  const materials = inventory.materials.map(({ index, print, areaM2, repeatM, places }) => {
+  const materials = inventory.materials.map(({ index, print, areaM2, repeatM, places, types }) => {
     const audited = auditMaterial(print, materialIndex, form)
     const known = references.materials.find(r => r.code === audited.code && r.version === audited.version && r.ofModel === null)
     if (repeatM !== null && known?.repeatM && Math.abs(Math.log(repeatM / known.repeatM)) > Math.log(REPEAT_STEP))
       audited.remarks.push(`One repeat is ${sayMetres(repeatM)} wide here, ${sayMetres(known.repeatM)} in the library.`)
-    return { ...audited, index, areaM2, places }
+    return { ...audited, index, areaM2, places, types }
   })
   const owners = new Map(materials.flatMap(m => (m.ofModel !== null && m.code !== null ? [[m.index, m.code] as const] : [])))
   const models = listThings(inventory.roots, modelIndex, owners).map(({ node, print, instances }) => {

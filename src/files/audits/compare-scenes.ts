@@ -1,6 +1,9 @@
+import { compareLights } from '#core/audit/compare-lights'
 import type { Change } from '#core/audit/compare-materials'
-import { compareUses } from '#core/audit/compare-uses'
+import { compareModelUses, compareUses } from '#core/audit/compare-uses'
+import { compareViews, type ViewPrint } from '#core/audit/compare-views'
 import { asDelivered } from '#core/audit/material-print'
+import { printModel, type SceneTreeNode } from '#core/audit/scene-tree'
 import { comparePictures } from '#core/compare/compare-pictures'
 import { FileError } from '#core/findings/failure'
 import type { FloatImage } from '#core/image/image'
@@ -11,33 +14,99 @@ import type { SourceFile } from '../reading/source-file'
 import { encodePicture } from '../writing/encode-picture'
 import { withScene } from './gather-scene'
 import { openSceneMaterial, renderOnRig, TEXTURE_PX } from './open-scene-material'
-import { readScene } from './read-scene'
+import { readScene, type SceneInventory } from './read-scene'
 import { readSceneMaterials } from './read-scene-parts'
 
-/** A material of one scene and the same item's of another, by their numbers there. */
+/** A thing of one scene and the same of another, by their numbers there: of materials, or of nodes. */
 export interface ScenePair {
   own: number
   other: number
 }
 
+/** Numbers of the nodes where a model stands, and how many there are of it, instances included. */
+export interface ModelPlaces {
+  nodes: readonly number[]
+  count: number
+}
+
+export interface ScenePairs {
+  materials: readonly ScenePair[]
+  models: readonly { own: ModelPlaces; other: ModelPlaces }[]
+  lights: readonly ScenePair[]
+}
+
+export interface ComparedScenes {
+  /** In the order of the pairs. */
+  materials: Change[][]
+  models: Change[][]
+  lights: Change[][]
+  /** Of the same name, or of the only one in each. */
+  views: { name: string; changes: Change[] }[]
+  viewsOnlyOwn: string[]
+  viewsOnlyOther: string[]
+}
+
 type Scenes = readonly [own: readonly SourceFile[], other: readonly SourceFile[]]
 
 /**
- * What is different about each of some items between two scenes, from the other to this one.
- * @throws FileError where a scene does not read, or has no material of such a number
+ * What is different about each of some items between two scenes, and about their views, from the other to this one.
+ * @throws FileError where a scene does not read, or has nothing of such a number
  */
-export const compareScenes = (scenes: Scenes, pairs: readonly ScenePair[]): Promise<Change[][]> =>
+export const compareScenes = (scenes: Scenes, pairs: ScenePairs): Promise<ComparedScenes> =>
   withScene(scenes[0], async own => {
     const here = await readScene(own)
     return withScene(scenes[1], async other => {
       const there = await readScene(other)
-      return pairs.map(pair => {
-        const [a, b] = [here.materials.find(m => m.index === pair.own), there.materials.find(m => m.index === pair.other)]
-        if (!a || !b) throw new FileError('notFound', 'One of the scenes has no material of this number any more.')
-        return compareUses(a, b, [own.form, other.form])
-      })
+      const forms = [own.form, other.form] as const
+      return {
+        materials: pairs.materials.map(pair => {
+          const find = ({ materials }: SceneInventory, index: number) => materials.find(m => m.index === index)
+          return compareUses(present(find(here, pair.own)), present(find(there, pair.other)), forms)
+        }),
+        models: pairs.models.map(pair => {
+          const use = ({ roots }: SceneInventory, { nodes, count }: ModelPlaces) => ({
+            prints: nodes.slice(0, MOST_PLACES).map(id => printModel(present(findNode(roots, id)))),
+            count,
+          })
+          return compareModelUses(use(here, pair.own), use(there, pair.other))
+        }),
+        lights: pairs.lights.map(pair => {
+          const find = ({ lights }: SceneInventory, node: number) => present(lights.find(l => l.node === node)).print
+          return compareLights(find(here, pair.own), find(there, pair.other))
+        }),
+        ...compareAllViews(here.views, there.views),
+      }
     })
   })
+
+/** Of so many places of one model each is looked at. */
+const MOST_PLACES = 100
+
+function present<T>(thing: T | undefined): T {
+  if (thing === undefined) throw new FileError('notFound', 'One of the scenes has nothing of this number any more.')
+  return thing
+}
+
+function findNode(nodes: readonly SceneTreeNode[], id: number): SceneTreeNode | undefined {
+  for (const node of nodes) {
+    const found = node.id === id ? node : findNode(node.children, id)
+    if (found) return found
+  }
+  return undefined
+}
+
+function compareAllViews(own: readonly ViewPrint[], other: readonly ViewPrint[]) {
+  const isOnly = own.length === 1 && other.length === 1
+  const pairs = own.flatMap(view => {
+    const same = isOnly ? other[0] : other.find(o => o.name === view.name)
+    return same ? [{ view, same }] : []
+  })
+  return {
+    views: pairs.map(({ view, same }) => ({ name: view.name, changes: compareViews(view, same) })),
+    viewsOnlyOwn: own.filter(view => !pairs.some(p => p.view === view)).map(view => view.name),
+    viewsOnlyOther: other.filter(view => !pairs.some(p => p.same === view)).map(view => view.name),
+  }
+}
 
 export interface PicturesBeside {
   /** As WebP. */

@@ -1,4 +1,6 @@
 import { createHash } from 'node:crypto'
+import type { LightPrint } from '#core/audit/compare-lights'
+import { focalOf, readViewNote, type ViewPrint } from '#core/audit/compare-views'
 import type { Digest } from '#core/audit/map-print'
 import { type MaterialPrint, printMaterial } from '#core/audit/material-print'
 import { type Matrix, type PartPrint, printPart, scaleOf } from '#core/audit/model-print'
@@ -22,18 +24,23 @@ export interface SceneMaterialUse {
   repeatM: number | null
   /** Names of the nodes that it lies on, the first few. */
   places: string[]
+  /** Of its surface what is the finish of a type of parts, as an exported mock-up says. */
+  types: { name: string; areaM2: number; parts: number }[]
 }
 
 export interface SceneLight {
   node: number
   name: string
   stamp: Stamp | null
+  print: LightPrint
 }
 
 export interface SceneInventory {
   materials: SceneMaterialUse[]
   roots: SceneTreeNode[]
   lights: SceneLight[]
+  /** Its cameras, with what was noted beside them. */
+  views: ViewPrint[]
   triangles: number
   /** Parts whose geometry does not read, by the names of their meshes. */
   failures: string[]
@@ -77,6 +84,7 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
   }
   const uses = new Map<number, Use>()
   const lights: SceneLight[] = []
+  const views: ViewPrint[] = []
   const visiting = new Set<number>()
   const build = (id: number, above: Matrix): SceneTreeNode => {
     const node = json.nodes?.[id]
@@ -85,9 +93,13 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
     visiting.add(id)
     const world = multiply(above, localOf(node))
     const instances = instancesOf(scene, node)
-    if (node.extensions?.KHR_lights_punctual) lights.push({ node: id, name: node.name ?? 'light', stamp: stampOf(node.extras) })
+    const light = printLight(scene, node)
+    if (light) lights.push({ node: id, name: node.name ?? 'light', stamp: stampOf(node.extras), print: light })
+    const view = printView(scene, node, world)
+    if (view) views.push(view)
     const own = node.mesh === undefined ? [] : (parts.get(node.mesh) ?? [])
-    for (const part of own) noteUse(uses, part, scaleOf(world), instances, node.name ?? meshes[node.mesh!].name ?? '')
+    for (const part of own)
+      noteUse(uses, part, { scale: scaleOf(world), instances, node, place: node.name ?? meshes[node.mesh!].name ?? '' })
     const built: SceneTreeNode = {
       id,
       name: node.name ?? '',
@@ -104,7 +116,38 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
   const roots = shown.map(id => build(id, IDENTITY))
   const materials = await printMaterials(scene, uses, done => onProgress((meshes.length + done * images) / steps))
   const triangles = [...parts.values()].flat().reduce((sum, p) => sum + p.print.triangles, 0)
-  return { materials, roots, lights, triangles, failures }
+  return { materials, roots, lights, views, triangles, failures }
+}
+
+interface PunctualLight {
+  type: LightPrint['kind']
+  color?: [number, number, number]
+  intensity?: number
+  spot?: { outerConeAngle?: number }
+}
+
+function printLight({ json }: SceneFile, { extensions }: SceneNode): LightPrint | null {
+  const number = extensions?.KHR_lights_punctual?.light
+  const { lights = [] } = (json.extensions?.KHR_lights_punctual ?? {}) as { lights?: PunctualLight[] }
+  const light = number === undefined ? undefined : lights[number]
+  if (!light) return null
+  const { type, color = [1, 1, 1], intensity = 1, spot } = light
+  // As the extension has it where nothing is said.
+  return { kind: type, color, intensity, coneRad: type === 'spot' ? (spot?.outerConeAngle ?? Math.PI / 4) : null }
+}
+
+function printView({ json }: SceneFile, { camera, name, extras }: SceneNode, world: Matrix): ViewPrint | null {
+  const lens = camera === undefined ? undefined : json.cameras?.[camera]?.perspective
+  if (!lens) return null
+  // It looks along -z.
+  const length = Math.hypot(world[8], world[9], world[10]) || 1
+  return {
+    name: name ?? 'camera',
+    focalMm: focalOf(lens.yfov),
+    position: [world[12], world[13], world[14]],
+    direction: [-world[8] / length, -world[9] / length, -world[10] / length],
+    note: readViewNote((extras?.muscovite as { view?: unknown } | undefined)?.view),
+  }
 }
 
 interface ReadPart {
@@ -119,6 +162,7 @@ interface Use {
   weighed: number
   weight: number
   places: Set<string>
+  types: Map<string, { areaM2: number; parts: number }>
 }
 
 async function readMesh(scene: SceneFile, index: number): Promise<ReadPart[]> {
@@ -157,13 +201,11 @@ function metresAUnit({
 function noteUse(
   uses: Map<number, Use>,
   { print, metresAUnit: unit }: ReadPart,
-  scale: number,
-  instances: number,
-  place: string,
+  { scale, instances, node, place }: { scale: number; instances: number; node: SceneNode; place: string },
 ) {
   const { material } = print
   if (material === null) return
-  const use = uses.get(material) ?? { areaM2: 0, weighed: 0, weight: 0, places: new Set<string>() }
+  const use = uses.get(material) ?? { areaM2: 0, weighed: 0, weight: 0, places: new Set<string>(), types: new Map() }
   uses.set(material, use)
   const area = print.moments.areaM2 * scale ** 2 * instances
   use.areaM2 += area
@@ -172,6 +214,10 @@ function noteUse(
     use.weight += area
   }
   if (use.places.size < MOST_PLACES) use.places.add(place)
+  const type = (node.extras?.muscovite as { type?: unknown } | undefined)?.type
+  if (typeof type !== 'string') return
+  const ofType = use.types.get(type) ?? { areaM2: 0, parts: 0 }
+  use.types.set(type, { areaM2: ofType.areaM2 + area, parts: ofType.parts + instances })
 }
 
 const MOST_PLACES = 12
@@ -206,6 +252,7 @@ async function printMaterials(scene: SceneFile, uses: ReadonlyMap<number, Use>, 
       areaM2: use.areaM2,
       repeatM: use.weight > 0 ? use.weighed / use.weight / transformScale(json.materials![index]) : null,
       places: [...use.places],
+      types: [...use.types].map(([name, type]) => ({ name, ...type })),
     })
     onProgress(printed.length / used.length)
   }

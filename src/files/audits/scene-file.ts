@@ -17,6 +17,7 @@ export interface SceneJson {
   scenes?: { name?: string; nodes?: number[] }[]
   nodes?: SceneNode[]
   meshes?: SceneMesh[]
+  cameras?: { type?: string; perspective?: { yfov: number; aspectRatio?: number } }[]
   accessors?: SceneAccessor[]
   bufferViews?: SceneView[]
   buffers?: { uri?: string; byteLength: number }[]

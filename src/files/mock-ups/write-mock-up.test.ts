@@ -12,8 +12,11 @@ import { growPlanting } from '#core/mock-up/planting/grow-planting'
 import { EMPTY_SCENE, type ItemRef, sceneSchema } from '#core/mock-up/scene'
 import { readGltfBinary } from '#core/targets/gltf'
 import { writeGlb } from '../../demo/model-file'
+import { withScene } from '../audits/gather-scene'
 import { listStamped } from '../audits/list-stamped'
+import { readScene } from '../audits/read-scene'
 import type { ItemSource } from '../items/load-item'
+import { sourceFileAt } from '../reading/source-file'
 import { type Reference, writeMockUp } from './write-mock-up'
 
 const refOf = (code: string, key: string): ItemRef => ({ code, version: 2, inputKey: key.repeat(64) })
@@ -331,6 +334,34 @@ describe('a mock-up written as glTF', () => {
     expect(nameOf(seat[0].material)).toBe('Oak (TIM-0001)')
     const report = await validator.validateBytes(bytes)
     expect(report.issues.messages.filter((m: { severity: number }) => m.severity === 0)).toEqual([])
+  })
+
+  it('says of parts that wear the finish of their type which type that is, and an audit reads how much surface it has', async () => {
+    const finish = { material: OAK }
+    const walls = sceneSchema.parse({
+      ...EMPTY_SCENE,
+      stage: {
+        ...{ kind: 'room', widthM: 4, depthM: 3, heightM: 2.5, openings: [] },
+        materials: { 'wall north': finish, 'wall south': finish, 'wall east': finish },
+      },
+      types: {
+        // The western wall is of the type, and has another finish.
+        t: { name: 'W3', finish, spots: ['wall north', 'wall south', 'wall west'].map(part => ({ piece: null, part })) },
+      },
+    })
+    const { bytes } = await writeMockUp(walls, sources, 64)
+    const nodes = (await readGltfBinary(bytes)).getRoot().listNodes()
+    const typed = nodes.filter(n => n.getExtras().muscovite !== undefined)
+    expect(typed.map(n => [n.getName(), n.getExtras().muscovite]).sort()).toEqual([
+      ['wall north', { type: 'W3' }],
+      ['wall south', { type: 'W3' }],
+    ])
+    const diskPath = join(folder, 'walls.glb')
+    await writeFile(diskPath, bytes)
+    const { materials } = await withScene([await sourceFileAt(diskPath, 'walls.glb')], readScene)
+    const oak = materials.find(m => m.print.stamp?.code === OAK.code)!
+    expect(oak.types).toEqual([{ name: 'W3', parts: 2, areaM2: expect.closeTo(20, 3) }])
+    expect(oak.areaM2).toBeCloseTo(27.5, 3)
   })
 
   it('has its lights where they stand, with their intensity in candela, shining the way they shine', async () => {

@@ -7,6 +7,7 @@ import {
   type Variant,
 } from '@gltf-transform/extensions'
 import sharp from 'sharp'
+import { noteOfShot } from '#core/audit/compare-views'
 import type { Mesh } from '#core/geometry/mesh'
 import type { ByteImage } from '#core/image/image'
 import type { TextureBinding } from '#core/material/open-pbr'
@@ -14,6 +15,7 @@ import { multiply, NO_TURN, type Quaternion, turnAbout } from '#core/math/quater
 import { composePiece, composeScene, composeStage, groundOf, keepOutOf } from '#core/mock-up/compose'
 import type { Composed, ComposedPart } from '#core/mock-up/composed'
 import { beamOf, isLightHidden, lightColor } from '#core/mock-up/light/lamps'
+import { finishTypes } from '#core/mock-up/part-types'
 import { growPlanting } from '#core/mock-up/planting/grow-planting'
 import { bakeShift, NO_RESOURCES, type Resources } from '#core/mock-up/resources'
 import type { Assignment, ItemRef, Scene, Spot } from '#core/mock-up/scene'
@@ -26,7 +28,7 @@ import { openResources } from './open-resources'
 /**
  * A mock-up as one binary glTF: pieces as nodes that share their meshes, plantings as instances (EXT_mesh_gpu_instancing), shots as cameras,
  * lights as KHR_lights_punctual, choices as KHR_materials_variants; the variant that is shown is the one without any chosen.
- * Every piece, plant and house material says its code and version in its extras.
+ * Every piece, plant and house material says its code and version in its extras; a shot its exposure and its sky, which no camera holds.
  * @param maxTexturePx longest side of textures
  * @param isLight with the lightest level of detail of every model that has some
  * @param references with them, everything of the library is written as where it stands and what it is, without its surfaces and pictures, for
@@ -88,6 +90,7 @@ class SceneWriter {
   private readonly meshes = new Map<Mesh, Map<Material, GltfMesh>>()
   /** By choice and number. */
   private readonly variants = new Map<string, Variant[]>()
+  private readonly typeOf
   private resources: Resources = NO_RESOURCES
 
   constructor(
@@ -95,6 +98,7 @@ class SceneWriter {
     private readonly references: readonly Reference[] | null,
   ) {
     const { document } = this
+    this.typeOf = finishTypes(scene)
     if (references) document.getRoot().setExtras({ muscovite: { references } })
     document.getRoot().getAsset().generator = 'Muscovite'
     this.buffer = document.createBuffer()
@@ -109,7 +113,7 @@ class SceneWriter {
     const worn = this.wornByStage()
     for (const part of loose) {
       const mesh = await this.wornMeshOf(part, { piece: null, part: part.name }, worn.get(part.name))
-      this.root.addChild(this.document.createNode(part.name).setMesh(mesh))
+      this.root.addChild(this.partNode({ piece: null, part: part.name }, worn.get(part.name)).setMesh(mesh))
     }
     // Lights are written as what they are, not as what is seen of them.
     for (const thing of placed.filter(t => t.of[0]?.light === undefined))
@@ -142,11 +146,18 @@ class SceneWriter {
       }
       for (const part of thing.parts)
         node.addChild(
-          this.document
-            .createNode(part.name)
-            .setMesh(await this.wornMeshOf(part, { piece: id, part: part.name }, piece.materials[part.name])),
+          this.partNode({ piece: id, part: part.name }, piece.materials[part.name]).setMesh(
+            await this.wornMeshOf(part, { piece: id, part: part.name }, piece.materials[part.name]),
+          ),
         )
     }
+  }
+
+  /** A part that wears the finish of its type says so, for whoever counts by types on the other side. */
+  private partNode(spot: Spot, worn: Assignment | undefined): Node {
+    const node = this.document.createNode(spot.part)
+    const type = this.typeOf(spot, worn)
+    return type === null ? node : node.setExtras({ muscovite: { type } })
   }
 
   /** Of one species of a planting: its plants by number, grown again for their turns and sizes. */
@@ -248,6 +259,7 @@ class SceneWriter {
         .setCamera(camera)
         .setTranslation(shot.position)
         .setRotation(lookFrom(shot))
+        .setExtras({ muscovite: { view: noteOfShot(shot, this.scene.skies) } })
       this.root.addChild(node)
     }
   }

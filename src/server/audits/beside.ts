@@ -1,4 +1,5 @@
 import { and, desc, eq } from 'drizzle-orm'
+import { groupBy } from '#core/group-by'
 import type { Beside } from '#shared/contracts/audits.contract'
 import { loadRigBook } from '../house/rig-book'
 import { openSceneFiles } from '../intake/scene-files'
@@ -28,37 +29,67 @@ export async function listAuditedScenes(db: Connection, actor: Actor): Promise<B
   return rows.map(({ code, createdAt, ...row }) => ({ ...row, project: code ?? '', createdAt: createdAt.toISOString() }))
 }
 
-/** The materials that two scenes have both, by their items: what makes them look otherwise, those with most to say first. */
+/** What two scenes have both: what makes it look otherwise, those with most to say first. */
 export async function getBeside(context: Working, actor: Actor, id: number, otherId: number): Promise<Beside> {
   const { db } = context
   const [own, other] = [await getReady(db, actor, id), await getReady(db, actor, otherId)]
-  const [here, there] = [byCode(own.result), byCode(other.result)]
-  const both = [...here].filter(([code]) => there.has(code))
-  const pairs = both.map(([code, mine]) => ({ own: mine.index, other: there.get(code)!.index }))
-  const changes =
-    pairs.length > 0 ? await context.compute.run('compareScenes', { scenes: await openBoth(context, own, other), pairs }) : []
-  const known = await describeCodes(
-    context,
-    actor,
-    both.map(([code]) => code),
-  )
-  const only = (list: typeof here, without: typeof here) => [...list.keys()].filter(code => !without.has(code)).sort()
+  const materials = pairUp(byCode(own.result), byCode(other.result))
+  const models = pairUp(modelsOf(own.result), modelsOf(other.result))
+  const lights = pairUp(lightsOf(own.result), lightsOf(other.result))
+  const compared = await context.compute.run('compareScenes', {
+    scenes: await openBoth(context, own, other),
+    pairs: {
+      materials: materials.both.map(([mine, theirs]) => ({ own: mine.index, other: theirs.index })),
+      models: models.both.map(([own, other]) => ({ own, other })),
+      lights: lights.both.map(([mine, theirs]) => ({ own: mine.node, other: theirs.node })),
+    },
+  })
+  const codes = [...materials.both, ...models.both, ...lights.both].flatMap(([{ code }]) => code ?? [])
+  const known = await describeCodes(context, actor, codes)
   const scenes = new Map((await listNamed(db, [own, other])).map(s => [s.id, s]))
+  const toThing = ([mine, theirs]: [Standing, Standing], changes: Changes) => ({
+    code: mine.code,
+    name: known.get(mine.code ?? '')?.name || mine.name,
+    preview: known.get(mine.code ?? '')?.preview ?? null,
+    own: { class: mine.class, version: mine.version },
+    other: { class: theirs.class, version: theirs.version },
+    changes,
+  })
   return {
     own: scenes.get(id)!,
     other: scenes.get(otherId)!,
-    materials: both
-      .map(([code, mine], k) => ({
-        code,
-        itemName: known.get(code)?.name ?? '',
-        preview: known.get(code)?.preview ?? null,
+    materials: materials.both
+      .map(([mine, theirs], k) => ({
+        code: mine.code,
+        itemName: known.get(mine.code)?.name ?? '',
+        preview: known.get(mine.code)?.preview ?? null,
         own: toUsed(mine),
-        other: toUsed(there.get(code)!),
-        changes: changes[k],
+        other: toUsed(theirs),
+        changes: compared.materials[k],
       }))
       .sort((a, b) => b.changes.length - a.changes.length || (a.code < b.code ? -1 : 1)),
-    onlyOwn: only(here, there),
-    onlyOther: only(there, here),
+    models: mostFirst(models.both.map((pair, k) => toThing(pair, compared.models[k]))),
+    lights: mostFirst(lights.both.map((pair, k) => toThing(pair, compared.lights[k]))),
+    views: mostFirst(compared.views),
+    onlyOwn: [...materials.onlyOwn, ...models.onlyOwn, ...lights.onlyOwn, ...compared.viewsOnlyOwn],
+    onlyOther: [...materials.onlyOther, ...models.onlyOther, ...lights.onlyOther, ...compared.viewsOnlyOther],
+  }
+}
+
+type Changes = Beside['views'][number]['changes']
+type Standing = Pick<KeptAudit['models'][number], 'name' | 'class' | 'code' | 'version' | 'node'>
+
+const mostFirst = <T extends { changes: Changes }>(things: readonly T[]): T[] =>
+  things.toSorted((a, b) => b.changes.length - a.changes.length)
+
+/** What both have, and what only one has, by its code or, without one, its name. */
+function pairUp<T extends { code: string | null; name: string }>(own: ReadonlyMap<string, T>, other: ReadonlyMap<string, T>) {
+  const only = (list: ReadonlyMap<string, T>, without: ReadonlyMap<string, T>) =>
+    [...new Set([...list].flatMap(([key, { code, name }]) => (without.has(key) ? [] : [code ?? name])))].sort()
+  return {
+    both: [...own].flatMap(([key, mine]): [T, T][] => (other.has(key) ? [[mine, other.get(key)!]] : [])),
+    onlyOwn: only(own, other),
+    onlyOther: only(other, own),
   }
 }
 
@@ -100,6 +131,28 @@ function byCode({ materials }: KeptAudit): Map<string, Material & { code: string
     const known = found.get(code)
     if (!known || m.areaM2 > known.areaM2) found.set(code, { ...m, code })
   }
+  return found
+}
+
+/** Of each model of the library where it stands in a scene, and how many there are. */
+function modelsOf({ models }: KeptAudit): Map<string, Standing & { nodes: number[]; count: number }> {
+  const found = new Map<string, Standing & { nodes: number[]; count: number }>()
+  for (const model of models)
+    if (model.code !== null) {
+      const known = found.get(model.code)
+      if (known) {
+        known.nodes.push(model.node)
+        known.count += model.uses
+      } else found.set(model.code, { ...model, nodes: [model.node], count: model.uses })
+    }
+  return found
+}
+
+/** Lights by item and name; several of the same by their order. */
+function lightsOf({ lights }: KeptAudit): Map<string, Standing> {
+  const found = new Map<string, Standing>()
+  for (const [name, same] of groupBy(lights, light => `${light.code ?? ''} ${light.name}`))
+    for (const [k, light] of same.entries()) found.set(`${name} ${k}`, light)
   return found
 }
 

@@ -16,6 +16,7 @@ type Known = ReadonlyMap<string, ItemRef>
 const keyOf = (code: string, version: number): string => `${code} ${version}`
 /** So many places are named; of a scene with a hundred walls the others are counted. */
 const MOST_PLACES = 6
+const ROUNDING = 1e-6
 
 /**
  * What is in an audited scene: the surface that every material lies on, and how many of every model and light stand there. Surfaces are those
@@ -61,7 +62,12 @@ function measureAudit(audit: KeptAudit, known: Known): JoinedTakeoff {
     const amount = materials.get(key) ?? { ref, name: m.name, areaM2: 0, edgeM: null, places: [] }
     materials.set(key, amount)
     amount.areaM2 += m.areaM2
-    amount.places.push({ of: sayPlaces(m.places), part: '', group: null, type: null, count: 1, areaM2: m.areaM2, edgeM: 0 })
+    const place = { of: sayPlaces(m.places), part: '', group: null, edgeM: 0 }
+    // Audits that were kept before types were read have none.
+    const types = m.types ?? []
+    for (const { name, areaM2, parts } of types) amount.places.push({ ...place, type: name, count: parts, areaM2 })
+    const rest = m.areaM2 - types.reduce((sum, type) => sum + type.areaM2, 0)
+    if (types.length === 0 || rest > m.areaM2 * ROUNDING) amount.places.push({ ...place, type: null, count: 1, areaM2: rest })
   }
   return { materials: [...materials.values()], counted: count(audit, known), missing: [] }
 }

@@ -8,7 +8,7 @@ import { loadRules } from '../house/load-rules'
 import { loadWordLines } from '../house/load-word-lines'
 import type { Actor } from '../platform/access'
 import type { Finder, KnownAsker } from '../platform/context'
-import type { Database } from '../platform/database'
+import { type Database, inChunks } from '../platform/database'
 import { categories, type itemChanges } from '../tables/library.table'
 import { loadAsker } from './asker'
 import { ChipCache } from './kept-chips'
@@ -17,6 +17,8 @@ import { loadFindables } from './load-findables'
 /** Changes are kept for a day; who slept longer reads everything anew. */
 const LONGEST_SLEEP_MS = 12 * 3600 * 1000
 const SWEEP_MS = 3600 * 1000
+/** Taking in so many items holds up other requests for a quarter of a second at most, on two slow cores. */
+const READ_AT_ONCE = 400
 /** By their arrays some 300 KB each at 50,000 items, more where much is found. */
 const KEPT_VIEWS = 200
 
@@ -112,17 +114,17 @@ export class LibraryFinder implements Finder {
   private async takeIn(changes: readonly Change[]): Promise<void> {
     const keyOf = ({ changedIn, what, id }: Change) => `${changedIn} ${what} ${id}`
     const fresh = changes.filter(c => !this.takenIn.has(keyOf(c)))
-    this.takenIn = new Set(changes.map(keyOf))
-    if (fresh.length === 0) return
     const ids = new Set(fresh.filter(c => c.what === 'item').map(c => c.id))
-    if (fresh.some(c => c.what === 'words')) for (const id of await this.readHouseWords()) ids.add(id)
-    if (ids.size > 0) await this.readItems([...ids])
+    if (fresh.some(c => c.what === 'words')) for (const id of await this.readHouseWords(this.index)) ids.add(id)
+    if (ids.size > 0) await this.readItems([...ids], this.index)
     const seen = fresh.filter(c => c.what === 'item' || c.what === 'chip').map(c => c.id)
     if (fresh.some(c => c.what === 'rigs' || c.what === 'words' || c.what === 'access')) this.chips.forgetAll()
     else if (seen.length > 0) this.chips.forget(seen)
     // Whoever asks next is read anew.
     if (fresh.some(c => c.what === 'access')) this.askers.clear()
     for (const { what, id } of fresh) if (what === 'person') this.askers.delete(id)
+    // Only now: what broke off on the way is taken in again.
+    this.takenIn = new Set(changes.map(keyOf))
   }
 
   private async readEverything(): Promise<void> {
@@ -132,18 +134,21 @@ export class LibraryFinder implements Finder {
     const index = new FindIndex()
     // A view of before must not be taken for one of the new index.
     index.revision = this.index.revision + 1
+    await this.readHouseWords(index)
+    const { rows: ids } = await this.db.execute<{ id: number }>(sql`select id from items order by id`)
+    await this.readItems(
+      ids.map(r => r.id),
+      index,
+    )
     this.index = index
     this.takenIn = new Set()
     this.askers.clear()
     this.chips.forgetAll()
-    await this.readHouseWords()
-    const { rows: ids } = await this.db.execute<{ id: number }>(sql`select id from items order by id`)
-    await this.readItems(ids.map(r => r.id))
     this.horizon = rows[0].horizon
   }
 
   /** The house's own words, and what categories are called. Returns ids of what stands in one that is called otherwise now. */
-  private async readHouseWords(): Promise<number[]> {
+  private async readHouseWords(index: FindIndex): Promise<number[]> {
     const [rows, rules, retired, lines] = await Promise.all([
       this.db.select({ path: categories.path, title: categories.title }).from(categories),
       loadRules(this.db),
@@ -154,7 +159,7 @@ export class LibraryFinder implements Finder {
     const before = this.titles
     this.titles = new Map(rows.map(r => [r.path, r.title]))
     const own = [...rules.values()].flatMap(r => (r.tags ?? []).map(tag => [tag.word, ...tag.synonyms]))
-    this.index.setVocabulary([...lines.map(line => line.words), ...own])
+    index.setVocabulary([...lines.map(line => line.words), ...own])
     const renamed = rows.filter(r => before.has(r.path) && before.get(r.path) !== r.title).map(r => r.path)
     if (renamed.length === 0) return []
     const { rows: within } = await this.db.execute<{ id: number }>(
@@ -163,10 +168,22 @@ export class LibraryFinder implements Finder {
     return within.map(r => r.id)
   }
 
-  private async readItems(ids: readonly number[]): Promise<void> {
-    const found = await loadFindables(this.db, ids, this.titles)
-    const there = new Set(found.map(f => f.id))
-    for (const id of ids) if (!there.has(id)) this.index.remove(id)
-    this.index.putAll(found)
+  /** In parts, so that other requests are answered in between; while one is taken in, the next is fetched. */
+  private async readItems(ids: readonly number[], index: FindIndex): Promise<void> {
+    const parts = [...inChunks(ids, READ_AT_ONCE)]
+    const load = (part: number[] | undefined) => {
+      const loading = part ? loadFindables(this.db, part, this.titles) : Promise.resolve([])
+      // It is waited for below; until then its failure is nobody's.
+      loading.catch(() => {})
+      return loading
+    }
+    let next = load(parts[0])
+    for (const [k, part] of parts.entries()) {
+      const found = await next
+      next = load(parts[k + 1])
+      const there = new Set(found.map(f => f.id))
+      for (const id of part) if (!there.has(id)) index.remove(id)
+      index.putAll(found)
+    }
   }
 }

@@ -8,11 +8,10 @@ import { groupBy } from '#core/group-by'
 import { readAppearance } from '#core/material/appearance'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { FactValue } from '#files/items/inspect-item'
-import { type Connection, inChunks } from '../platform/database'
+import type { Connection } from '../platform/database'
 import type { WordList } from '../tables/library.table'
 import { foldersOf, readPalette } from './tag-evidence'
 
-const AT_ONCE = 2000
 const DAY_S = 86_400
 
 /** Facts that something is found by. */
@@ -86,44 +85,40 @@ const MADE_OF_PICTURES: ReadonlySet<string> = new Set(['material', 'environment'
 
 type Facts = Record<string, FactValue>
 
-/** Everything by which items are found, of those that are still there. */
+/** Everything by which some items are found, of those that are still there; of many in parts, since it is all in memory at once. */
 export async function loadFindables(
   db: Connection,
   ids: readonly number[],
   titles: ReadonlyMap<string, string>,
 ): Promise<Findable[]> {
-  const found: Findable[] = []
-  for (const chunk of inChunks(ids, AT_ONCE)) {
-    const { rows } = await db.execute<ItemRow>(sql`
-      select i.id, i.library_id as "libraryId", i.category::text as category, i.kind, i.code, i.name, i.state, v.id as "versionId",
-        v.constants, p.name as author, extract(epoch from i.created_at)::float8 as "addedS",
-        extract(epoch from i.updated_at)::float8 as "changedS", coalesce(w.bytes, 0) as bytes, w.roles,
-        exists (select from previews f where f.input_key = v.input_key and f.quality = 'final') as "hasFinal",
-        exists (select from own_pictures o where o.version_id = v.id and o.dropped_at is null and o.state = 'ready') as "hasOwnPicture",
-        (select array_agg(distinct f.code) from findings f where f.version_id = v.id) as findings
-      from items i
-      left join versions v on v.id = i.current_version_id
-      left join people p on p.id = v.author_id
-      left join lateral (
-        select sum(f.size)::float8 as bytes, array_agg(distinct vf.role) as roles
-        from version_files vf join files f on f.hash = vf.hash where vf.version_id = v.id) w on true
-      where i.id = any(${sql.param(chunk)})`)
-    const versionIds = rows.flatMap(r => (r.versionId === null ? [] : [r.versionId]))
-    const { rows: factRows } = await db.execute<{ versionId: number; name: string; value: FactValue }>(sql`
-      select version_id as "versionId", name, coalesce(to_jsonb(number), to_jsonb(text), to_jsonb(truth)) as value
-      from facts where version_id = any(${sql.param(versionIds)}) and name = any(${sql.param(FOUND_BY)})`)
-    const { rows: wordRows } = await db.execute<{ versionId: number; list: WordList; words: string[] }>(sql`
-      select version_id as "versionId", list, array_agg(word order by position) as words
-      from version_words where version_id = any(${sql.param(versionIds)}) group by version_id, list`)
-    const factsOf = groupBy(factRows, f => f.versionId)
-    const wordsOf = groupBy(wordRows, w => w.versionId)
-    for (const row of rows) {
-      const facts: Facts = Object.fromEntries((factsOf.get(row.versionId ?? 0) ?? []).map(f => [f.name, f.value]))
-      const words = Object.fromEntries((wordsOf.get(row.versionId ?? 0) ?? []).map(w => [w.list, w.words]))
-      found.push(toFindable(row, facts, words, titles))
-    }
-  }
-  return found
+  const { rows } = await db.execute<ItemRow>(sql`
+    select i.id, i.library_id as "libraryId", i.category::text as category, i.kind, i.code, i.name, i.state, v.id as "versionId",
+      v.constants, p.name as author, extract(epoch from i.created_at)::float8 as "addedS",
+      extract(epoch from i.updated_at)::float8 as "changedS", coalesce(w.bytes, 0) as bytes, w.roles,
+      exists (select from previews f where f.input_key = v.input_key and f.quality = 'final') as "hasFinal",
+      exists (select from own_pictures o where o.version_id = v.id and o.dropped_at is null and o.state = 'ready') as "hasOwnPicture",
+      (select array_agg(distinct f.code) from findings f where f.version_id = v.id) as findings
+    from items i
+    left join versions v on v.id = i.current_version_id
+    left join people p on p.id = v.author_id
+    left join lateral (
+      select sum(f.size)::float8 as bytes, array_agg(distinct vf.role) as roles
+      from version_files vf join files f on f.hash = vf.hash where vf.version_id = v.id) w on true
+    where i.id = any(${sql.param([...ids])})`)
+  const versionIds = rows.flatMap(r => (r.versionId === null ? [] : [r.versionId]))
+  const { rows: factRows } = await db.execute<{ versionId: number; name: string; value: FactValue }>(sql`
+    select version_id as "versionId", name, coalesce(to_jsonb(number), to_jsonb(text), to_jsonb(truth)) as value
+    from facts where version_id = any(${sql.param(versionIds)}) and name = any(${sql.param(FOUND_BY)})`)
+  const { rows: wordRows } = await db.execute<{ versionId: number; list: WordList; words: string[] }>(sql`
+    select version_id as "versionId", list, array_agg(word order by position) as words
+    from version_words where version_id = any(${sql.param(versionIds)}) group by version_id, list`)
+  const factsOf = groupBy(factRows, f => f.versionId)
+  const wordsOf = groupBy(wordRows, w => w.versionId)
+  return rows.map(row => {
+    const facts: Facts = Object.fromEntries((factsOf.get(row.versionId ?? 0) ?? []).map(f => [f.name, f.value]))
+    const words = Object.fromEntries((wordsOf.get(row.versionId ?? 0) ?? []).map(w => [w.list, w.words]))
+    return toFindable(row, facts, words, titles)
+  })
 }
 
 const listed = (value: FactValue | undefined): string[] => (value === undefined || value === '' ? [] : [String(value)])

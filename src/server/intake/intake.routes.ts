@@ -9,7 +9,7 @@ import { acceptRows, takeBackRows } from './accept-rows'
 import { assignMaterial, proposeMaterials } from './assign-material'
 import { createBatch, listBatches, sortBatch } from './batches'
 import { chooseFixes } from './choose-fixes'
-import { claimFiles } from './claim-files'
+import { claimFiles, findSizesHere } from './claim-files'
 import { editBatchItems, renameBatchItems } from './edit-rows'
 import { mapSourceFolder } from './map-source-folder'
 import { regroup, undoRegroup } from './regroup/regroup'
@@ -30,6 +30,9 @@ export function mountIntakeRoutes(app: Express, context: Context, uploads: Uploa
   route(app, ENDPOINTS.getRows, ({ actor, params, query }) => getRows(db, actor, params.batchId, query.ids))
   route(app, ENDPOINTS.claimFiles, async ({ actor, params, body }) => ({
     taken: await claimFiles(context, actor, params.batchId, body),
+  }))
+  route(app, ENDPOINTS.findSizesHere, async ({ actor, params, body }) => ({
+    sizes: await findSizesHere(context, actor, params.batchId, body),
   }))
   route(app, ENDPOINTS.sortBatch, async ({ actor, params, body }) => {
     await uploads.finishWhole(params.batchId)

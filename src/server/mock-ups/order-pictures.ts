@@ -14,6 +14,7 @@ import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
 import { notFound, ProblemError } from '../platform/problem'
+import { MOCK_UP_QUEUES } from '../platform/queue'
 import { mockUpInterimPictures, mockUpPictures } from '../tables/mock-up.table'
 import { people } from '../tables/people.table'
 import { readInterim } from './interim-pictures'
@@ -66,7 +67,7 @@ export async function orderPictures(
       )
       .returning({ id: mockUpPictures.id })
     const jobs = made.map(m => ({ pictureId: m.id }))
-    await queue.send(tx, 'render-mock-up', jobs, priority)
+    await queue.send(tx, MOCK_UP_QUEUES[quality], jobs, priority)
     await tellPicture(tx, row, made[0].id)
     return made.map(m => m.id)
   })
@@ -114,7 +115,7 @@ export async function orderShot(
       rendererRevision: RENDERER_REVISION,
     })
     .returning({ id: mockUpPictures.id })
-  await queue.send(tx, 'render-mock-up', [{ pictureId: made.id }], PRIORITY.draft)
+  await queue.send(tx, MOCK_UP_QUEUES.draft, [{ pictureId: made.id }], PRIORITY.draft)
   await tellPicture(tx, mockUp, made.id)
   return made.id
 }
@@ -188,7 +189,7 @@ export async function listPictures({ db }: Context, actor: Actor, id: number): P
 /** Pictures that a worker has in hand. */
 async function listInHand(db: Connection): Promise<Set<number>> {
   const { rows } = await db.execute<{ key: string }>(sql`
-    select singleton_key as key from pgboss.job where name = 'render-mock-up' and state = 'active'`)
+    select singleton_key as key from pgboss.job where name = any(${sql.param(Object.values(MOCK_UP_QUEUES))}::text[]) and state = 'active'`)
   return new Set(rows.map(r => Number(r.key)))
 }
 

@@ -17,7 +17,10 @@ const LOOK_EVERY_MS = 1000
 const LEAST_SHARE = 0.02
 
 /** Renders a picture of a mock-up. Broken off, it is gone on with and becomes the same to the pixel; cancelled, it ends within a second. */
-export async function renderMockUpJob(context: WorkContext, { pictureId }: Jobs['render-mock-up']): Promise<void> {
+export async function renderMockUpJob(
+  context: WorkContext,
+  { pictureId }: Jobs['draft-mock-up' | 'render-mock-up'],
+): Promise<void> {
   const { db } = context
   const isThis = eq(mockUpPictures.id, pictureId)
   const isWanted = and(isThis, sql`${mockUpPictures.state} in ('waiting', 'rendering')`)

@@ -31,6 +31,7 @@ export interface Jobs {
   'fix-item': { itemId: number; versionId: number; findingIds: number[]; personId: number }
   'check-item': { itemId: number; versionId: number }
   'run-bulk': { id: number }
+  'draft-mock-up': { pictureId: number }
   'render-mock-up': { pictureId: number }
   'read-stage-model': { id: number }
 }
@@ -56,6 +57,7 @@ const KEYS: { [Q in QueueName]: (job: Jobs[Q]) => string } = {
   'fix-item': job => `${job.versionId}/${job.findingIds.join()}`,
   'check-item': job => String(job.versionId),
   'run-bulk': job => String(job.id),
+  'draft-mock-up': job => String(job.pictureId),
   'render-mock-up': job => String(job.pictureId),
   'read-stage-model': job => String(job.id),
 }
@@ -66,6 +68,12 @@ export const failedQueueOf = (queue: QueueName): `failed-${QueueName}` => `faile
 
 /** Finals take minutes: in a queue of their own they never hold every thread while somebody waits for a draft. */
 export const RENDER_QUEUES = { draft: 'render-draft', final: 'render-final' } as const satisfies Record<QualityName, QueueName>
+
+/** Pictures of mock-ups likewise: whoever wants a draft does not wait for another's final. */
+export const MOCK_UP_QUEUES = { draft: 'draft-mock-up', final: 'render-mock-up' } as const satisfies Record<
+  QualityName,
+  QueueName
+>
 
 export interface JobQueue {
   /**

@@ -49,14 +49,18 @@ export const codeNumbers = pgTable(
 )
 
 /** File bytes, stored once under their SHA-256. */
-export const files = pgTable('files', {
-  hash: text('hash').primaryKey(),
-  size: bigint('size', { mode: 'number' }).notNull(),
-  mediaType: text('media_type').notNull(),
-  createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
-  /** When somebody last brought these bytes. */
-  lastPutAt: timestamp('last_put_at', { withTimezone: true }).notNull().defaultNow(),
-})
+export const files = pgTable(
+  'files',
+  {
+    hash: text('hash').primaryKey(),
+    size: bigint('size', { mode: 'number' }).notNull(),
+    mediaType: text('media_type').notNull(),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+    /** When somebody last brought these bytes. */
+    lastPutAt: timestamp('last_put_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  t => [index('files_size').on(t.size)],
+)
 
 export const items = pgTable(
   'items',
@@ -83,7 +87,12 @@ export const items = pgTable(
     createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
     updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),
   },
-  t => [index('items_category').using('gist', t.category), index('items_order').on(t.libraryId, t.code)],
+  t => [
+    index('items_category').using('gist', t.category),
+    // Each change of a version's facts and words asks which item they are of, to tell the search.
+    index('items_current_version').on(t.currentVersionId),
+    index('items_order').on(t.libraryId, t.code),
+  ],
 )
 
 /** Codes that an item had in another library: whoever asks for one is led to the item. */

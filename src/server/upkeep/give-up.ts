@@ -64,6 +64,20 @@ const ofPreview = async (tx: Connection, job: PreviewJob, queue: JobQueue): Prom
   return ofInput(tx, job.inputKey, job.quality === 'final' ? 'The final picture of' : 'The picture of')
 }
 
+const ofMockUpPicture = async (tx: Connection, { pictureId }: Jobs['draft-mock-up']): Promise<Concern | null> => {
+  const [row] = await tx
+    .update(mockUpPictures)
+    .set({ state: 'failed', message: BROKE_OFF })
+    .where(and(eq(mockUpPictures.id, pictureId), sql`${mockUpPictures.state} in ('waiting', 'rendering')`))
+    .returning()
+  if (!row) return null
+  await tx.delete(mockUpInterimPictures).where(eq(mockUpInterimPictures.pictureId, pictureId))
+  const [mockUp] = await tx.select().from(mockUps).where(eq(mockUps.id, row.mockUpId))
+  const { libraryId, title, id } = mockUp
+  await publish(tx, { topic: 'mockUp', libraryId, mockUpId: id, revision: null, picture: pictureId })
+  return { libraryId, about: `A picture of the mock-up ${title}`, address: `/mock-ups/${id}` }
+}
+
 /** What becomes of the thing itself when its work is given up, and whom that concerns; null where nobody waits for it any more. */
 const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQueue) => Promise<Concern | null> } = {
   'fetch-feed': ofBatch('Fetching'),
@@ -142,19 +156,8 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
     const address = row.projectId === null ? '/projects' : `/projects/${row.projectId}`
     return { libraryId: row.libraryId, about: `Reading the model ${row.name}`, address }
   },
-  'render-mock-up': async (tx, { pictureId }) => {
-    const [row] = await tx
-      .update(mockUpPictures)
-      .set({ state: 'failed', message: BROKE_OFF })
-      .where(and(eq(mockUpPictures.id, pictureId), sql`${mockUpPictures.state} in ('waiting', 'rendering')`))
-      .returning()
-    if (!row) return null
-    await tx.delete(mockUpInterimPictures).where(eq(mockUpInterimPictures.pictureId, pictureId))
-    const [mockUp] = await tx.select().from(mockUps).where(eq(mockUps.id, row.mockUpId))
-    const { libraryId, title, id } = mockUp
-    await publish(tx, { topic: 'mockUp', libraryId, mockUpId: id, revision: null, picture: pictureId })
-    return { libraryId, about: `A picture of the mock-up ${title}`, address: `/mock-ups/${id}` }
-  },
+  'draft-mock-up': ofMockUpPicture,
+  'render-mock-up': ofMockUpPicture,
 }
 
 /** Notes that work was tried in vain as often as it may be: on the thing itself, and in the list of all failed work. */

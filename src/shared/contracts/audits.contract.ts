@@ -147,7 +147,20 @@ const usedSchema = z.object({
   areaM2: z.number(),
 })
 
-/** The materials that two scenes have both, by their items, with what is different about each. */
+const standingSchema = z.object({ class: auditClassSchema, version: z.number().nullable() })
+
+/** A model or a light that two scenes have both. */
+const besideThingSchema = z.object({
+  /** Null of a light that is of no item. */
+  code: z.string().nullable(),
+  name: z.string(),
+  preview: z.string().nullable(),
+  own: standingSchema,
+  other: standingSchema,
+  changes: z.array(changeSchema),
+})
+
+/** What two scenes have both, by items, lights and views, with what is different about each. */
 export const besideSchema = z.object({
   own: auditedSceneSchema,
   other: auditedSceneSchema,
@@ -161,7 +174,10 @@ export const besideSchema = z.object({
       changes: z.array(changeSchema),
     }),
   ),
-  /** Codes that only one of them has. */
+  models: z.array(besideThingSchema),
+  lights: z.array(besideThingSchema),
+  views: z.array(z.object({ name: z.string(), changes: z.array(changeSchema) })),
+  /** Codes, and names of views and of lights of no item, that only one of them has. */
   onlyOwn: z.array(z.string()),
   onlyOther: z.array(z.string()),
 })

@@ -249,6 +249,12 @@ export const claimFilesSchema = z.object({
 export type ClaimFiles = z.infer<typeof claimFilesSchema>
 export const claimedFilesSchema = z.object({ taken: z.array(z.string()) })
 
+/** Sizes of files that somebody is about to send, in bytes. */
+export const sizesSchema = z.object({ sizes: z.array(z.number().int().min(0)).min(1).max(5000) })
+export type Sizes = z.infer<typeof sizesSchema>
+/** Those of them that something here has as well: what has another size need not be hashed to know that it is not here. */
+export const sizesHereSchema = z.object({ sizes: z.array(z.number().int()) })
+
 /** What an upload says of itself, in the metadata of the resumable protocol. */
 export const uploadMetadataSchema = z.object({
   batchId: z.coerce.number().int(),

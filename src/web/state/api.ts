@@ -487,6 +487,7 @@ export const {
   useUndoRegroupMutation,
   useUndoTreeMutation,
   useUnpinItemsMutation,
+  usePrefetch,
 } = api
 
 /** What a person is told of a request that was refused or never arrived. */

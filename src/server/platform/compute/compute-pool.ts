@@ -1,6 +1,6 @@
 import { Worker } from 'node:worker_threads'
 import { FileError } from '#core/findings/failure'
-import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadData, ThreadMessage } from './compute-tasks'
 
 /** Who follows a task while it is done. */
 export interface TaskWatch {
@@ -20,6 +20,8 @@ interface Waiting {
 
 interface Thread {
   worker: Worker
+  /** Only for what somebody waits for. */
+  isForDrafts: boolean
   current: Waiting | null
   /** As it was told. */
   spare: number
@@ -31,8 +33,21 @@ export class Stopped extends Error {}
 /** Whether a task has helpers as long as the pool has threads with nothing to do: pictures that take a while. */
 const takesHelp = ({ task, input }: TaskMessage): boolean =>
   task === 'mockUp' || (task === 'preview' && (input as ComputeTasks['preview']['input']).quality === 'final')
+/** Whoever works on a mock-up looks at its draft before the next step. */
+const isDraft = ({ task, input }: TaskMessage): boolean =>
+  task === 'mockUp' && (input as ComputeTasks['mockUp']['input']).quality === 'draft'
 /** Somebody ordered a picture of a mock-up; finals are made beside other work, and leave a thread to it. */
 const threadsLeft = ({ task }: TaskMessage): number => (task === 'mockUp' ? 0 : 1)
+
+export interface PoolOptions {
+  /** How far its threads stand back in the processor's line, as a process's; without it as the process does. */
+  niceness?: number
+  /**
+   * Threads beside the others for drafts of mock-ups, which begin at once whatever else is under way, and do not stand back. What a mock-up
+   * shows stays open in them for the next draft.
+   */
+  forDrafts?: number
+}
 
 /** A fixed number of worker threads, one task each at a time, first come first served; a few tasks use what is idle too. */
 export class ComputePool {
@@ -44,6 +59,7 @@ export class ComputePool {
   constructor(
     readonly size: number,
     private readonly entry: URL,
+    private readonly options: PoolOptions = {},
   ) {}
 
   /** Rejects with a FileError when the input is at fault, with {@link Stopped} after `stop`, with another error when the code is. */
@@ -80,16 +96,22 @@ export class ComputePool {
   }
 
   private pump(): void {
-    while (this.queued.length > 0 && !this.closed) {
-      let thread = this.threads.find(t => t.current === null)
-      if (!thread) {
-        if (this.threads.length >= this.size) return
-        thread = this.startThread()
-      }
-      thread.current = this.queued.shift()!
-      thread.worker.postMessage(thread.current.message)
+    if (this.closed) return
+    for (const task of [...this.queued]) {
+      const thread = (isDraft(task.message) && this.freeThread(true)) || this.freeThread(false)
+      if (!thread) continue
+      this.queued.splice(this.queued.indexOf(task), 1)
+      thread.current = task
+      thread.worker.postMessage(task.message)
     }
     this.tellSpare()
+  }
+
+  private freeThread(isForDrafts: boolean): Thread | null {
+    const alike = this.threads.filter(t => t.isForDrafts === isForDrafts)
+    const idle = alike.find(t => t.current === null)
+    if (idle) return idle
+    return alike.length < (isForDrafts ? (this.options.forDrafts ?? 0) : this.size) ? this.startThread(isForDrafts) : null
   }
 
   /** Shares out the threads that have nothing to do among the tasks that can use them. */
@@ -105,8 +127,10 @@ export class ComputePool {
     })
   }
 
-  private startThread(): Thread {
-    const thread: Thread = { worker: new Worker(this.entry), current: null, spare: 0 }
+  private startThread(isForDrafts: boolean): Thread {
+    const niceness = isForDrafts ? null : (this.options.niceness ?? null)
+    const worker = new Worker(this.entry, { workerData: { niceness } satisfies ThreadData })
+    const thread: Thread = { worker, isForDrafts, current: null, spare: 0 }
     this.threads.push(thread)
     thread.worker.on('message', (message: ThreadMessage) => {
       const task = thread.current

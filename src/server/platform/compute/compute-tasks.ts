@@ -1,4 +1,3 @@
-import type { Change } from '#core/audit/compare-materials'
 import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
@@ -11,7 +10,7 @@ import type { QualityName, Rig } from '#core/render/rigs/rig'
 import type { CategoryRules } from '#core/standard/category-rules'
 import type { Takeoff } from '#core/takeoff/measure-scene'
 import type { SceneAudit } from '#files/audits/audit-scene'
-import type { PicturesBeside, ScenePair } from '#files/audits/compare-scenes'
+import type { ComparedScenes, PicturesBeside, ScenePair, ScenePairs } from '#files/audits/compare-scenes'
 import type { Corrected } from '#files/audits/correct-scene'
 import type { ItemPrint, PrintedVersion } from '#files/audits/print-item'
 import type { CorrectionWish } from '#files/audits/put-back'
@@ -113,7 +112,7 @@ export interface ComputeTasks {
   /** Materials and models of a scene as a delivery would bring them. */
   takeOut: { input: { files: SourceFile[]; materials: number[]; models: number[] }; output: WrittenFile[] }
   /** What is different about items between two scenes; and one of them rendered as each has it. */
-  compareScenes: { input: { scenes: [SourceFile[], SourceFile[]]; pairs: ScenePair[] }; output: Change[][] }
+  compareScenes: { input: { scenes: [SourceFile[], SourceFile[]]; pairs: ScenePairs }; output: ComparedScenes }
   pictureBeside: {
     input: { scenes: [SourceFile[], SourceFile[]]; pair: ScenePair; source: ItemSource; rig: Rig }
     output: PicturesBeside
@@ -136,6 +135,12 @@ export interface TaskMessage<T extends TaskName = TaskName> {
   id: number
   task: T
   input: ComputeTasks[T]['input']
+}
+
+/** What a thread is started with. */
+export interface ThreadData {
+  /** As a process's; null to stay as the process is. */
+  niceness: number | null
 }
 
 /** Said to a thread that can use them: how many threads more it may have at the moment. */

@@ -1,4 +1,4 @@
-import { parentPort } from 'node:worker_threads'
+import { parentPort, workerData } from 'node:worker_threads'
 import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { ByteImage, FloatImage } from '#core/image/image'
@@ -36,7 +36,8 @@ import { encodePicture } from '#files/writing/encode-picture'
 import { reducePicture } from '#files/writing/reduce-picture'
 import { savePictures } from '#files/writing/save-pictures'
 import { REDUCED_WIDTHS } from '#shared/picture-widths'
-import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadMessage } from './compute-tasks'
+import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadData, ThreadMessage } from './compute-tasks'
+import { lowerPriority } from './lower-priority'
 import { tracingHelpers } from './tracing-helpers'
 
 type Runner<T extends TaskName> = (
@@ -154,6 +155,9 @@ const INTERIM_PX = 960
 
 /** The pictures are small. */
 const FIDELITY_TEXTURE_SIZE = 1024
+
+const { niceness } = workerData as ThreadData
+if (niceness !== null) lowerPriority(niceness)
 
 const port = parentPort!
 const say = (message: ThreadMessage) => port.postMessage(message)

@@ -14,6 +14,8 @@ import {
   newBatchSchema,
   regroupSchema,
   rowsQuerySchema,
+  sizesHereSchema,
+  sizesSchema,
   sortBatchSchema,
 } from '../intake.contract'
 import { bulkResultSchema } from '../items.contract'
@@ -56,6 +58,14 @@ export const INTAKE_ENDPOINTS = {
     params: z.object({ batchId: id }),
     body: claimFilesSchema,
     response: claimedFilesSchema,
+  }),
+  findSizesHere: endpoint({
+    method: 'post',
+    path: '/api/batches/{batchId}/sizes-here',
+    summary: 'Of some sizes of files, those that something here has too: what has another one cannot be claimed',
+    params: z.object({ batchId: id }),
+    body: sizesSchema,
+    response: sizesHereSchema,
   }),
   sortBatch: endpoint({
     method: 'post',

@@ -8,7 +8,7 @@ import { FormChoice } from '../../components/controls/FormFields'
 import { useZodForm } from '../../components/controls/use-zod-form'
 import { EmptyState, Skeleton, Trouble } from '../../components/Notice'
 import { Page, PageHead } from '../../components/Page'
-import { toProblem, useCreateProjectMutation, useListProjectsQuery } from '../../state/api'
+import { toProblem, useCreateProjectMutation, useListProjectsQuery, usePrefetch } from '../../state/api'
 import { plural } from '../../words/states'
 import { MockUpsPanel } from '../mock-up/MockUpsPanel'
 import { RevisionsPanel } from './RevisionsPanel'
@@ -63,10 +63,21 @@ export function ProjectsPlace({ session }: { session: Session }) {
   )
 }
 
+/** What was fetched within so many seconds is not fetched again for being pointed at; changes come by themselves. */
+const AHEAD_S = 30
+
 function ProjectLine({ project: p, isGuest }: { project: ProjectSummary; isGuest: boolean }) {
+  const prefetch = usePrefetch('getProject')
+  // Whoever points at a project opens it next: by then it is here.
+  const fetchAhead = () => prefetch({ id: p.id }, { ifOlderThan: AHEAD_S })
   return (
     <li>
-      <Link to={`/projects/${p.id}`} className="flex items-center gap-4 bg-sheet p-3 hover:bg-mount">
+      <Link
+        to={`/projects/${p.id}`}
+        onPointerEnter={fetchAhead}
+        onFocus={fetchAhead}
+        className="flex items-center gap-4 bg-sheet p-3 hover:bg-mount"
+      >
         <Covers urls={p.covers} />
         <span className="min-w-0 flex-1">
           <span className="figures block text-xs text-quiet">{p.code}</span>

@@ -3,6 +3,7 @@ import { ChevronUp, X } from 'lucide-react'
 import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { MOST_COMPARED } from '#shared/compare-key'
+import { smallestOf } from '#shared/picture-widths'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { CarryMenu } from '../../components/CarryMenu'
 import { Button } from '../../components/controls/Button'
@@ -77,7 +78,7 @@ export function TrayBar({ personId, mayApprove }: { personId: number; mayApprove
               className="block h-12 w-16 overflow-hidden bg-mount"
             >
               {chip.preview ? (
-                <img src={chip.preview} alt={chip.name} className="size-full object-cover" />
+                <img src={smallestOf(chip.preview)} alt={chip.name} className="size-full object-cover" />
               ) : (
                 <span className="figures text-2xs">{chip.code}</span>
               )}

@@ -1,5 +1,5 @@
 import { Upload } from 'tus-js-client'
-import { claimFile, LEAST_CLAIMED_BYTES, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
+import { claimFile, findKnownSizes, SENT_AT_ONCE, sendingOptions } from '#shared/sending'
 import type { AppDispatch } from '../../../state/store'
 import { type UploadProgress, uploadChanged } from '../../../state/uploads.slice'
 import { hashFile } from './hash-file'
@@ -61,9 +61,15 @@ export function sendFiles(
     tell()
     pump()
   }
+  // Without an answer all of it is sent.
+  const knownSizes = findKnownSizes(
+    postJson,
+    batchId,
+    dropped.map(d => d.file),
+  ).catch(() => new Set<number>())
   /** Bytes that the library has already are not sent again. */
   const isHereAlready = async ({ path, file }: DroppedFile): Promise<boolean> => {
-    if (file.size < LEAST_CLAIMED_BYTES) return false
+    if (!(await knownSizes).has(file.size)) return false
     const hash = await hashFile(file)
     if (hash === null) return false
     try {

@@ -3,6 +3,7 @@ import { toast } from 'sonner'
 import type { ModelStage } from '#core/mock-up/stage-model/stage-of-model'
 import type { MockUp, MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { ProposedMaterials } from '#shared/contracts/stage-models.contract'
+import { smallestOf } from '#shared/picture-widths'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { CONTROL } from '../../../components/controls/control-look'
@@ -218,7 +219,7 @@ function Proposal({ item, text, note, isTaken, onTake }: ProposalProps) {
       className={`flex w-40 items-center gap-2 border py-0.5 pr-2 pl-0.5 text-left ${isTaken ? 'border-ink bg-mount' : 'border-line hover:bg-mount/60'}`}
     >
       {item?.preview ? (
-        <img src={item.preview} alt="" className="size-8 shrink-0 object-cover" />
+        <img src={smallestOf(item.preview)} alt="" className="size-8 shrink-0 object-cover" />
       ) : (
         <span className="size-8 shrink-0 bg-mount" />
       )}
@@ -286,7 +287,7 @@ function Search({ library, onChoose, onLeave }: SearchProps) {
           className="flex w-40 items-center gap-2 border border-line p-0.5 pr-2 text-left hover:bg-mount/60"
         >
           {chip.preview ? (
-            <img src={chip.preview} alt="" className="size-7 object-cover" />
+            <img src={smallestOf(chip.preview)} alt="" className="size-7 object-cover" />
           ) : (
             <span className="size-7 bg-mount" />
           )}

@@ -2,6 +2,7 @@ import { Check, Plus } from 'lucide-react'
 import { memo } from 'react'
 import type { Chip } from '#shared/contracts/chip.contract'
 import type { TableRow } from '#shared/contracts/table.contract'
+import { smallestOf } from '#shared/picture-widths'
 import { Dots } from '../../../components/Dots'
 import { CellEditor } from './CellEditor'
 import type { TableColumn } from './table-columns'
@@ -119,7 +120,7 @@ const CodeCell = ({ row: { chip }, inTray, height, meaningOf, onOpen, onTray }: 
   <span className="flex w-full items-center gap-1.5 pr-1">
     {chip.preview ? (
       <img
-        src={chip.preview}
+        src={smallestOf(chip.preview)}
         alt=""
         loading="lazy"
         className="shrink-0 object-cover"

@@ -1,5 +1,6 @@
 import { Link } from 'react-router'
 import { type BatchItem, DECISIONS } from '#shared/contracts/intake.contract'
+import { smallestOf } from '#shared/picture-widths'
 import { Button } from '../../../../components/controls/Button'
 import { Choice, optionsOf } from '../../../../components/controls/Choice'
 import { CONFLICT_WORDS, DECISION_WORDS } from '../../../../words/conflicts'
@@ -16,7 +17,7 @@ export function ConflictLine({ item, conflict }: Props) {
   const frozen = useFrozen(item)
   return (
     <div className="flex items-center gap-3 pb-2 pl-10">
-      {conflict.preview && <img src={conflict.preview} alt="" className="aspect-[4/3] w-24 bg-mount object-cover" />}
+      {conflict.preview && <img src={smallestOf(conflict.preview)} alt="" className="aspect-[4/3] w-24 bg-mount object-cover" />}
       <p className="min-w-0">
         {CONFLICT_WORDS[conflict.kind]}{' '}
         <Link to={`/items/${conflict.code}`} state={{ behind: location }} className="font-medium underline">

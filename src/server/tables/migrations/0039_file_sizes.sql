@@ -1,0 +1,1 @@
+CREATE INDEX "files_size" ON "files" USING btree ("size");

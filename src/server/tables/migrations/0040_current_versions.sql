@@ -1,0 +1,1 @@
+CREATE INDEX "items_current_version" ON "items" USING btree ("current_version_id");
