@@ -1,7 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { measureAudit } from '#demo/audit/measure-audit'
+import { makeTruth, measureAudit } from '#demo/audit/measure-audit'
 import { openScene } from '#files/audits/scene-file'
 import { decodeByteImage, MAX_SIDE } from '#files/reading/decode-image'
 import { sourceFileAt } from '#files/reading/source-file'
@@ -16,7 +16,9 @@ export const auditBenchmark: Benchmark = {
   run: async () => {
     const root = await mkdtemp(join(tmpdir(), 'muscovite-bench-audit-'))
     try {
-      const { scenePath, seconds, audit, versions } = await measureAudit(root, 11, { materials: MATERIALS, models: MODELS })
+      const { scenePath, seconds, audit, versions } = await measureAudit(
+        await makeTruth(root, 11, { materials: MATERIALS, models: MODELS }),
+      )
       const readSeconds = await bestSecondsOf(2, () => readAlone(scenePath))
       const perHundred = (s: number) => round((s / audit.materials.length) * 100)
       return [

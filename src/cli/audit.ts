@@ -98,7 +98,7 @@ async function correct(
   }
 }
 
-type Thing = SceneAuditView['materials'][number] | SceneAuditView['models'][number]
+type Thing = SceneAuditView['materials' | 'models' | 'lights'][number]
 
 const sayThing = ({ name, class: c, code, version, evidence, changes, remarks, nearest }: Thing) => ({
   name,
@@ -114,7 +114,7 @@ const sayThing = ({ name, class: c, code, version, evidence, changes, remarks, n
 const toOutput = ({ materials, models, lights, shares }: SceneAuditView) => ({
   materials: materials.map(m => ({ ...sayThing(m), flipMean: m.flipMean, deltaE00: m.deltaE00, areaM2: m.areaM2 })),
   models: models.map(m => ({ ...sayThing(m), uses: m.uses })),
-  lights: lights.map(({ name, class: c, code, version, evidence }) => ({ name, class: c, code, version, evidence })),
+  lights: lights.map(sayThing),
   shares,
 })
 
@@ -123,6 +123,7 @@ function toText(audit: SceneAuditView, address: string): string {
   for (const [title, list] of [
     ['Materials', audit.materials],
     ['Models', audit.models],
+    ['Lights', audit.lights],
   ] as const) {
     lines.push(`${title}: ${list.length}`)
     for (const t of list) {
@@ -133,8 +134,6 @@ function toText(audit: SceneAuditView, address: string): string {
       if (t.nearest.length > 0) lines.push(`              nearest: ${t.nearest.map(n => n.code).join(', ')}`)
     }
   }
-  lines.push(`Lights: ${audit.lights.length}`)
-  for (const l of audit.lights) lines.push(`  ${l.class.padEnd(9)} ${l.name}  ${l.code ?? ''}`)
   const { pinned = 0, other = 0 } = audit.shares?.byArea ?? {}
   lines.push(`${Math.round((pinned + other) * 100)} % of the surface is on standard. ${address}`)
   return `${lines.join('\n')}\n`

@@ -6,17 +6,18 @@ import { expect } from 'vitest'
 export async function expectAccessible(page: Page, place: string, rules?: string[]): Promise<void> {
   // A list that is open hangs outside the page's landmarks, as the pattern has it.
   const isListOpen = (await page.locator('[role="listbox"], [role="menu"]').count()) > 0
-  // What is fading in has the contrast of a half-drawn thing.
-  await page.evaluate(() =>
-    Promise.all(
-      document
-        .getAnimations()
-        .filter(a => a.playState === 'running' && a.effect?.getComputedTiming().iterations !== Number.POSITIVE_INFINITY)
-        .map(a => a.finished.catch(() => {})),
-    ),
-  )
+  // What is fading in has the contrast of a half-drawn thing, and a message may come while it is looked at.
+  await page.emulateMedia({ reducedMotion: 'reduce' })
+  await page.evaluate(async () => {
+    for (let frame = 0; frame < 2; frame++) await new Promise(requestAnimationFrame)
+    const passing = document
+      .getAnimations()
+      .filter(a => a.playState === 'running' && a.effect?.getComputedTiming().iterations !== Number.POSITIVE_INFINITY)
+    await Promise.all(passing.map(a => a.finished.catch(() => {})))
+  })
   const axe = new AxeBuilder({ page }).disableRules(isListOpen ? ['region'] : [])
   const { violations } = await (rules ? axe.withRules(rules) : axe).analyze()
+  await page.emulateMedia({ reducedMotion: null })
   const grave = violations.filter(v => v.impact !== 'minor')
   expect(grave.map(v => `${place}: ${v.impact} ${v.id} ${v.nodes.map(n => n.html.slice(0, 200)).join(' | ')}`)).toEqual([])
 }

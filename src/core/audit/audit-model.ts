@@ -53,7 +53,9 @@ export function compareModels(model: ModelPrint, reference: ModelPrint): ModelDi
   for (const name of moved) changes.push({ what: `part ${name}`, from: 'in its place', to: 'moved' })
   if (shape > SAME_SHAPE && changes.length === 0)
     changes.push({ what: 'shape', from: 'as delivered', to: `${Math.round(shape * 1000) / 10} % off` })
-  return { changes, shared, covered, shape, scale, distance: changes.length + Math.min(shape, 1) * 10 + (1 - shared) }
+  // One part alone is further from the whole than the whole with several of its parts moved.
+  const steps = parts !== before && changes.length > 0 ? Math.abs(parts - before) || 1 : Math.min(changes.length, 1)
+  return { changes, shared, covered, shape, scale, distance: steps + Math.min(shape, 1) * 10 + (1 - shared) }
 }
 
 type Pair = readonly [own: PlacedPart, reference: PlacedPart]

@@ -53,6 +53,9 @@ const HELD_BY_ALL: ReadonlySet<ParameterName> = new Set([
   'geometryOpacity',
 ])
 
+/** Which they hold as well, but not every program writes: of none one cannot tell who left it out. */
+const COAT: ReadonlySet<ParameterName> = new Set(['coatWeight', 'coatRoughness'])
+
 /** Whose value shows only where another says that there is any of it. */
 const SHOWS_WITH: Partial<Record<ParameterName, (p: OpenPbrParameters) => boolean>> = {
   transmissionColor: p => p.transmissionWeight > 0,
@@ -80,11 +83,15 @@ const REACH: Partial<Record<ParameterName, (a: number, b: number) => number>> = 
 
 const round = (v: number): number => Number(v.toPrecision(3))
 
-/** How a material of a scene differs from one of the library as it is delivered. */
+/**
+ * How a material of a scene differs from one of the library as it is delivered.
+ * @param form that `narrow`, one of the two, came in
+ */
 export function compareMaterials(
   material: MaterialPrint,
   reference: MaterialPrint,
   form: SceneForm = 'gltf',
+  narrow = material,
 ): MaterialDifference {
   const changes: Change[] = []
   const maps: MaterialDifference['maps'] = {}
@@ -102,7 +109,8 @@ export function compareMaterials(
       note(MAP_STEPS, { what: `${slot} map`, from: other ? 'there' : 'none', to: own ? 'there' : 'none' })
   }
   for (const name of Object.keys(OPEN_PBR_DEFAULTS) as ParameterName[]) {
-    if (form !== 'gltf' && !HELD_BY_ALL.has(name)) continue
+    const isCoat = COAT.has(name) && narrow.parameters.coatWeight > 0
+    if (form !== 'gltf' && !HELD_BY_ALL.has(name) && !isCoat) continue
     const shows = SHOWS_WITH[name]
     if (shows && !(shows(material.parameters) && shows(reference.parameters))) continue
     const slot = (AUDITED_SLOTS as readonly string[]).includes(name) ? (name as AuditedSlot) : null

@@ -18,8 +18,8 @@ export const REPEAT_STEP = 1.03
  * @param forms in which the scenes came: what one of them cannot hold is no difference
  */
 export function compareUses(own: MaterialUse, other: MaterialUse, forms: readonly [SceneForm, SceneForm]): Change[] {
-  const narrow = forms.find(form => form !== 'gltf') ?? 'gltf'
-  const { changes } = compareMaterials(own.print, other.print, narrow)
+  const narrow = forms[0] === 'gltf' ? 1 : 0
+  const { changes } = compareMaterials(own.print, other.print, forms[narrow], [own, other][narrow].print)
   const isLaidOtherwise =
     own.repeatM !== null && other.repeatM !== null && Math.abs(Math.log(own.repeatM / other.repeatM)) > Math.log(REPEAT_STEP)
   return isLaidOtherwise

@@ -3,7 +3,8 @@ import { readGltfMaterial } from '../geometry/read-gltf'
 import type { ByteImage } from '../image/image'
 import type { OpenPbrMaterial, OpenPbrParameters } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
-import { addGltfMaterial, type EncodedPicture, type Stamp } from '../targets/gltf'
+import type { Stamp } from '../stamp'
+import { addGltfMaterial, type EncodedPicture } from '../targets/gltf'
 import { AUDITED_SLOTS, type AuditedSlot, type Digest, type MapPrint, printMap } from './map-print'
 
 /** What a material of a scene or of the library is known again by. */

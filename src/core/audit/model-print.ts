@@ -1,6 +1,6 @@
 import type { Mesh } from '../geometry/mesh'
 import type { Vec3 } from '../math/vec3'
-import type { Stamp } from '../targets/gltf'
+import type { Stamp } from '../stamp'
 import type { Digest } from './map-print'
 
 /**

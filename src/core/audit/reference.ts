@@ -1,3 +1,4 @@
+import type { LightPrint } from './compare-lights'
 import type { MaterialPrint } from './material-print'
 import type { ModelPrint } from './model-print'
 
@@ -25,6 +26,11 @@ export interface ModelReference extends ReferenceBase {
   print: ModelPrint
   /** It is a lighter version of the model, which may be as plain as a box: never taken for the model by its shape. */
   isLighter?: boolean
+}
+
+export interface LightReference extends ReferenceBase {
+  /** As it comes; null of a version whose curve does not read, which is known by its stamp and name alone. */
+  print: LightPrint | null
 }
 
 export const AUDIT_CLASSES = ['pinned', 'older', 'altered', 'other', 'foreign', 'withdrawn', 'missing'] as const

@@ -1,4 +1,4 @@
-import type { Stamp } from '../targets/gltf'
+import type { Stamp } from '../stamp'
 import { findModel, type ModelIndex } from './audit-model'
 import {
   addMoments,

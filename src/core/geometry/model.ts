@@ -1,4 +1,5 @@
 import type { OpenPbrMaterial } from '../material/open-pbr'
+import type { Stamp } from '../stamp'
 import type { Mesh } from './mesh'
 
 /** A named region of a model with one material, in world space. */
@@ -24,7 +25,7 @@ export interface ModelGroup {
   node: number
   name: string
   /** Of the library's items, where it says so. */
-  stamp: { code: string; version: number } | null
+  stamp: Stamp | null
 }
 
 export interface ModelImage {
@@ -36,6 +37,8 @@ export interface ModelImage {
 export interface Model {
   parts: ModelPart[]
   materials: OpenPbrMaterial[]
+  /** Of the library's items, by the number of the material, of those that say so. */
+  materialStamps?: ReadonlyMap<number, Stamp>
   images: ModelImage[]
   /** Addresses of files that the model names and that did not come along. */
   missingFiles: string[]

@@ -75,7 +75,9 @@ export function modelFromDocument(document: Document): Model {
   let lights = 0
   let emptyNodes = 0
   const groupsOf = createGroups(root.listNodes())
+  const shown = nodesOfScenes(document)
   for (const [nodeIndex, node] of root.listNodes().entries()) {
+    if (!shown.has(node)) continue
     if (node.getExtension('KHR_lights_punctual')) lights++
     const mesh = node.getMesh()
     if (!mesh) {
@@ -93,7 +95,7 @@ export function modelFromDocument(document: Document): Model {
         name: partName(node, primitive, i, all.length > 1),
         material: material ? gltfMaterials.indexOf(material) : -1,
         node: nodeIndex,
-        groups: groupsOf(node),
+        groups: [...groupsOf(node), ...ownGroup(node, nodeIndex)],
         nodeStretch: stretchOf(node.getWorldMatrix()),
       })
     })
@@ -103,12 +105,31 @@ export function modelFromDocument(document: Document): Model {
   return {
     parts,
     materials,
+    materialStamps: new Map(gltfMaterials.flatMap((m, i) => (readStamp(m.getExtras()) ? [[i, readStamp(m.getExtras())!]] : []))),
     images,
     missingFiles: readMissing(root.getExtras()[MISSING_FILES]),
     matchedFiles: readMatched(root.getExtras()[MATCHED_FILES]),
     lost: readMissing(root.getExtras()[LOST]),
     strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
   }
+}
+
+/** Nodes that stand in a scene; all of them where a file has none. What stands in none is shown by nobody. */
+function nodesOfScenes(document: Document): ReadonlySet<Node> {
+  const scenes = document.getRoot().listScenes()
+  if (scenes.length === 0) return new Set(document.getRoot().listNodes())
+  const found = new Set<Node>()
+  for (const scene of scenes)
+    scene.traverse(node => {
+      found.add(node)
+    })
+  return found
+}
+
+/** A node with a mesh that is itself a thing of the library. */
+function ownGroup(node: Node, index: number): ModelGroup[] {
+  const stamp = readStamp(node.getExtras())
+  return stamp && node.getName() ? [{ node: index, name: node.getName(), stamp }] : []
 }
 
 /** Of nodes those that they stand below, the outermost first; what has no name is no group to anybody. */

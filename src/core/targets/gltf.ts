@@ -14,6 +14,7 @@ import {
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { toGltfAnisotropy } from '../material/gltf-anisotropy'
 import type { OpenPbrMaterial } from '../material/open-pbr'
+import type { Stamp } from '../stamp'
 import { samplePatch } from './sample-patch'
 
 /** Encoded pictures for a glTF material: roughness and metalness share one, in its green and blue channels. */
@@ -29,12 +30,6 @@ export interface EncodedPicture {
   name: string
   mediaType: string
   bytes: Uint8Array
-}
-
-/** What is written beside a delivered thing, so that a later look at a scene knows it again. */
-export interface Stamp {
-  code: string
-  version: number
 }
 
 /**

@@ -2,7 +2,7 @@ import { FileError } from '../findings/failure'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import type { OpenPbrMaterial, OpenPbrParameters, TextureSlot } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
-import type { Stamp } from './gltf'
+import type { Stamp } from '../stamp'
 import { stampComment, toObjName } from './write-obj'
 
 /**
@@ -22,6 +22,9 @@ const SLOT_KEYS: Partial<Record<TextureSlot, string>> = {
 export const MTL_SLOTS: ReadonlySet<TextureSlot> = new Set(Object.keys(SLOT_KEYS) as TextureSlot[])
 
 const CHANNELS = ['r', 'g', 'b', 'm'] as const
+
+/** Says that what stands beside a map multiplies it: not every program means it. */
+export const CONSTANTS_MULTIPLY = '# constants multiply their maps'
 
 /**
  * Where a map is, its constant multiplies it: 1, unless the material has factors as glTF does.

@@ -1,4 +1,4 @@
-import type { Stamp } from './gltf'
+import type { Stamp } from '../stamp'
 
 /** Stamps of a text form, by the names of what they stand on. */
 export interface NamedStamps {
@@ -12,8 +12,8 @@ const COMMENT = /^#\s*muscovite (\S{1,40}) (\d{1,9})\s*$/
 const toStamp = (found: RegExpExecArray | null): Stamp | null => (found ? { code: found[1], version: Number(found[2]) } : null)
 
 /**
- * Stamps in an OBJ file and its material libraries: comments of the form `# muscovite CODE VERSION`, before everything in the one, under
- * `newmtl` in the other.
+ * Stamps in an OBJ file and its material libraries: comments of the form `# muscovite CODE VERSION`, before everything in the one and with
+ * the name of a group below the line that names it, under `newmtl` in the other.
  */
 export function readObjStamps(obj: string, libraries: readonly string[]): NamedStamps {
   const stamps: NamedStamps = { materials: new Map(), nodes: new Map(), whole: null }
@@ -21,6 +21,7 @@ export function readObjStamps(obj: string, libraries: readonly string[]): NamedS
     if (!line.startsWith('#')) break
     stamps.whole ??= toStamp(COMMENT.exec(line))
   }
+  for (const found of obj.matchAll(OF_GROUP)) stamps.nodes.set(found[3], { code: found[1], version: Number(found[2]) })
   for (const library of libraries) {
     let name: string | null = null
     for (const line of library.split(/\r?\n/)) {
@@ -32,6 +33,7 @@ export function readObjStamps(obj: string, libraries: readonly string[]): NamedS
   return stamps
 }
 const HEAD_CHARS = 4096
+const OF_GROUP = /^#\s*muscovite (\S{1,40}) (\d{1,9}) (\S+)\s*$/gm
 
 const DEFINITION = /^\s*def\s+(?:(\w+)\s+)?"([^"]+)"/
 const CODE = /^\s*string\s+code\s*=\s*"([^"\\]{1,40})"/

@@ -1,5 +1,6 @@
 import type { Mesh } from '../geometry/mesh'
-import type { Stamp } from './gltf'
+import type { ModelGroup } from '../geometry/model'
+import type { Stamp } from '../stamp'
 import { type FileSpace, placeInto, turnInto } from './space'
 import { shortFloat, TextChunks } from './text-chunks'
 
@@ -11,21 +12,26 @@ export interface ObjSubject {
     mesh: Mesh
     hasUvs: boolean /** Name in the library; null for none. */
     material: string | null
+    /** That it stands in, the outermost first. */
+    groups?: readonly ModelGroup[]
   }[]
   /** Where it is from; null of what is of several places. */
   stamp: Stamp | null
 }
 
-/** Wavefront OBJ: one object a part. @returns UTF-8 */
+/** Wavefront OBJ: one object a part, before it the groups that it stands in. @returns UTF-8 */
 export function writeObj({ library, parts, stamp }: ObjSubject, space: FileSpace): Uint8Array {
   const text = new TextChunks()
   if (stamp) text.write(`# ${stampComment(stamp)}\n`)
   text.write(`# lengths in ${space.unit}, ${space.upAxis} up\nmtllib ${library}\n`)
   let vertices = 1
   let coordinates = 1
-  for (const { name, mesh, hasUvs, material } of parts) {
+  const nameGroup = createGroupNames()
+  for (const { name, mesh, hasUvs, material, groups = [] } of parts) {
     const { positions: p, normals: n, uvs, indices } = mesh
     const count = p.length / 3
+    if (groups.length > 0) text.write(`g ${groups.map(nameGroup).join(' ')}\n`)
+    for (const group of groups) if (group.stamp) text.write(`# ${stampComment(group.stamp)} ${nameGroup(group)}\n`)
     text.write(`o ${toObjName(name)}\n`)
     for (let i = 0; i < p.length; i += 3) text.write(`v ${list(placeInto(space, [p[i], p[i + 1], p[i + 2]]))}\n`)
     if (hasUvs) for (let i = 0; i < uvs.length; i += 2) text.write(`vt ${list([uvs[i], 1 - uvs[i + 1]])}\n`)
@@ -38,6 +44,22 @@ export function writeObj({ library, parts, stamp }: ObjSubject, space: FileSpace
     if (hasUvs) coordinates += count
   }
   return text.toBytes()
+}
+
+/** A name of its own for every node. */
+function createGroupNames(): (group: ModelGroup) => string {
+  const names = new Map<number, string>()
+  const taken = new Set<string>()
+  return ({ node, name }) => {
+    const known = names.get(node)
+    if (known) return known
+    const first = toObjName(name)
+    let own = first
+    for (let n = 2; taken.has(own); n++) own = `${first}_${n}`
+    taken.add(own)
+    names.set(node, own)
+    return own
+  }
 }
 
 const list = (values: readonly number[]): string => values.map(shortFloat).join(' ')

@@ -2,27 +2,37 @@ import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import validator from 'gltf-validator'
-import { describe, expect, it } from 'vitest'
-import { measureAudit, measureCorrection } from './measure-audit'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { type AuditTruth, makeTruth, measureAudit, measureCorrection } from './measure-audit'
 import { scoreAudit } from './score-audit'
 
 describe('what an audit says of a scene against what was planted', () => {
+  let root: string
+  let truth: AuditTruth
+  beforeAll(async () => {
+    root = await mkdtemp(join(tmpdir(), 'muscovite-audit-'))
+    truth = await makeTruth(root, 20_261_128, { materials: 28, models: 18, lights: 8 })
+  }, 120_000)
+  afterAll(() => rm(root, { recursive: true, force: true }))
+
   it('is right on a seed that nobody tuned for; a correction puts back what it can, touches nothing else, and is valid glTF', async () => {
-    const root = await mkdtemp(join(tmpdir(), 'muscovite-audit-'))
-    try {
-      const measured = await measureAudit(root, 20_261_128, { materials: 28, models: 18 })
-      const { misses, right, planted } = measured
+    const measured = await measureAudit(truth)
+    const { misses, right, planted } = measured
+    expect(planted.length).toBe(54)
+    expect({ misses, good: right >= 0.95 }).toMatchObject({ good: true })
+    const { done, stillWrong, geometryUnchanged, outPath } = await measureCorrection(measured)
+    expect(done).toBeGreaterThan(6)
+    expect({ stillWrong, geometryUnchanged }).toEqual({ stillWrong: [], geometryUnchanged: true })
+    const { issues } = await validator.validateBytes(new Uint8Array(await readFile(outPath)))
+    expect(issues.messages.filter(m => m.severity === 0)).toEqual([])
+  })
+
+  for (const form of ['usdz', 'obj'] as const)
+    it(`is right of a scene that went through ${form}, lights aside`, async () => {
+      const { misses, right, planted } = await measureAudit(truth, form)
       expect(planted.length).toBe(46)
       expect({ misses, good: right >= 0.95 }).toMatchObject({ good: true })
-      const { done, stillWrong, geometryUnchanged, outPath } = await measureCorrection(measured)
-      expect(done).toBeGreaterThan(6)
-      expect({ stillWrong, geometryUnchanged }).toEqual({ stillWrong: [], geometryUnchanged: true })
-      const { issues } = await validator.validateBytes(new Uint8Array(await readFile(outPath)))
-      expect(issues.messages.filter(m => m.severity === 0)).toEqual([])
-    } finally {
-      await rm(root, { recursive: true, force: true })
-    }
-  })
+    })
 
   it('is scored thing by thing, by class and item', () => {
     const planted = [
@@ -34,6 +44,7 @@ describe('what an audit says of a scene against what was planted', () => {
     const { recall, precision, right, classes, misses } = scoreAudit(planted, {
       materials: [said('t0 x', 'altered', 'A'), said('t1 y', 'altered', 'B')],
       models: [said('t2', 'older', 'D')],
+      lights: [],
     })
     expect({ recall, right }).toEqual({ recall: 0.5, right: 1 / 3 })
     expect(precision).toBeCloseTo(1 / 3)

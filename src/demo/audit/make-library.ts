@@ -7,6 +7,7 @@ import { createRandom, type Random } from '#core/math/random'
 import type { Vec3 } from '#core/math/vec3'
 import type { PrintedVersion } from '#files/audits/print-item'
 import type { ItemSource } from '#files/items/load-item'
+import { throughLens, writeLightCurve } from '../light-curve'
 import { encodeMap } from '../make-file'
 import { type Finish, type ModelRecipe, writeGlb } from '../model-file'
 import { cushion, legs, rod } from '../model-shapes'
@@ -26,18 +27,28 @@ export interface AuditLibrary {
 
 const TEXTURE_PX = 512
 
-/** Materials and models from a seed: some with an older version, some withdrawn, some that the project has not pinned. */
+export interface AuditCounts {
+  materials: number
+  models: number
+  lights?: number
+}
+
+/** Materials, models and luminaires from a seed: some with an older version, some withdrawn, some that the project has not pinned. */
 export async function makeLibrary(
   root: string,
   seed: number,
-  { materials, models }: { materials: number; models: number },
+  { materials, models, lights = 0 }: AuditCounts,
 ): Promise<AuditLibrary> {
   const random = createRandom(seed)
   const library: AuditLibrary = { versions: [], strangers: [] }
-  for (let n = 0; n < materials + models; n++) {
-    const isModel = n >= materials
-    const make = isModel ? makeModelSource : n % 5 === 4 ? makePlainSource : makeTexturedSource
-    const code = `${isModel ? 'OBJ' : 'SRF'}-${String(n + 1).padStart(4, '0')}`
+  for (let n = 0; n < materials + models + lights; n++) {
+    const kind = n < materials ? 'material' : n < materials + models ? 'model' : 'light'
+    const make = {
+      material: n % 5 === 4 ? makePlainSource : makeTexturedSource,
+      model: makeModelSource,
+      light: makeLightSource,
+    }[kind]
+    const code = `${{ material: 'SRF', model: 'OBJ', light: 'LUM' }[kind]}-${String(n + 1).padStart(4, '0')}`
     const own = random.index(2 ** 30)
     const first = await make(join(root, code, 'v1'), own, 0)
     if (n % 8 === 7) {
@@ -154,6 +165,22 @@ async function makeModelSource(folder: string, seed: number, revision: number): 
     kind: 'model',
     name: nameOf(seed),
     files: [{ file, role: 'model', byContentOnly: false, handednessHint: null }],
+    widthMm: null,
+    constants: {},
+  }
+}
+
+/** A downlight, a spot, or a lantern that shines all round; a later version is a little stronger. */
+async function makeLightSource(folder: string, seed: number, revision: number): Promise<ItemSource> {
+  const random = createRandom(seed)
+  const candela = random.between(300, 12_000) * (1 + 0.15 * revision)
+  const curve = random.next() < 0.8 ? throughLens(candela, random.between(10, 80)) : () => candela / 10
+  const text = writeLightCurve({ name: nameOf(seed), curve, watts: 12, cctK: [2700, 3000, 3500, 4000][random.index(4)] })
+  const file = await put(join(folder, 'light.ies'), new TextEncoder().encode(text))
+  return {
+    kind: 'light',
+    name: nameOf(seed),
+    files: [{ file, role: 'photometry', byContentOnly: false, handednessHint: null }],
     widthMm: null,
     constants: {},
   }

@@ -1,4 +1,5 @@
 import { Document, type Material, type Node, type Scene } from '@gltf-transform/core'
+import type { Light } from '@gltf-transform/extensions'
 import { mergeDocuments, unpartition } from '@gltf-transform/functions'
 import type { AuditClass } from '#core/audit/reference'
 import { createSheet } from '#core/geometry/shapes'
@@ -11,11 +12,12 @@ import { createPrimitive } from '../model-file'
 import { ALTERATIONS, passOn } from './alter-material'
 import { MODEL_ALTERATIONS, passModelOn } from './alter-model'
 import type { AuditLibrary, LibraryVersion } from './make-library'
+import { LIGHT_ALTERATIONS, makeLightNode, passLightOn } from './plant-light'
 
 /** What a thing of the scene truly is. Its name in the scene begins with `key`. */
 export interface PlantedThing {
   key: string
-  kind: 'material' | 'model'
+  kind: 'material' | 'model' | 'light'
   class: AuditClass
   /** Of a foreign thing none. */
   code: string | null
@@ -70,15 +72,26 @@ class SceneMaker {
       if (random.next() < 0.5) await passOn(material, random)
       material.setName(name).setExtras(keepsStamp ? { muscovite: stamp } : {})
       this.lay(name, material)
+    } else if (source.kind === 'light') {
+      const node = await makeLightNode(this.document, source)
+      this.root.addChild(node)
+      const isBulb = node.getExtension<Light>('KHR_lights_punctual')?.getType() === 'point'
+      if (isAltered) alteration = this.choose(LIGHT_ALTERATIONS, node)
+      // Dimmed, an older version gives what a newer one does: then its stamp must say it.
+      const isDimmed = !isAltered && (keepsStamp || of?.version === of?.pinned) && random.next() < 0.5
+      if (isDimmed) passLightOn(node, random)
+      // Of a light with other figures that lost stamp and name, nobody could say what it was.
+      const needsName = of !== null && !keepsStamp && (isAltered || isDimmed || isBulb)
+      node.setName(needsName ? `${key} ${of.code}` : name).setExtras(keepsStamp ? { muscovite: stamp } : {})
     } else {
       const node = await this.mergeModel(source)
-      if (isAltered) alteration = this.alterModel(node)
+      if (isAltered) alteration = this.choose(MODEL_ALTERATIONS, node)
       if (random.next() < 0.5 && alteration === null) passModelOn(node, random)
       node.setName(name).setExtras(keepsStamp ? { muscovite: stamp } : {})
     }
     this.planted.push({
       key,
-      kind: source.kind === 'model' ? 'model' : 'material',
+      kind: source.kind === 'model' || source.kind === 'light' ? source.kind : 'material',
       class: classOf(of, alteration),
       code: of?.code ?? null,
       alteration,
@@ -130,10 +143,11 @@ class SceneMaker {
     }
   }
 
-  private alterModel(node: Node): string {
-    const names = Object.keys(MODEL_ALTERATIONS)
+  /** Does one of several things to a node, and says which. */
+  private choose(alterations: Record<string, (node: Node, random: Random) => void>, node: Node): string {
+    const names = Object.keys(alterations)
     const name = names[this.random.index(names.length)]
-    MODEL_ALTERATIONS[name](node, this.random)
+    alterations[name](node, this.random)
     return name
   }
 

@@ -1,15 +1,19 @@
-import { writeFile } from 'node:fs/promises'
-import { join } from 'node:path'
+import { mkdir, writeFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
 import { auditScene, type SceneAudit } from '#files/audits/audit-scene'
 import { type Correction, correctScene } from '#files/audits/correct-scene'
 import { type PrintedVersion, printItem } from '#files/audits/print-item'
 import { readScenePart, type ScenePart } from '#files/audits/read-scene-parts'
 import { openScene } from '#files/audits/scene-file'
+import { type SceneFileForm, writeGlbFiles } from '#files/audits/write-scene-form'
 import { writeItemGlb } from '#files/exports/write-export'
-import { sourceFileAt } from '#files/reading/source-file'
-import { makeLibrary } from './make-library'
+import { type SourceFile, sourceFileAt } from '#files/reading/source-file'
+import { type AuditCounts, makeLibrary } from './make-library'
 import { makeAuditScene, type PlantedScene } from './make-scene'
 import { type AuditScore, scoreAudit } from './score-audit'
+
+/** A scene as it was made, or written in another form, which holds less. */
+export type SceneForm = 'glb' | SceneFileForm
 
 /** How far a correction of all that could be corrected went. */
 export interface MeasuredCorrection {
@@ -29,20 +33,41 @@ export interface MeasuredAudit extends AuditScore, Pick<PlantedScene, 'planted'>
   seconds: number
 }
 
-/** Makes a library and a scene from a seed, audits the scene, and counts what was told rightly. */
-export async function measureAudit(
-  root: string,
-  seed: number,
-  counts: { materials: number; models: number },
-): Promise<MeasuredAudit> {
+/** What our writers of the other forms leave out. */
+const HOLDS_LIGHTS: readonly SceneForm[] = ['glb', 'gltf']
+
+/** A library, printed, and a scene of its things. */
+export interface AuditTruth extends PlantedScene {
+  /** Where it lies. */
+  root: string
+  versions: MeasuredAudit['versions']
+}
+
+/** Makes a library and a scene from a seed. */
+export async function makeTruth(root: string, seed: number, counts: AuditCounts): Promise<AuditTruth> {
   const library = await makeLibrary(join(root, 'library'), seed, counts)
   const versions: MeasuredAudit['versions'] = []
   for (const { source, ...about } of library.versions) versions.push({ ...about, source, print: await printItem(source) })
-  const { bytes, planted } = await makeAuditScene(library, seed)
-  const scenePath = join(root, 'scene.glb')
-  await writeFile(scenePath, bytes)
+  return { root, versions, ...(await makeAuditScene(library, seed)) }
+}
+
+/** Audits the scene in a form, and counts what was told rightly. */
+export async function measureAudit(
+  { root, versions, bytes, planted: all }: AuditTruth,
+  form: SceneForm = 'glb',
+): Promise<MeasuredAudit> {
+  const planted = all.filter(p => p.kind !== 'light' || HOLDS_LIGHTS.includes(form))
+  const files = form === 'glb' ? [{ path: 'scene.glb', bytes }] : await writeGlbFiles(bytes, form, 'scene')
+  const sources: SourceFile[] = []
+  for (const file of files) {
+    const path = join(root, file.path)
+    await mkdir(dirname(path), { recursive: true })
+    await writeFile(path, file.bytes)
+    sources.push(await sourceFileAt(path, file.path))
+  }
+  const scenePath = join(root, files[0].path)
   const started = performance.now()
-  const { audit } = await auditScene([await sourceFileAt(scenePath, 'scene.glb')], versions)
+  const { audit } = await auditScene(sources, versions)
   const seconds = (performance.now() - started) / 1000
   return { ...scoreAudit(planted, audit), planted, audit, versions, scenePath, seconds }
 }

@@ -13,16 +13,22 @@ export interface AuditScore {
   misses: string[]
 }
 
+/** What a thing's name begins with; not every form has blanks in names. */
+const keyOf = (name: string): string => name.split(/[ _]/, 1)[0]
+
 /** Compares what an audit says with what was planted. */
-export function scoreAudit(planted: readonly PlantedThing[], audit: Pick<SceneAudit, 'materials' | 'models'>): AuditScore {
+export function scoreAudit(
+  planted: readonly PlantedThing[],
+  audit: Pick<SceneAudit, 'materials' | 'models' | 'lights'>,
+): AuditScore {
   const classes: AuditScore['classes'] = {}
   const of = (name: string) => (classes[name] ??= { true: 0, found: 0, wrong: 0 })
   const misses: string[] = []
   let [right, deviating, told, toldRightly] = [0, 0, 0, 0]
   for (const thing of planted) {
     of(thing.class).true++
-    const list = thing.kind === 'material' ? audit.materials : audit.models
-    const found = list.find(m => m.name.split(' ')[0] === thing.key)
+    const list = { material: audit.materials, model: audit.models, light: audit.lights }[thing.kind]
+    const found = list.find(m => keyOf(m.name) === thing.key)
     const isRight = found?.class === thing.class && found.code === thing.code
     if (isRight) {
       right++

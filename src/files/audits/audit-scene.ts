@@ -1,9 +1,9 @@
+import { type AuditedLight, auditLight, LightIndex } from '#core/audit/audit-light'
 import { type AuditedMaterial, auditMaterial, MaterialIndex } from '#core/audit/audit-material'
 import { type AuditedModel, auditModel, ModelIndex } from '#core/audit/audit-model'
 import { REPEAT_STEP, sayMetres } from '#core/audit/compare-uses'
 import { standsInFrame } from '#core/audit/model-print'
-import type { AuditClass, AuditEvidence } from '#core/audit/reference'
-import { standingOf } from '#core/audit/reference'
+import type { AuditClass } from '#core/audit/reference'
 import { listThings } from '#core/audit/scene-tree'
 import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
@@ -22,14 +22,7 @@ export interface SceneAudit {
     /** Whether it stands in its node's frame, so that the library's can take its place. */
     standsInFrame: boolean
   })[]
-  lights: {
-    node: number
-    name: string
-    class: AuditClass
-    code: string | null
-    version: number | null
-    evidence: AuditEvidence[]
-  }[]
+  lights: (AuditedLight & { node: number })[]
   shares: { byArea: Partial<Record<AuditClass, number>>; byCount: Partial<Record<AuditClass, number>> }
   /** Meshes that do not read. */
   failures: string[]
@@ -82,13 +75,8 @@ export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], v
       standsInFrame: known !== undefined && standsInFrame(print, node.world, known.print),
     }
   })
-  const lights = inventory.lights.map(({ node, name, stamp }): SceneAudit['lights'][number] => {
-    const ofCode = versions.filter(v => v.code === stamp?.code)
-    const found = ofCode.find(v => v.version === stamp?.version) ?? ofCode[0]
-    if (!stamp || !found) return { node, name, class: 'foreign', code: null, version: null, evidence: [] }
-    const text = `Stamped ${stamp.code}, version ${stamp.version}, when it was handed over`
-    return { node, name, class: standingOf(found), code: found.code, version: found.version, evidence: [{ kind: 'stamp', text }] }
-  })
+  const lightIndex = new LightIndex(references.lights)
+  const lights = inventory.lights.map(({ node, ...light }) => ({ ...auditLight(light, lightIndex), node }))
   const { triangles, failures } = inventory
   return { form, triangles, materials, models, lights, shares: sharesOf(materials, models, lights), failures }
 }

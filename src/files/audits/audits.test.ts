@@ -143,7 +143,7 @@ describe('a scene is read', () => {
   it('from an OBJ with its materials: what that form cannot hold is no alteration, what it holds is', async () => {
     const material = createMaterial(
       'wall',
-      { coatWeight: 0.5 },
+      { fuzzWeight: 0.5 },
       {
         textures: { baseColor: { image: 0, channel: 0 }, specularRoughness: { image: 1, channel: 0 } },
       },
@@ -160,6 +160,8 @@ describe('a scene is read', () => {
     const [main, library] = [await put('scene.obj', Buffer.from(obj)), await put('scene.mtl', Buffer.from(mtl))]
     const [color, rough] = stone.files.map(f => f.file)
     expect((await audit(main, library, color, rough)).materials).toMatchObject([{ class: 'pinned', code: 'STO-0001', areaM2: 4 }])
+    const coated = await put('scene.mtl', Buffer.from(`${mtl}Pc 0.5\nPcr 0.1\n`))
+    expect((await audit(main, coated, color, rough)).materials).toMatchObject([{ class: 'altered', code: 'STO-0001' }])
     const other = await put('scene.mtl', Buffer.from(mtl.replace(/map_Pr.*\n/, '').replace(/Pr .*/, 'Pr 0.9')))
     expect((await audit(main, other, color, rough)).materials).toMatchObject([{ class: 'altered', code: 'STO-0001' }])
     const lost = await audit(main, await put('scene.mtl', Buffer.from(mtl)), rough)

@@ -1,7 +1,7 @@
 import { createWriteStream } from 'node:fs'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import type { Stamp } from '#core/targets/gltf'
+import type { Stamp } from '#core/stamp'
 import { type Appended, GrowingScene, textureInfosOf } from './merge-glb'
 import type { SceneFile, SceneJson, SceneMaterial, SceneNode } from './scene-file'
 

@@ -1,5 +1,5 @@
 import { MISSING_FILES } from '#core/geometry/read-gltf'
-import type { Stamp } from '#core/targets/gltf'
+import type { Stamp } from '#core/stamp'
 import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
 import { stampOf, wornStampsOf } from './read-scene'

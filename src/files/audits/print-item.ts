@@ -1,8 +1,10 @@
+import type { LightPrint } from '#core/audit/compare-lights'
 import { asDelivered, type MaterialPrint, printMaterial } from '#core/audit/material-print'
 import type { ModelPrint } from '#core/audit/model-print'
-import type { MaterialReference, ModelReference } from '#core/audit/reference'
+import { printLuminaire } from '#core/audit/print-light'
+import type { LightReference, MaterialReference, ModelReference } from '#core/audit/reference'
 import { printModel } from '#core/audit/scene-tree'
-import { type ItemSource, lighterFiles, loadItem, mainFile, readModelBytes } from '../items/load-item'
+import { type ItemSource, lighterFiles, loadItem, mainFile, readLightCurve, readModelBytes } from '../items/load-item'
 import { MAX_SIDE } from '../reading/decode-image'
 import type { SourceFile } from '../reading/source-file'
 import { digest, readScene } from './read-scene'
@@ -14,6 +16,8 @@ export interface ItemPrint {
   materials: MaterialPrint[]
   /** Of a model. */
   model: ModelPrint | null
+  /** Of a luminaire, and of a model that comes with a curve of its light. */
+  light: LightPrint | null
   /** Of a model, its levels of detail and its stand-in: what a profile may have handed over in its place. */
   lighter: { model: ModelPrint; materials: MaterialPrint[] }[]
   /** Side of one repeat of a material, in metres; null where nobody has said how wide it is. */
@@ -21,7 +25,7 @@ export interface ItemPrint {
 }
 
 /**
- * Prints an item as it is handed over. What is neither a material nor a model is known by its stamp alone.
+ * Prints an item as it is handed over. A sky or a map is known by its stamp alone.
  * @throws FileError where it does not read
  */
 export async function printItem(source: ItemSource): Promise<ItemPrint> {
@@ -35,6 +39,7 @@ export async function printItem(source: ItemSource): Promise<ItemPrint> {
       return {
         materials: [await printMaterial(asDelivered(material), i => images[i] ?? null, digest)],
         model: null,
+        light: null,
         lighter: [],
         repeatM,
       }
@@ -43,10 +48,11 @@ export async function printItem(source: ItemSource): Promise<ItemPrint> {
       const { model, materials } = await printFile(source, mainFile(source))
       const { levels, standIn } = lighterFiles(source)
       const lighter = await Promise.all([...levels, ...(standIn ? [standIn] : [])].map(file => printFile(source, file)))
-      return { materials, model, lighter, repeatM: null }
+      return { materials, model, light: await printCurve(source), lighter, repeatM: null }
     }
-    case 'environment':
     case 'light':
+      return { ...NOTHING, light: await printCurve(source) }
+    case 'environment':
     case 'map':
       return NOTHING
     default:
@@ -60,7 +66,12 @@ async function printFile(source: ItemSource, file: SourceFile): Promise<{ model:
   return { model: printModel(whole), materials: materials.map(m => m.print) }
 }
 
-const NOTHING: ItemPrint = { materials: [], model: null, lighter: [], repeatM: null }
+async function printCurve(source: ItemSource): Promise<LightPrint | null> {
+  const { light } = await readLightCurve(source)
+  return light && printLuminaire(light.web)
+}
+
+const NOTHING: ItemPrint = { materials: [], model: null, light: null, lighter: [], repeatM: null }
 const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 
 /** A version as a library has it, printed. */
@@ -70,7 +81,12 @@ export interface PrintedVersion extends Omit<ModelReference, 'print'> {
 }
 
 /** The versions that a scene is compared with. */
-export function referencesOf(versions: readonly PrintedVersion[]): { materials: MaterialReference[]; models: ModelReference[] } {
+export function referencesOf(versions: readonly PrintedVersion[]): {
+  materials: MaterialReference[]
+  models: ModelReference[]
+  lights: LightReference[]
+} {
+  const lights: LightReference[] = []
   const materials: MaterialReference[] = []
   const models: ModelReference[] = []
   for (const { print, kind, ...about } of versions) {
@@ -80,11 +96,12 @@ export function referencesOf(versions: readonly PrintedVersion[]): { materials: 
         materials.push({ ...about, ...more, print: one, ofModel: kind === 'model' ? one.name : null, repeatM })
     }
     put(print.materials)
+    if (print.light || kind === 'light') lights.push({ ...about, print: print.light })
     if (print.model) models.push({ ...about, print: print.model })
     for (const lighter of print.lighter) {
       put(lighter.materials, { isOfLighter: true })
       models.push({ ...about, print: lighter.model, isLighter: true })
     }
   }
-  return { materials, models }
+  return { materials, models, lights }
 }

@@ -1,5 +1,5 @@
 import { FileError } from '#core/findings/failure'
-import type { Stamp } from '#core/targets/gltf'
+import type { Stamp } from '#core/stamp'
 import { writeItemGlb } from '../exports/write-export'
 import type { ItemSource } from '../items/load-item'
 import type { SourceFile } from '../reading/source-file'

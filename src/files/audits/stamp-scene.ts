@@ -1,7 +1,7 @@
 import { strFromU8, unzipSync } from 'fflate'
 import type { FileType } from '#core/codecs/sniff'
 import { extensionOf } from '#core/codecs/sniff'
-import type { Stamp } from '#core/targets/gltf'
+import type { Stamp } from '#core/stamp'
 import { type NamedStamps, readObjStamps, readUsdStamps } from '#core/targets/read-stamps'
 import { readModelText } from '../models/model-references'
 import { readBytes, type SourceFile } from '../reading/source-file'

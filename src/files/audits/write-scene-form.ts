@@ -29,25 +29,24 @@ export async function writeSceneForm(glbPath: string, form: SceneFileForm, name:
 
 /** The same of one that is in memory. @throws FileError where it has more triangles than those forms can hold, each by itself */
 export async function writeGlbAs(glb: Uint8Array, form: SceneFileForm, name: string): Promise<WrittenFile> {
+  const files = await writeGlbFiles(glb, form, name)
+  return form === 'usdz'
+    ? { path: `${name}.usdz`, bytes: files[0].bytes }
+    : { path: `${name}.zip`, bytes: zipSync(Object.fromEntries(files.map(f => [f.path, f.bytes])), { level: 0 }) }
+}
+
+/** The same as files, the scene itself first. @throws FileError as `writeGlbAs` does */
+export async function writeGlbFiles(glb: Uint8Array, form: SceneFileForm, name: string): Promise<WrittenFile[]> {
   const io = new WebIO().registerExtensions(ALL_EXTENSIONS)
   const document = await io.readBinary(glb)
   const stem = safeName(name)
   if (form === 'gltf') {
     const { json, resources } = await io.writeJSON(document, { basename: stem })
     const text = new TextEncoder().encode(JSON.stringify(json))
-    return asZip(name, [
-      { path: `${stem}.gltf`, bytes: text },
-      ...Object.entries(resources).map(([path, bytes]) => ({ path, bytes })),
-    ])
+    return [{ path: `${stem}.gltf`, bytes: text }, ...Object.entries(resources).map(([path, bytes]) => ({ path, bytes }))]
   }
   // Neither form repeats a mesh by a list of places.
   await document.transform(uninstance())
   const model = await parseGlb(await io.writeBinary(document))
-  const files = await writeParts(model, stem, { ...METRES_Y_UP, form, maxSizePx: null }, null)
-  return form === 'usdz' ? { path: `${name}.usdz`, bytes: files[0].bytes } : asZip(name, files)
+  return writeParts(model, stem, { ...METRES_Y_UP, form, maxSizePx: null }, null)
 }
-
-const asZip = (name: string, files: readonly WrittenFile[]): WrittenFile => ({
-  path: `${name}.zip`,
-  bytes: zipSync(Object.fromEntries(files.map(f => [f.path, f.bytes])), { level: 0 }),
-})

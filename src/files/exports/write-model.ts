@@ -4,8 +4,9 @@ import { FileError } from '#core/findings/failure'
 import type { Model } from '#core/geometry/model'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { ModelDetail, ModelForm } from '#core/hand-over/profile'
-import { readGltfBinary, type Stamp, stampDocument, writeGltfBinary } from '#core/targets/gltf'
-import { writeMtl } from '#core/targets/obj-mtl'
+import type { Stamp } from '#core/stamp'
+import { readGltfBinary, stampDocument, writeGltfBinary } from '#core/targets/gltf'
+import { CONSTANTS_MULTIPLY, writeMtl } from '#core/targets/obj-mtl'
 import type { FileSpace } from '#core/targets/space'
 import { packUsdz } from '#core/targets/usd/usdz'
 import { writeUsdStage } from '#core/targets/usd/write-stage'
@@ -68,10 +69,14 @@ export async function writeParts(
   const pictures = await writePictures(model, name, maxSizePx)
   const files = new Map(pictures.map((p, i) => [i, p.path]))
   if (form === 'usdz') {
-    const stage = writeUsdStage({ name, parts: model.parts, materials, stamp }, { ...space, files, areFactors: true })
+    const stage = writeUsdStage(
+      { name, parts: model.parts, materials, materialStamps: model.materialStamps, stamp },
+      { ...space, files, areFactors: true },
+    )
     return [{ path: `${name}.usdz`, bytes: packUsdz([{ path: `${name}.usda`, bytes: stage }, ...pictures]) }]
   }
-  const library = materials.map(m => writeMtl(m, files, { stamp, areFactors: true })).join('\n')
+  const entries = materials.map((m, i) => writeMtl(m, files, { stamp: model.materialStamps?.get(i) ?? stamp, areFactors: true }))
+  const library = [`${CONSTANTS_MULTIPLY}\n`, ...entries].join('\n')
   const parts = model.parts.map(part => ({ ...part, material: materials[part.material]?.name ?? null }))
   return [
     { path: `${name}.obj`, bytes: writeObj({ library: `${name}.mtl`, parts, stamp }, space) },

@@ -116,7 +116,7 @@ export interface LightCurve {
 }
 
 /** An item's light curve, the first that reads; those that do not are named. */
-async function readLightCurve({ files }: ItemSource): Promise<{ light: LightCurve | null; failures: FailedFile[] }> {
+export async function readLightCurve({ files }: ItemSource): Promise<{ light: LightCurve | null; failures: FailedFile[] }> {
   const failures: FailedFile[] = []
   for (const { file } of files.filter(f => f.role === 'photometry')) {
     try {

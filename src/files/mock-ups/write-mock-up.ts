@@ -8,20 +8,22 @@ import {
 } from '@gltf-transform/extensions'
 import sharp from 'sharp'
 import { noteOfShot } from '#core/audit/compare-views'
+import { printLight } from '#core/audit/print-light'
 import type { Mesh } from '#core/geometry/mesh'
 import type { ByteImage } from '#core/image/image'
 import type { TextureBinding } from '#core/material/open-pbr'
 import { multiply, NO_TURN, type Quaternion, turnAbout } from '#core/math/quaternion'
 import { composePiece, composeScene, composeStage, groundOf, keepOutOf } from '#core/mock-up/compose'
 import type { Composed, ComposedPart } from '#core/mock-up/composed'
-import { beamOf, isLightHidden, lightColor } from '#core/mock-up/light/lamps'
+import { isLightHidden } from '#core/mock-up/light/lamps'
 import { finishTypes } from '#core/mock-up/part-types'
 import { growPlanting } from '#core/mock-up/planting/grow-planting'
 import { bakeShift, NO_RESOURCES, type Resources } from '#core/mock-up/resources'
 import type { Assignment, ItemRef, Scene, Spot } from '#core/mock-up/scene'
 import { listStageParts, wornOfModel } from '#core/mock-up/stage-model/stage-of-model'
 import { choiceAt } from '#core/mock-up/variants'
-import { addGltfMaterial, type EncodedPicture, type GltfTextures, type Stamp, writeGltfBinary } from '#core/targets/gltf'
+import type { Stamp } from '#core/stamp'
+import { addGltfMaterial, type EncodedPicture, type GltfTextures, writeGltfBinary } from '#core/targets/gltf'
 import type { ItemSource } from '../items/load-item'
 import { openResources } from './open-resources'
 
@@ -225,15 +227,8 @@ class SceneWriter {
     const extension = this.document.createExtension(KHRLightsPunctual)
     for (const light of shown) {
       const web = light.item ? (resources.webs.get(light.item.inputKey) ?? null) : null
-      const { coneRad, candela } = beamOf(light, web)
-      // A colour of the standard has 1 at most.
-      const [r, g, b] = lightColor(light, web)
-      const peak = Math.max(r, g, b)
-      const made = extension
-        .createLight(light.name)
-        .setType(coneRad === null ? 'point' : 'spot')
-        .setColor([r / peak, g / peak, b / peak])
-        .setIntensity(candela * peak)
+      const { kind, color, intensity, coneRad } = printLight(light, web)
+      const made = extension.createLight(light.name).setType(kind).setColor(color).setIntensity(intensity)
       if (coneRad !== null) made.setOuterConeAngle(coneRad).setInnerConeAngle(0)
       // A spot shines along -z at rest, a light of a mock-up down.
       const node = this.document

@@ -1,4 +1,12 @@
-import { type Document, Document as GltfDocument, Logger, type Material, type Texture } from '@gltf-transform/core'
+import {
+  type Document,
+  Document as GltfDocument,
+  Logger,
+  type Material,
+  type Node,
+  type Scene,
+  type Texture,
+} from '@gltf-transform/core'
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { weld } from '@gltf-transform/functions'
 import sharp from 'sharp'
@@ -8,11 +16,14 @@ import { resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import { LOST, MATCHED_FILES, MISSING_FILES } from '#core/geometry/read-gltf'
 import { parseMapName } from '#core/material/texture-set'
+import { CONSTANTS_MULTIPLY } from '#core/targets/obj-mtl'
 import { readBytes, readHead, type SourceFile, type TypedFile } from '../reading/source-file'
 import { toPng } from '../writing/house-picture'
+import { type PlaneSource, packSurface, withOpacity } from './combine-maps'
 import { loadGltfIo } from './gltf-io'
 import { isPlain, makePlain } from './make-plain'
 import { matchTextures } from './match-textures'
+import { setCoat, setEmission } from './material-extensions'
 import {
   createResolvers,
   type GltfJson,
@@ -21,6 +32,7 @@ import {
   listModelReferences,
   type MtlEntry,
   mapAddress,
+  mapChannel,
   parseGltfJson,
   parseMtlEntries,
   type Resolve,
@@ -30,6 +42,7 @@ import {
   readScene,
   resolveWith,
 } from './model-references'
+import { listObjGroups } from './obj-groups'
 import { isSceneType, type SceneType } from './scene-loaders'
 import { createFlatPrimitive, groupsOf, writeScene } from './write-scene'
 
@@ -167,11 +180,14 @@ async function readSceneModel(main: SourceFile, type: SceneType, resolve: Resolv
 
 async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): Promise<Document> {
   const text = await readModelText(main)
-  const entries: Record<string, MtlEntry> = {}
+  const entries: ObjMaterials = {}
   for (const library of listMaterialLibraries(text)) {
     const file = resolve(library)
-    if (file) Object.assign(entries, parseMtlEntries(await readModelText(file)))
-    else missing.push(library)
+    if (file) {
+      const statements = await readModelText(file)
+      const multiplies = statements.includes(CONSTANTS_MULTIPLY)
+      for (const [name, entry] of Object.entries(parseMtlEntries(statements))) entries[name] = { entry, multiplies }
+    } else missing.push(library)
   }
   const document = new GltfDocument()
   document.createBuffer()
@@ -189,7 +205,9 @@ async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): P
   } catch {
     throw new FileError('malformed', 'The OBJ file does not read: its faces or vertices are damaged.')
   }
+  const placeOf = createPlaces(document, scene, listObjGroups(text))
   for (const mesh of meshes) {
+    const place = placeOf(mesh.name)
     const node = document.createNode(mesh.name).setMesh(document.createMesh(mesh.name))
     const materials = Array.isArray(mesh.material) ? mesh.material : [mesh.material]
     for (const { start, count, material } of groupsOf(mesh.geometry)) {
@@ -198,7 +216,7 @@ async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): P
       const written = await writer((materials[material] as ThreeMaterial | undefined)?.name ?? '')
       node.getMesh()!.addPrimitive(primitive.setMaterial(written))
     }
-    if (node.getMesh()!.listPrimitives().length > 0) scene.addChild(node)
+    if (node.getMesh()!.listPrimitives().length > 0) place().addChild(node)
     else node.dispose()
   }
   if (scene.listChildren().length === 0) throw new FileError('malformed', 'The OBJ file holds no faces.')
@@ -206,11 +224,36 @@ async function readObj(main: SourceFile, resolve: Resolve, missing: string[]): P
   return document
 }
 
+/** Where the objects of an OBJ file stand, asked for in its order: in its groups, each a node, or in the scene. */
+function createPlaces(document: Document, scene: Scene, objects: ReturnType<typeof listObjGroups>) {
+  const nodes = new Map<string, Node>()
+  let next = 0
+  return (name: string): (() => Scene | Node) => {
+    const at = objects.findIndex((o, i) => i >= next && o.name === name)
+    if (at < 0) return () => scene
+    next = at + 1
+    return () => {
+      let [parent, path]: [Scene | Node, string] = [scene, '']
+      for (const group of objects[at].groups) {
+        path += ` ${group}`
+        const node = nodes.get(path) ?? document.createNode(group)
+        if (!nodes.has(path)) parent.addChild(node)
+        nodes.set(path, node)
+        parent = node
+      }
+      return parent
+    }
+  }
+}
+
 /** Beside faces the loader takes all of a thing for lines where it has one. */
 const LINES_AND_POINTS = /^[ \t]*[lp][ \t].*$/gm
 
+/** Materials of an OBJ file by their names, and whether what stands beside a map multiplies it. */
+type ObjMaterials = Record<string, { entry: MtlEntry; multiplies: boolean }>
+
 /** Turns MTL entries into glTF materials, each once. An entry that is not there gives none. */
-function createMaterialWriter(document: Document, entries: Record<string, MtlEntry>, resolve: Resolve, missing: string[]) {
+function createMaterialWriter(document: Document, entries: ObjMaterials, resolve: Resolve, missing: string[]) {
   const made = new Map<string, Promise<Material | null>>()
   const textures = new Map<string, Promise<Texture | null>>()
 
@@ -242,31 +285,30 @@ function createMaterialWriter(document: Document, entries: Record<string, MtlEnt
       .setImage(new Uint8Array(bytes))
       .setMimeType(bytes[0] === 0xff ? 'image/jpeg' : 'image/png')
 
-  /** Roughness in green and metalness in blue, as glTF has them, of one or two grey maps. */
-  const packSurface = async (entry: MtlEntry): Promise<Texture | null> => {
-    const [roughness, metalness] = [await read(entry.map_pr), await read(entry.map_pm)]
-    const given = roughness ?? metalness
-    if (!given) return null
-    const { width = 1, height = 1 } = await sharp(given).metadata()
-    const plane = async (bytes: Uint8Array | null) =>
-      bytes
-        ? sharp(bytes).resize(width, height, { fit: 'fill' }).toColourspace('b-w').extractChannel(0).raw().toBuffer()
-        : Buffer.alloc(width * height, 255)
-    const [green, blue] = [await plane(roughness), await plane(metalness)]
-    const packed = Buffer.alloc(width * height * 3, 255)
-    for (let i = 0; i < width * height; i++) {
-      packed[i * 3 + 1] = green[i]
-      packed[i * 3 + 2] = blue[i]
-    }
-    return putTexture(
-      'roughness and metalness',
-      await sharp(packed, { raw: { width, height, channels: 3 } })
-        .png()
-        .toBuffer(),
-    )
+  const planeOf = async (statement: string | number[] | undefined): Promise<PlaneSource | null> => {
+    const bytes = await read(statement)
+    return bytes && { bytes, channel: mapChannel(statement as string) }
+  }
+  const isSameFile = (a: string | number[] | undefined, b: string | number[] | undefined): boolean =>
+    typeof a === 'string' && typeof b === 'string' && mapAddress(a) === mapAddress(b)
+
+  /** Roughness in green and metalness in blue, as glTF has them. */
+  const surfaceOf = async ({ map_pr, map_pm }: MtlEntry): Promise<Texture | null> => {
+    const isPacked = isSameFile(map_pr, map_pm) && mapChannel(map_pr as string) === 1 && mapChannel(map_pm as string) === 2
+    if (isPacked) return textureOf(map_pr)
+    const packed = await packSurface(await planeOf(map_pr), await planeOf(map_pm))
+    return packed && putTexture('roughness and metalness', packed)
   }
 
-  const make = async (name: string, entry: MtlEntry): Promise<Material> => {
+  /** The colour with what cuts it out as its alpha. */
+  const colorOf = async ({ map_kd, map_d }: MtlEntry): Promise<Texture | null> => {
+    const color = await read(map_kd)
+    if (!color || isSameFile(map_kd, map_d)) return textureOf(map_kd)
+    const opacity = await planeOf(map_d)
+    return opacity ? putTexture(mapAddress(map_kd as string), await withOpacity(color, opacity)) : textureOf(map_kd)
+  }
+
+  const make = async (name: string, { entry, multiplies }: ObjMaterials[string]): Promise<Material> => {
     const number = (key: string): number | null =>
       Number.isFinite(Number.parseFloat(String(entry[key]))) ? Number.parseFloat(String(entry[key])) : null
     const color = (key: string): [number, number, number] | null => {
@@ -277,22 +319,23 @@ function createMaterialWriter(document: Document, entries: Record<string, MtlEnt
     // The exponent of Blinn's highlight as a roughness (Walter et al. 2007, with alpha the square of the roughness).
     const shininess = number('ns')
     const roughness = number('pr') ?? (shininess === null ? 0.5 : Math.sqrt(Math.sqrt(2 / (Math.max(0, shininess) + 2))))
-    const base = await textureOf(entry.map_kd)
-    const surface = await packSurface(entry)
+    const base = await colorOf(entry)
+    const surface = await surfaceOf(entry)
     const bump = entry.norm ?? entry.map_bump ?? entry.bump
     const isNormal = entry.norm !== undefined || (typeof bump === 'string' && parseMapName(mapAddress(bump)).role === 'normal')
     const kd = color('kd') ?? [0.8, 0.8, 0.8]
     const material = document
       .createMaterial(name)
       // Many programs write black beside a texture and mean the texture.
-      .setBaseColorFactor([...(base ? ([1, 1, 1] as const) : kd), alpha] as [number, number, number, number])
+      .setBaseColorFactor([...(base && !multiplies ? ([1, 1, 1] as const) : kd), alpha] as [number, number, number, number])
       .setBaseColorTexture(base)
-      .setRoughnessFactor(surface && entry.map_pr !== undefined ? 1 : Math.min(1, Math.max(0, roughness)))
-      .setMetallicFactor(surface && entry.map_pm !== undefined ? 1 : Math.min(1, Math.max(0, number('pm') ?? 0)))
+      .setRoughnessFactor(surface && entry.map_pr !== undefined && !multiplies ? 1 : Math.min(1, Math.max(0, roughness)))
+      .setMetallicFactor(surface && entry.map_pm !== undefined && !multiplies ? 1 : Math.min(1, Math.max(0, number('pm') ?? 0)))
       .setMetallicRoughnessTexture(surface)
       .setNormalTexture(isNormal ? await textureOf(bump) : null)
-      .setEmissiveFactor(color('ke') ?? [0, 0, 0])
       .setEmissiveTexture(await textureOf(entry.map_ke))
+    setEmission(document, material, color('ke') ?? [0, 0, 0])
+    setCoat(document, material, number('pc') ?? 0, number('pcr') ?? 0)
     if (alpha < 1) material.setAlphaMode('BLEND')
     if (entry.map_d !== undefined) material.setAlphaMode('MASK').setDoubleSided(true)
     return material

@@ -148,6 +148,12 @@ export function parseMtlEntries(text: string): Record<string, MtlEntry> {
   return creator.materialsInfo
 }
 
+/** Which channel of its picture an MTL map statement means; null where it does not say. */
+export function mapChannel(statement: string): 0 | 1 | 2 | 3 | 'grey' | null {
+  const said = /(?:^|\s)-imfchan\s+([rgbml])\s/.exec(statement)?.[1]
+  return said ? ({ r: 0, g: 1, b: 2, m: 3, l: 'grey' } as const)[said as 'r' | 'g' | 'b' | 'm' | 'l'] : null
+}
+
 /** The file of an MTL map statement, its options left out. */
 export function mapAddress(statement: string): string {
   const words = statement.trim().split(/\s+/)

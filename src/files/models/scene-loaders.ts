@@ -1,10 +1,11 @@
-import { Group, ImageLoader, Mesh, MeshStandardMaterial, type Object3D, Texture, TextureLoader } from 'three'
+import { Group, ImageLoader, type Material, Mesh, MeshStandardMaterial, type Object3D, Texture, TextureLoader } from 'three'
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js'
 import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js'
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
 import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js'
 import { TGALoader } from 'three/examples/jsm/loaders/TGALoader.js'
 import { USDLoader } from 'three/examples/jsm/loaders/USDLoader.js'
+import { USDComposer } from 'three/examples/jsm/loaders/usd/USDComposer.js'
 import type { FileType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import { ColladaDomParser } from './tidy-collada'
@@ -27,6 +28,10 @@ export const addressOf = (texture: Texture | null | undefined): string | null =>
   const address: unknown = texture?.userData.address ?? (texture?.image as { address?: unknown } | null)?.address
   return typeof address === 'string' && address !== '' ? address : null
 }
+
+/** Where in an OpenUSD stage a material stands; its loader makes one anew for every mesh that wears it. Null of other forms. */
+export const stagePathOf = ({ userData }: Material): string | null =>
+  typeof userData.stagePath === 'string' ? userData.stagePath : null
 
 /** Centimetres are what the format counts in. */
 const FBX_UNIT_M = 0.01
@@ -105,6 +110,7 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     image: ImageLoader.prototype.load,
     tga: TGALoader.prototype.load,
     createObjectURL: URL.createObjectURL,
+    material: USDComposer.prototype._applyMaterial,
     log: console.log,
     info: console.info,
     debug: console.debug,
@@ -119,6 +125,12 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
   TextureLoader.prototype.load = named as never
   TGALoader.prototype.load = named as never
   ImageLoader.prototype.load = ((url: string, onLoad?: (image: unknown) => void) => onLoad?.({ address: url })) as never
+  USDComposer.prototype._applyMaterial = function (material, path) {
+    const stagePath = path.replace(/^<|>$/g, '')
+    material.name = stagePath.split('/').pop() ?? ''
+    material.userData.stagePath = stagePath
+    kept.material.call(this, material, path)
+  }
   URL.createObjectURL = blob => {
     const address = `embedded:${embedded.size}`
     embedded.set(address, blob as Blob)
@@ -142,6 +154,7 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     ImageLoader.prototype.load = kept.image
     TGALoader.prototype.load = kept.tga
     URL.createObjectURL = kept.createObjectURL
+    USDComposer.prototype._applyMaterial = kept.material
     console.log = kept.log
     console.info = kept.info
     console.debug = kept.debug

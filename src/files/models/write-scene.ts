@@ -11,7 +11,9 @@ import type {
 } from 'three'
 import { FileError } from '#core/findings/failure'
 import { toPng } from '../writing/house-picture'
-import { addressOf } from './scene-loaders'
+import { type PlaneSource, packSurface, withOpacity } from './combine-maps'
+import { setCoat, setEmission } from './material-extensions'
+import { addressOf, stagePathOf } from './scene-loaders'
 
 /** Bytes of a texture by its address; null where it did not come along. */
 export type ReadTexture = (address: string) => Promise<Uint8Array | null>
@@ -105,10 +107,27 @@ type AnyMaterial = Partial<
   MeshPhysicalMaterial & { shininess: number; specularMap: SceneTexture | null; isMeshPhongMaterial: boolean }
 > & { name: string }
 
+/**
+ * What a stage says of the values of a map: a factor, where that is all, as glTF has it; otherwise what is to be worked into the picture.
+ */
+function readingOf(
+  texture: SceneTexture | null | undefined,
+): { factor: number; worked: null } | { factor: null; worked: { scale: number; bias: number } } {
+  const first = (list: unknown): number | null => (Array.isArray(list) && Number.isFinite(list[0]) ? Number(list[0]) : null)
+  const scale = first(texture?.userData.scale) ?? 1
+  const bias = first(texture?.userData.bias) ?? 0
+  return bias === 0 && scale >= 0 && scale <= 1 ? { factor: scale, worked: null } : { factor: null, worked: { scale, bias } }
+}
+
+async function hasAlpha(texture: Texture | null): Promise<boolean> {
+  const bytes = texture?.getImage()
+  return bytes ? !(await sharp(bytes).stats()).isOpaque : false
+}
+
 const clamp = (v: number): number => Math.min(1, Math.max(0, v))
 
 function createMaterials(document: Document, readTexture: ReadTexture, lost: Set<string>): WriteMaterial {
-  const made = new Map<ThreeMaterial, Promise<Material>>()
+  const made = new Map<ThreeMaterial | string, Promise<Material>>()
   const textures = new Map<string, Promise<Texture | null>>()
   const read = async (texture: SceneTexture | null | undefined): Promise<{ address: string; bytes: Uint8Array } | null> => {
     const address = addressOf(texture)
@@ -131,33 +150,23 @@ function createMaterials(document: Document, readTexture: ReadTexture, lost: Set
     textures.set(address, making)
     return making
   }
+  const planeOf = async (texture: SceneTexture | null | undefined): Promise<PlaneSource | null> => {
+    const found = await read(texture)
+    const { worked } = readingOf(texture)
+    return found && { bytes: found.bytes, channel: null, ...(worked ? { reading: worked } : {}) }
+  }
   /** Roughness in green, metalness in blue, as glTF has them. */
   const surfaceOf = async (m: AnyMaterial): Promise<Texture | null> => {
     if (addressOf(m.roughnessMap) !== null && addressOf(m.roughnessMap) === addressOf(m.metalnessMap))
       return textureOf(m.roughnessMap)
-    const [roughness, metalness] = [await read(m.roughnessMap), await read(m.metalnessMap)]
-    const first = roughness ?? metalness
-    if (!first) return null
-    const { width = 1, height = 1 } = await sharp(await toPng(first.bytes)).metadata()
-    const plane = async (bytes: Uint8Array | undefined) =>
-      bytes
-        ? sharp(await toPng(bytes))
-            .resize(width, height, { fit: 'fill' })
-            .toColourspace('b-w')
-            .extractChannel(0)
-            .raw()
-            .toBuffer()
-        : Buffer.alloc(width * height, 255)
-    const [green, blue] = [await plane(roughness?.bytes), await plane(metalness?.bytes)]
-    const packed = Buffer.alloc(width * height * 3, 255)
-    for (let i = 0; i < width * height; i++) {
-      packed[i * 3 + 1] = green[i]
-      packed[i * 3 + 2] = blue[i]
-    }
-    const png = await sharp(packed, { raw: { width, height, channels: 3 } })
-      .png()
-      .toBuffer()
-    return put('roughness and metalness', png, 'image/png')
+    const packed = await packSurface(await planeOf(m.roughnessMap), await planeOf(m.metalnessMap))
+    return packed && put('roughness and metalness', packed, 'image/png')
+  }
+  /** The colour with what cuts it out as its alpha. */
+  const colorOf = async (m: AnyMaterial): Promise<Texture | null> => {
+    const [color, opacity] = [await read(m.map), await planeOf(m.alphaMap)]
+    if (!color || !opacity || addressOf(m.map) === addressOf(m.alphaMap)) return textureOf(m.map)
+    return put(color.address, await withOpacity(color.bytes, opacity), 'image/png')
   }
   const make = async (given: ThreeMaterial): Promise<Material> => {
     const m = given as AnyMaterial
@@ -166,7 +175,7 @@ function createMaterials(document: Document, readTexture: ReadTexture, lost: Set
     if (m.bumpMap && !m.normalMap) lost.add(`the bump map${about}`)
     if (m.displacementMap) lost.add(`the displacement map${about}`)
     const surface = await surfaceOf(m)
-    const base = await textureOf(m.map)
+    const base = await colorOf(m)
     // The exponent of Blinn's highlight as a roughness (Walter et al. 2007, with alpha the square of the roughness).
     const roughness =
       m.roughness ?? (m.isMeshPhongMaterial ? Math.sqrt(Math.sqrt(2 / (Math.max(0, m.shininess ?? 30) + 2))) : 0.7)
@@ -178,21 +187,26 @@ function createMaterials(document: Document, readTexture: ReadTexture, lost: Set
         alpha,
       ] as never)
       .setBaseColorTexture(base)
-      .setRoughnessFactor(clamp(roughness))
-      .setMetallicFactor(clamp(m.metalness ?? 0))
+      .setRoughnessFactor(clamp(roughness * (readingOf(m.roughnessMap).factor ?? 1)))
+      .setMetallicFactor(clamp((m.metalness ?? 0) * (readingOf(m.metalnessMap).factor ?? 1)))
       .setMetallicRoughnessTexture(surface)
       .setNormalTexture(await textureOf(m.normalMap))
       .setEmissiveTexture(await textureOf(m.emissiveMap))
-      .setEmissiveFactor((m.emissive?.toArray() ?? [0, 0, 0]).map(v => clamp(v * (m.emissiveIntensity ?? 1))) as never)
       .setDoubleSided(given.side === 2)
+    const [r, g, b] = (m.emissive?.toArray() ?? [0, 0, 0]).map(v => Math.max(0, v * (m.emissiveIntensity ?? 1)))
+    setEmission(document, material, [r, g, b])
+    setCoat(document, material, m.clearcoat ?? 0, m.clearcoatRoughness ?? 0)
     if (alpha < 1 && given.transparent) material.setAlphaMode('BLEND')
-    if (m.alphaMap || (m.alphaTest ?? 0) > 0) material.setAlphaMode('MASK').setDoubleSided(true)
+    // Told to be seen through by what its colour map holds beside the colour.
+    const isCutOut = m.alphaMap || (m.alphaTest ?? 0) > 0 || (given.transparent && alpha === 1 && (await hasAlpha(base)))
+    if (isCutOut) material.setAlphaMode('MASK').setDoubleSided(true)
     return material
   }
   return material => {
     if (!material) return Promise.resolve(null)
-    const known = made.get(material) ?? make(material)
-    made.set(material, known)
+    const key = stagePathOf(material) ?? material
+    const known = made.get(key) ?? make(material)
+    made.set(key, known)
     return known
   }
 }

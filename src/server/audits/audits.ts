@@ -115,7 +115,13 @@ export async function getAudit(context: Pick<Context, 'db' | 'pool'>, actor: Act
       nearest: withNames(m.nearest),
       isCorrectable: isCorrectable(result!, m) && m.standsInFrame,
     })),
-    lights: result?.lights ?? [],
+    lights: (result?.lights ?? []).map(l => ({
+      ...NOT_LOOKED_AT,
+      ...l,
+      ...named(l.code),
+      nearest: withNames(l.nearest ?? []),
+      isCorrectable: false,
+    })),
     failures: result?.failures ?? [],
     comparedWith: result?.comparedWith ?? 0,
     notCompared: result?.notCompared ?? 0,
@@ -134,10 +140,15 @@ export async function getAudit(context: Pick<Context, 'db' | 'pool'>, actor: Act
 /** Names and pictures of the items that an audit speaks of, by their codes, as far as the asker may see them. */
 function describeItems(context: Pick<Context, 'db' | 'pool'>, actor: Actor, result: KeptAudit | null) {
   if (!result) return new Map<string, Described>()
-  const nearest = [...Object.values(result.nearest), ...result.models.map(m => m.nearest)].flat()
-  const codes = [...result.materials, ...result.models, ...nearest].flatMap(t => (t.code === null ? [] : [t.code]))
+  const nearest = [...Object.values(result.nearest), ...[...result.models, ...result.lights].map(m => m.nearest ?? [])].flat()
+  const codes = [...result.materials, ...result.models, ...result.lights, ...nearest].flatMap(t =>
+    t.code === null ? [] : [t.code],
+  )
   return describeCodes(context, actor, [...new Set(codes)])
 }
+
+/** Of lights in audits that were kept before lights were compared. */
+const NOT_LOOKED_AT = { changes: [], remarks: [] }
 
 interface Described {
   name: string

@@ -9,7 +9,7 @@ import type { WorkContext } from '../platform/work-context'
 import { itemPrints } from '../tables/audit.table'
 
 /** Raised when prints are made or kept in another way: older ones are then made anew. */
-const PRINT_REVISION = 2
+const PRINT_REVISION = 3
 /** Of what a project has not pinned so many versions at most are printed for one audit; the next goes on from there. */
 const MOST_NEW = 1500
 

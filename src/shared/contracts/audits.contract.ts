@@ -41,14 +41,7 @@ export const auditedMaterialSchema = thingSchema.extend({
   pictures: z.tuple([z.string(), z.string()]).nullable(),
 })
 export const auditedModelSchema = thingSchema.extend({ node: z.number(), uses: z.number() })
-export const auditedLightSchema = z.object({
-  node: z.number(),
-  name: z.string(),
-  class: auditClassSchema,
-  code: z.string().nullable(),
-  version: z.number().nullable(),
-  evidence: z.array(evidenceSchema),
-})
+export const auditedLightSchema = thingSchema.extend({ node: z.number() })
 const sharesSchema = z.object({
   byArea: z.partialRecord(auditClassSchema, z.number()),
   byCount: z.partialRecord(auditClassSchema, z.number()),

@@ -45,7 +45,10 @@ const WIDEST_RAD = 1.45
 const DOWN_SHARE = 0.8
 
 /** A light as those know it that have points and cones only: half the angle of its cone, null for all round, and its strongest intensity in cd. */
-export function beamOf(light: Light, web: CandelaWeb | null): { coneRad: number | null; candela: number } {
+export function beamOf(
+  light: Pick<Light, 'kind' | 'lumens' | 'share'>,
+  web: CandelaWeb | null,
+): { coneRad: number | null; candela: number } {
   const lumens = lumensOf(light, web)
   if (light.kind === 'panel') return { coneRad: WIDEST_RAD, candela: lumens / Math.PI }
   const flux = web ? integrateFlux(web) : 0

@@ -108,6 +108,8 @@ export function materialPrim(material: OpenPbrMaterial, options: UsdMaterialOpti
       [
         ...constants.filter(([slot]) => slot === null || !bound.has(slot)).map(([, name, value]) => `${name} = ${value}`),
         ...connected,
+        // What is cut out is so or is not; all else lets through in part.
+        ...(bound.has('geometryOpacity') && p.geometryThinWalled ? ['float inputs:opacityThreshold = 0.5'] : []),
         'token outputs:surface',
       ],
       2,

@@ -1,7 +1,7 @@
 import { computeBounds, type Mesh } from '../../geometry/mesh'
 import type { ModelGroup } from '../../geometry/model'
 import type { OpenPbrMaterial } from '../../material/open-pbr'
-import type { Stamp } from '../gltf'
+import type { Stamp } from '../../stamp'
 import { type FileSpace, METRES_A_UNIT, placeInto, turnInto } from '../space'
 import { shortFloat, TextChunks } from '../text-chunks'
 import { materialPrim } from './usd-preview-surface'
@@ -13,6 +13,8 @@ export interface StageSubject {
   /** Those of one group stand below it, where they stand in the world all the same. */
   parts: readonly { name: string; mesh: Mesh; hasUvs: boolean; material: number; groups?: readonly ModelGroup[] }[]
   materials: readonly OpenPbrMaterial[]
+  /** Of materials that are of another item than the whole, by their numbers. */
+  materialStamps?: ReadonlyMap<number, Stamp>
   /** Where it is from; null of what is of several places. */
   stamp: Stamp | null
 }
@@ -58,7 +60,7 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   const writeTree = (node: Branch, depth: number) => {
     for (const part of node.parts) writeMesh(text, part, nameOf(part.name), paths[part.material] ?? null, options, depth)
     for (const { name, stamp, ...below } of node.branches.values()) {
-      const data = indent(customData('customData', stamp), 1)
+      const data = indent([...customData('customData', stamp), ...displayName(name)], 1)
       lines(
         [...(data.length > 0 ? [`def Xform "${nameOf(name)}" (`, ...data, ')'] : [`def Xform "${nameOf(name)}"`]), '{'],
         depth,
@@ -75,7 +77,7 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
         materialPrim(material, {
           ...options,
           path: paths[i],
-          metadata: customData('customData', subject.stamp),
+          metadata: [...customData('customData', subject.materialStamps?.get(i) ?? subject.stamp), ...displayName(material.name)],
         }),
         2,
       )
@@ -84,6 +86,9 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   lines(['}'], 0)
   return text.toBytes()
 }
+
+/** A name as people wrote it, where a prim may not have it. */
+const displayName = (name: string): string[] => (toPrimName(name) === name ? [] : [`displayName = ${quoted(name)}`])
 
 const customData = (name: string, stamp: Stamp | null): string[] =>
   stamp

@@ -39,14 +39,7 @@ const thingsOf = ({ materials, models, lights }: SceneAuditView): Thing[] =>
   [
     ...materials.map(m => ({ kind: 'material' as const, ...m })),
     ...joinAlike(models).map(m => ({ kind: 'model' as const, ...m })),
-    ...lights.map(l => ({
-      kind: 'light' as const,
-      ...l,
-      changes: [] as never[],
-      remarks: [] as never[],
-      nearest: [] as never[],
-      isCorrectable: false as const,
-    })),
+    ...lights.map(l => ({ kind: 'light' as const, ...l })),
   ].sort((a, b) => CLASS_ORDER.indexOf(a.class) - CLASS_ORDER.indexOf(b.class))
 
 /** Models of one version about which there is nothing to say stand in one line, with how often they are there. */

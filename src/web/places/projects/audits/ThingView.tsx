@@ -11,15 +11,7 @@ import { ChangesTable } from './ChangesTable'
 export type Thing =
   | ({ kind: 'material' } & AuditedMaterialView)
   | ({ kind: 'model' } & AuditedModelView)
-  | ({ kind: 'light' } & SceneAuditView['lights'][number] & Nothing)
-
-/** What lights are not looked at for. */
-interface Nothing {
-  changes: never[]
-  remarks: never[]
-  nearest: never[]
-  isCorrectable: false
-}
+  | ({ kind: 'light' } & SceneAuditView['lights'][number])
 
 /** One thing of a scene: what it is, by what that is known, and what is not as it should be. */
 export function ThingView({ thing: t }: { thing: Thing }) {
@@ -36,7 +28,7 @@ export function ThingView({ thing: t }: { thing: Thing }) {
             <Link to={`/items/${t.code}`} state={{ behind: location }} className="figures text-ink underline">
               {t.code}
             </Link>{' '}
-            {t.kind !== 'light' && t.itemName}, version {t.version},{' '}
+            {t.itemName}, version {t.version},{' '}
           </>
         )}
         <span className="font-medium text-ink">{CLASS_WORDS[t.class]}</span>. {CLASS_HINTS[t.class]}
