@@ -9,7 +9,7 @@ import { measureFidelityJob } from '../../src/server/previews/fidelity/measure-f
 import { editProject } from '../../src/server/projects/edit-project'
 import { getExportFile } from '../../src/server/projects/exports/exports'
 import { checkHandOver } from '../../src/server/projects/exports/hand-over-check'
-import { handOverItem } from '../../src/server/projects/exports/hand-over-item'
+import { handOverItem, handOverMap } from '../../src/server/projects/exports/hand-over-item'
 import { orderExport } from '../../src/server/projects/exports/order-export'
 import { writeExportJob } from '../../src/server/projects/exports/write-export.job'
 import { createProject, getProject, pinItems } from '../../src/server/projects/projects'
@@ -119,6 +119,18 @@ describe('what is handed over', () => {
     )
   })
 
+  it('is one map alone, as a profile wants it, for whoever may have the whole', async () => {
+    const { fileName, bytes } = await handOverMap(work, world.artist, { code: 'TIM-0001', map: 'baseColor' })
+    expect(fileName).toMatch(/^TIM_0001_.*baseColor\.\w+$/)
+    const { zipPath } = await handOverItem(work, world.artist, { code: 'TIM-0001' })
+    const whole = unzipSync(new Uint8Array(await readFile(zipPath)))
+    await rm(zipPath)
+    const [, same] = Object.entries(whole).find(([path]) => path.endsWith(`/${fileName}`))!
+    expect(Buffer.compare(bytes, same)).toBe(0)
+    expect(await refused(handOverMap(work, world.artist, { code: 'TIM-0001', map: 'emission' }))).toBe('notFound')
+    expect(await refused(handOverMap(work, world.artist, { code: 'TIM-9999', map: 'baseColor' }))).toBe('notFound')
+  })
+
   it('leaves behind what its licence does not cover, with the reason; told before', async () => {
     const before = await listLicences(work.db, world.lead)
     expect(before).toMatchObject([{ wording: 'All projects', reach: 'all', isSaid: false }])
@@ -135,6 +147,7 @@ describe('what is handed over', () => {
     expect(manifest.failures[0].message).toContain('“All projects”, does not cover FERRY')
     const one = { code: 'TIM-0001' }
     expect(await refused(handOverItem(work, world.artist, one))).toBe('notAllowed')
+    expect(await refused(handOverMap(work, world.artist, { ...one, map: 'baseColor' }))).toBe('notAllowed')
     await setLicence(work, world.lead, { ...terms, projectIds: [projectId] })
     expect((await handOver()).failures).toEqual([])
     await setLicence(work, world.lead, { ...terms, projectIds: [], reach: 'all', until: '2020-01-31' })

@@ -1,6 +1,7 @@
 import { basename } from 'node:path'
 import { MEDIA_TYPES, resolveType } from '#core/codecs/sniff'
 import { invertValues, joinPlanes, type Plane, pickChannel, toDepth, turnGreen } from '#core/hand-over/convert-map'
+import { DELIVERED_MAPS } from '#core/hand-over/delivered-maps'
 import type { Profile } from '#core/hand-over/profile'
 import type { Image } from '#core/image/image'
 import type { OpenPbrMaterial, TextureBinding, TextureSlot } from '#core/material/open-pbr'
@@ -30,16 +31,9 @@ const PACKED_SLOTS = ['ambientOcclusion', 'specularRoughness', 'baseMetalness'] 
 const COLOR_SLOTS: ReadonlySet<TextureSlot> = new Set(['baseColor', 'emissionColor', 'subsurfaceColor'])
 
 /** What maps are called in the names of files. */
-const MAP_WORDS: Partial<Record<TextureSlot, string>> = {
-  specularRoughness: 'roughness',
-  baseMetalness: 'metalness',
-  geometryNormal: 'normal',
-  geometryOpacity: 'opacity',
-  emissionColor: 'emission',
-  subsurfaceColor: 'translucency',
-  displacement: 'height',
-  ambientOcclusion: 'occlusion',
-}
+const MAP_WORDS: Partial<Record<TextureSlot, string>> = Object.fromEntries(
+  Object.entries(DELIVERED_MAPS).map(([map, slot]) => [slot, map]),
+)
 
 type FileForm = Profile['colorFiles'] | Profile['dataFiles']
 
@@ -47,12 +41,14 @@ type FileForm = Profile['colorFiles'] | Profile['dataFiles']
  * Writes the maps of a material as a profile wants them. What is so already is copied byte by byte.
  * @param images file behind each image index
  * @param nameOf path without ending, by what the map is
+ * @param sharers every map that may be in one picture with another, where only some are written
  */
 export async function layOutMaps(
   material: OpenPbrMaterial,
   images: readonly SourceFile[],
   rules: MapRules,
   nameOf: (map: string) => string,
+  sharers: OpenPbrMaterial['textures'] = material.textures,
 ): Promise<LaidOutMaps> {
   const laidOut: LaidOutMaps = { material: { ...material, textures: {} }, names: new Map(), written: [] }
   const { textures } = laidOut.material
@@ -81,7 +77,7 @@ export async function layOutMaps(
   }
   for (const [slot, binding] of bindings) {
     if (textures[slot]) continue
-    const isShared = bindings.some(([other, b]) => other !== slot && b.image === binding.image)
+    const isShared = Object.entries(sharers).some(([other, b]) => other !== slot && b.image === binding.image)
     const isApart = rules.packing === 'apart' && isShared && !COLOR_SLOTS.has(slot) && slot !== 'geometryNormal'
     const isTurned = isTurnedOver(slot, binding, rules)
     const form: FileForm = COLOR_SLOTS.has(slot) ? rules.colorFiles : rules.dataFiles
@@ -104,7 +100,7 @@ export async function layOutMaps(
   return laidOut
 }
 
-const isPacked = (slot: TextureSlot): boolean => (PACKED_SLOTS as readonly TextureSlot[]).includes(slot)
+export const isPacked = (slot: TextureSlot): boolean => (PACKED_SLOTS as readonly TextureSlot[]).includes(slot)
 
 function isTurnedOver(slot: TextureSlot, binding: TextureBinding, { normals, roughness }: MapRules): boolean {
   if (slot === 'geometryNormal') return normals !== 'asStored' && (binding.handedness ?? 'openGl') !== normals

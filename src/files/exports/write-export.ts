@@ -4,6 +4,7 @@ import { finished } from 'node:stream/promises'
 import { type EntryData, ZipArchive } from 'archiver'
 import { extensionOf } from '#core/codecs/sniff'
 import { FileError, toFailure } from '#core/findings/failure'
+import type { DeliveredMap } from '#core/hand-over/delivered-maps'
 import { deliveredName, safeName } from '#core/hand-over/delivered-name'
 import { type MaterialForm, type ModelForm, type Profile, sizeFor } from '#core/hand-over/profile'
 import { isEulumdat, readPhotometry } from '#core/photometry/analyse-photometry'
@@ -16,7 +17,7 @@ import { readBytes } from '../reading/source-file'
 import { encodeMap } from '../writing/encode-map'
 import type { WrittenFile } from './map-files'
 import { writeEnvironment } from './write-environment'
-import { type DeliveredNames, writeMaterialFiles, writeMaterialGlb } from './write-material'
+import { type DeliveredNames, writeMaterialFiles, writeMaterialGlb, writeMaterialMap } from './write-material'
 import { writeModelFiles, writeModelGlb } from './write-model'
 
 export interface ExportItem {
@@ -157,6 +158,12 @@ async function writeItem(
     default:
       return source.kind satisfies never
   }
+}
+
+/** One map of a material by itself, named and written as a profile has it. @throws FileError where there is no such map */
+export function writeItemMap(item: ExportItem, profile: Profile, map: DeliveredMap): Promise<WrittenFile> {
+  const maxSizePx = sizeFor(profile, item.category)
+  return writeMaterialMap(item.source, namesOf(item, profile), { ...profile, maxSizePx }, map)
 }
 
 const MATERIAL_TARGETS: Record<MaterialForm, string> = {

@@ -14,7 +14,7 @@ import { encodeMap } from '../../demo/make-file'
 import type { ItemSource } from '../items/load-item'
 import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, readImageHeader } from '../reading/decode-image'
-import { writeMaterialFiles, writeMaterialGlb } from './write-material'
+import { writeMaterialFiles, writeMaterialGlb, writeMaterialMap } from './write-material'
 
 let folder: string
 let source: ItemSource
@@ -49,6 +49,36 @@ const writeAs = async (form: 'materialX' | 'usd' | 'objMtl', rules: Partial<Prof
   const names = { item: 'WALL', texture: (map: string) => `WALL_${map}` }
   return (await writeMaterialFiles(of, names, form, { ...HOUSE_PROFILE, ...rules }, { code: 'PLA-0001', version: 1 })).files
 }
+
+describe('one map of a material alone', () => {
+  const names = { item: 'WALL', texture: (map: string) => `WALL_${map}` }
+  const mapAs = (map: Parameters<typeof writeMaterialMap>[3], rules: Partial<Profile> = {}) =>
+    writeMaterialMap(source, names, { ...HOUSE_PROFILE, ...rules }, map)
+
+  it('is the very file that the whole would have, whatever the profile wants', async () => {
+    const profiles: Partial<Profile>[] = [
+      {},
+      { normals: 'openGl', roughness: 'roughness', maxSizePx: 64, dataFiles: 'png16', colorFiles: 'jpeg' },
+      { packing: 'packed' },
+      { packing: 'apart' },
+    ]
+    for (const rules of profiles) {
+      const whole = await writeAs('materialX', rules)
+      for (const map of ['baseColor', 'normal', 'roughness', 'occlusion'] as const) {
+        const { path, bytes } = await mapAs(map, rules)
+        const same = whole.find(f => f.path === `textures/${path}`)
+        expect({ map, path, isThere: same !== undefined }).toEqual({ map, path, isThere: true })
+        expect(Buffer.compare(bytes, same!.bytes)).toBe(0)
+      }
+    }
+    expect((await mapAs('roughness', { packing: 'packed' })).path).toBe('WALL_occlusionRoughnessMetalness.png')
+    expect((await mapAs('roughness')).path).toBe('WALL_gloss.png')
+  })
+
+  it('that it has not is refused', async () => {
+    await expect(mapAs('emission')).rejects.toThrow('This material has no emission map.')
+  })
+})
 
 describe('writing a material', () => {
   it('as glTF turns green up, gloss into roughness, and reduces what is too large', async () => {

@@ -1,9 +1,10 @@
 import sharp, { type Sharp } from 'sharp'
 import { FileError } from '#core/findings/failure'
+import { DELIVERED_MAPS, type DeliveredMap } from '#core/hand-over/delivered-maps'
 import type { MaterialForm, Profile } from '#core/hand-over/profile'
 import type { ByteImage } from '#core/image/image'
 import { estimateRelief, LEAST_RELIEF_CORRELATION } from '#core/material/estimate-relief'
-import { type OpenPbrMaterial, reliefOf } from '#core/material/open-pbr'
+import { type OpenPbrMaterial, reliefOf, type TextureSlot } from '#core/material/open-pbr'
 import type { Stamp } from '#core/stamp'
 import { createSamplePatch, type EncodedPicture, writeGltfBinary } from '#core/targets/gltf'
 import { writeMaterialX } from '#core/targets/materialx/write-materialx'
@@ -15,7 +16,7 @@ import { writeObj } from '#core/targets/write-obj'
 import { type ItemSource, outlineMaterial } from '../items/load-item'
 import { decodeFullDepth } from '../reading/decode-image'
 import type { SourceFile } from '../reading/source-file'
-import { JPEG_QUALITY, type LaidOutMaps, layOutMaps, type MapRules, type WrittenFile } from './map-files'
+import { isPacked, JPEG_QUALITY, type LaidOutMaps, layOutMaps, type MapRules, type WrittenFile } from './map-files'
 
 /** Pixels only decide here which way up a normal map is. */
 const PROBE_SIZE = 512
@@ -117,6 +118,28 @@ export async function writeMaterialFiles(
       form satisfies never
   }
   return { files: written, notes }
+}
+
+/**
+ * One map of a material by itself, as a profile wants it; of one that packs, the picture that it is packed in.
+ * @throws FileError where the material has no such map
+ */
+export async function writeMaterialMap(
+  source: ItemSource,
+  names: DeliveredNames,
+  rules: MapRules,
+  map: DeliveredMap,
+): Promise<WrittenFile> {
+  const { material, images, beside } = await openMaterial(source, names.item)
+  const slot: TextureSlot = DELIVERED_MAPS[map]
+  const textures: OpenPbrMaterial['textures'] = { ...material.textures, ...beside }
+  if (!textures[slot]) throw new FileError('notFound', `This material has no ${map} map.`)
+  const comesAlong = (other: TextureSlot) => other === slot || (rules.packing === 'packed' && isPacked(slot) && isPacked(other))
+  const wanted = Object.fromEntries(Object.entries(textures).filter(([other]) => comesAlong(other as TextureSlot)))
+  // Whether a picture is shared is decided by all that share it.
+  const laidOut = await layOutMaps({ ...material, textures: wanted }, images, rules, names.texture, textures)
+  const image = laidOut.material.textures[slot]!.image
+  return laidOut.written[image]
 }
 
 const encodeText = (text: string): Uint8Array => new TextEncoder().encode(text)

@@ -3,6 +3,7 @@ import { basename } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import type { Express } from 'express'
 import { z } from 'zod'
+import { DELIVERED_MAP_NAMES } from '#core/hand-over/delivered-maps'
 import { findEntry } from '#files/reading/archive-entry'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { route } from '../http/route'
@@ -14,7 +15,7 @@ import { notFound } from '../platform/problem'
 import { editProject } from './edit-project'
 import { getExportFile, getExportManifest } from './exports/exports'
 import { checkHandOver } from './exports/hand-over-check'
-import { handOverItem } from './exports/hand-over-item'
+import { handOverItem, handOverMap } from './exports/hand-over-item'
 import { orderExport } from './exports/order-export'
 import { listStanding } from './exports/standing'
 import { changeGuests } from './guests'
@@ -26,6 +27,8 @@ const itemParams = z.object({ code: z.string().min(1).max(40) })
 const itemQuery = z.object({
   version: z.coerce.number().int().positive().optional(),
   profileId: z.coerce.number().int().positive().optional(),
+  /** One map alone. */
+  map: z.enum(DELIVERED_MAP_NAMES).optional(),
 })
 
 export function mountProjectRoutes(app: Express, context: Context, compute: ComputePool): void {
@@ -52,7 +55,12 @@ export function mountProjectRoutes(app: Express, context: Context, compute: Comp
   }))
   route(app, ENDPOINTS.checkHandOver, ({ actor, params, query }) => checkHandOver(context, actor, params.id, query.materials))
   app.get('/api/items/:code/hand-over', async (req, res) => {
-    const wish = { ...itemParams.parse(req.params), ...itemQuery.parse(req.query) }
+    const { map, ...wish } = { ...itemParams.parse(req.params), ...itemQuery.parse(req.query) }
+    if (map) {
+      const { fileName, bytes } = await handOverMap({ ...context, compute }, getActor(req), { ...wish, map })
+      res.attachment(fileName).end(bytes)
+      return
+    }
     const { zipPath, fileName } = await handOverItem({ ...context, compute }, getActor(req), wish)
     res.attachment(fileName)
     res.sendFile(zipPath, { dotfiles: 'allow' }, () => void rm(zipPath, { force: true }))

@@ -33,6 +33,7 @@ const ROLE_WORDS: Record<string, string> = {
   photometry: 'light curve',
   document: 'document',
 }
+/** What files hold, and maps as they are handed over. */
 export const roleWord = (role: string): string => ROLE_WORDS[role] ?? role
 
 const VERB_WORDS: Record<string, string> = {

@@ -1,6 +1,7 @@
 import type { TargetFidelity } from '#core/compare/measure-fidelity'
 import type { Failure } from '#core/findings/failure'
 import type { Fix } from '#core/fixes/fix'
+import type { DeliveredMap } from '#core/hand-over/delivered-maps'
 import type { Profile } from '#core/hand-over/profile'
 import type { MaterialShift } from '#core/material/shift'
 import type { RoleWords } from '#core/material/texture-set'
@@ -124,6 +125,8 @@ export interface ComputeTasks {
   /** A model of one's own, as the stage of a mock-up. */
   makeStageModel: { input: { files: SourceFile[]; unit: ModelUnit; up: UpAxis }; output: StageModel }
   savePictures: { input: { diskPaths: string[]; format: PictureFormat; captions: string[] }; output: Uint8Array }
+  /** One map of a material by itself. */
+  exportMap: { input: { item: ExportItem; profile: Profile; map: DeliveredMap }; output: WrittenFile }
   export: {
     input: { items: ExportItem[]; profile: Profile; about: HandedOver; zipPath: string }
     output: WrittenExport

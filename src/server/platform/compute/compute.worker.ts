@@ -14,7 +14,7 @@ import { writeGlbAs, writeSceneForm } from '#files/audits/write-scene-form'
 import { writeAuditReport } from '#files/documents/write-audit-report'
 import { writePicturePages } from '#files/documents/write-picture-pages'
 import { writeSchedule } from '#files/documents/write-schedule'
-import { writeExport } from '#files/exports/write-export'
+import { writeExport, writeItemMap } from '#files/exports/write-export'
 import { applyFixes } from '#files/fixes/apply-fixes'
 import { shiftItem } from '#files/fixes/shift-item'
 import { takeHouseForm } from '#files/fixes/take-house-form'
@@ -143,6 +143,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   writeSceneForm: ({ glbPath, form, name }) => writeSceneForm(glbPath, form, name),
   makeStageModel: ({ files, unit, up }) => makeStageModel(files, unit, up),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
+  exportMap: ({ item, profile, map }) => writeItemMap(item, profile, map),
   export: ({ items, profile, about, zipPath }, onProgress) => writeExport(items, profile, about, zipPath, onProgress),
 }
 

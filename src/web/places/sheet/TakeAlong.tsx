@@ -1,20 +1,36 @@
 import { Download } from 'lucide-react'
 import { useState } from 'react'
+import { type DeliveredMap, mapsOfRoles } from '#core/hand-over/delivered-maps'
 import type { Sheet } from '#shared/contracts/items.contract'
 import { summarizeProfile } from '#shared/profile-words'
 import { Choice } from '../../components/controls/Choice'
 import { handOverLink, offerToDesktop } from '../../components/hand-over/hand-over-link'
 import { useListProfilesQuery } from '../../state/api'
+import { roleWord } from '../../words/states'
 
-/** The version as a renderer of the house wants it: to download, or to be dragged out of the browser into a folder. */
+const ALL = 'all'
+
+/** The version, or one map of it, as a renderer of the house wants it: to download; all of it also to be dragged out into a folder. */
 export function TakeAlong({ sheet }: { sheet: Sheet }) {
   const { data: profiles } = useListProfilesQuery()
   const [picked, setPicked] = useState<number | null>(null)
   const chosen = profiles?.find(p => p.id === picked) ?? profiles?.[0]
+  const [onlyMap, setOnlyMap] = useState<DeliveredMap | null>(null)
   if (!profiles || !chosen) return null
-  const link = handOverLink(sheet, { version: sheet.version.number, profileId: chosen.id })
+  const maps = sheet.kind === 'material' ? mapsOfRoles(sheet.files.map(f => f.role)) : []
+  const map = maps.find(m => m === onlyMap)
+  const link = handOverLink(sheet, { version: sheet.version.number, profileId: chosen.id, ...(map ? { map } : {}) })
   return (
     <div className="flex items-center gap-2">
+      {maps.length > 1 && (
+        <Choice
+          label="What is taken along"
+          className="w-36"
+          value={map ?? ALL}
+          onChange={value => setOnlyMap(maps.find(m => m === value) ?? null)}
+          options={[{ value: ALL, text: 'all of it' }, ...maps.map(m => ({ value: m, text: `${roleWord(m)} alone` }))]}
+        />
+      )}
       <Choice
         label="Profile"
         className="w-44"
@@ -26,9 +42,9 @@ export function TakeAlong({ sheet }: { sheet: Sheet }) {
       <a
         href={link}
         download
-        draggable
+        draggable={!map}
         onDragStart={event => offerToDesktop(event, sheet, link)}
-        title="Download, or drag it into a folder"
+        title={map ? 'Download' : 'Download, or drag it into a folder'}
         className="inline-flex h-8 shrink-0 items-center gap-1.5 rounded-sm border border-edge bg-mount px-3 whitespace-nowrap hover:border-ink"
       >
         <Download aria-hidden className="size-4" />
