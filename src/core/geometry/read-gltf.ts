@@ -23,6 +23,7 @@ import { FileError } from '../findings/failure'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
+import type { Stamp } from '../stamp'
 import { accessorFloats } from './accessor-floats'
 import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelGroup, ModelImage, ModelPart } from './model'
@@ -105,13 +106,22 @@ export function modelFromDocument(document: Document): Model {
   return {
     parts,
     materials,
-    materialStamps: new Map(gltfMaterials.flatMap((m, i) => (readStamp(m.getExtras()) ? [[i, readStamp(m.getExtras())!]] : []))),
+    materialStamps: stampsOf(gltfMaterials),
     images,
     missingFiles: readMissing(root.getExtras()[MISSING_FILES]),
     matchedFiles: readMatched(root.getExtras()[MATCHED_FILES]),
     lost: readMissing(root.getExtras()[LOST]),
     strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
   }
+}
+
+function stampsOf(materials: readonly GltfMaterial[]): ReadonlyMap<number, Stamp> {
+  const stamps = new Map<number, Stamp>()
+  for (const [i, material] of materials.entries()) {
+    const stamp = readStamp(material.getExtras())
+    if (stamp) stamps.set(i, stamp)
+  }
+  return stamps
 }
 
 /** Nodes that stand in a scene; all of them where a file has none. What stands in none is shown by nobody. */

@@ -3,6 +3,7 @@ import type { ModelGroup } from '../geometry/model'
 import type { Stamp } from '../stamp'
 import { type FileSpace, placeInto, turnInto } from './space'
 import { shortFloat, TextChunks } from './text-chunks'
+import { createUniqueNames } from './unique-names'
 
 export interface ObjSubject {
   /** Of the MTL file beside it. */
@@ -49,14 +50,9 @@ export function writeObj({ library, parts, stamp }: ObjSubject, space: FileSpace
 /** A name of its own for every node. */
 function createGroupNames(): (group: ModelGroup) => string {
   const names = new Map<number, string>()
-  const taken = new Set<string>()
+  const nameOf = createUniqueNames(toObjName)
   return ({ node, name }) => {
-    const known = names.get(node)
-    if (known) return known
-    const first = toObjName(name)
-    let own = first
-    for (let n = 2; taken.has(own); n++) own = `${first}_${n}`
-    taken.add(own)
+    const own = names.get(node) ?? nameOf(name)
     names.set(node, own)
     return own
   }

@@ -8,6 +8,7 @@ import type { Stamp } from '#core/stamp'
 import { readGltfBinary, stampDocument, writeGltfBinary } from '#core/targets/gltf'
 import { CONSTANTS_MULTIPLY, writeMtl } from '#core/targets/obj-mtl'
 import type { FileSpace } from '#core/targets/space'
+import { createUniqueNames } from '#core/targets/unique-names'
 import { packUsdz } from '#core/targets/usd/usdz'
 import { writeUsdStage } from '#core/targets/usd/write-stage'
 import { toObjName, writeObj } from '#core/targets/write-obj'
@@ -100,14 +101,8 @@ async function stampGlb(bytes: Uint8Array, maxSizePx: number | null, stamp: Stam
 
 /** Every material under a name of its own. */
 function nameMaterials({ materials }: Model) {
-  const taken = new Set<string>()
-  return materials.map((material, i) => {
-    const first = toObjName(material.name || `material ${i + 1}`)
-    let name = first
-    for (let n = 2; taken.has(name); n++) name = `${first}_${n}`
-    taken.add(name)
-    return { ...material, name }
-  })
+  const nameOf = createUniqueNames(toObjName)
+  return materials.map((material, i) => ({ ...material, name: nameOf(material.name || `material ${i + 1}`) }))
 }
 
 /** The model's pictures as PNG or JPEG, which every reader of these forms has. */

@@ -229,8 +229,9 @@ function createPlaces(document: Document, scene: Scene, objects: ReturnType<type
   const nodes = new Map<string, Node>()
   let next = 0
   return (name: string): (() => Scene | Node) => {
-    const at = objects.findIndex((o, i) => i >= next && o.name === name)
-    if (at < 0) return () => scene
+    let at = next
+    while (at < objects.length && objects[at].name !== name) at++
+    if (at === objects.length) return () => scene
     next = at + 1
     return () => {
       let [parent, path]: [Scene | Node, string] = [scene, '']

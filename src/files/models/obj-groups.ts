@@ -7,18 +7,11 @@ const NO_GROUP = 'default'
  * @returns every object in the file's order, with its groups
  */
 export function listObjGroups(obj: string): { name: string; groups: string[] }[] {
-  const objects: { name: string; groups: string[] }[] = []
-  let pending: string[] = []
-  for (const [line] of obj.matchAll(STATEMENTS)) {
-    const rest = line.slice(1).trim()
-    if (line.startsWith('g')) pending = rest.split(/\s+/).filter(name => name !== '' && name !== NO_GROUP)
-    else {
-      if (line.startsWith('o')) objects.push({ name: rest, groups: pending })
-      pending = []
-    }
-  }
-  return objects
+  return Array.from(obj.matchAll(OBJECT), ([, groups = '', name]) => ({
+    name: name.trim(),
+    groups: groups.split(/\s+/).filter(group => group !== '' && group !== NO_GROUP),
+  }))
 }
 
-/** Objects and groups, and of faces that there are any. */
-const STATEMENTS = /^(?:[og][ \t][^\r\n]*|f(?=[ \t]))/gm
+/** An object's line; with the groups' before it, where nothing but comments stand between the two. */
+const OBJECT = /^(?:g[ \t]+([^\r\n]*)\r?\n(?:#[^\r\n]*\r?\n)*)?o[ \t]+([^\r\n]*)/gm

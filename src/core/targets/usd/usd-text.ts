@@ -1,4 +1,5 @@
 import { shortFloat } from '../text-chunks'
+import { createUniqueNames } from '../unique-names'
 
 /** A name that a prim may have. */
 export const toPrimName = (name: string): string => name.replace(/[^A-Za-z0-9_]+/g, '_').replace(/^(\d)/, '_$1') || 'material'
@@ -15,13 +16,4 @@ export const asset = (path: string): string => `@${path.replaceAll('@', '')}@`
 export const indent = (lines: readonly string[], depth: number): string[] => lines.map(line => `${'    '.repeat(depth)}${line}`)
 
 /** Gives every thing of one place a name of its own. */
-export function createPrimNames(): (name: string) => string {
-  const taken = new Set<string>()
-  return name => {
-    const first = toPrimName(name)
-    let own = first
-    for (let n = 2; taken.has(own); n++) own = `${first}_${n}`
-    taken.add(own)
-    return own
-  }
-}
+export const createPrimNames = (): ((name: string) => string) => createUniqueNames(toPrimName)
