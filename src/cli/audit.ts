@@ -79,10 +79,10 @@ async function correct(
   report: (line: string) => void,
 ): Promise<SceneAuditView> {
   const materials = audit.materials.filter(m => m.isCorrectable).map(m => m.index)
-  const models = audit.models.filter(m => m.isCorrectable).map(m => m.node)
-  if (materials.length + models.length === 0)
+  const [models, lights] = [audit.models, audit.lights].map(list => list.filter(t => t.isCorrectable).map(t => t.node))
+  if (materials.length + models.length + lights.length === 0)
     throw new ImportError('There is nothing in it that could be put back; no scene was written.')
-  await client.ask('POST', `/api/audits/${audit.id}/correction`, { materials, models })
+  await client.ask('POST', `/api/audits/${audit.id}/correction`, { materials, models, lights })
   for (;;) {
     const { correction } = sceneAuditSchema.parse(await client.ask('GET', `/api/audits/${audit.id}`))
     if (correction?.state === 'failed') throw new ImportError(correction.message ?? 'The scene could not be written.')

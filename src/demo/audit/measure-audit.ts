@@ -3,10 +3,10 @@ import { dirname, join } from 'node:path'
 import { auditScene, type SceneAudit } from '#files/audits/audit-scene'
 import { type Correction, correctScene } from '#files/audits/correct-scene'
 import { type PrintedVersion, printItem } from '#files/audits/print-item'
+import { createCorrectionOpener } from '#files/audits/put-back'
 import { readScenePart, type ScenePart } from '#files/audits/read-scene-parts'
 import { openScene } from '#files/audits/scene-file'
 import { type SceneFileForm, writeGlbFiles } from '#files/audits/write-scene-form'
-import { writeItemGlb } from '#files/exports/write-export'
 import { type SourceFile, sourceFileAt } from '#files/reading/source-file'
 import { type AuditCounts, makeLibrary } from './make-library'
 import { makeAuditScene, type PlantedScene } from './make-scene'
@@ -75,26 +75,17 @@ export async function measureAudit(
 /** Puts back whatever has a pinned version, audits again, and looks whether anything else was touched. */
 export async function measureCorrection({ audit, versions, scenePath }: MeasuredAudit): Promise<MeasuredCorrection> {
   const wanted = [
-    ...audit.materials.map(m => ({ ...m, kind: 'material' as const, at: m.index, materialName: m.ofModel })),
-    ...audit.models.map(m => ({ ...m, kind: 'model' as const, at: m.node, materialName: null })),
-  ].filter(m => m.code !== null && m.class !== 'pinned')
-  const exported = new Map<string, Uint8Array>()
+    ...audit.materials.map(thing => ({ thing, kind: 'material' as const, index: thing.index, materialName: thing.ofModel })),
+    ...audit.models.map(thing => ({ thing, kind: 'model' as const, index: thing.node, standsInFrame: thing.standsInFrame })),
+    ...audit.lights.map(thing => ({ thing, kind: 'light' as const, index: thing.node })),
+  ].filter(({ thing }) => thing.code !== null && thing.class !== 'pinned')
+  const open = createCorrectionOpener()
   const corrections: Correction[] = []
-  for (const thing of wanted) {
+  for (const { thing, ...which } of wanted) {
     const version = versions.find(v => v.code === thing.code && v.version === v.pinned)
     if (!version) continue
-    const stamp = { code: version.code, version: version.version }
-    const key = `${stamp.code} ${stamp.version}`
-    const glb = exported.get(key) ?? (await writeItemGlb(version.source, stamp))
-    exported.set(key, glb)
-    corrections.push({
-      kind: thing.kind,
-      index: thing.at,
-      stamp,
-      glb,
-      materialName: thing.materialName,
-      standsInFrame: 'standsInFrame' in thing ? thing.standsInFrame : true,
-    })
+    const { code, version: number, source } = version
+    corrections.push(await open({ ...which, stamp: { code, version: number }, source }))
   }
   const outPath = `${scenePath}.corrected.glb`
   const scene = await openScene(await sourceFileAt(scenePath, 'scene.glb'), [])
@@ -119,6 +110,7 @@ export async function measureCorrection({ audit, versions, scenePath }: Measured
   const stillWrong = [
     ...again.materials.filter(m => isDone('material', m.index) && isWrong(m)),
     ...again.models.filter(m => isDone('model', m.node) && isWrong(m)),
+    ...again.lights.filter(l => isDone('light', l.node) && isWrong(l)),
   ].map(m => `${m.name}: ${m.class} ${m.changes.map(c => `${c.what} ${c.from}→${c.to}`).join('; ')}`)
   return { done, refused: refused.length, stillWrong, geometryUnchanged, outPath }
 }

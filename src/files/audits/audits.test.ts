@@ -2,7 +2,7 @@ import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Document } from '@gltf-transform/core'
-import { EXTMeshGPUInstancing, KHRTextureTransform } from '@gltf-transform/extensions'
+import { EXTMeshGPUInstancing, KHRLightsPunctual, KHRTextureTransform } from '@gltf-transform/extensions'
 import { quantize } from '@gltf-transform/functions'
 import { zipSync } from 'fflate'
 import { validateBytes } from 'gltf-validator'
@@ -17,6 +17,7 @@ import { createRandom } from '#core/math/random'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { writeMtl } from '#core/targets/obj-mtl'
 import { METRES_Y_UP } from '#core/targets/space'
+import { throughLens, writeLightCurve } from '../../demo/light-curve'
 import { createPrimitive } from '../../demo/model-file'
 import { writeItemGlb } from '../exports/write-export'
 import { writeMaterialFiles } from '../exports/write-material'
@@ -245,15 +246,8 @@ describe('a correction', () => {
     const done = await putBack(
       [scene],
       [
-        {
-          kind: 'material',
-          index: said.materials[0].index,
-          stamp: STONE,
-          source: stone,
-          materialName: null,
-          standsInFrame: true,
-        },
-        { kind: 'model', index: model.node, stamp: STOOL, source: stool, materialName: null, standsInFrame: true },
+        { kind: 'material', index: said.materials[0].index, stamp: STONE, source: stone, materialName: null },
+        { kind: 'model', index: model.node, stamp: STOOL, source: stool, standsInFrame: true },
       ],
       outPath,
     )
@@ -286,6 +280,65 @@ describe('a correction', () => {
     expect((await stat(outPath)).size).toBeLessThan(scene.size + (await writeItemGlb(stool, STOOL)).length + 30_000)
   })
 
+  it('puts lights back as they come, one that was dimmed as dim as it was, and the others of one light untouched', async () => {
+    const curve = writeLightCurve({ name: 'Downlight', curve: throughLens(900, 40), watts: 9 })
+    const file = await put('lamp.ies', new TextEncoder().encode(curve))
+    const files = [{ file, role: 'photometry', byContentOnly: false, handednessHint: null }]
+    const lamp: ItemSource = { kind: 'light', name: 'Downlight', files, widthMm: null, constants: {} }
+    const stamp = { code: 'LMP-0001', version: 1 }
+    const print = await printItem(lamp)
+    const { color, intensity, coneRad } = print.light!
+    const known = [...versions, { ...stamp, name: lamp.name, kind: lamp.kind, pinned: 1, isWithdrawn: false, print }]
+    const document = await readGltfBinary(await writeItemGlb(stone, STONE))
+    const extension = document.createExtension(KHRLightsPunctual)
+    const make = (share: number, cone: number) =>
+      extension
+        .createLight('lamp')
+        .setType('spot')
+        .setColor(color)
+        .setIntensity(intensity * share)
+        .setInnerConeAngle(0)
+        .setOuterConeAngle(cone)
+    const [strong, wide] = [make(3, coneRad!), make(0.25, coneRad! * 0.6)]
+    const scene = document.getRoot().listScenes()[0]
+    for (const [k, light] of [strong, wide, wide].entries())
+      scene.addChild(
+        document
+          .createNode(`lamp ${k}`)
+          .setTranslation([k, 2, 0])
+          .setExtension('KHR_lights_punctual', light)
+          .setExtras({ muscovite: stamp }),
+      )
+    const lit = await put('lit.glb', await writeGltfBinary(document))
+    const { audit: said } = await auditScene([lit], known)
+    expect(said.lights.map(l => [l.class, l.changes.map(c => c.what)])).toEqual([
+      ['altered', ['intensity']],
+      ['altered', ['beam']],
+      ['altered', ['beam']],
+    ])
+    const outPath = join(folder, 'lit-corrected.glb')
+    const wishes = said.lights.slice(0, 2).map(l => ({ kind: 'light' as const, index: l.node, stamp, source: lamp }))
+    expect(await putBack([lit], wishes, outPath)).toEqual({ done: 2, refused: [] })
+    const bytes = new Uint8Array(await readFile(outPath))
+    expect((await validateBytes(bytes)).issues.messages.filter(m => m.severity === 0)).toEqual([])
+    const nodes = (await readGltfBinary(bytes))
+      .getRoot()
+      .listNodes()
+      .filter(n => n.getName().startsWith('lamp'))
+    const lights = nodes.map(n => n.getExtension<ReturnType<typeof make>>('KHR_lights_punctual')!)
+    expect(lights.map(l => l.getIntensity() / intensity)).toEqual([1, 0.25, 0.25].map(v => expect.closeTo(v, 5)))
+    expect(lights.map(l => l.getOuterConeAngle() / coneRad!)).toEqual([1, 1, 0.6].map(v => expect.closeTo(v, 5)))
+    expect(nodes.map(n => n.getTranslation())).toEqual([0, 1, 2].map(x => [x, 2, 0]))
+    const { audit: again } = await auditScene([await sourceFileAt(outPath, 'lit.glb')], known)
+    expect(again.lights.map(l => [l.class, l.remarks])).toEqual([
+      ['pinned', []],
+      ['pinned', ['Dimmed to 25 %.']],
+      ['altered', ['Dimmed to 25 %.']],
+    ])
+    const { refused } = await putBack([lit], [{ ...wishes[0], source: { ...lamp, files: [] } }], outPath)
+    expect(refused).toEqual([{ kind: 'light', index: wishes[0].index, why: 'The library has no curve of its light.' }])
+  })
+
   it('leaves what it cannot put in its place, and says why', async () => {
     const scene = await put('whole.glb', await writeItemGlb(stool, STOOL))
     const said = await audit(scene)
@@ -294,7 +347,6 @@ describe('a correction', () => {
       index: said.models[0].node,
       stamp: STOOL,
       source: stool,
-      materialName: null,
       standsInFrame: false,
     }
     const { done, refused } = await putBack([scene], [wish], join(folder, 'left.glb'))

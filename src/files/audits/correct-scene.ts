@@ -1,23 +1,45 @@
 import { createWriteStream } from 'node:fs'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
+import type { LightPrint } from '#core/audit/compare-lights'
 import type { Stamp } from '#core/stamp'
 import { type Appended, GrowingScene, textureInfosOf } from './merge-glb'
-import type { SceneFile, SceneJson, SceneMaterial, SceneNode } from './scene-file'
+import {
+  listPunctualLights,
+  type SceneFile,
+  type SceneJson,
+  type SceneMaterial,
+  type SceneNode,
+  type ScenePunctualLight,
+} from './scene-file'
 
 /** A thing of a scene that becomes what the library has. */
-export interface Correction {
-  kind: 'material' | 'model'
+export type Correction = {
   /** Number of the material or the node in the file. */
   index: number
   stamp: Stamp
+} & (MaterialCorrection | ModelCorrection | LightCorrection)
+
+interface MaterialCorrection {
+  kind: 'material'
   /** The item as it is handed over, as binary glTF. */
   glb: Uint8Array
   /** Of a model's own material: its name there. */
   materialName: string | null
+}
+interface ModelCorrection {
+  kind: 'model'
+  glb: Uint8Array
   /** Whether the thing stands in its node's frame, so that another can take its place. */
   standsInFrame: boolean
 }
+interface LightCorrection {
+  kind: 'light'
+  /** The luminaire's light as it comes. */
+  print: LightPrint
+}
+
+type Of<K extends Correction['kind']> = Extract<Correction, { kind: K }>
 
 export interface Corrected {
   /** How many were put back. */
@@ -53,13 +75,24 @@ export async function correctScene(scene: SceneFile, corrections: readonly Corre
   const appended = new Map<Uint8Array, Appended>()
   let done = 0
   for (const correction of corrections) {
-    const why = correction.kind === 'material' ? null : whyNotReplaced(json, correction)
+    const why = correction.kind === 'model' ? whyNotReplaced(json, correction) : null
     if (why) {
       refused.push({ kind: correction.kind, index: correction.index, why })
       continue
     }
-    if (correction.kind === 'material') await replaceMaterial(growing, correction)
-    else await replaceModel(growing, correction, appended)
+    switch (correction.kind) {
+      case 'material':
+        await replaceMaterial(growing, correction)
+        break
+      case 'model':
+        await replaceModel(growing, correction, appended)
+        break
+      case 'light':
+        replaceLight(json, correction)
+        break
+      default:
+        correction satisfies never
+    }
     done++
   }
   const dropped = dropPictures(json, pictureViews, before)
@@ -96,7 +129,7 @@ const shownImages = (json: SceneJson): Set<number> =>
     }),
   )
 
-async function replaceMaterial(growing: GrowingScene, { index, stamp, glb, materialName }: Correction): Promise<void> {
+async function replaceMaterial(growing: GrowingScene, { index, stamp, glb, materialName }: Of<'material'>): Promise<void> {
   const { json } = growing
   const list = json.materials!
   const old = list[index]
@@ -121,10 +154,32 @@ function layAs(material: SceneMaterial, old: SceneMaterial): SceneMaterial {
   return material
 }
 
+/** The luminaire's own light in its place; one that was dimmed stays as dim. */
+function replaceLight(json: SceneJson, { index, stamp, print }: Of<'light'>): void {
+  const node = json.nodes![index]
+  const lights = listPunctualLights(json)
+  const number = node.extensions!.KHR_lights_punctual.light!
+  const { spot: _, intensity = 1, ...kept } = lights[number]
+  const light: ScenePunctualLight = {
+    ...kept,
+    type: print.kind,
+    color: print.color,
+    intensity: Math.min(intensity, print.intensity),
+    ...(print.coneRad === null ? {} : { spot: { innerConeAngle: 0, outerConeAngle: print.coneRad } }),
+  }
+  const isShared = json.nodes!.some(n => n !== node && n.extensions?.KHR_lights_punctual?.light === number)
+  if (!isShared) lights[number] = light
+  json.nodes![index] = {
+    ...node,
+    extensions: { ...node.extensions, KHR_lights_punctual: { light: isShared ? lights.push(light) - 1 : number } },
+    extras: { ...node.extras, muscovite: stamp },
+  }
+}
+
 const INSTANCING = 'EXT_mesh_gpu_instancing'
 
 /** Null where a model can be replaced. */
-function whyNotReplaced(json: SceneJson, { index, standsInFrame }: Correction): string | null {
+function whyNotReplaced(json: SceneJson, { index, standsInFrame }: Of<'model'>): string | null {
   const below = subtreeOf(json, index)
   if (!standsInFrame) return 'Its place was worked into its vertices, so nobody can say where the library’s would have to stand.'
   if (below.some(n => json.nodes![n].skin !== undefined)) return 'It has bones, which the library’s has not.'
@@ -137,7 +192,7 @@ function subtreeOf(json: SceneJson, node: number): number[] {
   return [node, ...(json.nodes![node].children ?? []).flatMap(child => subtreeOf(json, child))]
 }
 
-async function replaceModel(growing: GrowingScene, { index, stamp, glb }: Correction, known: Map<Uint8Array, Appended>) {
+async function replaceModel(growing: GrowingScene, { index, stamp, glb }: Of<'model'>, known: Map<Uint8Array, Appended>) {
   const { json } = growing
   const appended = known.get(glb) ?? unwrap(json, await growing.append(glb))
   // Nodes stand in one place only: the next that is alike gets nodes of its own over the same meshes.

@@ -66,7 +66,8 @@ async function printFile(source: ItemSource, file: SourceFile): Promise<{ model:
   return { model: printModel(whole), materials: materials.map(m => m.print) }
 }
 
-async function printCurve(source: ItemSource): Promise<LightPrint | null> {
+/** The light of a luminaire as it comes; null where no curve of it is there. @throws FileError where that does not read */
+export async function printCurve(source: ItemSource): Promise<LightPrint | null> {
   const { light } = await readLightCurve(source)
   return light && printLuminaire(light.web)
 }

@@ -12,7 +12,7 @@ import type { OpenPbrMaterial } from '#core/material/open-pbr'
 import type { Stamp } from '#core/stamp'
 import { decodeByteImage, MAX_SIDE } from '../reading/decode-image'
 import { readSceneMaterials, readScenePart } from './read-scene-parts'
-import type { SceneFile, SceneMaterial, SceneNode } from './scene-file'
+import { listPunctualLights, type SceneFile, type SceneMaterial, type SceneNode } from './scene-file'
 
 export interface SceneMaterialUse {
   /** Its number in the file. */
@@ -119,17 +119,9 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
   return { materials, roots, lights, views, triangles, failures }
 }
 
-interface PunctualLight {
-  type: LightPrint['kind']
-  color?: [number, number, number]
-  intensity?: number
-  spot?: { outerConeAngle?: number }
-}
-
 function printLight({ json }: SceneFile, { extensions }: SceneNode): LightPrint | null {
   const number = extensions?.KHR_lights_punctual?.light
-  const { lights = [] } = (json.extensions?.KHR_lights_punctual ?? {}) as { lights?: PunctualLight[] }
-  const light = number === undefined ? undefined : lights[number]
+  const light = number === undefined ? undefined : listPunctualLights(json)[number]
   if (!light) return null
   const { type, color = [1, 1, 1], intensity = 1, spot } = light
   // As the extension has it where nothing is said.

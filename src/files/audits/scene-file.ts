@@ -1,8 +1,10 @@
 import { type FileHandle, open } from 'node:fs/promises'
+import type { LightPrint } from '#core/audit/compare-lights'
 import type { SceneForm } from '#core/audit/compare-materials'
 import { resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import { MISSING_FILES } from '#core/geometry/read-gltf'
+import type { Vec3 } from '#core/math/vec3'
 import { assembleModel } from '../models/assemble-model'
 import { createResolvers, isExternal, parseGltfJson, readGlbHeader, readGlbJson, readModelText } from '../models/model-references'
 import { readHead, type SourceFile } from '../reading/source-file'
@@ -80,6 +82,20 @@ export interface SceneMaterial {
   extensions?: Record<string, Record<string, unknown>>
   extras?: Record<string, unknown>
 }
+
+/** A light of the extension KHR_lights_punctual. */
+export interface ScenePunctualLight {
+  name?: string
+  type: LightPrint['kind']
+  color?: Vec3
+  intensity?: number
+  range?: number
+  spot?: { innerConeAngle?: number; outerConeAngle?: number }
+}
+
+/** The lights that nodes name by their numbers; the very list of the scene. */
+export const listPunctualLights = ({ extensions }: SceneJson): ScenePunctualLight[] =>
+  (extensions?.KHR_lights_punctual as { lights?: ScenePunctualLight[] } | undefined)?.lights ?? []
 
 type ReadRange = (offset: number, length: number) => Promise<Uint8Array<ArrayBuffer>>
 

@@ -72,7 +72,8 @@ function sayOften({ db }: WorkContext, row: AuditRow) {
 
 /** Of each item what may be put in its places: the version that is pinned, of what is not pinned the approved. */
 function listReplacements(compared: readonly ComparedVersion[]): Record<string, { version: number; inputKey: string }> {
-  const usable = compared.filter(v => v.version === (v.pinned ?? v.approved) && v.kind !== 'light')
+  const isUsable = ({ kind, print }: ComparedVersion) => kind !== 'light' || print.light !== null
+  const usable = compared.filter(v => v.version === (v.pinned ?? v.approved) && isUsable(v))
   return Object.fromEntries(usable.map(({ code, version, inputKey }) => [code, { version, inputKey }]))
 }
 

@@ -120,7 +120,7 @@ export async function getAudit(context: Pick<Context, 'db' | 'pool'>, actor: Act
       ...l,
       ...named(l.code),
       nearest: withNames(l.nearest ?? []),
-      isCorrectable: false,
+      isCorrectable: isCorrectable(result!, l),
     })),
     failures: result?.failures ?? [],
     comparedWith: result?.comparedWith ?? 0,
@@ -188,7 +188,8 @@ export async function orderCorrection(
   await db.transaction(async tx => {
     const row = await getAuditRow(tx, actor, id)
     if (row.state !== 'ready') throw new ProblemError('conflict', 'The scene is not read yet; wait until it is.')
-    if (wish.materials.length + wish.models.length === 0) throw new ProblemError('badRequest', 'Choose what is to be put back.')
+    if (wish.materials.length + wish.models.length + wish.lights.length === 0)
+      throw new ProblemError('badRequest', 'Choose what is to be put back.')
     const set = { wish, correctionState: 'waiting', correctionMessage: null, corrected: null } as const
     await tx.update(sceneAudits).set(set).where(eq(sceneAudits.id, id))
     await queue.send(tx, 'correct-scene', [{ auditId: id }])

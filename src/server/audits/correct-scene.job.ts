@@ -4,7 +4,6 @@ import { join } from 'node:path'
 import { eq } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
 import type { CorrectionWish } from '#files/audits/put-back'
-import type { CorrectScene } from '#shared/contracts/audits.contract'
 import { insertBatch, putBatchFile } from '../intake/batches'
 import { openSceneFiles } from '../intake/scene-files'
 import { findVersionSource } from '../items/version-source'
@@ -12,7 +11,7 @@ import { getPerson } from '../platform/access'
 import type { Jobs } from '../platform/queue'
 import { storeFile } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'
-import { type KeptAudit, sceneAudits } from '../tables/audit.table'
+import { type KeptAudit, type KeptWish, sceneAudits } from '../tables/audit.table'
 import { type AuditRow, beginAudit, isCorrectable, tellAudit } from './audits'
 
 /** Puts back what was chosen, writes the scene, and has what was written audited in its turn. */
@@ -55,37 +54,38 @@ export const nameOf = ({ title }: Pick<AuditRow, 'title'>): string =>
   `${title.replace(/\.(glb|gltf|usdz|usda|usdc|obj|fbx|dae|zip)$/i, '')} corrected.glb`
 
 /** What was chosen, each with the version that takes its place; what has none is named. */
-async function openWishes(context: WorkContext, result: KeptAudit, wish: CorrectScene) {
+async function openWishes(context: WorkContext, result: KeptAudit, wish: KeptWish) {
   const wishes: CorrectionWish[] = []
   const refused: { name: string; why: string }[] = []
   const chosen = [
     ...result.materials
-      .filter(m => wish.materials.includes(m.index))
-      .map(m => ({ ...m, kind: 'material' as const, at: m.index, materialName: m.ofModel, standsInFrame: true })),
+      .filter(m => wish.materials?.includes(m.index))
+      .map(thing => ({ thing, kind: 'material' as const, index: thing.index, materialName: thing.ofModel })),
     ...result.models
-      .filter(m => wish.models.includes(m.node))
-      .map(m => ({ ...m, kind: 'model' as const, at: m.node, materialName: null })),
+      .filter(m => wish.models?.includes(m.node))
+      .map(thing => ({ thing, kind: 'model' as const, index: thing.node, standsInFrame: thing.standsInFrame })),
+    ...result.lights
+      .filter(l => wish.lights?.includes(l.node))
+      .map(thing => ({ thing, kind: 'light' as const, index: thing.node })),
   ]
-  for (const { kind, at, name, code, materialName, standsInFrame, ...thing } of chosen) {
+  for (const { thing, ...which } of chosen) {
+    const { name, code } = thing
     const replacement = code === null ? undefined : result.replacements[code]
-    const found =
-      replacement && isCorrectable(result, { ...thing, code }) ? await findVersionSource(context, replacement.inputKey) : null
+    const found = replacement && isCorrectable(result, thing) ? await findVersionSource(context, replacement.inputKey) : null
     if (!found) refused.push({ name, why: 'The library has nothing that would take its place.' })
-    else
-      wishes.push({
-        kind,
-        index: at,
-        materialName,
-        standsInFrame,
-        stamp: { code: code!, version: replacement!.version },
-        source: found.source,
-      })
+    else wishes.push({ ...which, stamp: { code: code!, version: replacement!.version }, source: found.source })
   }
   return { wishes, refused }
 }
 
-const nameIn = ({ materials, models }: KeptAudit, { kind, index }: { kind: 'material' | 'model'; index: number }): string =>
-  (kind === 'material' ? materials.find(m => m.index === index)?.name : models.find(m => m.node === index)?.name) ?? ''
+const nameIn = (
+  { materials, models, lights }: KeptAudit,
+  { kind, index }: { kind: 'material' | 'model' | 'light'; index: number },
+): string =>
+  (kind === 'material'
+    ? materials.find(m => m.index === index)
+    : (kind === 'model' ? models : lights).find(thing => thing.node === index)
+  )?.name ?? ''
 
 /** The written scene as a scene of its own, looked at like any other. Null where whoever asked is gone. */
 async function auditAgain(

@@ -1,6 +1,7 @@
 import { bigint, doublePrecision, index, integer, jsonb, pgTable, serial, text, timestamp } from 'drizzle-orm/pg-core'
+import type { z } from 'zod'
 import type { SceneAudit } from '#files/audits/audit-scene'
-import { AUDIT_STATES, type CorrectScene } from '#shared/contracts/audits.contract'
+import { AUDIT_STATES, type correctSceneSchema } from '#shared/contracts/audits.contract'
 import { bytea } from './bytea'
 import { batches } from './intake.table'
 import { files } from './library.table'
@@ -32,6 +33,9 @@ export type KeptAudit = SceneAudit & {
   notCompared: number
 }
 
+/** As it was ordered; one from before lights could be put back names none. */
+export type KeptWish = z.input<typeof correctSceneSchema>
+
 export const sceneAudits = pgTable(
   'scene_audits',
   {
@@ -56,7 +60,7 @@ export const sceneAudits = pgTable(
     /** By the numbers of materials. */
     pictures: jsonb('pictures').$type<Record<string, AuditPicture>>().notNull().default({}),
     /** What is to be put back, once it was ordered. */
-    wish: jsonb('wish').$type<CorrectScene>(),
+    wish: jsonb('wish').$type<KeptWish>(),
     correctionState: text('correction_state', { enum: ['waiting', 'writing', 'ready', 'failed'] }),
     correctionMessage: text('correction_message'),
     corrected: jsonb('corrected').$type<{ done: number; refused: { name: string; why: string }[]; auditId: number | null }>(),

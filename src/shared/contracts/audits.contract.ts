@@ -107,9 +107,10 @@ export const beginAuditSchema = z.object({
 })
 
 export const correctSceneSchema = z.object({
-  /** Numbers of materials and of nodes in the scene. */
+  /** Numbers of materials, and of nodes with models and lights, in the scene. */
   materials: z.array(z.number().int().nonnegative()).max(10_000).default([]),
   models: z.array(z.number().int().nonnegative()).max(10_000).default([]),
+  lights: z.array(z.number().int().nonnegative()).max(10_000).default([]),
 })
 export const takeOutSchema = z
   .object({

@@ -69,6 +69,7 @@ function Audit({ audit }: { audit: SceneAuditView }) {
       id: audit.id,
       materials: wanted.flatMap(t => (t.kind === 'material' ? [t.index] : [])),
       models: wanted.flatMap(t => (t.kind === 'model' ? [t.node] : [])),
+      lights: wanted.flatMap(t => (t.kind === 'light' ? [t.node] : [])),
     })
     if (result.error) tellProblem(result.error)
   }
@@ -245,7 +246,7 @@ function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
         The scene is being written.
       </div>
     )
-  const wrong = again ? [...again.materials, ...again.models].filter(t => t.isCorrectable).length : null
+  const wrong = again ? [...again.materials, ...again.models, ...again.lights].filter(t => t.isCorrectable).length : null
   return (
     <div className="mb-3 bg-sheet px-3 py-2">
       <div className="flex items-center gap-4">
