@@ -1,7 +1,9 @@
 import {
+  type Camera,
   type Document,
   type Material as GltfMaterial,
-  type Node,
+  type Mesh as GltfMesh,
+  Node,
   type Primitive,
   type Texture,
   WebIO,
@@ -13,6 +15,7 @@ import {
   type EmissiveStrength,
   type IOR,
   type Iridescence,
+  type Light,
   type Sheen,
   type Specular,
   type Transform,
@@ -23,10 +26,11 @@ import { FileError } from '../findings/failure'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
+import type { Vec3 } from '../math/vec3'
 import type { Stamp } from '../stamp'
 import { accessorFloats } from './accessor-floats'
 import { computeNormalsInPlace, type Mesh } from './mesh'
-import type { Model, ModelGroup, ModelImage, ModelPart } from './model'
+import type { Model, ModelCamera, ModelGroup, ModelImage, ModelLight, ModelPart } from './model'
 import { partName } from './part-primitives'
 
 const MAX_TRIANGLES = 20_000_000
@@ -49,13 +53,18 @@ export async function parseGlb(bytes: Uint8Array): Promise<Model> {
   return modelFromDocument(document)
 }
 
+export interface ReadModelOptions {
+  /** Whether what stands at several places is one mesh for all of them, each with its placement; otherwise each has its own, in world space. */
+  sharesShapes?: boolean
+}
+
 /**
  * Every primitive of every node that stands in the scene becomes a part in world space (metres, y up), triangles only; metal-rough
  * materials with their extensions become OpenPBR, emission in cd/m²; pictures stay encoded.
  * @throws FileError when a triangle names a vertex that is not there, a position is not finite, there are too many triangles, or nothing but
  *   points and lines
  */
-export function modelFromDocument(document: Document): Model {
+export function modelFromDocument(document: Document, { sharesShapes = false }: ReadModelOptions = {}): Model {
   const root = document.getRoot()
   const images: ModelImage[] = []
   const imageIndex = new Map<Texture, number>()
@@ -73,22 +82,40 @@ export function modelFromDocument(document: Document): Model {
   const materials = gltfMaterials.map(m => readGltfMaterial(m, textureImage))
   const parts: ModelPart[] = []
   let triangles = 0
-  let lights = 0
+  const lights: ModelLight[] = []
+  const cameras: ModelCamera[] = []
   let emptyNodes = 0
   const groupsOf = createGroups(root.listNodes())
   const shown = nodesOfScenes(document)
+  const shared = new Map<Primitive, ReadPart | null>()
+  const isShared = (mesh: GltfMesh, node: Node) =>
+    sharesShapes && mesh.listParents().filter(p => p instanceof Node).length > 1 && stretchOf(node.getWorldMatrix()) > 0
+  const readShared = (primitive: Primitive): ReadPart | null => {
+    const known = shared.get(primitive)
+    if (known !== undefined) return known
+    const read = readPrimitive(primitive, IDENTITY)
+    shared.set(primitive, read)
+    triangles += (read?.mesh.indices.length ?? 0) / 3
+    return read
+  }
   for (const [nodeIndex, node] of root.listNodes().entries()) {
     if (!shown.has(node)) continue
-    if (node.getExtension('KHR_lights_punctual')) lights++
+    const stray = { name: node.getName(), groups: groupsOf(node), stamp: readStamp(node.getExtras()) }
+    const light = node.getExtension<Light>('KHR_lights_punctual')
+    if (light) lights.push({ ...stray, ...readLight(light), placement: withoutScale(node.getWorldMatrix()) })
+    const camera = node.getCamera()
+    if (camera?.getType() === 'perspective')
+      cameras.push({ ...stray, ...readCamera(camera), placement: withoutScale(node.getWorldMatrix()) })
     const mesh = node.getMesh()
     if (!mesh) {
       if (node.listChildren().length === 0 && !node.getCamera() && !node.getExtension('KHR_lights_punctual')) emptyNodes++
       continue
     }
     mesh.listPrimitives().forEach((primitive, i, all) => {
-      const part = readPrimitive(primitive, node)
+      const placement = isShared(mesh, node) ? node.getWorldMatrix() : null
+      const part = placement ? readShared(primitive) : readPrimitive(primitive, node.getWorldMatrix())
       if (!part) return
-      triangles += part.mesh.indices.length / 3
+      if (!placement) triangles += part.mesh.indices.length / 3
       if (triangles > MAX_TRIANGLES) throw new FileError('tooLarge', `The model has more than ${MAX_TRIANGLES} triangles.`)
       const material = primitive.getMaterial()
       parts.push({
@@ -98,6 +125,7 @@ export function modelFromDocument(document: Document): Model {
         node: nodeIndex,
         groups: [...groupsOf(node), ...ownGroup(node, nodeIndex)],
         nodeStretch: stretchOf(node.getWorldMatrix()),
+        ...(placement ? { placement } : {}),
       })
     })
   }
@@ -108,10 +136,12 @@ export function modelFromDocument(document: Document): Model {
     materials,
     materialStamps: stampsOf(gltfMaterials),
     images,
+    lights,
+    cameras,
     missingFiles: readMissing(root.getExtras()[MISSING_FILES]),
     matchedFiles: readMatched(root.getExtras()[MATCHED_FILES]),
     lost: readMissing(root.getExtras()[LOST]),
-    strays: { cameras: root.listCameras().length, lights, emptyNodes, animations: root.listAnimations().length },
+    strays: { cameras: root.listCameras().length, lights: lights.length, emptyNodes, animations: root.listAnimations().length },
   }
 }
 
@@ -195,12 +225,36 @@ const readMatched = (value: unknown): { address: string; file: string }[] =>
 const readMissing = (value: unknown): string[] =>
   Array.isArray(value) ? value.filter((v): v is string => typeof v === 'string').slice(0, 1000) : []
 
-function readPrimitive(primitive: Primitive, node: Node): { mesh: Mesh; hasUvs: boolean; hasNormals: boolean } | null {
+function readLight(light: Light): Pick<ModelLight, 'kind' | 'color' | 'intensity' | 'coneRad'> {
+  const kind = light.getType()
+  const coneRad = kind === 'spot' ? light.getOuterConeAngle() : null
+  return { kind, color: light.getColor() as Vec3, intensity: light.getIntensity(), coneRad }
+}
+
+/** As it is shown where nobody says how wide. */
+const USUAL_ASPECT = 16 / 9
+const readCamera = (camera: Camera): Pick<ModelCamera, 'yFovRad' | 'aspect'> => ({
+  yFovRad: camera.getYFov(),
+  aspect: camera.getAspectRatio() ?? USUAL_ASPECT,
+})
+
+/** A matrix whose axes have unit length. */
+const withoutScale = (m: readonly number[]): number[] =>
+  m.map((v, i) => {
+    const axis = i - (i % 4)
+    return axis === 12 ? v : v / (Math.hypot(m[axis], m[axis + 1], m[axis + 2]) || 1)
+  })
+
+const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
+
+type ReadPart = Pick<ModelPart, 'mesh' | 'hasUvs'> & { hasNormals: boolean }
+
+/** @param m the matrix that carries it, column by column */
+function readPrimitive(primitive: Primitive, m: readonly number[]): ReadPart | null {
   const TRIANGLES = 4
   const position = primitive.getAttribute('POSITION')
   if (!position || primitive.getMode() !== TRIANGLES) return null
   const count = position.getCount()
-  const m = node.getWorldMatrix()
   const mesh: Mesh = {
     positions: new Float32Array(count * 3),
     normals: new Float32Array(count * 3),

@@ -50,6 +50,19 @@ describe('a stamp', () => {
     expect(layer.match(/\{/g)).toHaveLength(layer.match(/\}/g)!.length)
   })
 
+  it('comes with the names that people gave, but for those of a prim name that stands for several', () => {
+    const parts = [
+      { ...part, name: 'Sitzfläche "hoch"', material: 0 },
+      { ...part, name: 'legs', material: 0 },
+    ]
+    const layer = textOf(
+      writeUsdStage({ name: 'All', parts, materials: [oak], stamp: null }, { ...METRES_Y_UP, files: new Map() }),
+    )
+    expect([...readUsdStamps(layer).displayNames.values()]).toContain('Sitzfläche "hoch"')
+    const twice = ['a b', 'a-b', 'c d'].map((shown, k) => `def Mesh "${k < 2 ? 'a_b' : 'c_d'}" (\n displayName = "${shown}"\n)`)
+    expect([...readUsdStamps(twice.join('\n')).displayNames]).toEqual([['c_d', 'c d']])
+  })
+
   it('is not made up of anything else', () => {
     expect(
       readObjStamps('v 0 0 0\n# muscovite TIM-0001 3\n', ['# muscovite TIM-0001 3\nnewmtl a\n# muscovite TIM-0001\n']),
@@ -57,6 +70,7 @@ describe('a stamp', () => {
       materials: new Map(),
       nodes: new Map(),
       whole: null,
+      displayNames: new Map(),
     })
     expect(readUsdStamps('def Xform "A" (\n customData = {\n string code = "X"\n int version = 1\n }\n)').nodes.size).toBe(0)
   })

@@ -6,6 +6,8 @@ export interface NamedStamps {
   nodes: Map<string, Stamp>
   /** Of the file as a whole. */
   whole: Stamp | null
+  /** What things are called where their own names may not be so, by those. */
+  displayNames: Map<string, string>
 }
 
 const COMMENT = /^#\s*muscovite (\S{1,40}) (\d{1,9})\s*$/
@@ -16,7 +18,7 @@ const toStamp = (found: RegExpExecArray | null): Stamp | null => (found ? { code
  * the name of a group below the line that names it, under `newmtl` in the other.
  */
 export function readObjStamps(obj: string, libraries: readonly string[]): NamedStamps {
-  const stamps: NamedStamps = { materials: new Map(), nodes: new Map(), whole: null }
+  const stamps: NamedStamps = { materials: new Map(), nodes: new Map(), whole: null, displayNames: new Map() }
   for (const line of obj.slice(0, HEAD_CHARS).split(/\r?\n/)) {
     if (!line.startsWith('#')) break
     stamps.whole ??= toStamp(COMMENT.exec(line))
@@ -36,21 +38,30 @@ const HEAD_CHARS = 4096
 const OF_GROUP = /^#\s*muscovite (\S{1,40}) (\d{1,9}) (\S+)\s*$/gm
 
 const DEFINITION = /^\s*def\s+(?:(\w+)\s+)?"([^"]+)"/
+const DISPLAY_NAME = /^\s*displayName\s*=\s*"((?:[^"\\]|\\.){1,300})"/
 const CODE = /^\s*string\s+code\s*=\s*"([^"\\]{1,40})"/
 const VERSION = /^\s*int\s+version\s*=\s*(\d{1,9})/
 
 /**
  * Stamps in a text layer of OpenUSD: `customData` with a dictionary `muscovite`, of the prim whose definition it stands in, or of the layer
- * before the first.
+ * before the first; and the names that prims are shown under, but for those of a name that stands for several.
  */
 export function readUsdStamps(layer: string): NamedStamps {
-  const stamps: NamedStamps = { materials: new Map(), nodes: new Map(), whole: null }
+  const stamps: NamedStamps = { materials: new Map(), nodes: new Map(), whole: null, displayNames: new Map() }
+  const ambiguous = new Set<string>()
   let prim: { type: string; name: string } | null = null
   let code: string | null = null
   let isInside = false
   for (const line of linesOf(layer)) {
     const definition = DEFINITION.exec(line)
     if (definition) prim = { type: definition[1] ?? '', name: definition[2] }
+    const displayed = DISPLAY_NAME.exec(line)
+    if (displayed && prim) {
+      const name = displayed[1].replace(/\\(.)/g, '$1')
+      const other = stamps.displayNames.get(prim.name)
+      if (other !== undefined && other !== name) ambiguous.add(prim.name)
+      stamps.displayNames.set(prim.name, name)
+    }
     if (/dictionary\s+muscovite\s*=\s*\{/.test(line)) [isInside, code] = [true, null]
     if (!isInside) continue
     code ??= CODE.exec(line)?.[1] ?? null
@@ -62,6 +73,7 @@ export function readUsdStamps(layer: string): NamedStamps {
       isInside = false
     }
   }
+  for (const name of ambiguous) stamps.displayNames.delete(name)
   return stamps
 }
 

@@ -33,9 +33,6 @@ export interface MeasuredAudit extends AuditScore, Pick<PlantedScene, 'planted'>
   seconds: number
 }
 
-/** What our writers of the other forms leave out. */
-const HOLDS_LIGHTS: readonly SceneForm[] = ['glb', 'gltf']
-
 /** A library, printed, and a scene of its things. */
 export interface AuditTruth extends PlantedScene {
   /** Where it lies. */
@@ -56,7 +53,8 @@ export async function measureAudit(
   { root, versions, bytes, planted: all }: AuditTruth,
   form: SceneForm = 'glb',
 ): Promise<MeasuredAudit> {
-  const planted = all.filter(p => p.kind !== 'light' || HOLDS_LIGHTS.includes(form))
+  // OBJ knows no lights.
+  const planted = all.filter(p => p.kind !== 'light' || form !== 'obj')
   const files = form === 'glb' ? [{ path: 'scene.glb', bytes }] : await writeGlbFiles(bytes, form, 'scene')
   const sources: SourceFile[] = []
   for (const file of files) {

@@ -49,8 +49,8 @@ interface Stampable {
   scene?: number
 }
 
-/** Puts stamps on what they are of, by names; one of the whole on the one node that the scene begins with. */
-export function stampScene(json: Stampable, { materials, nodes, whole }: NamedStamps): void {
+/** Puts stamps on what they are of, by names, and gives things the names that people gave them; one of the whole is put on the one node that the scene begins with. */
+export function stampScene(json: Stampable, { materials, nodes, whole, displayNames }: NamedStamps): void {
   const put = (thing: Named, stamp: Stamp | null | undefined) => {
     if (stamp) thing.extras = { ...thing.extras, muscovite: stamp }
   }
@@ -58,4 +58,8 @@ export function stampScene(json: Stampable, { materials, nodes, whole }: NamedSt
   for (const node of json.nodes ?? []) put(node, nodes.get(node.name ?? ''))
   const tops = json.scenes?.[json.scene ?? 0]?.nodes ?? []
   if (tops.length === 1 && nodes.size === 0) put(json.nodes![tops[0]], whole)
+  for (const thing of [...(json.materials ?? []), ...(json.nodes ?? [])]) {
+    const shown = displayNames.get(thing.name ?? '')
+    if (shown !== undefined) thing.name = shown
+  }
 }

@@ -4,7 +4,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { uninstance } from '@gltf-transform/functions'
 import { zipSync } from 'fflate'
 import { FileError } from '#core/findings/failure'
-import { parseGlb } from '#core/geometry/read-gltf'
+import { modelFromDocument } from '#core/geometry/read-gltf'
 import { safeName } from '#core/hand-over/delivered-name'
 import { METRES_Y_UP } from '#core/targets/space'
 import type { SCENE_FILE_FORMS } from '#shared/contracts/audits.contract'
@@ -18,7 +18,8 @@ const MOST_BYTES = 1024 ** 3
 
 /**
  * A scene that was written as binary glTF, in the form it came in: glTF with its files or OBJ with its materials as a zip, or an OpenUSD
- * package. OpenUSD holds the parts where they stand, below their groups; OBJ the parts alone. Cameras, lights and what moves stay in the glTF.
+ * package. OpenUSD holds the parts where they stand, what is repeated once, below their groups, with lights and cameras; OBJ the parts and the
+ * names of their groups. What moves stays in the glTF.
  * @throws FileError where it is too large for that
  */
 export async function writeSceneForm(glbPath: string, form: SceneFileForm, name: string): Promise<WrittenFile> {
@@ -47,6 +48,6 @@ export async function writeGlbFiles(glb: Uint8Array, form: SceneFileForm, name: 
   }
   // Neither form repeats a mesh by a list of places.
   await document.transform(uninstance())
-  const model = await parseGlb(await io.writeBinary(document))
+  const model = modelFromDocument(document, { sharesShapes: form === 'usdz' })
   return writeParts(model, stem, { ...METRES_Y_UP, form, maxSizePx: null }, null)
 }

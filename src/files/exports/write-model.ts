@@ -10,7 +10,7 @@ import { CONSTANTS_MULTIPLY, writeMtl } from '#core/targets/obj-mtl'
 import type { FileSpace } from '#core/targets/space'
 import { createUniqueNames } from '#core/targets/unique-names'
 import { packUsdz } from '#core/targets/usd/usdz'
-import { writeUsdStage } from '#core/targets/usd/write-stage'
+import { writeUsdShape, writeUsdStage } from '#core/targets/usd/write-stage'
 import { toObjName, writeObj } from '#core/targets/write-obj'
 import { type ItemSource, lighterFiles, mainFile } from '../items/load-item'
 import { readBytes, type SourceFile } from '../reading/source-file'
@@ -59,7 +59,7 @@ function filesOfDetail(source: ItemSource, detail: ModelDetail): { file: SourceF
   }
 }
 
-/** Parts in the place where they stand, with their materials, as one OpenUSD package or as OBJ with its files. */
+/** Parts in the place where they stand, lights and cameras as far as the form has them, with their materials, as one OpenUSD package or as OBJ with its files. */
 export async function writeParts(
   model: Model,
   name: string,
@@ -70,11 +70,14 @@ export async function writeParts(
   const pictures = await writePictures(model, name, maxSizePx)
   const files = new Map(pictures.map((p, i) => [i, p.path]))
   if (form === 'usdz') {
+    const repeated = [...new Map(model.parts.filter(p => p.placement !== undefined).map(p => [p.mesh, p])).values()]
+    const shapes = repeated.map((part, i) => ({ part, path: `shapes/${name}_${i + 1}.usda` }))
     const stage = writeUsdStage(
-      { name, parts: model.parts, materials, materialStamps: model.materialStamps, stamp },
-      { ...space, files, areFactors: true },
+      { ...model, name, materials, stamp },
+      { ...space, files, areFactors: true, shapes: new Map(shapes.map(({ part, path }) => [part.mesh, path])) },
     )
-    return [{ path: `${name}.usdz`, bytes: packUsdz([{ path: `${name}.usda`, bytes: stage }, ...pictures]) }]
+    const layers = shapes.map(({ part, path }) => ({ path, bytes: writeUsdShape(part, space) }))
+    return [{ path: `${name}.usdz`, bytes: packUsdz([{ path: `${name}.usda`, bytes: stage }, ...layers, ...pictures]) }]
   }
   const entries = materials.map((m, i) => writeMtl(m, files, { stamp: model.materialStamps?.get(i) ?? stamp, areFactors: true }))
   const library = [`${CONSTANTS_MULTIPLY}\n`, ...entries].join('\n')

@@ -8,6 +8,7 @@ import { USDLoader } from 'three/examples/jsm/loaders/USDLoader.js'
 import { USDComposer } from 'three/examples/jsm/loaders/usd/USDComposer.js'
 import type { FileType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
+import { readUsdLight, USD_LIGHTS, type UsdLight, type UsdLightType } from '#core/targets/usd/usd-light'
 import { ColladaDomParser } from './tidy-collada'
 
 /** Interchange models, each by the loader that three has for it. */
@@ -35,6 +36,11 @@ export const stagePathOf = ({ userData }: Material): string | null =>
 
 /** Centimetres are what the format counts in. */
 const FBX_UNIT_M = 0.01
+
+/** What a light of an OpenUSD stage gives; null of other forms, whose figures have no unit. */
+export const usdLightOf = ({ userData }: Object3D): UsdLight | null => (userData.usdLight as UsdLight | undefined) ?? null
+
+const isUsdLight = (type: string): type is UsdLightType => (USD_LIGHTS as readonly string[]).includes(type)
 
 /** Reads a scene; pictures are not loaded, only named. @throws anything on damaged data */
 export function loadScene(type: SceneType, bytes: Uint8Array): LoadedScene {
@@ -111,6 +117,8 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     tga: TGALoader.prototype.load,
     createObjectURL: URL.createObjectURL,
     material: USDComposer.prototype._applyMaterial,
+    light: USDComposer.prototype._buildLight,
+    reference: USDComposer.prototype._resolveReference,
     log: console.log,
     info: console.info,
     debug: console.debug,
@@ -130,6 +138,24 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     material.name = stagePath.split('/').pop() ?? ''
     material.userData.stagePath = stagePath
     kept.material.call(this, material, path)
+  }
+  USDComposer.prototype._buildLight = function (path, type) {
+    const light = kept.light.call(this, path, type)
+    const attributes = this._getAttributes(path)
+    if (light && isUsdLight(type)) light.userData.usdLight = readUsdLight(type, name => attributes[name])
+    // Some stand a metre up where nothing is said.
+    return light?.position.set(0, 0, 0) && light
+  }
+  const referred = new WeakMap<USDComposer, Map<string, Object3D | null>>()
+  USDComposer.prototype._resolveReference = function (reference, variants) {
+    const ofLayer = referred.get(this) ?? new Map<string, Object3D | null>()
+    referred.set(this, ofLayer)
+    const key = JSON.stringify([reference, variants])
+    const known = ofLayer.get(key)
+    const made = known === undefined ? kept.reference.call(this, reference, variants) : known
+    ofLayer.set(key, made)
+    // Each place has nodes of its own, over the same shapes.
+    return made?.clone() ?? null
   }
   URL.createObjectURL = blob => {
     const address = `embedded:${embedded.size}`
@@ -155,6 +181,8 @@ function withoutBrowser(parse: () => Object3D): LoadedScene {
     TGALoader.prototype.load = kept.tga
     URL.createObjectURL = kept.createObjectURL
     USDComposer.prototype._applyMaterial = kept.material
+    USDComposer.prototype._buildLight = kept.light
+    USDComposer.prototype._resolveReference = kept.reference
     console.log = kept.log
     console.info = kept.info
     console.debug = kept.debug

@@ -1,4 +1,13 @@
-import { type Document, Document as GltfDocument, type Material, type Node, type Texture } from '@gltf-transform/core'
+import {
+  type Camera,
+  type Document,
+  Document as GltfDocument,
+  type Mesh as GltfMesh,
+  type Material,
+  type Node,
+  type Texture,
+} from '@gltf-transform/core'
+import { KHRLightsPunctual } from '@gltf-transform/extensions'
 import { weld } from '@gltf-transform/functions'
 import sharp from 'sharp'
 import type {
@@ -6,14 +15,17 @@ import type {
   Mesh,
   MeshPhysicalMaterial,
   Object3D,
+  PerspectiveCamera,
   Texture as SceneTexture,
   Material as ThreeMaterial,
 } from 'three'
 import { FileError } from '#core/findings/failure'
+import type { Vec3 } from '#core/math/vec3'
+import { lampColor } from '#core/render/lights/photometric-profile'
 import { toPng } from '../writing/house-picture'
 import { type PlaneSource, packSurface, withOpacity } from './combine-maps'
 import { setCoat, setEmission } from './material-extensions'
-import { addressOf, stagePathOf } from './scene-loaders'
+import { addressOf, stagePathOf, usdLightOf } from './scene-loaders'
 
 /** Bytes of a texture by its address; null where it did not come along. */
 export type ReadTexture = (address: string) => Promise<Uint8Array | null>
@@ -24,16 +36,19 @@ export async function writeScene(scene: Object3D, readTexture: ReadTexture): Pro
   document.createBuffer()
   const lost = new Set<string>()
   const materials = createMaterials(document, readTexture, lost)
+  const meshes: WrittenMeshes = new Map()
   let triangles = 0
   const write = async (object: Object3D): Promise<Node> => {
     const node = document.createNode(object.name)
     object.updateMatrix()
     node.setMatrix(object.matrix.toArray())
-    if (isMesh(object)) triangles += await writeMesh(document, object, node, materials, lost)
+    if (isMesh(object)) triangles += await writeMesh(document, object, node, { materials, meshes, lost })
     else if ((object as { isLine?: boolean }).isLine) lost.add('lines')
     else if ((object as { isPoints?: boolean }).isPoints) lost.add('points')
-    if ((object as { isLight?: boolean }).isLight) lost.add('lights')
-    for (const child of object.children) if (holdsMesh(child)) node.addChild(await write(child))
+    const lens = object as PerspectiveCamera
+    if (lens.isPerspectiveCamera) node.setCamera(toCamera(document, lens))
+    if ((object as { isLight?: boolean }).isLight && !writeLight(document, object, node)) lost.add('lights')
+    for (const child of object.children) if (isKept(child)) node.addChild(await write(child))
     return node
   }
   if (((scene as { animations?: unknown[] }).animations?.length ?? 0) > 0) lost.add('animation')
@@ -45,28 +60,77 @@ export async function writeScene(scene: Object3D, readTexture: ReadTexture): Pro
 
 const isMesh = (object: Object3D): object is Mesh => (object as Mesh).isMesh === true
 
-const holdsMesh = (object: Object3D): boolean => {
-  let holds = false
-  object.traverse(o => {
-    holds ||= isMesh(o)
-  })
-  return holds
+/** What holds neither shapes nor lights or cameras whose figures are known is left out. */
+const isKept = (object: Object3D): boolean =>
+  isMesh(object) ||
+  (object as PerspectiveCamera).isPerspectiveCamera ||
+  usdLightOf(object) !== null ||
+  object.children.some(isKept)
+
+function toCamera(document: Document, { fov, aspect, near }: PerspectiveCamera): Camera {
+  return document
+    .createCamera()
+    .setType('perspective')
+    .setYFov((fov * Math.PI) / 180)
+    .setAspectRatio(aspect)
+    .setZNear(Math.max(near, 1e-3))
 }
+
+/** What a lamp's temperature is white beside: daylight, as that form has it. */
+const WHITE_KELVIN = 6500
+
+/** @returns whether what it gives is known */
+function writeLight(document: Document, object: Object3D, node: Node): boolean {
+  const light = usdLightOf(object)
+  if (!light) return false
+  const { kind, color, kelvin, coneRad, growsWithArea } = light
+  const tint = kelvin === null ? [1, 1, 1] : lampColor(kelvin, WHITE_KELVIN)
+  const tinted = color.map((v, k) => Math.max(0, v * tint[k]))
+  // A colour of the standard has 1 at most.
+  const peak = Math.max(1, ...tinted)
+  const scale = growsWithArea ? Math.cbrt(Math.abs(object.matrixWorld.determinant())) ** 2 : 1
+  const made = document
+    .createExtension(KHRLightsPunctual)
+    .createLight(object.name)
+    .setType(kind)
+    .setColor(tinted.map(v => v / peak) as Vec3)
+    .setIntensity(light.intensity * scale * peak)
+  if (coneRad !== null) made.setOuterConeAngle(Math.min(coneRad, Math.PI / 2)).setInnerConeAngle(0)
+  node.setExtension('KHR_lights_punctual', made)
+  return true
+}
+
+/** Meshes of shapes, by what each of them wears: one that stands at several places is there once. */
+type WrittenMeshes = Map<BufferGeometry, Map<string, { mesh: GltfMesh; triangles: number }>>
 
 type WriteMaterial = (material: ThreeMaterial | undefined) => Promise<Material | null>
 
-async function writeMesh(document: Document, mesh: Mesh, node: Node, material: WriteMaterial, lost: Set<string>) {
+async function writeMesh(
+  document: Document,
+  mesh: Mesh,
+  node: Node,
+  { materials, meshes, lost }: { materials: WriteMaterial; meshes: WrittenMeshes; lost: Set<string> },
+): Promise<number> {
+  const list = Array.isArray(mesh.material) ? mesh.material : [mesh.material]
+  const ofShape = meshes.get(mesh.geometry) ?? new Map<string, { mesh: GltfMesh; triangles: number }>()
+  meshes.set(mesh.geometry, ofShape)
+  const worn = list.map(m => stagePathOf(m) ?? m.uuid).join(' ')
+  const known = ofShape.get(worn)
+  if (known) {
+    if (known.triangles > 0) node.setMesh(known.mesh)
+    return known.triangles
+  }
   const flat = mesh.geometry.index ? mesh.geometry.toNonIndexed() : mesh.geometry
   if (flat.getAttribute('color')) lost.add('colours of vertices')
   const target = document.createMesh(mesh.name)
-  const list = Array.isArray(mesh.material) ? mesh.material : [mesh.material]
   let triangles = 0
   for (const { start, count, material: index } of groupsOf(flat)) {
     const primitive = createFlatPrimitive(document, flat, start, count)
     if (!primitive) continue
     triangles += Math.floor(count / 3)
-    target.addPrimitive(primitive.setMaterial(await material(list[index])))
+    target.addPrimitive(primitive.setMaterial(await materials(list[index])))
   }
+  ofShape.set(worn, { mesh: target, triangles })
   if (triangles > 0) node.setMesh(target)
   return triangles
 }
