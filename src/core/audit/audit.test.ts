@@ -297,4 +297,13 @@ describe('shapes', () => {
     const things = listThings([group, wall, stamped], new ModelIndex([known(stool)]))
     expect(things.map(t => t.node.id).sort((a, b) => a - b)).toEqual([11, 12, 20, 40])
   })
+
+  it('a foreign one by the name of its own group, not of those that are only around it', () => {
+    const holds = (id: number, name: string, ...children: SceneTreeNode[]) => node(name, [], matrix(1, 0), { id, children })
+    const part = (id: number, size: number) => node('part', [createBox(size, 0.4, 0.3)], matrix(1, 0), { id })
+    const cart = holds(3, 'Tea cart', part(4, 0.5), part(5, 0.6))
+    const box = holds(6, 'Box', part(7, 0.2))
+    const things = listThings([holds(1, 'RootNode', holds(2, 'group 7', cart)), box], new ModelIndex([]))
+    expect(things.map(t => t.print.name)).toEqual(['Tea cart', 'Box'])
+  })
 })

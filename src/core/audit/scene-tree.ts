@@ -77,7 +77,9 @@ export function listThings(roots: readonly SceneTreeNode[], index: ModelIndex, o
     const below = node.children.map(walk)
     const isForeign = below.every(b => b.isForeign)
     const own = () => {
-      if (lengthOf(print) <= LONGEST_THING_M && !isSurface(print)) take(node, print)
+      if (lengthOf(print) > LONGEST_THING_M || isSurface(print)) return
+      const thing = innermost(node)
+      take(thing, thing === node ? print : printModel(thing, owners))
     }
     if (isForeign && !isLayer(node, print)) return { print, isForeign, loose: [own] }
     for (const b of below) for (const put of b.loose) put()
@@ -99,6 +101,13 @@ const isLayer = (node: SceneTreeNode, print: ModelPrint): boolean =>
   node.parts.length === 0 && node.children.length > 1 && (node.children.length > MOST_PARTS || lengthOf(print) > LONGEST_THING_M)
 
 const MOST_PARTS = 12
+
+/** A group of nothing but another group is only around it. */
+function innermost(node: SceneTreeNode): SceneTreeNode {
+  const [only] = node.children
+  const isAround = node.parts.length === 0 && node.children.length === 1 && only.parts.length === 0
+  return isAround ? innermost(only) : node
+}
 
 /** A flat piece of room or ground. */
 const isSurface = (print: ModelPrint): boolean => {
