@@ -11,7 +11,7 @@ import { BINNINGS, binOf, edgeOf, FIGURE_FACETS } from './facets'
 import { FindIndex } from './find-index'
 import { ANYTHING, type Asker, type FindQuery, isWithin, withAncestors } from './find-query'
 import type { Findable } from './findable'
-import { codeWords, otherForms, splitWords } from './fold-words'
+import { codeWords, hasEveryWord, otherForms, splitWords } from './fold-words'
 import { readFigure } from './read-figures'
 import { suggest } from './suggest'
 import { Vocabulary } from './vocabulary'
@@ -219,6 +219,9 @@ describe('the library in memory', () => {
 describe('words', () => {
   it('are folded, cut and bent as people write them', () => {
     expect(splitWords('Ébène, GROSSE Straße & Ærø-1')).toEqual(['ebene', 'grosse', 'strasse', 'aero', '1'])
+    expect(hasEveryWord('Ébène sombre WOO-0012', 'woo EBENE')).toBe(true)
+    expect(hasEveryWord('Ébène sombre', 'ebene clair')).toBe(false)
+    expect(hasEveryWord('Ébène', '')).toBe(true)
     expect(codeWords('KET-TIM-0142')).toEqual(['ket', 'tim', '0142', 'kettim0142', '142', 'kettim142'])
     expect(otherForms('chairs')).toContain('chair')
     expect(otherForms('berries')).toContain('berry')

@@ -43,3 +43,11 @@ export function otherForms(word: string): string[] {
   forms.delete(word)
   return [...forms]
 }
+
+/** Whether a text has every word of another somewhere in it, accents and capitals aside; the empty text has none and is in all. */
+export function hasEveryWord(text: string, words: string): boolean {
+  const folded = foldText(text)
+  return foldText(words)
+    .split(/\s+/)
+    .every(word => folded.includes(word))
+}

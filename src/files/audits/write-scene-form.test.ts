@@ -1,7 +1,7 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { EXTMeshGPUInstancing, KHRLightsPunctual } from '@gltf-transform/extensions'
+import { EXTMeshGPUInstancing, type InstancedMesh, KHRLightsPunctual } from '@gltf-transform/extensions'
 import { uninstance } from '@gltf-transform/functions'
 import { unzipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -10,11 +10,12 @@ import { modelFromDocument, parseGlb } from '#core/geometry/read-gltf'
 import { createMaterial } from '#core/material/open-pbr'
 import { createSamplePatch, readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { METRES_Y_UP } from '#core/targets/space'
+import { toPrimName } from '#core/targets/usd/usd-text'
 import { writeParts } from '../exports/write-model'
 import { assembleModel } from '../models/assemble-model'
 import { sourceFileAt } from '../reading/source-file'
 import { openScene } from './scene-file'
-import { writeSceneForm } from './write-scene-form'
+import { writeGlbAs, writeSceneForm } from './write-scene-form'
 
 let folder: string
 let glbPath: string
@@ -39,6 +40,13 @@ beforeAll(async () => {
   await writeFile(glbPath, await writeGltfBinary(document))
 })
 afterAll(() => rm(folder, { recursive: true, force: true }))
+
+/** Where all vertices stand, in no order. */
+const placesOf = ({ parts }: Model): string[] =>
+  parts
+    .flatMap(({ mesh: { positions: p } }) => Array.from({ length: p.length / 3 }, (_, i) => [...p.subarray(3 * i, 3 * i + 3)]))
+    .map(place => place.map(v => (Math.round(v * 1e4) / 1e4 + 0).toFixed(3)).join(' '))
+    .sort()
 
 describe('a corrected scene in another form', () => {
   it('is glTF with its files beside it, every node as it was', async () => {
@@ -73,13 +81,6 @@ describe('a corrected scene in another form', () => {
     group.addChild(document.createNode('mirrored').setMesh(mesh).setScale([-1, 1, 1]))
     document.getRoot().listScenes()[0].addChild(group)
     await document.transform(uninstance())
-    const placesOf = ({ parts }: Model) =>
-      parts
-        .flatMap(({ mesh: { positions: p } }) =>
-          Array.from({ length: p.length / 3 }, (_, i) => [...p.subarray(3 * i, 3 * i + 3)]),
-        )
-        .map(place => place.map(v => (Math.round(v * 1e4) / 1e4 + 0).toFixed(3)).join(' '))
-        .sort()
     const model = modelFromDocument(document, { sharesShapes: true })
     for (const space of [METRES_Y_UP, { unit: 'cm', upAxis: 'z' }] as const) {
       const [{ bytes }] = await writeParts(model, 'terrace', { ...space, form: 'usdz', maxSizePx: null }, null)
@@ -93,8 +94,43 @@ describe('a corrected scene in another form', () => {
       const again = await assembleModel(await sourceFileAt(join(folder, 'terrace.usdz'), 'terrace.usdz'), [])
       const read = await parseGlb(again.bytes)
       expect(placesOf(read)).toEqual(placesOf(modelFromDocument(document)))
-      expect(new Set(read.parts.map(p => read.materials[p.material].name))).toEqual(new Set(['Lime_plaster']))
+      expect(new Set(read.parts.map(p => read.materials[p.material].name))).toEqual(new Set(['Lime plaster'].map(toPrimName)))
     }
+  })
+
+  it('has of a planting each plant by itself, with what its group says of it', async () => {
+    const document = await readGltfBinary(new Uint8Array(await readFile(glbPath)))
+    const [root, many] = [
+      document.getRoot(),
+      document
+        .getRoot()
+        .listNodes()
+        .find(n => n.getName() === 'many')!,
+    ]
+    const batch = many.getExtension<InstancedMesh>('EXT_mesh_gpu_instancing')!
+    const turns = document
+      .createAccessor()
+      .setType('VEC4')
+      .setArray(Float32Array.from([0, 1, 2].flatMap(k => [0, Math.sin(k), 0, Math.cos(k)])))
+      .setBuffer(root.listBuffers()[0])
+    batch.setAttribute('ROTATION', turns)
+    const stamp = { code: 'SHR-0001', version: 3 }
+    const hedge = document.createNode('Along the wall, box').setExtras({ muscovite: stamp }).setTranslation([0, 0, 7])
+    root.listScenes()[0].addChild(hedge.addChild(many))
+    hedge.addChild(document.createNode('leaves').setMesh(many.getMesh()).setExtension('EXT_mesh_gpu_instancing', batch))
+    const flat = await readGltfBinary(await writeGltfBinary(document))
+    await flat.transform(uninstance())
+    const glb = await writeGltfBinary(document)
+    const usdz = await writeGlbAs(glb, 'usdz', 'hedge')
+    await writeFile(join(folder, 'hedge.usdz'), usdz.bytes)
+    const opened = await openScene(await sourceFileAt(join(folder, 'hedge.usdz'), 'hedge.usdz'), [])
+    const plants = opened.json.nodes!.filter(n => (n.extras?.muscovite as Partial<typeof stamp>)?.code === stamp.code)
+    expect(plants.map(n => [n.name, n.children?.length, n.extras])).toEqual(
+      [1, 2, 3].map(k => [`Along the wall, box ${k}`, 2, { muscovite: stamp }]),
+    )
+    await opened.close()
+    const read = await parseGlb((await assembleModel(await sourceFileAt(join(folder, 'hedge.usdz'), 'hedge.usdz'), [])).bytes)
+    expect(placesOf(read)).toEqual(placesOf(modelFromDocument(flat)))
   })
 
   it('keeps its lights and cameras in OpenUSD, with what they give and where they look', async () => {

@@ -10,6 +10,7 @@ import { METRES_Y_UP } from '#core/targets/space'
 import type { SCENE_FILE_FORMS } from '#shared/contracts/audits.contract'
 import type { WrittenFile } from '../exports/map-files'
 import { writeParts } from '../exports/write-model'
+import { spreadBatches } from './spread-batches'
 
 export type SceneFileForm = (typeof SCENE_FILE_FORMS)[number]
 
@@ -47,6 +48,7 @@ export async function writeGlbFiles(glb: Uint8Array, form: SceneFileForm, name: 
     return [{ path: `${stem}.gltf`, bytes: text }, ...Object.entries(resources).map(([path, bytes]) => ({ path, bytes }))]
   }
   // Neither form repeats a mesh by a list of places.
+  spreadBatches(document)
   await document.transform(uninstance())
   const model = modelFromDocument(document, { sharesShapes: form === 'usdz' })
   return writeParts(model, stem, { ...METRES_Y_UP, form, maxSizePx: null }, null)

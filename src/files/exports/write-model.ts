@@ -66,19 +66,19 @@ export async function writeParts(
   { form, maxSizePx, ...space }: FileSpace & { form: Exclude<ModelForm, 'gltf'>; maxSizePx: number | null },
   stamp: Stamp | null,
 ): Promise<WrittenFile[]> {
-  const materials = nameMaterials(model)
   const pictures = await writePictures(model, name, maxSizePx)
   const files = new Map(pictures.map((p, i) => [i, p.path]))
   if (form === 'usdz') {
     const repeated = [...new Map(model.parts.filter(p => p.placement !== undefined).map(p => [p.mesh, p])).values()]
     const shapes = repeated.map((part, i) => ({ part, path: `shapes/${name}_${i + 1}.usda` }))
     const stage = writeUsdStage(
-      { ...model, name, materials, stamp },
+      { ...model, name, stamp },
       { ...space, files, areFactors: true, shapes: new Map(shapes.map(({ part, path }) => [part.mesh, path])) },
     )
     const layers = shapes.map(({ part, path }) => ({ path, bytes: writeUsdShape(part, space) }))
     return [{ path: `${name}.usdz`, bytes: packUsdz([{ path: `${name}.usda`, bytes: stage }, ...layers, ...pictures]) }]
   }
+  const materials = nameMaterials(model)
   const entries = materials.map((m, i) => writeMtl(m, files, { stamp: model.materialStamps?.get(i) ?? stamp, areFactors: true }))
   const library = [`${CONSTANTS_MULTIPLY}\n`, ...entries].join('\n')
   const parts = model.parts.map(part => ({ ...part, material: materials[part.material]?.name ?? null }))

@@ -112,12 +112,15 @@ export const correctSceneSchema = z.object({
   models: z.array(z.number().int().nonnegative()).max(10_000).default([]),
   lights: z.array(z.number().int().nonnegative()).max(10_000).default([]),
 })
+/** Things of a scene that go to Intake in one batch, of each kind. */
+export const MOST_TAKEN_OUT = 500
+
 export const takeOutSchema = z
   .object({
     /** Numbers of materials in the scene. */
-    materials: z.array(z.number().int().nonnegative()).max(500).default([]),
+    materials: z.array(z.number().int().nonnegative()).max(MOST_TAKEN_OUT).default([]),
     /** Of nodes. */
-    models: z.array(z.number().int().nonnegative()).max(500).default([]),
+    models: z.array(z.number().int().nonnegative()).max(MOST_TAKEN_OUT).default([]),
   })
   .refine(({ materials, models }) => materials.length + models.length > 0, 'Choose what is to be taken out.')
 

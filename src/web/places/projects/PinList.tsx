@@ -3,7 +3,7 @@ import { format } from 'date-fns'
 import { type RefObject, useLayoutEffect, useMemo, useRef, useState } from 'react'
 import { Link, useLocation } from 'react-router'
 import { toast } from 'sonner'
-import { foldText } from '#core/find/fold-words'
+import { hasEveryWord } from '#core/find/fold-words'
 import type { Pin, Project } from '#shared/contracts/projects.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
@@ -21,13 +21,7 @@ const LINE_HEIGHT = 77
 /** So many are seen at a look. */
 const FEW = 8
 
-/** Whether a pin has every word in its name or code, accents and capitals aside. */
-function isMeant({ chip }: Pin, words: string): boolean {
-  const text = foldText(`${chip.name} ${chip.code}`)
-  return foldText(words)
-    .split(/\s+/)
-    .every(word => text.includes(word))
-}
+const isMeant = ({ chip }: Pin, words: string): boolean => hasEveryWord(`${chip.name} ${chip.code}`, words)
 
 const scrollerOf = (element: HTMLElement | null) => element?.closest<HTMLElement>(`[${PAGE_MARK}]`) ?? null
 

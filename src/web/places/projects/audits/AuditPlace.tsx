@@ -1,15 +1,16 @@
 import { Download, Inbox } from 'lucide-react'
-import { Fragment, useState } from 'react'
+import { Fragment, useMemo, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import type { AuditClass } from '#core/audit/reference'
+import { hasEveryWord } from '#core/find/fold-words'
 import { CLASS_ORDER, CLASS_WORDS } from '#shared/audit-words'
-import { SCENE_FILE_FORMS, type SceneAuditView } from '#shared/contracts/audits.contract'
+import { MOST_TAKEN_OUT, SCENE_FILE_FORMS, type SceneAuditView } from '#shared/contracts/audits.contract'
 import { formatBytes, formatNumber } from '#shared/units'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
-import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
+import { CONTROL } from '../../../components/controls/control-look'
 import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
 import { EmptyState, Progress, Skeleton, Trouble } from '../../../components/Notice'
 import { PageHead } from '../../../components/Page'
@@ -17,6 +18,7 @@ import { useKey } from '../../../components/use-key'
 import { useCorrectSceneMutation, useGetAuditQuery, useRemoveAuditMutation, useTakeOutOfSceneMutation } from '../../../state/api'
 import { plural } from '../../../words/states'
 import { SharesBar } from './SharesBar'
+import { keyOfThing, ThingList } from './ThingList'
 import { type Thing, ThingView } from './ThingView'
 
 /** A scene looked through: what in it is as pinned, what is not and why, and the way back. */
@@ -32,8 +34,6 @@ export function AuditPlace() {
     )
   return <Audit key={audit.id} audit={audit} />
 }
-
-const keyOf = (t: Thing): string => `${t.kind} ${t.kind === 'material' ? t.index : t.node}`
 
 const thingsOf = ({ materials, models, lights }: SceneAuditView): Thing[] =>
   [
@@ -54,15 +54,25 @@ function joinAlike(models: SceneAuditView['models']): SceneAuditView['models'] {
   return [...joined.values()]
 }
 
+/** So many are seen at a look. */
+const FEW = 12
+
 function Audit({ audit }: { audit: SceneAuditView }) {
-  const things = thingsOf(audit)
+  const things = useMemo(() => thingsOf(audit), [audit])
   const [shownClass, setShownClass] = useState<AuditClass | 'all'>('all')
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
   const [at, setAt] = useState<string | null>(null)
   const [correct, { isLoading }] = useCorrectSceneMutation()
-  const shown = things.filter(t => shownClass === 'all' || t.class === shownClass)
-  const current = shown.find(t => keyOf(t) === at) ?? shown[0]
-  const wanted = things.filter(t => t.isCorrectable && !left.has(keyOf(t)))
+  const [words, setWords] = useState('')
+  const shown = useMemo(
+    () =>
+      things.filter(
+        t => (shownClass === 'all' || t.class === shownClass) && hasEveryWord(`${t.name} ${t.code ?? ''} ${t.itemName}`, words),
+      ),
+    [things, shownClass, words],
+  )
+  const current = shown.find(t => keyOfThing(t) === at) ?? shown[0]
+  const wanted = things.filter(t => t.isCorrectable && !left.has(keyOfThing(t)))
   const isWriting = audit.correction?.state === 'waiting' || audit.correction?.state === 'writing'
   const putBack = async () => {
     const result = await correct({
@@ -75,14 +85,14 @@ function Audit({ audit }: { audit: SceneAuditView }) {
   }
   const go = (by: number) => {
     const next = shown[Math.min(shown.length - 1, Math.max(0, shown.indexOf(current) + by))]
-    if (next) setAt(keyOf(next))
+    if (next) setAt(keyOfThing(next))
   }
   useKey('j', () => go(1))
   useKey('k', () => go(-1))
-  const mark = (thing: Thing, on: boolean) => {
+  const mark = (key: string, on: boolean) => {
     const next = new Set(left)
-    if (on) next.delete(keyOf(thing))
-    else next.add(keyOf(thing))
+    if (on) next.delete(key)
+    else next.add(key)
     setLeft(next)
   }
   return (
@@ -123,7 +133,7 @@ function Audit({ audit }: { audit: SceneAuditView }) {
                   })),
                 ]}
               />
-              <ToIntake audit={audit} current={current} />
+              <ToIntake audit={audit} shown={shown} current={current} />
               <Forget audit={audit} />
               <Button
                 variant={audit.correction === null ? 'next' : undefined}
@@ -168,64 +178,26 @@ function Audit({ audit }: { audit: SceneAuditView }) {
             </EmptyState>
           ) : (
             <div className="grid min-h-0 flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-6">
-              <ul aria-label="In the scene" className="min-h-0 overflow-y-auto border-t border-line pb-6">
-                {shown.map(t => (
-                  <ThingLine
-                    key={keyOf(t)}
-                    thing={t}
-                    isCurrent={t === current}
-                    isMarked={!left.has(keyOf(t))}
-                    onOpen={() => setAt(keyOf(t))}
-                    onMark={on => mark(t, on)}
+              <div className="flex min-h-0 flex-col">
+                {things.length > FEW && (
+                  <input
+                    type="search"
+                    aria-label="Among what is in the scene"
+                    placeholder="Name or code"
+                    value={words}
+                    onChange={event => setWords(event.target.value)}
+                    className={`${CONTROL} mb-2 w-full`}
                   />
-                ))}
-              </ul>
-              {current && <ThingView key={keyOf(current)} thing={current} />}
+                )}
+                <ThingList things={shown} current={current} left={left} onOpen={setAt} onMark={mark} />
+                {shown.length === 0 && <p className="py-6 text-quiet">Nothing in it is called so.</p>}
+              </div>
+              {current && <ThingView key={keyOfThing(current)} thing={current} />}
             </div>
           )}
         </>
       )}
     </div>
-  )
-}
-
-function ThingLine({
-  thing: t,
-  isCurrent,
-  isMarked,
-  onOpen,
-  onMark,
-}: {
-  thing: Thing
-  isCurrent: boolean
-  isMarked: boolean
-  onOpen: () => void
-  onMark: (on: boolean) => void
-}) {
-  return (
-    <li className={`flex items-center gap-2 border-b border-line pl-2 ${isCurrent ? 'bg-sheet' : ''}`}>
-      {t.isCorrectable ? (
-        <CheckBox label={`Put back ${t.name}`} isLabelHidden checked={isMarked} onChange={onMark} />
-      ) : (
-        <span className="w-4 shrink-0" />
-      )}
-      <button type="button" aria-current={isCurrent} onClick={onOpen} className="min-w-0 flex-1 py-1.5 pr-2 text-left">
-        <span className="flex items-baseline gap-2">
-          <span className="min-w-0 flex-1 truncate font-medium">{t.name || 'without a name'}</span>
-          <span className={`shrink-0 text-xs ${t.class === 'pinned' ? 'text-quiet' : 'font-medium'}`}>
-            {CLASS_WORDS[t.class]}
-          </span>
-        </span>
-        <span className="flex gap-2 text-xs text-quiet">
-          <span>{t.kind === 'model' && t.uses > 1 ? `${t.uses} models` : t.kind}</span>
-          {t.code !== null && (
-            <span className="figures">
-              {t.code} v{t.version}
-            </span>
-          )}
-        </span>
-      </button>
-    </li>
   )
 }
 
@@ -301,12 +273,14 @@ function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
 }
 
 /** What is foreign and good begins in Intake like any delivery: materials with their maps, models with their parts; equal ones once. */
-function ToIntake({ audit, current }: { audit: SceneAuditView; current: Thing | undefined }) {
+function ToIntake({ audit, shown, current }: { audit: SceneAuditView; shown: readonly Thing[]; current: Thing | undefined }) {
   const [takeOut, { isLoading }] = useTakeOutOfSceneMutation()
   const navigate = useNavigate()
-  const materials = audit.materials.filter(m => m.class === 'foreign').map(m => m.index)
-  const models = audit.models.filter(m => m.class === 'foreign').map(m => m.node)
+  const foreign = shown.filter(t => t.class === 'foreign')
+  const materials = foreign.flatMap(t => (t.kind === 'material' ? [t.index] : [])).slice(0, MOST_TAKEN_OUT)
+  const models = foreign.flatMap(t => (t.kind === 'model' ? [t.node] : [])).slice(0, MOST_TAKEN_OUT)
   if (materials.length + models.length === 0) return null
+  const sayAll = (list: readonly number[]) => (list.length === MOST_TAKEN_OUT ? `The first ${MOST_TAKEN_OUT} ` : '')
   const send = async (what: { materials?: number[]; models?: number[] }) => {
     const result = await takeOut({ id: audit.id, ...what })
     if (result.data) navigate(`/intake/${result.data.id}`)
@@ -317,12 +291,12 @@ function ToIntake({ audit, current }: { audit: SceneAuditView; current: Thing | 
     <ToolMenu icon={Inbox} label={isLoading ? 'Taking them out' : 'Foreign to Intake'}>
       {materials.length > 0 && (
         <ToolMenuEntry count={materials.length} onClick={() => void send({ materials })}>
-          Materials, with their maps
+          {sayAll(materials) ? `${sayAll(materials)}materials` : 'Materials'}, with their maps
         </ToolMenuEntry>
       )}
       {models.length > 0 && (
         <ToolMenuEntry count={models.length} onClick={() => void send({ models })}>
-          Models, with their parts
+          {sayAll(models) ? `${sayAll(models)}models` : 'Models'}, with their parts
         </ToolMenuEntry>
       )}
       {materials.length > 0 && models.length > 0 && (
