@@ -22,7 +22,7 @@ export interface ModelOptions extends FileSpace {
   maxSizePx: number | null
 }
 
-/** A model as files of one form. OpenUSD and OBJ hold its parts in the place where they stand, not the groups that they stand in. */
+/** A model as files of one form. OpenUSD and OBJ hold its parts in the place where they stand, below or named by their groups. */
 export async function writeModelFiles(
   source: ItemSource,
   name: string,
@@ -59,7 +59,7 @@ function filesOfDetail(source: ItemSource, detail: ModelDetail): { file: SourceF
   }
 }
 
-/** Parts in the place where they stand, lights and cameras as far as the form has them, with their materials, as one OpenUSD package or as OBJ with its files. */
+/** Parts in the place where they stand, with their materials, as one OpenUSD package, which has lights and cameras as well, or as OBJ with its files. */
 export async function writeParts(
   model: Model,
   name: string,

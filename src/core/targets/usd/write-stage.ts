@@ -64,7 +64,8 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   const nameOf = createPrimNames()
   const scope = nameOf('Materials')
   const materialName = createPrimNames()
-  const paths = subject.materials.map(m => `/${root}/${scope}/${materialName(m.name)}`)
+  const prims = subject.materials.map(m => materialName(m.name))
+  const paths = prims.map(prim => `/${root}/${scope}/${prim}`)
   const writeTree = (node: Branch, depth: number) => {
     for (const part of node.parts) {
       const shape = options.shapes?.get(part.mesh)
@@ -74,7 +75,8 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
     }
     for (const stray of node.strays) lines(strayLines(stray, nameOf(stray.name || stray.prim), options), depth)
     for (const { name, stamp, ...below } of node.branches.values()) {
-      lines([...definition('Xform', nameOf(name), [...customData('customData', stamp), ...displayName(name)]), '{'], depth)
+      const own = nameOf(name)
+      lines([...definition('Xform', own, [...customData('customData', stamp), ...displayName(name, own)]), '{'], depth)
       writeTree(below, depth + 1)
       lines(['}'], depth)
     }
@@ -87,7 +89,10 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
         materialPrim(material, {
           ...options,
           path: paths[i],
-          metadata: [...customData('customData', subject.materialStamps?.get(i) ?? subject.stamp), ...displayName(material.name)],
+          metadata: [
+            ...customData('customData', subject.materialStamps?.get(i) ?? subject.stamp),
+            ...displayName(material.name, prims[i]),
+          ],
         }),
         2,
       )
@@ -97,8 +102,9 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   return text.toBytes()
 }
 
-/** A name as people wrote it, where a prim may not have it. */
-const displayName = (name: string): string[] => (toPrimName(name) === name ? [] : [`displayName = ${quoted(name)}`])
+/** A name as people wrote it, where its prim is called otherwise. */
+const displayName = (name: string, prim: string): string[] =>
+  name === prim || name === '' ? [] : [`displayName = ${quoted(name)}`]
 
 const customData = (name: string, stamp: Stamp | null): string[] =>
   stamp
@@ -145,7 +151,7 @@ function toTree({ parts, lights = [], cameras = [] }: StageSubject, space: FileS
 type Stray = Pick<ModelLight, 'name' | 'placement' | 'stamp'> & { prim: string; schemas: string[]; attributes: string[] }
 
 function strayLines({ name, prim, placement, stamp, schemas, attributes }: Stray, own: string, space: FileSpace): string[] {
-  const metadata = [...applySchemas(schemas), ...customData('customData', stamp), ...displayName(name)]
+  const metadata = [...applySchemas(schemas), ...customData('customData', stamp), ...displayName(name, own)]
   return [
     ...definition(prim, own, metadata),
     '{',
@@ -163,7 +169,7 @@ function placedLines(
 ): string[] {
   const metadata = [
     ...applySchemas(material ? ['MaterialBindingAPI'] : []),
-    ...displayName(name),
+    ...displayName(name, own),
     'instanceable = true',
     `prepend references = ${asset(shape)}`,
   ]
@@ -243,7 +249,7 @@ function writeMesh(
   const { min, max } = computeBounds(mesh.positions)
   const corners = [placeInto(space, min), placeInto(space, max)]
   const extent = [0, 1].map(k => [0, 1, 2].map(c => Math[k === 0 ? 'min' : 'max'](corners[0][c], corners[1][c])))
-  const metadata = [...applySchemas(material ? ['MaterialBindingAPI'] : []), ...displayName(part.name)]
+  const metadata = [...applySchemas(material ? ['MaterialBindingAPI'] : []), ...displayName(part.name, own)]
   text.write(`${indent([...definition('Mesh', own, metadata), '{'], depth).join('\n')}\n`)
   text.write(`${inside}float3[] extent = [${extent.map(shortTuple).join(', ')}]\n`)
   list('int[] faceVertexCounts', mesh.indices.length / 3, () => '3')

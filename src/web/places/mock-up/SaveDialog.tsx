@@ -14,8 +14,8 @@ const FORM_WORDS: Record<SaveMockUp['form'], string> = {
 }
 const DETAIL_WORDS: Record<SaveMockUp['detail'], string> = { full: 'all of them whole', light: 'their lightest level of detail' }
 const LOSES: Partial<Record<SaveMockUp['form'], string>> = {
-  usdz: 'Surfaces and materials where they stand, below the pieces that they are of. Cameras, lights and variants stay in glTF.',
-  obj: 'Surfaces and materials where they stand. Cameras, lights, variants and groups stay in glTF.',
+  usdz: 'Pieces, plants, materials, lights and cameras; what is repeated is in it once. Variants and the curves of lights stay in glTF.',
+  obj: 'Surfaces and materials where they stand, with the names of their groups. Cameras, lights and variants stay in glTF.',
   references:
     'What stands where and wears what, by code and version, and the files by their hashes: for whoever has the library.',
 }

@@ -203,8 +203,8 @@ function Audit({ audit }: { audit: SceneAuditView }) {
 
 const SCENE_FORM_WORDS: Record<(typeof SCENE_FILE_FORMS)[number], string> = {
   gltf: 'glTF with its files',
-  usdz: 'OpenUSD, without groups',
-  obj: 'OBJ, without groups',
+  usdz: 'OpenUSD',
+  obj: 'OBJ, without lights and cameras',
 }
 
 /** What came of putting things back: the scene to take along, and whether it is clean now. */
