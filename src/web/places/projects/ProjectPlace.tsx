@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Project } from '#shared/contracts/projects.contract'
+import { AfterPaint } from '../../components/AfterPaint'
 import { Page, PageHead } from '../../components/Page'
 import { MockUpsPanel } from '../mock-up/MockUpsPanel'
 import { ScenesPanel } from './audits/ScenesPanel'
@@ -41,9 +42,11 @@ function ProjectView({ project }: { project: Project }) {
           <PinList project={project} chosen={chosen} onChoose={setMarked} />
         </section>
         <div className="flex flex-col gap-6">
-          <ExportPanel project={project} chosen={chosen} />
-          <RunPanel project={project} />
-          <GuestsPanel project={project} />
+          <AfterPaint>
+            <ExportPanel project={project} chosen={chosen} />
+            <RunPanel project={project} />
+            <GuestsPanel project={project} />
+          </AfterPaint>
         </div>
       </div>
     </Page>
