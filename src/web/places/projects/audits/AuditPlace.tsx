@@ -204,7 +204,7 @@ function Audit({ audit }: { audit: SceneAuditView }) {
 const SCENE_FORM_WORDS: Record<(typeof SCENE_FILE_FORMS)[number], string> = {
   gltf: 'glTF with its files',
   usdz: 'OpenUSD',
-  obj: 'OBJ, without lights and cameras',
+  obj: 'OBJ (no lights, no cameras)',
 }
 
 /** What came of putting things back: the scene to take along, and whether it is clean now. */
