@@ -5,6 +5,7 @@ import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
 import type { Chip } from '#shared/contracts/chip.contract'
 import type { WallView } from '#shared/contracts/find.contract'
 import { useDots } from '../../components/use-dots'
+import { useHeld, useHurry } from '../../components/use-hurry'
 import { useStableActions } from '../../components/use-stable-actions'
 import type { ChipSize } from '../../state/chip-size.slice'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
@@ -78,9 +79,11 @@ export function ChipGrid({ address, total, groups, titleOf, onGroup, onLike, wan
   const known = useRef(new Map<number, Chip>())
   const items = virtual.getVirtualItems()
   const [from, to] = [layout.rows[items[0]?.index ?? 0]?.first ?? 0, lastOf(layout.rows[items.at(-1)?.index ?? 0])]
-  const pages = useWallPages(address, from, to)
+  const isHurried = useHurry(scroller)
+  const seen = useHeld({ from, to }, isHurried)
+  const pages = useWallPages(address, seen.from, seen.to)
   // Chips are drawn when there is time for it: who goes down the wall in a hurry is not held up by those that pass.
-  const drawn = useDeferredValue(useMemo(() => ({ layout, items, pages }), [layout, items, pages]))
+  const drawn = useDeferredValue(useMemo(() => ({ layout, items, pages, isHurried }), [layout, items, pages, isHurried]))
   const addressKey = JSON.stringify(address)
   // biome-ignore lint/correctness/useExhaustiveDependencies: another view, another list
   useLayoutEffect(() => {
@@ -202,6 +205,8 @@ interface GridRowsProps {
   /** Rows near to what is in sight. */
   items: readonly VirtualItem[]
   pages: WallPages
+  /** Whether they pass too fast to be looked at. */
+  isHurried: boolean
   chipWidth: number
   size: ChipSize
   focus: number
@@ -217,6 +222,7 @@ const GridRows = memo(function GridRows({
   layout,
   items,
   pages,
+  isHurried,
   chipWidth,
   size,
   focus,
@@ -241,6 +247,17 @@ const GridRows = memo(function GridRows({
         />
       )
     }
+    if (isHurried)
+      return (
+        <div
+          key={item.key}
+          aria-hidden
+          className="absolute w-full"
+          style={{ top: item.start, height: item.size - GAP, paddingInline: EDGE }}
+        >
+          <div className="h-full bg-mount" />
+        </div>
+      )
     return (
       <div
         key={item.key}

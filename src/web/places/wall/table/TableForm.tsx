@@ -19,6 +19,7 @@ import type { Category } from '#shared/contracts/items.contract'
 import type { SetCells, TableRow } from '#shared/contracts/table.contract'
 import { tellBulk, tellProblem } from '../../../components/bulk-words'
 import { useDots } from '../../../components/use-dots'
+import { useHeld, useHurry } from '../../../components/use-hurry'
 import { useStableActions } from '../../../components/use-stable-actions'
 import { useGetTableQuery, useSetCellsMutation } from '../../../state/api'
 import { useAppDispatch, useAppSelector } from '../../../state/hooks'
@@ -92,9 +93,11 @@ export function TableForm({ address: given, categories, mayEdit, onChange, wante
   const known = useRef(new Map<number, TableRow>())
   const addressKey = JSON.stringify(address)
   const items = virtual.getVirtualItems()
-  const pages = useTablePages(address, facts, items[0]?.index ?? 0, items.at(-1)?.index ?? 0)
+  const isHurried = useHurry(scroller)
+  const seen = useHeld({ from: items[0]?.index ?? 0, to: items.at(-1)?.index ?? 0 }, isHurried)
+  const pages = useTablePages(address, facts, seen.from, seen.to)
   // Lines are drawn when there is time for it: who goes down the table in a hurry is not held up by those that pass.
-  const drawn = useDeferredValue(useMemo(() => ({ items, pages }), [items, pages]))
+  const drawn = useDeferredValue(useMemo(() => ({ items, pages, isHurried }), [items, pages, isHurried]))
   // biome-ignore lint/correctness/useExhaustiveDependencies: another view, other lines
   useLayoutEffect(() => {
     known.current = new Map()
@@ -311,6 +314,8 @@ export function TableForm({ address: given, categories, mayEdit, onChange, wante
 interface LinesProps {
   items: readonly VirtualItem[]
   pages: TablePages
+  /** Whether they pass too fast to be looked at. */
+  isHurried: boolean
   columns: readonly TableColumn[]
   widths: readonly number[]
   focus: Cell
@@ -324,6 +329,7 @@ interface LinesProps {
 const TableLines = memo(function TableLines({
   items,
   pages,
+  isHurried,
   columns,
   widths,
   focus,
@@ -332,6 +338,10 @@ const TableLines = memo(function TableLines({
   meaningOf,
   actions,
 }: LinesProps) {
+  if (isHurried)
+    return items.map(({ key, start }) => (
+      <div key={key} aria-hidden className="absolute w-full border-b border-line" style={{ top: start, height: LINE_HEIGHT }} />
+    ))
   return items.map(({ key, index, start }) => {
     const row = pages.rowAt(index)
     return (
