@@ -71,10 +71,16 @@ export function suggest(
   const meant = new Set(index.vocabulary.expand([word], 0)?.others.flatMap(o => (o.length === 1 ? [o[0]] : [])))
   const isMeant = (text: string) => index.wordsOfValue(text).some(w => w.startsWith(word) || meant.has(w) || starts.includes(w))
   const values = NAMED.flatMap(facet => {
+    const isCalled = (value: string) => isMeant(titles[facet]?.get(value) ?? value)
+    // Counting takes long: only what has a value that may be meant is counted.
+    const { values } = index.columns.terms[facet]
+    const named = facet === 'category' ? [...withAncestors(new Map(values.map(v => [v, 0]))).keys()] : values
+    const meantValues = new Set(named.filter(isCalled))
+    if (meantValues.size === 0) return []
     const counts = base.countTerms(facet)
     return [...(facet === 'category' ? withAncestors(counts) : counts)]
       .map(([value, count]) => ({ facet, value, count }))
-      .filter(({ value }) => isMeant(titles[facet]?.get(value) ?? value))
+      .filter(({ value }) => meantValues.has(value))
       .sort((a, b) => b.count - a.count)
       .slice(0, MOST.values)
   })
