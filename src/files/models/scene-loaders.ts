@@ -1,4 +1,14 @@
-import { Group, ImageLoader, type Material, Mesh, MeshStandardMaterial, type Object3D, Texture, TextureLoader } from 'three'
+import {
+  Group,
+  ImageLoader,
+  type Material,
+  Mesh,
+  MeshStandardMaterial,
+  type Object3D,
+  type PerspectiveCamera,
+  Texture,
+  TextureLoader,
+} from 'three'
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js'
 import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js'
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
@@ -39,6 +49,10 @@ const FBX_UNIT_M = 0.01
 
 /** What a light of an OpenUSD stage gives; null of other forms, whose figures have no unit. */
 export const usdLightOf = ({ userData }: Object3D): UsdLight | null => (userData.usdLight as UsdLight | undefined) ?? null
+
+/** A view of an OpenUSD stage. Other forms have cameras that nobody put there: those of the program that wrote them. */
+export const isStageCamera = (object: Object3D): object is PerspectiveCamera =>
+  (object as PerspectiveCamera).isPerspectiveCamera && object.userData.usdProjection === 'perspective'
 
 const isUsdLight = (type: string): type is UsdLightType => (USD_LIGHTS as readonly string[]).includes(type)
 

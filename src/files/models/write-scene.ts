@@ -25,7 +25,7 @@ import { lampColor } from '#core/render/lights/photometric-profile'
 import { toPng } from '../writing/house-picture'
 import { type PlaneSource, packSurface, withOpacity } from './combine-maps'
 import { setCoat, setEmission } from './material-extensions'
-import { addressOf, stagePathOf, usdLightOf } from './scene-loaders'
+import { addressOf, isStageCamera, stagePathOf, usdLightOf } from './scene-loaders'
 
 /** Bytes of a texture by its address; null where it did not come along. */
 export type ReadTexture = (address: string) => Promise<Uint8Array | null>
@@ -45,8 +45,7 @@ export async function writeScene(scene: Object3D, readTexture: ReadTexture): Pro
     if (isMesh(object)) triangles += await writeMesh(document, object, node, { materials, meshes, lost })
     else if ((object as { isLine?: boolean }).isLine) lost.add('lines')
     else if ((object as { isPoints?: boolean }).isPoints) lost.add('points')
-    const lens = object as PerspectiveCamera
-    if (lens.isPerspectiveCamera) node.setCamera(toCamera(document, lens))
+    if (isStageCamera(object)) node.setCamera(toCamera(document, object))
     if ((object as { isLight?: boolean }).isLight && !writeLight(document, object, node)) lost.add('lights')
     for (const child of object.children) if (isKept(child)) node.addChild(await write(child))
     return node
@@ -62,10 +61,7 @@ const isMesh = (object: Object3D): object is Mesh => (object as Mesh).isMesh ===
 
 /** What holds neither shapes nor lights or cameras whose figures are known is left out. */
 const isKept = (object: Object3D): boolean =>
-  isMesh(object) ||
-  (object as PerspectiveCamera).isPerspectiveCamera ||
-  usdLightOf(object) !== null ||
-  object.children.some(isKept)
+  isMesh(object) || isStageCamera(object) || usdLightOf(object) !== null || object.children.some(isKept)
 
 function toCamera(document: Document, { fov, aspect, near }: PerspectiveCamera): Camera {
   return document
