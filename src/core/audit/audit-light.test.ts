@@ -32,6 +32,7 @@ describe('a light of a scene', () => {
       class: 'pinned',
       changes: [],
       remarks: ['Dimmed to 25 %.'],
+      share: 0.25,
     })
     const altered = (given: Partial<LightPrint>) => {
       const { class: said, changes } = audit(given, ONE, { stamped: 1 })
@@ -48,7 +49,9 @@ describe('a light of a scene', () => {
       reference('LUM-0001', { ...SPOT, intensity: 1500 }, { version: 2, pinned: 2 }),
     ]
     expect(audit({ intensity: 1500 }, two, { stamped: 2 })).toMatchObject({ class: 'pinned', version: 2 })
-    expect(audit({ intensity: 1200 }, two, { stamped: 1 })).toMatchObject({ class: 'older', version: 1 })
+    expect(audit({ intensity: 1200 }, two, { stamped: 1 })).toMatchObject({ class: 'older', version: 1, share: 1 })
+    // As it comes it is an older one; what takes its place is not to be dimmed.
+    expect(audit({ intensity: 600 }, two, { stamped: 1 })).toMatchObject({ class: 'older', version: 1, share: 0.5 })
     expect(audit({}, [reference('LUM-0001', SPOT, { isWithdrawn: true })], { stamped: 1 }).class).toBe('withdrawn')
     expect(audit({}, [reference('LUM-0001', SPOT, { pinned: null })], { stamped: 1 }).class).toBe('other')
   })

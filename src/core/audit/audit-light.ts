@@ -7,7 +7,10 @@ import type { Change } from './compare-materials'
 import { type AuditEvidence, type LightReference, NameIndex, preferVersion, standingOf } from './reference'
 
 /** What a light of a scene is to the library. */
-export type AuditedLight = AuditedModel
+export interface AuditedLight extends AuditedModel {
+  /** Of what it gives as it comes: less than 1 where it is dimmed. */
+  share: number
+}
 
 /** A light of a scene. */
 export interface SceneLightPrint {
@@ -72,7 +75,7 @@ export function auditLight({ name, stamp, print }: SceneLightPrint, index: Light
   const candidates = stamped.length > 0 ? stamped : named.length > 0 ? named : onlyItem(alike)
   if (candidates.length === 0)
     return {
-      ...{ name, class: 'foreign', code: null, version: null, evidence, changes: [], remarks: [] },
+      ...{ name, class: 'foreign', code: null, version: null, evidence, changes: [], remarks: [], share: 1 },
       nearest: index.nearestTo(print),
     }
   const differences = new Map(candidates.map(r => [r, r.print ? toDifference(print, r.print) : UNKNOWN]))
@@ -83,14 +86,14 @@ export function auditLight({ name, stamp, print }: SceneLightPrint, index: Light
     candidates.filter(r => stepsOf(differences.get(r)!) === least),
     stamp?.version,
   )
-  const { changes, remarks } = differences.get(found)!
+  const { changes, remarks, share } = differences.get(found)!
   if (named.includes(found)) evidence.push({ kind: 'name', text: `Named ${name}` })
   if (alike.includes(found)) evidence.push({ kind: 'parameters', text: 'Its intensity, colour and beam' })
   const standing = standingOf(found)
   return {
     name,
     class: standing === 'withdrawn' ? standing : changes.length > 0 ? 'altered' : standing,
-    ...{ code: found.code, version: found.version, evidence, changes, remarks },
+    ...{ code: found.code, version: found.version, evidence, changes, remarks, share },
     nearest: [],
   }
 }
@@ -105,13 +108,14 @@ function onlyItem(alike: readonly LightReference[]): readonly LightReference[] {
 interface Difference {
   changes: Change[]
   remarks: string[]
+  share: number
 }
-const UNKNOWN: Difference = { changes: [], remarks: [] }
+const UNKNOWN: Difference = { changes: [], remarks: [], share: 1 }
 
 function toDifference(own: LightPrint, reference: LightPrint): Difference {
   const changes = compareLights(own, reference)
-  if (own.intensity >= reference.intensity) return { changes, remarks: [] }
   const others = changes.filter(c => c.what !== 'intensity')
-  if (others.length === changes.length) return { changes, remarks: [] }
-  return { changes: others, remarks: [`Dimmed to ${Math.round((own.intensity / reference.intensity) * 100)} %.`] }
+  if (own.intensity >= reference.intensity || others.length === changes.length) return { changes, remarks: [], share: 1 }
+  const share = own.intensity / reference.intensity
+  return { changes: others, remarks: [`Dimmed to ${Math.round(share * 100)} %.`], share }
 }

@@ -75,7 +75,7 @@ export async function measureCorrection({ audit, versions, scenePath }: Measured
   const wanted = [
     ...audit.materials.map(thing => ({ thing, kind: 'material' as const, index: thing.index, materialName: thing.ofModel })),
     ...audit.models.map(thing => ({ thing, kind: 'model' as const, index: thing.node, standsInFrame: thing.standsInFrame })),
-    ...audit.lights.map(thing => ({ thing, kind: 'light' as const, index: thing.node })),
+    ...audit.lights.map(thing => ({ thing, kind: 'light' as const, index: thing.node, share: thing.share })),
   ].filter(({ thing }) => thing.code !== null && thing.class !== 'pinned')
   const open = createCorrectionOpener()
   const corrections: Correction[] = []

@@ -317,7 +317,9 @@ describe('a correction', () => {
       ['altered', ['beam']],
     ])
     const outPath = join(folder, 'lit-corrected.glb')
-    const wishes = said.lights.slice(0, 2).map(l => ({ kind: 'light' as const, index: l.node, stamp, source: lamp }))
+    const wishes = said.lights
+      .slice(0, 2)
+      .map(l => ({ kind: 'light' as const, index: l.node, share: l.share, stamp, source: lamp }))
     expect(await putBack([lit], wishes, outPath)).toEqual({ done: 2, refused: [] })
     const bytes = new Uint8Array(await readFile(outPath))
     expect((await validateBytes(bytes)).issues.messages.filter(m => m.severity === 0)).toEqual([])

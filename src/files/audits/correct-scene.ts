@@ -37,6 +37,8 @@ interface LightCorrection {
   kind: 'light'
   /** The luminaire's light as it comes. */
   print: LightPrint
+  /** How far the scene has it dimmed: a share of what it gave before. */
+  share: number
 }
 
 type Of<K extends Correction['kind']> = Extract<Correction, { kind: K }>
@@ -155,16 +157,16 @@ function layAs(material: SceneMaterial, old: SceneMaterial): SceneMaterial {
 }
 
 /** The luminaire's own light in its place; one that was dimmed stays as dim. */
-function replaceLight(json: SceneJson, { index, stamp, print }: Of<'light'>): void {
+function replaceLight(json: SceneJson, { index, stamp, print, share }: Of<'light'>): void {
   const node = json.nodes![index]
   const lights = listPunctualLights(json)
   const number = node.extensions!.KHR_lights_punctual.light!
-  const { spot: _, intensity = 1, ...kept } = lights[number]
+  const { spot: _, ...kept } = lights[number]
   const light: ScenePunctualLight = {
     ...kept,
     type: print.kind,
     color: print.color,
-    intensity: Math.min(intensity, print.intensity),
+    intensity: print.intensity * share,
     ...(print.coneRad === null ? {} : { spot: { innerConeAngle: 0, outerConeAngle: print.coneRad } }),
   }
   const isShared = json.nodes!.some(n => n !== node && n.extensions?.KHR_lights_punctual?.light === number)

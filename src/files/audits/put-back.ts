@@ -11,7 +11,7 @@ import { printCurve } from './print-item'
 export type CorrectionWish = { index: number; stamp: Stamp; source: ItemSource } & (
   | { kind: 'material'; materialName: string | null }
   | { kind: 'model'; standsInFrame: boolean }
-  | { kind: 'light' }
+  | { kind: 'light'; share: number }
 )
 
 /**

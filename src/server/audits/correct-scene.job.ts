@@ -66,7 +66,7 @@ async function openWishes(context: WorkContext, result: KeptAudit, wish: KeptWis
       .map(thing => ({ thing, kind: 'model' as const, index: thing.node, standsInFrame: thing.standsInFrame })),
     ...result.lights
       .filter(l => wish.lights?.includes(l.node))
-      .map(thing => ({ thing, kind: 'light' as const, index: thing.node })),
+      .map(thing => ({ thing, kind: 'light' as const, index: thing.node, share: thing.share ?? 1 })),
   ]
   for (const { thing, ...which } of chosen) {
     const { name, code } = thing
