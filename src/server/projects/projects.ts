@@ -141,43 +141,50 @@ async function readOwn(db: Connection, actor: Actor, id: number) {
 /** Pins the approved version of items. What has none yet is refused by name. A pin that is there stays as it is. */
 export async function pinItems(context: Context, actor: Actor, projectId: number, ids: readonly number[]): Promise<BulkResult> {
   const project = await getProjectRow(context.db, actor, projectId)
-  const result: BulkResult = { changed: [], refused: [] }
-  await context.db.transaction(async tx => {
+  const refused: BulkResult['refused'] = []
+  return context.db.transaction(async tx => {
     const rows = await tx
       .select({ item: items, kind: libraries.kind })
       .from(items)
       .innerJoin(libraries, eq(libraries.id, items.libraryId))
       .where(and(isOneOf(items.id, [...ids]), mayRead(actor, items.libraryId)))
       .orderBy(asc(items.id))
-    for (const { item, kind } of rows) {
-      if (item.approvedVersionId === null || item.state === 'withdrawn') {
-        result.refused.push({ id: item.id, code: item.code, reason: 'No version of it is approved.' })
-        continue
-      }
+    const wanted = rows.flatMap(({ item: { id, code, state, libraryId, approvedVersionId }, kind }) => {
       // What is a client's may not be seen through somebody else's project.
-      if (kind === 'client' && item.libraryId !== project.libraryId) {
-        result.refused.push({
-          id: item.id,
-          code: item.code,
-          reason: "It is in a client's library that this project is not part of.",
-        })
-        continue
-      }
+      const reason =
+        approvedVersionId === null || state === 'withdrawn'
+          ? 'No version of it is approved.'
+          : kind === 'client' && libraryId !== project.libraryId
+            ? "It is in a client's library that this project is not part of."
+            : null
+      if (reason === null) return [{ id, code, versionId: approvedVersionId! }]
+      refused.push({ id, code, reason })
+      return []
+    })
+    for (let at = 0; at < wanted.length; at += PINS_A_STATEMENT) {
+      const part = wanted.slice(at, at + PINS_A_STATEMENT)
       const added = await tx
         .insert(pins)
-        .values({ projectId, itemId: item.id, versionId: item.approvedVersionId, personId: actor.id })
+        .values(part.map(({ id, versionId }) => ({ projectId, itemId: id, versionId, personId: actor.id })))
         .onConflictDoNothing()
         .returning({ itemId: pins.itemId })
-      result.changed.push(item.id)
-      if (added.length > 0)
-        await recordEvents(tx, [
-          { personId: actor.id, subject: 'project', subjectId: projectId, verb: 'pinned', after: { code: item.code } },
-        ])
+      const isNew = new Set(added.map(a => a.itemId))
+      await recordEvents(
+        tx,
+        part
+          .filter(({ id }) => isNew.has(id))
+          .map(({ code }) => ({
+            ...{ personId: actor.id, subject: 'project', subjectId: projectId, verb: 'pinned', after: { code } },
+          })),
+      )
     }
     await publish(tx, { topic: 'project', libraryId: project.libraryId, projectId })
+    return { changed: wanted.map(w => w.id), refused }
   })
-  return result
 }
+
+/** A statement takes so many parameters and no more. */
+const PINS_A_STATEMENT = 1000
 
 /** Takes items out of a project. */
 export async function unpinItems(context: Context, actor: Actor, projectId: number, ids: readonly number[]): Promise<void> {

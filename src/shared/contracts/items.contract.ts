@@ -148,9 +148,10 @@ export const setFactsSchema = z.object({
 })
 export type SetFacts = z.infer<typeof setFactsSchema>
 
-/** States a person may set by hand, and what happened to each item asked for. */
+/** Items whose state is set in one request. */
+export const MOST_STATES = 500
 export const setStateSchema = z.object({
-  ids: z.array(z.number().int()).min(1).max(500),
+  ids: z.array(z.number().int()).min(1).max(MOST_STATES),
   state: z.enum(STATES),
 })
 export const editItemSchema = z.object({

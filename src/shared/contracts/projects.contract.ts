@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { MATERIAL_FORMS } from '#core/hand-over/profile'
 import { chipSchema } from './chip.contract'
 import { targetFidelitySchema } from './fidelity.contract'
+import { MOST_TRAY_ITEMS } from './personal.contract'
 import { profileSchema } from './profiles.contract'
 
 export const newProjectSchema = z.object({
@@ -99,7 +100,7 @@ export type EditProject = z.infer<typeof editProjectSchema>
 
 export const changeGuestsSchema = z.object({ personIds: z.array(z.number().int().positive()).max(200) })
 
-export const pinItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(500) })
+export const pinItemsSchema = z.object({ ids: z.array(z.number().int()).min(1).max(MOST_TRAY_ITEMS) })
 
 export const handOverCheckQuerySchema = z.object({ materials: z.enum(MATERIAL_FORMS) })
 

@@ -3,6 +3,7 @@ import { ChevronUp, X } from 'lucide-react'
 import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { MOST_COMPARED } from '#shared/compare-key'
+import { type BulkResult, MOST_STATES } from '#shared/contracts/items.contract'
 import { smallestOf } from '#shared/picture-widths'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { CarryMenu } from '../../components/CarryMenu'
@@ -50,15 +51,22 @@ export function TrayBar({ personId, mayApprove }: { personId: number; mayApprove
         chip.state = 'approved'
       }),
     )
-    const result = await setStates({ ids, state: 'approved' })
-    if (result.error) {
-      undo()
-      tellProblem(result.error)
-    } else if (result.data) {
-      tellBulk(n => `${plural(n, 'item')} approved.`, result.data)
-      const { refused } = result.data
-      dispatch(traySet(before.filter(c => refused.some(r => r.id === c.id))))
+    const all: BulkResult = { changed: [], refused: [] }
+    for (let at = 0; at < ids.length; at += MOST_STATES) {
+      const result = await setStates({ ids: ids.slice(at, at + MOST_STATES), state: 'approved' })
+      if (!result.data) {
+        undo()
+        tellProblem(result.error)
+        break
+      }
+      all.changed.push(...result.data.changed)
+      all.refused.push(...result.data.refused)
     }
+    if (all.changed.length + all.refused.length === 0) return
+    tellBulk(n => `${plural(n, 'item')} approved.`, all)
+    // What was not come to stays as well.
+    const done = new Set(all.changed)
+    dispatch(traySet(before.filter(c => !done.has(c.id))))
   }
   const clear = () => {
     const before = chips
