@@ -117,6 +117,9 @@ export function auditMaterial(print: MaterialPrint, index: MaterialIndex, form: 
   const { reference, difference, evidence } = chosen
   if (print.stamp && print.stamp.code !== reference.code)
     remarks.push(`It carries the stamp of ${print.stamp.code}, and shows ${reference.code}.`)
+  const named = index.names.find(print.name).filter(r => r.ofModel === null)
+  if (reference.ofModel === null && named.length > 0 && named.every(r => r.code !== reference.code))
+    remarks.push(`It carries the name of ${named[0].code}, and shows ${reference.code}.`)
   if (reference.pinned !== null && reference.version > reference.pinned && !reference.isWithdrawn)
     remarks.push(`Newer than version ${reference.pinned}, which is pinned.`)
   const standing = standingOf(reference)

@@ -2,6 +2,7 @@ import { type AuditedLight, auditLight, LightIndex } from '#core/audit/audit-lig
 import { type AuditedMaterial, auditMaterial, MaterialIndex } from '#core/audit/audit-material'
 import { type AuditedModel, auditModel, ModelIndex } from '#core/audit/audit-model'
 import { REPEAT_STEP, sayMetres } from '#core/audit/compare-uses'
+import { doubtName } from '#core/audit/how-it-lies'
 import { standsInFrame } from '#core/audit/model-print'
 import type { AuditClass } from '#core/audit/reference'
 import { listThings } from '#core/audit/scene-tree'
@@ -57,11 +58,13 @@ export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], v
   const references = referencesOf(versions)
   const materialIndex = new MaterialIndex(references.materials)
   const modelIndex = new ModelIndex(references.models)
-  const materials = inventory.materials.map(({ index, print, areaM2, repeatM, places, types }) => {
+  const materials = inventory.materials.map(({ index, print, areaM2, lie, pattern, repeatM, places, types }) => {
     const audited = auditMaterial(print, materialIndex, form)
     const known = references.materials.find(r => r.code === audited.code && r.version === audited.version && r.ofModel === null)
     if (repeatM !== null && known?.repeatM && Math.abs(Math.log(repeatM / known.repeatM)) > Math.log(REPEAT_STEP))
       audited.remarks.push(`One repeat is ${sayMetres(repeatM)} wide here, ${sayMetres(known.repeatM)} in the library.`)
+    const doubt = doubtName(print.name, lie, pattern)
+    if (doubt !== null) audited.remarks.push(doubt)
     return { ...audited, index, areaM2, places, types }
   })
   const owners = new Map(materials.flatMap(m => (m.ofModel !== null && m.code !== null ? [[m.index, m.code] as const] : [])))

@@ -280,6 +280,39 @@ describe('a correction', () => {
     expect((await stat(outPath)).size).toBeLessThan(scene.size + (await writeItemGlb(stool, STOOL)).length + 30_000)
   })
 
+  it('says of names that they are another item’s, or say what is not so', async () => {
+    const document = await readGltfBinary(await writeItemGlb(stone, STONE))
+    const root = document.getRoot()
+    root.listMaterials()[0].setName('Harbour slate').setExtras({})
+    const [known] = versions
+    const print = { ...known.print, materials: known.print.materials.map(m => ({ ...m, name: 'Harbour slate', maps: {} })) }
+    const slate: PrintedVersion = { ...known, code: 'SLA-0002', name: 'Harbour slate', print }
+    const lines = sharp(
+      Buffer.from(Array.from({ length: 64 * 64 * 3 }, (_, i) => ((Math.floor(i / 3) >> 3) % 2 === 0 ? 60 : 200))),
+      {
+        raw: { width: 64, height: 64, channels: 3 },
+      },
+    )
+    const picture = document
+      .createTexture('lines')
+      .setMimeType('image/png')
+      .setImage(new Uint8Array(await lines.png().toBuffer()))
+    const boards = document.createMaterial('Boards horizontal').setBaseColorTexture(picture)
+    const accessor = (type: 'VEC2' | 'VEC3', values: number[]) =>
+      document.createAccessor().setType(type).setArray(Float32Array.from(values)).setBuffer(root.listBuffers()[0])
+    const wall = document
+      .createPrimitive()
+      .setAttribute('POSITION', accessor('VEC3', [0, 0, 0, 3, 0, 0, 3, 2, 0, 0, 0, 0, 3, 2, 0, 0, 2, 0]))
+      .setAttribute('TEXCOORD_0', accessor('VEC2', [0, 0, 3, 0, 3, 2, 0, 0, 3, 2, 0, 2]))
+      .setMaterial(boards)
+    root.listScenes()[0].addChild(document.createNode('wall').setMesh(document.createMesh('wall').addPrimitive(wall)))
+    const { audit: said } = await auditScene([await put('named.glb', await writeGltfBinary(document))], [...versions, slate])
+    expect(said.materials.map(m => [m.class, m.code, m.remarks])).toEqual([
+      ['pinned', 'STO-0001', ['It carries the name of SLA-0002, and shows STO-0001.']],
+      ['foreign', null, ['Its name says horizontal, and it runs upwards here.']],
+    ])
+  })
+
   it('puts lights back as they come, one that was dimmed as dim as it was, and the others of one light untouched', async () => {
     const curve = writeLightCurve({ name: 'Downlight', curve: throughLens(900, 40), watts: 9 })
     const file = await put('lamp.ies', new TextEncoder().encode(curve))

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { LightPrint } from '#core/audit/compare-lights'
 import { focalOf, readViewNote, type ViewPrint } from '#core/audit/compare-views'
+import { type Facing, faceOf, type Lie, lieOf, saysDirection } from '#core/audit/how-it-lies'
 import type { Digest } from '#core/audit/map-print'
 import { type MaterialPrint, printMaterial } from '#core/audit/material-print'
 import { type Matrix, type PartPrint, printPart, scaleOf } from '#core/audit/model-print'
@@ -9,6 +10,7 @@ import { FileError } from '#core/findings/failure'
 import { MISSING_FILES } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
+import { measurePattern, type Pattern } from '#core/material/pattern'
 import type { Stamp } from '#core/stamp'
 import { decodeByteImage, MAX_SIDE } from '../reading/decode-image'
 import { readSceneMaterials, readScenePart } from './read-scene-parts'
@@ -22,6 +24,9 @@ export interface SceneMaterialUse {
   areaM2: number
   /** Side of one repeat as it lies there; null where nothing says it. */
   repeatM: number | null
+  lie: Lie
+  /** Which way its colours run; null where nobody asks for it, or they are no picture. */
+  pattern: Pick<Pattern, 'coherence' | 'directionDeg'> | null
   /** Names of the nodes that it lies on, the first few. */
   places: string[]
   /** Of its surface what is the finish of a type of parts, as an exported mock-up says. */
@@ -98,8 +103,7 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
     const view = printView(scene, node, world)
     if (view) views.push(view)
     const own = node.mesh === undefined ? [] : (parts.get(node.mesh) ?? [])
-    for (const part of own)
-      noteUse(uses, part, { scale: scaleOf(world), instances, node, place: node.name ?? meshes[node.mesh!].name ?? '' })
+    for (const part of own) noteUse(uses, part, { world, instances, node, place: node.name ?? meshes[node.mesh!].name ?? '' })
     const built: SceneTreeNode = {
       id,
       name: node.name ?? '',
@@ -146,10 +150,16 @@ interface ReadPart {
   print: PartPrint
   /** Metres to one unit of the texture coordinates; null without them. */
   metresAUnit: number | null
+  facing: Facing
 }
 
 interface Use {
   areaM2: number
+  /** Sums of area times how it lies there. */
+  level: number
+  climb: number
+  /** Area of what has coordinates. */
+  drawn: number
   /** Sum of area times metres to a unit. */
   weighed: number
   weight: number
@@ -166,7 +176,10 @@ async function readMesh(scene: SceneFile, index: number): Promise<ReadPart[]> {
     const material = primitive.material ?? null
     const name =
       mesh.primitives.length > 1 ? (scene.json.materials?.[material ?? -1]?.name ?? mesh.name ?? '') : (mesh.name ?? '')
-    read.push({ print: printPart(name, part.mesh, material, digest), metresAUnit: metresAUnit(part) })
+    read.push({
+      ...{ print: printPart(name, part.mesh, material, digest), metresAUnit: metresAUnit(part) },
+      facing: faceOf(part.mesh, part.uvs),
+    })
   }
   return read
 }
@@ -192,15 +205,25 @@ function metresAUnit({
 
 function noteUse(
   uses: Map<number, Use>,
-  { print, metresAUnit: unit }: ReadPart,
-  { scale, instances, node, place }: { scale: number; instances: number; node: SceneNode; place: string },
+  { print, metresAUnit: unit, facing }: ReadPart,
+  { world, instances, node, place }: { world: Matrix; instances: number; node: SceneNode; place: string },
 ) {
   const { material } = print
   if (material === null) return
-  const use = uses.get(material) ?? { areaM2: 0, weighed: 0, weight: 0, places: new Set<string>(), types: new Map() }
+  const scale = scaleOf(world)
+  const use = uses.get(material) ?? {
+    ...{ areaM2: 0, level: 0, climb: 0, drawn: 0, weighed: 0, weight: 0 },
+    ...{ places: new Set<string>(), types: new Map() },
+  }
   uses.set(material, use)
   const area = print.moments.areaM2 * scale ** 2 * instances
   use.areaM2 += area
+  const { level, climb } = lieOf(facing, world)
+  use.level += area * level
+  if (climb !== null) {
+    use.climb += area * climb
+    use.drawn += area
+  }
   if (unit !== null) {
     use.weighed += area * unit * scale
     use.weight += area
@@ -237,11 +260,15 @@ async function printMaterials(scene: SceneFile, uses: ReadonlyMap<number, Use>, 
         stamp: stampOf(json.materials?.[index].extras),
       },
     )
+    const colors = material.textures.baseColor
+    const picture = colors && saysDirection(material.name) ? await held.get(colors.image) : null
     held.release(material)
     printed.push({
       index,
       print: { ...print, missing },
       areaM2: use.areaM2,
+      lie: { level: use.areaM2 > 0 ? use.level / use.areaM2 : 0, climb: use.drawn > 0 ? use.climb / use.drawn : null },
+      pattern: picture && measurePattern(picture),
       repeatM: use.weight > 0 ? use.weighed / use.weight / transformScale(json.materials![index]) : null,
       places: [...use.places],
       types: [...use.types].map(([name, type]) => ({ name, ...type })),
