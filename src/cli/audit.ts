@@ -78,8 +78,8 @@ async function correct(
   out: string,
   report: (line: string) => void,
 ): Promise<SceneAuditView> {
-  const materials = audit.materials.filter(m => m.isCorrectable).map(m => m.index)
-  const [models, lights] = [audit.models, audit.lights].map(list => list.filter(t => t.isCorrectable).map(t => t.node))
+  const materials = audit.materials.filter(isPutBack).map(m => m.index)
+  const [models, lights] = [audit.models, audit.lights].map(list => list.filter(isPutBack).map(t => t.node))
   if (materials.length + models.length + lights.length === 0)
     throw new ImportError('There is nothing in it that could be put back; no scene was written.')
   await client.ask('POST', `/api/audits/${audit.id}/correction`, { materials, models, lights })
@@ -97,6 +97,9 @@ async function correct(
     await new Promise(resolve => setTimeout(resolve, ASK_EVERY_MS))
   }
 }
+
+/** Of editable copies what is different is meant. */
+const isPutBack = ({ isCorrectable, isCopy }: Thing): boolean => isCorrectable && !isCopy
 
 type Thing = SceneAuditView['materials' | 'models' | 'lights'][number]
 

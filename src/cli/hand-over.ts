@@ -22,9 +22,11 @@ export async function runVerify(path: string, credentials: Credentials | null, j
   return sayFailures(output, async () => {
     const verified = await verifyHandOver(path)
     const older = credentials ? await listOlder(await signIn(credentials), verified) : {}
-    const { manifest, intact, missing, altered, unnamed } = verified
+    const { manifest, intact, missing, altered, changedCopies, unnamed } = verified
     if (json)
-      output.print(`${JSON.stringify({ project: manifest.project?.code ?? null, intact, missing, altered, unnamed, older })}\n`)
+      output.print(
+        `${JSON.stringify({ project: manifest.project?.code ?? null, intact, missing, altered, changedCopies, unnamed, older })}\n`,
+      )
     else {
       const { project, items, exportedAt } = manifest
       const what = project ? `${project.code} ${project.title}` : items.map(item => `${item.code} ${item.name}`).join(', ')
@@ -32,6 +34,7 @@ export async function runVerify(path: string, credentials: Credentials | null, j
       output.print(`${intact} files are there as they were handed over.\n`)
       for (const { code, path: file } of missing) output.print(`missing  ${code}  ${file}\n`)
       for (const { code, path: file } of altered) output.print(`altered  ${code}  ${file}\n`)
+      for (const { code, path: file } of changedCopies) output.print(`changed  ${code}  ${file}, of an editable copy\n`)
       for (const [code, v] of Object.entries(older))
         output.print(`older    ${code}  version ${v.handedOver}, approved is ${v.approved}\n`)
       if (unnamed.length > 0) output.print(`${unnamed.length} more files are not of the hand-over.\n`)

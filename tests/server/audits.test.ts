@@ -220,7 +220,9 @@ describe('a scene', () => {
     const { db } = world.context
     expect(await refused(getAudit(work, world.guest, auditId))).toBe('notFound')
     expect(await refused(beginAudit(work, world.guest, { batchId, projectId }))).toBe('notAllowed')
-    expect(await refused(orderCorrection(work, world.artist, auditId, { materials: [0], models: [], lights: [] }))).toBe('conflict')
+    expect(await refused(orderCorrection(work, world.artist, auditId, { materials: [0], models: [], lights: [] }))).toBe(
+      'conflict',
+    )
     expect(await refused(sortBatch(work, world.artist, batchId))).toBe('conflict')
     const ownProject = await createProject(work, world.insider, { code: 'CLIENT', title: 'Of a client', library: 'client' })
     const own = await send(await exported(material), 'client.glb', world.insider, ownProject)

@@ -127,6 +127,11 @@ describe('what is handed over', () => {
     await rm(zipPath)
     const [, same] = Object.entries(whole).find(([path]) => path.endsWith(`/${fileName}`))!
     expect(Buffer.compare(bytes, same)).toBe(0)
+    const copy = await handOverItem(work, world.artist, { code: 'TIM-0001', isCopy: true })
+    const { 'manifest.json': about } = unzipSync(new Uint8Array(await readFile(copy.zipPath)))
+    await rm(copy.zipPath)
+    const [said, usual] = [about, whole['manifest.json']].map(text => JSON.parse(new TextDecoder().decode(text)).items[0].isCopy)
+    expect([said, usual]).toEqual([true, undefined])
     expect(await refused(handOverMap(work, world.artist, { code: 'TIM-0001', map: 'emission' }))).toBe('notFound')
     expect(await refused(handOverMap(work, world.artist, { code: 'TIM-9999', map: 'baseColor' }))).toBe('notFound')
   })

@@ -27,7 +27,7 @@ import { EMISSION_WHITE_NITS } from '../material/emission'
 import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
 import type { Vec3 } from '../math/vec3'
-import type { Stamp } from '../stamp'
+import { readStamp, type Stamp } from '../stamp'
 import { accessorFloats } from './accessor-floats'
 import { computeNormalsInPlace, type Mesh } from './mesh'
 import type { Model, ModelCamera, ModelGroup, ModelImage, ModelLight, ModelPart } from './model'
@@ -191,11 +191,6 @@ function createGroups(nodes: readonly Node[]): (node: Node) => readonly ModelGro
     known.set(node, groups)
     return groups
   }
-}
-
-function readStamp({ muscovite }: Record<string, unknown>): ModelGroup['stamp'] {
-  const { code, version } = (muscovite ?? {}) as { code?: unknown; version?: unknown }
-  return typeof code === 'string' && typeof version === 'number' ? { code, version } : null
 }
 
 /** Longest over shortest axis of a matrix, negative where it mirrors. */

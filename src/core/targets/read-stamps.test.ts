@@ -21,6 +21,17 @@ describe('a stamp', () => {
     expect([...read.materials]).toEqual([['oak_plank', stamp]])
   })
 
+  it('says of an editable copy that it is one, in either form', () => {
+    const copy = { ...stamp, isCopy: true as const }
+    const groups = [{ node: 1, name: 'Chair', stamp: copy }]
+    const subject = { library: 'oak.mtl', parts: [{ ...part, material: 'oak plank', groups }], stamp: copy }
+    const obj = readObjStamps(textOf(writeObj(subject, METRES_Y_UP)), [writeMtl(oak, new Map(), { stamp: copy })])
+    expect([obj.whole, ...obj.materials.values(), ...obj.nodes.values()]).toEqual([copy, copy, copy])
+    const stage = { name: 'Oak', parts: [{ ...part, material: 0, groups }], materials: [oak], stamp: copy }
+    const usd = readUsdStamps(textOf(writeUsdStage(stage, { ...METRES_Y_UP, files: new Map() })))
+    expect([usd.whole, ...usd.materials.values(), ...usd.nodes.values()]).toEqual([copy, copy, copy, copy])
+  })
+
   it('is read again from OpenUSD, of the prims that have it', () => {
     const stage = { name: 'Oak', parts: [{ ...part, material: 0 }], materials: [oak], stamp }
     const read = readUsdStamps(textOf(writeUsdStage(stage, { ...METRES_Y_UP, files: new Map() })))

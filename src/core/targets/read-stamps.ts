@@ -10,11 +10,15 @@ export interface NamedStamps {
   displayNames: Map<string, string>
 }
 
-const COMMENT = /^#\s*muscovite (\S{1,40}) (\d{1,9})\s*$/
-const toStamp = (found: RegExpExecArray | null): Stamp | null => (found ? { code: found[1], version: Number(found[2]) } : null)
+const COMMENT = /^#\s*muscovite(-copy)? (\S{1,40}) (\d{1,9})\s*$/
+const toStamp = (found: RegExpExecArray | null): Stamp | null => found && stampFrom(found[2], found[3], found[1] !== undefined)
+const stampFrom = (code: string, version: string, isCopy: boolean): Stamp => ({
+  ...{ code, version: Number(version) },
+  ...(isCopy ? { isCopy } : {}),
+})
 
 /**
- * Stamps in an OBJ file and its material libraries: comments of the form `# muscovite CODE VERSION`, before everything in the one and with
+ * Stamps in an OBJ file and its material libraries: comments of the form `# muscovite CODE VERSION` (`muscovite-copy` of an editable copy), before everything in the one and with
  * the name of a group below the line that names it, under `newmtl` in the other.
  */
 export function readObjStamps(obj: string, libraries: readonly string[]): NamedStamps {
@@ -23,7 +27,7 @@ export function readObjStamps(obj: string, libraries: readonly string[]): NamedS
     if (!line.startsWith('#')) break
     stamps.whole ??= toStamp(COMMENT.exec(line))
   }
-  for (const found of obj.matchAll(OF_GROUP)) stamps.nodes.set(found[3], { code: found[1], version: Number(found[2]) })
+  for (const found of obj.matchAll(OF_GROUP)) stamps.nodes.set(found[4], stampFrom(found[2], found[3], found[1] !== undefined))
   for (const library of libraries) {
     let name: string | null = null
     for (const line of library.split(/\r?\n/)) {
@@ -35,11 +39,12 @@ export function readObjStamps(obj: string, libraries: readonly string[]): NamedS
   return stamps
 }
 const HEAD_CHARS = 4096
-const OF_GROUP = /^#\s*muscovite (\S{1,40}) (\d{1,9}) (\S+)\s*$/gm
+const OF_GROUP = /^#\s*muscovite(-copy)? (\S{1,40}) (\d{1,9}) (\S+)\s*$/gm
 
 const DEFINITION = /^\s*def\s+(?:(\w+)\s+)?"([^"]+)"/
 const DISPLAY_NAME = /^\s*displayName\s*=\s*"((?:[^"\\]|\\.){1,300})"/
 const CODE = /^\s*string\s+code\s*=\s*"([^"\\]{1,40})"/
+const IS_COPY = /^\s*bool\s+isCopy\s*=\s*(1|true)\b/
 const VERSION = /^\s*int\s+version\s*=\s*(\d{1,9})/
 
 /**
@@ -52,6 +57,7 @@ export function readUsdStamps(layer: string): NamedStamps {
   let prim: { type: string; name: string } | null = null
   let code: string | null = null
   let isInside = false
+  let isCopy = false
   for (const line of linesOf(layer)) {
     const definition = DEFINITION.exec(line)
     if (definition) prim = { type: definition[1] ?? '', name: definition[2] }
@@ -62,12 +68,13 @@ export function readUsdStamps(layer: string): NamedStamps {
       if (other !== undefined && other !== name) ambiguous.add(prim.name)
       stamps.displayNames.set(prim.name, name)
     }
-    if (/dictionary\s+muscovite\s*=\s*\{/.test(line)) [isInside, code] = [true, null]
+    if (/dictionary\s+muscovite\s*=\s*\{/.test(line)) [isInside, code, isCopy] = [true, null, false]
     if (!isInside) continue
     code ??= CODE.exec(line)?.[1] ?? null
+    isCopy ||= IS_COPY.test(line)
     const version = VERSION.exec(line)
     if (code !== null && version) {
-      const stamp: Stamp = { code, version: Number(version[1]) }
+      const stamp = stampFrom(code, version[1], isCopy)
       if (!prim) stamps.whole = stamp
       else (prim.type === 'Material' ? stamps.materials : stamps.nodes).set(prim.name, stamp)
       isInside = false

@@ -64,4 +64,4 @@ const list = (values: readonly number[]): string => values.map(shortFloat).join(
 export const toObjName = (name: string): string => name.trim().replace(/\s+/g, '_') || 'part'
 
 /** Says where a thing is from, in forms that have nothing but comments. */
-export const stampComment = ({ code, version }: Stamp): string => `muscovite ${code} ${version}`
+export const stampComment = ({ code, version, isCopy }: Stamp): string => `muscovite${isCopy ? '-copy' : ''} ${code} ${version}`

@@ -6,23 +6,30 @@ import { doubtName } from '#core/audit/how-it-lies'
 import { standsInFrame } from '#core/audit/model-print'
 import type { AuditClass } from '#core/audit/reference'
 import { listThings } from '#core/audit/scene-tree'
+import { readStamp, type Stamp } from '#core/stamp'
 import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
 import { type PrintedVersion, referencesOf } from './print-item'
 import { readLooks, type SceneLook } from './read-looks'
-import { readScene, type SceneInventory, type SceneMaterialUse, stampOf } from './read-scene'
+import { readScene, type SceneInventory, type SceneMaterialUse } from './read-scene'
 import type { SceneFile } from './scene-file'
+
+interface MarkedCopy {
+  /** Whether its stamp says that it was taken along to be changed. */
+  isCopy: boolean
+}
 
 export interface SceneAudit {
   form: string
   triangles: number
-  materials: (AuditedMaterial & Pick<SceneMaterialUse, 'index' | 'areaM2' | 'places' | 'types'>)[]
-  models: (AuditedModel & {
-    node: number
-    uses: number
-    /** Whether it stands in its node's frame, so that the library's can take its place. */
-    standsInFrame: boolean
-  })[]
+  materials: (AuditedMaterial & MarkedCopy & Pick<SceneMaterialUse, 'index' | 'areaM2' | 'places' | 'types'>)[]
+  models: (AuditedModel &
+    MarkedCopy & {
+      node: number
+      uses: number
+      /** Whether it stands in its node's frame, so that the library's can take its place. */
+      standsInFrame: boolean
+    })[]
   lights: (AuditedLight & { node: number })[]
   shares: { byArea: Partial<Record<AuditClass, number>>; byCount: Partial<Record<AuditClass, number>> }
   /** Meshes that do not read. */
@@ -49,7 +56,7 @@ export const auditScene = (
 export const listStamps = (files: readonly SourceFile[]): Promise<string[]> =>
   withScene(files, async ({ json: { nodes = [], materials = [], asset } }) => {
     const extras = [asset.extras as Record<string, unknown> | undefined, ...[...nodes, ...materials].map(thing => thing.extras)]
-    return [...new Set(extras.flatMap(e => stampOf(e)?.code ?? []))]
+    return [...new Set(extras.flatMap(e => readStamp(e)?.code ?? []))]
   })
 
 const MOST_LOOKS = 200
@@ -65,14 +72,14 @@ export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], v
       audited.remarks.push(`One repeat is ${sayMetres(repeatM)} wide here, ${sayMetres(known.repeatM)} in the library.`)
     const doubt = doubtName(print.name, lie, pattern)
     if (doubt !== null) audited.remarks.push(doubt)
-    return { ...audited, index, areaM2, places, types }
+    return { ...markCopy(audited, print.stamp), index, areaM2, places, types }
   })
   const owners = new Map(materials.flatMap(m => (m.ofModel !== null && m.code !== null ? [[m.index, m.code] as const] : [])))
   const models = listThings(inventory.roots, modelIndex, owners).map(({ node, print, instances }) => {
     const audited = auditModel(print, modelIndex)
     const known = references.models.find(r => r.code === audited.code && r.version === audited.version)
     return {
-      ...audited,
+      ...markCopy(audited, print.stamp),
       node: node.id,
       uses: instances,
       standsInFrame: known !== undefined && standsInFrame(print, node.world, known.print),
@@ -82,6 +89,15 @@ export function judgeScene(inventory: SceneInventory, form: SceneFile['form'], v
   const lights = inventory.lights.map(({ node, ...light }) => ({ ...auditLight(light, lightIndex), node }))
   const { triangles, failures } = inventory
   return { form, triangles, materials, models, lights, shares: sharesOf(materials, models, lights), failures }
+}
+
+function markCopy<T extends { code: string | null; remarks: string[] }>(thing: T, stamp: Stamp | null): T & MarkedCopy {
+  const isCopy = stamp?.isCopy === true && stamp.code === thing.code
+  return {
+    ...thing,
+    isCopy,
+    remarks: isCopy ? [...thing.remarks, 'An editable copy: what is different about it is meant.'] : thing.remarks,
+  }
 }
 
 /** By the surface that materials lie on, and by the number of materials, models and lights. */

@@ -280,6 +280,17 @@ describe('a correction', () => {
     expect((await stat(outPath)).size).toBeLessThan(scene.size + (await writeItemGlb(stool, STOOL)).length + 30_000)
   })
 
+  it('knows an editable copy for one, whatever was changed about it', async () => {
+    const copy = { ...STONE, isCopy: true as const }
+    const document = await readGltfBinary(await writeItemGlb(stone, copy))
+    document.getRoot().listMaterials()[0].setBaseColorFactor([0.5, 0.7, 0.9, 1])
+    const [said] = (await audit(await put('copy.glb', await writeGltfBinary(document)))).materials
+    expect(said).toMatchObject({ class: 'altered', code: STONE.code, isCopy: true })
+    expect(said.remarks).toContain('An editable copy: what is different about it is meant.')
+    const [plain] = (await audit(await put('plain.glb', await writeItemGlb(stone, STONE)))).materials
+    expect(plain).toMatchObject({ class: 'pinned', isCopy: false, remarks: [] })
+  })
+
   it('says of names that they are another item’s, or say what is not so', async () => {
     const document = await readGltfBinary(await writeItemGlb(stone, STONE))
     const root = document.getRoot()

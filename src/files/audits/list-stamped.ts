@@ -1,8 +1,8 @@
 import { MISSING_FILES } from '#core/geometry/read-gltf'
-import type { Stamp } from '#core/stamp'
+import { readStamp, type Stamp } from '#core/stamp'
 import type { SourceFile } from '../reading/source-file'
 import { withScene } from './gather-scene'
-import { stampOf, wornStampsOf } from './read-scene'
+import { wornStampsOf } from './read-scene'
 
 export interface StampedScene {
   /** What it says that it is made of, each version once, by code. */
@@ -17,7 +17,7 @@ export const listStamped = (files: readonly SourceFile[]): Promise<StampedScene>
     const { json } = scene
     const stamps = new Map<string, Stamp>()
     for (const thing of [...(json.nodes ?? []), ...(json.materials ?? [])]) {
-      const stamp = stampOf(thing.extras)
+      const stamp = readStamp(thing.extras)
       for (const one of [...(stamp ? [stamp] : []), ...wornStampsOf(thing.extras)]) stamps.set(`${one.code} ${one.version}`, one)
     }
     const missing = new Set((json.extras?.[MISSING_FILES] as string[] | undefined) ?? [])

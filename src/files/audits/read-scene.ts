@@ -11,7 +11,7 @@ import { MISSING_FILES } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
 import { measurePattern, type Pattern } from '#core/material/pattern'
-import type { Stamp } from '#core/stamp'
+import { readStamp, type Stamp } from '#core/stamp'
 import { decodeByteImage, MAX_SIDE } from '../reading/decode-image'
 import { readSceneMaterials, readScenePart } from './read-scene-parts'
 import { listPunctualLights, type SceneFile, type SceneMaterial, type SceneNode } from './scene-file'
@@ -53,19 +53,11 @@ export interface SceneInventory {
 
 export const digest: Digest = bytes => createHash('sha256').update(bytes).digest('base64').slice(0, 24)
 
-/** The stamp that was written at an export; null without one. */
-export function stampOf(extras: Record<string, unknown> | undefined): Stamp | null {
-  const found = extras?.muscovite as Partial<Stamp> | undefined
-  return typeof found?.code === 'string' && typeof found.version === 'number'
-    ? { code: found.code, version: found.version }
-    : null
-}
-
 /** Stamps of what a thing wears that is only referred to. */
 export function wornStampsOf(extras: Record<string, unknown> | undefined): Stamp[] {
   const wears = (extras?.muscovite as { wears?: unknown } | undefined)?.wears
   return typeof wears === 'object' && wears !== null
-    ? Object.values(wears).flatMap(worn => stampOf({ muscovite: worn }) ?? [])
+    ? Object.values(wears).flatMap(worn => readStamp({ muscovite: worn }) ?? [])
     : []
 }
 
@@ -99,7 +91,7 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
     const world = multiply(above, localOf(node))
     const instances = instancesOf(scene, node)
     const light = printLight(scene, node)
-    if (light) lights.push({ node: id, name: node.name ?? 'light', stamp: stampOf(node.extras), print: light })
+    if (light) lights.push({ node: id, name: node.name ?? 'light', stamp: readStamp(node.extras), print: light })
     const view = printView(scene, node, world)
     if (view) views.push(view)
     const own = node.mesh === undefined ? [] : (parts.get(node.mesh) ?? [])
@@ -107,7 +99,7 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
     const built: SceneTreeNode = {
       id,
       name: node.name ?? '',
-      stamp: stampOf(node.extras),
+      stamp: readStamp(node.extras),
       world,
       parts: own.map(p => p.print),
       children: (node.children ?? []).map(child => build(child, world)),
@@ -257,7 +249,7 @@ async function printMaterials(scene: SceneFile, uses: ReadonlyMap<number, Use>, 
       async image => (await held.get(image)) ?? noteMissing(missing, json.images?.[image]),
       digest,
       {
-        stamp: stampOf(json.materials?.[index].extras),
+        stamp: readStamp(json.materials?.[index].extras),
       },
     )
     const colors = material.textures.baseColor

@@ -77,6 +77,16 @@ describe('a hand-over', () => {
     })
   })
 
+  it('has no fault in files of an editable copy that were changed; what is missing of it is missing all the same', async () => {
+    const [wood, chair] = manifest.items
+    const copies = JSON.stringify({ ...manifest, items: [{ ...wood, isCopy: true }, chair] })
+    const folder = await folderOf({ ...FILES, [BASE]: text('base colouR'), 'manifest.json': copies })
+    const changed = { altered: [], changedCopies: [{ code: 'TIM-0001', path: BASE }] }
+    expect(await verifyHandOver(folder)).toMatchObject({ ...changed, intact: 2, missing: [] })
+    await rm(join(folder, OAK))
+    expect(await verifyHandOver(folder)).toMatchObject({ ...changed, intact: 1, missing: [{ code: 'TIM-0001', path: OAK }] })
+  })
+
   it('is completed with what is missing; what was altered is kept aside, and what is there is not touched', async () => {
     const folder = await folderOf({ [BASE]: text('my own colour'), [OAK]: FILES[OAK] })
     const done = await completeHandOver(folder, await verifyHandOver(folder), await bringer())

@@ -19,6 +19,8 @@ export interface Verified {
   intact: number
   missing: NamedFile[]
   altered: NamedFile[]
+  /** Files of editable copies that are not as they were: that is what they are for. */
+  changedCopies: NamedFile[]
   /** What the manifest does not name. */
   unnamed: string[]
 }
@@ -44,15 +46,16 @@ export async function verifyHandOver(path: string): Promise<Verified> {
 
 async function verifyFolder(folder: string): Promise<Verified> {
   const manifest = await readManifest(folder)
-  const verified: Verified = { manifest, intact: 0, missing: [], altered: [], unnamed: [] }
+  const verified: Verified = { manifest, intact: 0, missing: [], altered: [], changedCopies: [], unnamed: [] }
   const named = new Set([MANIFEST])
-  for (const { code, files } of manifest.items)
+  for (const { code, files, isCopy } of manifest.items)
     for (const { path, sha256, bytes } of files) {
       named.add(path)
       const disk = join(folder, path)
       const there = await stat(disk).catch(() => null)
       if (!there?.isFile()) verified.missing.push({ code, path })
-      else if (there.size !== bytes || (await hashFile(disk)) !== sha256) verified.altered.push({ code, path })
+      else if (there.size !== bytes || (await hashFile(disk)) !== sha256)
+        (isCopy ? verified.changedCopies : verified.altered).push({ code, path })
       else verified.intact++
     }
   const all = await readdir(folder, { recursive: true, withFileTypes: true })

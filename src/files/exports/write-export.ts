@@ -27,6 +27,8 @@ export interface ExportItem {
   category: string
   maker: string
   licence: string
+  /** Whether it is taken along to be changed, and says so. */
+  isCopy?: boolean
 }
 
 /** For which project, and where the whole of it can be had. */
@@ -88,6 +90,7 @@ export async function writeExport(
         target,
         widthMm: source.widthMm,
         tiling: source.tiling ?? 'repeat',
+        ...(item.isCopy ? { isCopy: true } : {}),
         notes,
         files: entries,
       })
@@ -132,7 +135,7 @@ async function writeItem(
 ): Promise<{ target: string; files: WrittenFile[]; notes?: string[] }> {
   const { source } = item
   const names = namesOf(item, profile)
-  const stamp: Stamp = { code: item.code, version: item.version }
+  const stamp: Stamp = { code: item.code, version: item.version, ...(item.isCopy ? { isCopy: true } : {}) }
   const maxSizePx = sizeFor(profile, item.category)
   switch (source.kind) {
     case 'material': {

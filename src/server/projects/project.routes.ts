@@ -29,6 +29,7 @@ const itemQuery = z.object({
   profileId: z.coerce.number().int().positive().optional(),
   /** One map alone. */
   map: z.enum(DELIVERED_MAP_NAMES).optional(),
+  isCopy: z.stringbool().optional(),
 })
 
 export function mountProjectRoutes(app: Express, context: Context, compute: ComputePool): void {

@@ -26,6 +26,8 @@ const thingSchema = z.object({
   remarks: z.array(z.string()),
   /** Whether the library has what would take its place. */
   isCorrectable: z.boolean(),
+  /** Whether it was taken along to be changed; audits from before that say nothing of it. */
+  isCopy: z.boolean().optional(),
 })
 
 export const auditedMaterialSchema = thingSchema.extend({

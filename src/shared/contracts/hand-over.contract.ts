@@ -23,6 +23,8 @@ export const manifestItemSchema = z.object({
   target: z.string(),
   widthMm: z.number().nullable(),
   tiling: z.enum(TILINGS),
+  /** Whether it was taken along to be changed: its files need not be as they were. */
+  isCopy: z.boolean().optional(),
   /** What the form does not say of it, in sentences. */
   notes: z.array(z.string()).default([]),
   files: z.array(z.object({ path: innerPath, sha256: z.string().regex(/^[0-9a-f]{64}$/), bytes: z.number() })),

@@ -112,6 +112,7 @@ const customData = (name: string, stamp: Stamp | null): string[] =>
         `${name} = {`,
         '    dictionary muscovite = {',
         `        string code = ${quoted(stamp.code)}`,
+        ...(stamp.isCopy ? ['        bool isCopy = 1'] : []),
         `        int version = ${stamp.version}`,
         '    }',
         '}',

@@ -21,6 +21,8 @@ interface Wish {
   /** Its number; the approved one without it, or the current one where none is. */
   version?: number
   profileId?: number
+  /** To be changed: what is written says so, and an audit knows. */
+  isCopy?: boolean
 }
 
 /**
@@ -61,7 +63,7 @@ export async function handOverMap(
 async function openHandOver(
   context: Context,
   actor: Actor,
-  { code, version, profileId }: Wish,
+  { code, version, profileId, isCopy = false }: Wish,
 ): Promise<{ item: ExportItem; profile: Profile }> {
   const { db } = context
   const [row] = await db
@@ -85,5 +87,5 @@ async function openHandOver(
   ])
   const refusal = refusalOf(item.licence)
   if (refusal) throw new ProblemError('notAllowed', refusal)
-  return { item, profile: named.profile }
+  return { item: { ...item, isCopy }, profile: named.profile }
 }

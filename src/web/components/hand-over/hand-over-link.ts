@@ -5,7 +5,7 @@ import { safeName } from '#core/hand-over/delivered-name'
 /** Address of an item's zip, or of one of its maps: of a version and in a profile, or of the approved one and as the house has it. */
 export function handOverLink(
   { code }: { code: string },
-  wish: { version?: number; profileId?: number; map?: DeliveredMap } = {},
+  wish: { version?: number; profileId?: number; map?: DeliveredMap; isCopy?: boolean } = {},
 ): string {
   const query = new URLSearchParams(Object.entries(wish).map(([name, value]) => [name, String(value)]))
   return `/api/items/${encodeURIComponent(code)}/hand-over${query.size > 0 ? `?${query}` : ''}`

@@ -9,26 +9,38 @@ import { useListProfilesQuery } from '../../state/api'
 import { roleWord } from '../../words/states'
 
 const ALL = 'all'
+const COPY = 'copy'
 
 /** The version, or one map of it, as a renderer of the house wants it: to download; all of it also to be dragged out into a folder. */
 export function TakeAlong({ sheet }: { sheet: Sheet }) {
   const { data: profiles } = useListProfilesQuery()
   const [picked, setPicked] = useState<number | null>(null)
   const chosen = profiles?.find(p => p.id === picked) ?? profiles?.[0]
-  const [onlyMap, setOnlyMap] = useState<DeliveredMap | null>(null)
+  const [what, setWhat] = useState<string>(ALL)
   if (!profiles || !chosen) return null
   const maps = sheet.kind === 'material' ? mapsOfRoles(sheet.files.map(f => f.role)) : []
-  const map = maps.find(m => m === onlyMap)
-  const link = handOverLink(sheet, { version: sheet.version.number, profileId: chosen.id, ...(map ? { map } : {}) })
+  const map: DeliveredMap | undefined = maps.find(m => m === what)
+  const isCopy = what === COPY
+  const link = handOverLink(sheet, {
+    version: sheet.version.number,
+    profileId: chosen.id,
+    ...(map ? { map } : {}),
+    ...(isCopy ? { isCopy } : {}),
+  })
   return (
     <div className="flex items-center gap-2">
-      {maps.length > 1 && (
+      {(sheet.kind === 'material' || sheet.kind === 'model') && (
         <Choice
           label="What is taken along"
           className="w-36"
-          value={map ?? ALL}
-          onChange={value => setOnlyMap(maps.find(m => m === value) ?? null)}
-          options={[{ value: ALL, text: 'all of it' }, ...maps.map(m => ({ value: m, text: `${roleWord(m)} alone` }))]}
+          value={what}
+          onChange={setWhat}
+          title={isCopy ? 'It says of itself that it may be changed; an audit knows it, and does not put it back' : undefined}
+          options={[
+            { value: ALL, text: 'all of it' },
+            { value: COPY, text: 'an editable copy' },
+            ...(maps.length > 1 ? maps.map(m => ({ value: m, text: `${roleWord(m)} alone` })) : []),
+          ]}
         />
       )}
       <Choice

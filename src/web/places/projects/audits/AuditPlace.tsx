@@ -60,7 +60,9 @@ const FEW = 12
 function Audit({ audit }: { audit: SceneAuditView }) {
   const things = useMemo(() => thingsOf(audit), [audit])
   const [shownClass, setShownClass] = useState<AuditClass | 'all'>('all')
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set())
+  const [picked, setLeft] = useState<ReadonlySet<string> | null>(null)
+  // Of editable copies what is different is meant.
+  const left = useMemo(() => picked ?? new Set(things.filter(t => t.isCopy).map(keyOfThing)), [picked, things])
   const [at, setAt] = useState<string | null>(null)
   const [correct, { isLoading }] = useCorrectSceneMutation()
   const [words, setWords] = useState('')
@@ -218,7 +220,7 @@ function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
         The scene is being written.
       </div>
     )
-  const wrong = again ? [...again.materials, ...again.models, ...again.lights].filter(t => t.isCorrectable).length : null
+  const wrong = again ? [...again.materials, ...again.models, ...again.lights].filter(t => t.isCorrectable && !t.isCopy).length : null
   return (
     <div className="mb-3 bg-sheet px-3 py-2">
       <div className="flex items-center gap-4">

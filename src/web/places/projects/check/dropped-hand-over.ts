@@ -70,14 +70,15 @@ export async function compareFiles(
   hash: (file: Blob) => Promise<string | null>,
   onProgress: (share: number) => void,
 ): Promise<CheckedFile[]> {
-  const named = manifest.items.flatMap(({ code, files: list }) => list.map(f => ({ code, ...f })))
+  const named = manifest.items.flatMap(({ code, isCopy, files: list }) => list.map(f => ({ code, isCopy, ...f })))
   const total = named.reduce((sum, f) => sum + f.bytes, 0)
   const checked: CheckedFile[] = []
   let done = 0
-  for (const { code, path, bytes, sha256 } of named) {
+  for (const { code, isCopy, path, bytes, sha256 } of named) {
     const file = files.get(path)
     const opened = file?.size === bytes ? await file.open().catch(() => null) : null
-    const isSame = opened !== null && (await hash(opened)) === sha256
+    // An editable copy is there to be changed.
+    const isSame = isCopy || (opened !== null && (await hash(opened)) === sha256)
     checked.push({ code, path, state: !file ? 'missing' : isSame ? 'intact' : 'altered' })
     done += bytes
     onProgress(total > 0 ? done / total : 1)
