@@ -220,7 +220,9 @@ function Correction({ audit: { correction: c } }: { audit: SceneAuditView }) {
         The scene is being written.
       </div>
     )
-  const wrong = again ? [...again.materials, ...again.models, ...again.lights].filter(t => t.isCorrectable && !t.isCopy).length : null
+  const wrong = again
+    ? [...again.materials, ...again.models, ...again.lights].filter(t => t.isCorrectable && !t.isCopy).length
+    : null
   return (
     <div className="mb-3 bg-sheet px-3 py-2">
       <div className="flex items-center gap-4">
