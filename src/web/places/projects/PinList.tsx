@@ -8,7 +8,7 @@ import type { Pin, Project } from '#shared/contracts/projects.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { CheckBox } from '../../components/controls/CheckBox'
-import { CONTROL } from '../../components/controls/control-look'
+import { ListSearch } from '../../components/controls/ListSearch'
 import { EmptyState } from '../../components/Notice'
 import { PAGE_MARK } from '../../components/Page'
 import { PreviewFrame } from '../../components/PreviewFrame'
@@ -118,14 +118,7 @@ export function PinList({ project, chosen, onChoose }: Props) {
           </>
         )}
         {project.pinned.length > FEW && (
-          <input
-            type="search"
-            aria-label="Among what is pinned"
-            placeholder="Name or code"
-            value={words}
-            onChange={event => setWords(event.target.value)}
-            className={`${CONTROL} ml-auto w-56 text-ink`}
-          />
+          <ListSearch label="Among what is pinned" words={words} onWords={setWords} className="ml-auto w-56" />
         )}
       </div>
       {shown.length === 0 && <p className="border-t border-line py-6 text-quiet">Nothing that is pinned is called so.</p>}

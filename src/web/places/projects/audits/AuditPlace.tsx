@@ -10,7 +10,7 @@ import { formatBytes, formatNumber } from '#shared/units'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'
-import { CONTROL } from '../../../components/controls/control-look'
+import { ListSearch } from '../../../components/controls/ListSearch'
 import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
 import { EmptyState, Progress, Skeleton, Trouble } from '../../../components/Notice'
 import { PageHead } from '../../../components/Page'
@@ -182,14 +182,7 @@ function Audit({ audit }: { audit: SceneAuditView }) {
             <div className="grid min-h-0 flex-1 grid-cols-[21rem_minmax(0,1fr)] gap-6">
               <div className="flex min-h-0 flex-col">
                 {things.length > FEW && (
-                  <input
-                    type="search"
-                    aria-label="Among what is in the scene"
-                    placeholder="Name or code"
-                    value={words}
-                    onChange={event => setWords(event.target.value)}
-                    className={`${CONTROL} mb-2 w-full`}
-                  />
+                  <ListSearch label="Among what is in the scene" words={words} onWords={setWords} className="mb-2 w-full" />
                 )}
                 <ThingList things={shown} current={current} left={left} onOpen={setAt} onMark={mark} />
                 {shown.length === 0 && <p className="py-6 text-quiet">Nothing in it is called so.</p>}
