@@ -26,6 +26,7 @@ import { FileError } from '../findings/failure'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
 import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
+import { IDENTITY_MATRIX } from '../math/matrix'
 import type { Vec3 } from '../math/vec3'
 import { readStamp, type Stamp } from '../stamp'
 import { accessorFloats } from './accessor-floats'
@@ -93,7 +94,7 @@ export function modelFromDocument(document: Document, { sharesShapes = false }: 
   const readShared = (primitive: Primitive): ReadPart | null => {
     const known = shared.get(primitive)
     if (known !== undefined) return known
-    const read = readPrimitive(primitive, IDENTITY)
+    const read = readPrimitive(primitive, IDENTITY_MATRIX)
     shared.set(primitive, read)
     triangles += (read?.mesh.indices.length ?? 0) / 3
     return read
@@ -239,8 +240,6 @@ const withoutScale = (m: readonly number[]): number[] =>
     const axis = i - (i % 4)
     return axis === 12 ? v : v / (Math.hypot(m[axis], m[axis + 1], m[axis + 2]) || 1)
   })
-
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 
 type ReadPart = Pick<ModelPart, 'mesh' | 'hasUvs'> & { hasNormals: boolean }
 

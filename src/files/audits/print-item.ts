@@ -4,6 +4,7 @@ import type { ModelPrint } from '#core/audit/model-print'
 import { printLuminaire } from '#core/audit/print-light'
 import type { LightReference, MaterialReference, ModelReference } from '#core/audit/reference'
 import { printModel } from '#core/audit/scene-tree'
+import { IDENTITY_MATRIX } from '#core/math/matrix'
 import { type ItemSource, lighterFiles, loadItem, mainFile, readLightCurve, readModelBytes } from '../items/load-item'
 import { MAX_SIDE } from '../reading/decode-image'
 import type { SourceFile } from '../reading/source-file'
@@ -62,7 +63,7 @@ export async function printItem(source: ItemSource): Promise<ItemPrint> {
 
 async function printFile(source: ItemSource, file: SourceFile): Promise<{ model: ModelPrint; materials: MaterialPrint[] }> {
   const { roots, materials } = await readScene(openGlbBytes(await readModelBytes(source, file)))
-  const whole = { id: -1, name: source.name, stamp: null, world: IDENTITY, parts: [], children: roots, instances: 1 }
+  const whole = { id: -1, name: source.name, stamp: null, world: IDENTITY_MATRIX, parts: [], children: roots, instances: 1 }
   return { model: printModel(whole), materials: materials.map(m => m.print) }
 }
 
@@ -73,7 +74,6 @@ export async function printCurve(source: ItemSource): Promise<LightPrint | null>
 }
 
 const NOTHING: ItemPrint = { materials: [], model: null, light: null, lighter: [], repeatM: null }
-const IDENTITY = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 
 /** A version as a library has it, printed. */
 export interface PrintedVersion extends Omit<ModelReference, 'print'> {

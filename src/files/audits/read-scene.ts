@@ -11,6 +11,7 @@ import { MISSING_FILES } from '#core/geometry/read-gltf'
 import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
 import { measurePattern, type Pattern } from '#core/material/pattern'
+import { IDENTITY_MATRIX } from '#core/math/matrix'
 import { readStamp, type Stamp } from '#core/stamp'
 import { decodeByteImage, MAX_SIDE } from '../reading/decode-image'
 import { readSceneMaterials, readScenePart } from './read-scene-parts'
@@ -109,7 +110,7 @@ export async function readScene(scene: SceneFile, onProgress: (share: number) =>
     return built
   }
   const shown = json.scenes?.[json.scene ?? 0]?.nodes ?? []
-  const roots = shown.map(id => build(id, IDENTITY))
+  const roots = shown.map(id => build(id, IDENTITY_MATRIX))
   const materials = await printMaterials(scene, uses, done => onProgress((meshes.length + done * images) / steps))
   const triangles = [...parts.values()].flat().reduce((sum, p) => sum + p.print.triangles, 0)
   return { materials, roots, lights, views, triangles, failures }
@@ -330,8 +331,6 @@ function instancesOf({ json }: SceneFile, { extensions }: SceneNode): number {
   const [first] = Object.values(attributes ?? {})
   return first === undefined ? 1 : (json.accessors?.[first]?.count ?? 1)
 }
-
-const IDENTITY: Matrix = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 
 function localOf({ matrix, translation: t = [0, 0, 0], rotation = [0, 0, 0, 1], scale: s = [1, 1, 1] }: SceneNode): Matrix {
   if (matrix) return matrix

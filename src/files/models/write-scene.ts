@@ -20,6 +20,7 @@ import type {
   Material as ThreeMaterial,
 } from 'three'
 import { FileError } from '#core/findings/failure'
+import { toRadians } from '#core/math/angles'
 import type { Vec3 } from '#core/math/vec3'
 import { lampColor } from '#core/render/lights/photometric-profile'
 import { toPng } from '../writing/house-picture'
@@ -67,7 +68,7 @@ function toCamera(document: Document, { fov, aspect, near }: PerspectiveCamera):
   return document
     .createCamera()
     .setType('perspective')
-    .setYFov((fov * Math.PI) / 180)
+    .setYFov(toRadians(fov))
     .setAspectRatio(aspect)
     .setZNear(Math.max(near, 1e-3))
 }

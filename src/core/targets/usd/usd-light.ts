@@ -1,5 +1,5 @@
 import type { ModelCamera, ModelLight } from '../../geometry/model'
-import { toDegrees } from '../../math/angles'
+import { toDegrees, toRadians } from '../../math/angles'
 import type { Vec3 } from '../../math/vec3'
 import { type FileSpace, METRES_A_UNIT } from '../space'
 import { shortFloat } from '../text-chunks'
@@ -46,7 +46,7 @@ export function readUsdLight(type: UsdLightType, read: ReadAttribute): UsdLight 
     growsWithArea: !isNormalized && type !== 'DistantLight',
   }
   const angle = number('shaping:cone:angle', 90)
-  const cone = angle > 0 && angle < 90 ? (angle * Math.PI) / 180 : null
+  const cone = angle > 0 && angle < 90 ? toRadians(angle) : null
   switch (type) {
     case 'SphereLight': {
       const seen = Math.PI * number('radius', RADIUS) ** 2
@@ -59,7 +59,7 @@ export function readUsdLight(type: UsdLightType, read: ReadAttribute): UsdLight 
       return { ...about, kind: 'spot', coneRad: cone ?? Math.PI / 2, intensity: isNormalized ? said : said * area }
     }
     case 'DistantLight': {
-      const seen = Math.PI * Math.sin((number('angle', SUN_DEG) * Math.PI) / 360) ** 2
+      const seen = Math.PI * Math.sin(toRadians(number('angle', SUN_DEG) / 2)) ** 2
       return { ...about, kind: 'directional', coneRad: null, intensity: isNormalized ? said : said * seen }
     }
     default:

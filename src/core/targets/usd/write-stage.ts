@@ -45,14 +45,7 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   const lines = (list: readonly string[], depth: number) => text.write(`${indent(list, depth).join('\n')}\n`)
   lines(
     [
-      '#usda 1.0',
-      '(',
-      ...indent(customData('customLayerData', subject.stamp), 1),
-      `    defaultPrim = "${root}"`,
-      `    metersPerUnit = ${METRES_A_UNIT[options.unit]}`,
-      `    upAxis = "${options.upAxis.toUpperCase()}"`,
-      ')',
-      '',
+      ...layerHead(root, options, customData('customLayerData', subject.stamp)),
       `def Xform "${root}" (`,
       ...indent(customData('customData', subject.stamp), 1),
       '    kind = "component"',
@@ -101,6 +94,18 @@ export function writeUsdStage(subject: StageSubject, options: StageOptions): Uin
   lines(['}'], 0)
   return text.toBytes()
 }
+
+/** What a layer begins with. */
+const layerHead = (root: string, { unit, upAxis }: FileSpace, data: readonly string[] = []): string[] => [
+  '#usda 1.0',
+  '(',
+  ...indent(
+    [...data, `defaultPrim = "${root}"`, `metersPerUnit = ${METRES_A_UNIT[unit]}`, `upAxis = "${upAxis.toUpperCase()}"`],
+    1,
+  ),
+  ')',
+  '',
+]
 
 /** A name as people wrote it, where its prim is called otherwise. */
 const displayName = (name: string, prim: string): string[] =>
@@ -215,20 +220,7 @@ const AXES: readonly Vec3[] = [
 /** A layer with one shape in its own place, for prims of a stage to refer to. @returns UTF-8 */
 export function writeUsdShape(part: Pick<StagePart, 'mesh' | 'hasUvs'>, space: FileSpace): Uint8Array {
   const text = new TextChunks()
-  text.write(
-    [
-      '#usda 1.0',
-      '(',
-      '    defaultPrim = "shape"',
-      `    metersPerUnit = ${METRES_A_UNIT[space.unit]}`,
-      `    upAxis = "${space.upAxis.toUpperCase()}"`,
-      ')',
-      '',
-      'def Xform "shape"',
-      '{',
-      '',
-    ].join('\n'),
-  )
+  text.write([...layerHead('shape', space), 'def Xform "shape"', '{', ''].join('\n'))
   writeMesh(text, { ...part, name: 'mesh' }, 'mesh', { material: null, space, depth: 1 })
   text.write('}\n')
   return text.toBytes()
