@@ -9,7 +9,7 @@ import { freePort } from '../../src/bench/installation'
 import { type ImportWish, importDelivery } from '../../src/cli/import'
 import { createRandom } from '../../src/core/math/random'
 import { writeDelivery } from '../fixtures'
-import { createTestWorld, ROOT, type TestWorld } from '../test-database'
+import { createTemplate, createTestWorld, ROOT, type TestWorld } from '../test-database'
 
 /**
  * Server, worker and database as processes of their own, killed without warning again and again while a delivery is taken in and accepted. What the
@@ -29,6 +29,7 @@ let cluster: Cluster
 beforeAll(async () => {
   calm = await createTestWorld()
   cluster = await Cluster.start()
+  await createTemplate(cluster.url)
   killed = await createTestWorld(cluster.url)
   root = join(calm.folder, 'Spring')
   await writeDelivery(root)
