@@ -41,7 +41,7 @@ export async function loadPiece(stem: string) {
     const { loaded } = await loadItem(items[0], 'preview', 2048)
     if (loaded.kind === 'map') throw new Error(`${stem} is a map: nothing of it is rendered`)
     const rig = HOUSE_RIGS[findCategory(items[0].category)?.rig ?? 'material-stage']
-    const subject = await toPreviewSubject(loaded, 1024, null)
+    const subject = await toPreviewSubject(loaded, 1024)
     await sources.dispose()
     return { subject, rig }
   } finally {

@@ -17,6 +17,7 @@ import type { CandelaWeb } from '#core/photometry/candela-web'
 import { objectsOfModel } from '#core/render/pictures/model-objects'
 import type { PreviewSubject } from '#core/render/pictures/preview'
 import type { SceneObject } from '#core/render/scene/scene'
+import type { Relief } from '#core/render/stages/displace-mesh'
 import type { ItemKind } from '#core/standard/categories'
 import { assembleModel, isPlainGlb } from '../models/assemble-model'
 import { readEnvironmentRows } from '../reading/decode-environment'
@@ -256,11 +257,11 @@ export type RenderedItem = Exclude<LoadedItem, { kind: 'map' }>
 export async function toPreviewSubject(
   loaded: RenderedItem,
   maxTexture: number,
-  sun: { azimuthDeg: number; elevationDeg: number } | null = null,
+  { sun = null, relief }: { sun?: { azimuthDeg: number; elevationDeg: number } | null; relief?: Relief | null } = {},
 ): Promise<PreviewSubject> {
   switch (loaded.kind) {
     case 'material':
-      return { kind: 'material', material: loaded.material, images: loaded.images }
+      return { kind: 'material', material: loaded.material, images: loaded.images, relief }
     case 'model':
       return { kind: 'model', objects: await modelObjects(loaded.model, maxTexture), web: loaded.light?.web }
     case 'environment':

@@ -5,6 +5,7 @@ import { finishPreview, preparePreview } from '#core/render/pictures/preview'
 import { type QualityName, qualityOf, type Rig } from '#core/render/rigs/rig'
 import { layFlat } from './lay-flat'
 import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
+import { loadRelief } from './load-relief'
 
 export interface PreviewStats {
   rig: string
@@ -74,7 +75,9 @@ export async function previewItem(
       },
     }
   }
-  const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, sun)
+  const relief =
+    loaded.kind === 'material' ? await loadRelief(source, loaded.material, loaded.images, PREVIEW_TEXTURE_SIZE) : null
+  const subject = await toPreviewSubject(loaded, MODEL_TEXTURE_SIZE, { sun, relief })
   const usual = qualityOf(rig, quality)
   const wanted = { ...usual, width: options.width ?? usual.width }
   const prepared = preparePreview(subject, { rig, quality: wanted, seed })

@@ -16,7 +16,7 @@ import { directionToCamera, type StageableSubject, stageSubject } from '../stage
 import { createBackdrop, greyMaterial } from '../stages/surroundings'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
-export const RENDERER_REVISION = 6
+export const RENDERER_REVISION = 7
 
 /** What a preview shows. */
 export type PreviewSubject =
@@ -100,7 +100,7 @@ const settingsOf = ({ quality, seed }: PreviewRequest): RenderSettings => ({
 function prepareStaged(item: StageableSubject, request: PreviewRequest): PreparedPreview {
   const { rig } = request
   const settings = settingsOf(request)
-  const { subject, extras, camera, lamps, backdrop: shape } = stageSubject(item, rig)
+  const { subject, extras, camera, lamps, backdrop: shape } = stageSubject(item, rig, settings.height)
   const light = lightOfRig(rig)
   const around = mergeMeshes([...subject, ...extras].map(o => o.mesh))
   const build = (albedo: number) =>

@@ -9,7 +9,17 @@ import { PREVIEW_ASPECT, type Rig, type Stage } from '../rigs/rig'
 import { findLamps, hangs } from '../scene/find-lamps'
 import type { Lamp } from '../scene/lamp'
 import type { SceneObject } from '../scene/scene'
-import { createCloseUpStage, createClothStage, createMaterialStage, createVesselStage, createWallStage } from './stages'
+import { displaceMesh, type Relief } from './displace-mesh'
+import {
+  CLOSE_UP_THICKNESS_M,
+  createCloseUpStage,
+  createClothStage,
+  createMaterialStageParts,
+  createVesselStage,
+  createWallStage,
+  type StagePart,
+  WALL_THICKNESS_M,
+} from './stages'
 import { type BackdropShape, createScaleBar, NEAR_WALL, NEAR_WALL_BELOW, radiusOf, SEAMLESS } from './surroundings'
 
 /** What a rig puts before its camera, and the camera. */
@@ -25,7 +35,13 @@ export interface StagedSubject {
 }
 
 export type StageableSubject =
-  | { kind: 'material'; material: OpenPbrMaterial; images: readonly ByteImage[] }
+  | {
+      kind: 'material'
+      material: OpenPbrMaterial
+      images: readonly ByteImage[]
+      /** Drawn as geometry where a stage carries it and the picture's height is known. */
+      relief?: Relief | null
+    }
   | { kind: 'model'; objects: readonly SceneObject[]; web?: CandelaWeb | null }
 
 export function directionToCamera({ camera }: Rig): Vec3 {
@@ -38,11 +54,8 @@ const CLEAR_GLASS = createMaterial('clear glass', { transmissionWeight: 1, specu
 const CLEAR_WATER = createMaterial('clear water', { transmissionWeight: 1, specularRoughness: 0, specularIor: 1.33 })
 
 /** A material's stage as meshes whose texture coordinates are in metres. */
-function stageMaterial(stage: Stage, material: OpenPbrMaterial, images: readonly ByteImage[]) {
-  const of = (mesh: Mesh): SceneObject => ({ mesh, material, images })
+function stageMaterial(stage: Stage, of: (mesh: Mesh) => SceneObject, shape: (part: StagePart) => Mesh) {
   switch (stage) {
-    case 'cloth':
-      return { subject: [of(createClothStage())], extras: [] }
     case 'vessel': {
       const { vessel, content } = createVesselStage()
       return { subject: [of(vessel)], extras: [{ mesh: content, material: CLEAR_WATER, images: [] }] }
@@ -52,29 +65,49 @@ function stageMaterial(stage: Stage, material: OpenPbrMaterial, images: readonly
       // Framed by the vessel, which is the larger.
       return { subject: [{ mesh: vessel, material: CLEAR_GLASS, images: [] }, of(content)], extras: [] }
     }
-    case 'closeUp':
-      return { subject: [of(createCloseUpStage())], extras: [] }
-    case 'wall':
-      return { subject: [of(createWallStage())], extras: [] }
     default:
-      return { subject: [of(createMaterialStage())], extras: [] }
+      return { subject: [of(mergeMeshes(partsOf(stage).map(shape)))], extras: [] }
   }
 }
+
+function partsOf(stage: Stage): StagePart[] {
+  switch (stage) {
+    case 'cloth':
+      return [{ mesh: createClothStage(), halfThicknessM: MOST_CLOTH_RELIEF_M }]
+    case 'closeUp':
+      return [{ mesh: createCloseUpStage(), halfThicknessM: CLOSE_UP_THICKNESS_M / 2 }]
+    case 'wall':
+      return [{ mesh: createWallStage(), halfThicknessM: WALL_THICKNESS_M / 2 }]
+    default:
+      return createMaterialStageParts()
+  }
+}
+
+/** One sheet without a thickness, which would fall otherwise if it were coarser. */
+const MOST_CLOTH_RELIEF_M = 0.01
+/** The sides of a part do not come closer than a fifth of its thickness. */
+const SUNK_SHARE = 0.8
+/** As a share of the pixels of a picture. */
+const TRIANGLES_PER_PIXEL = 1.5
 
 /**
  * Puts an item on its rig: a material on the rig's stage, a model as it is, with a scale bar or its lamps lit where the rig asks for
  * them, and the camera where the subject fills the frame as the rig says.
  * @param item a model in metres, y up
+ * @param heightPx of the picture; with it a material's relief is drawn as geometry, as fine as shows in it
  */
-export function stageSubject(item: StageableSubject, rig: Rig): StagedSubject {
+export function stageSubject(item: StageableSubject, rig: Rig, heightPx?: number): StagedSubject {
   if (item.kind === 'material') {
-    const staged = stageMaterial(rig.stage, item.material, item.images)
-    return {
-      ...staged,
-      lamps: [],
-      backdrop: SEAMLESS,
-      camera: frame(hullPoints(mergeMeshes(staged.subject.map(o => o.mesh))), rig),
-    }
+    const { material, images, relief } = item
+    const of = (mesh: Mesh): SceneObject => ({ mesh, material, images })
+    const smooth = stageMaterial(rig.stage, of, part => part.mesh)
+    const camera = frame(hullPoints(mergeMeshes(smooth.subject.map(o => o.mesh))), rig)
+    const around = { lamps: [], backdrop: SEAMLESS, camera }
+    if (!relief || heightPx === undefined) return { ...smooth, ...around }
+    const eye = { camera, heightPx, mostTriangles: TRIANGLES_PER_PIXEL * PREVIEW_ASPECT * heightPx ** 2 }
+    const sink = ({ mesh, halfThicknessM }: StagePart): Mesh =>
+      displaceMesh(mesh, { ...relief, reliefM: Math.min(relief.reliefM, SUNK_SHARE * halfThicknessM) }, eye)
+    return { ...stageMaterial(rig.stage, of, sink), ...around }
   }
   const subject = [...item.objects]
   const whole = mergeMeshes(subject.map(o => o.mesh))

@@ -9,7 +9,15 @@ export const STAGE_WIDTH_M = 0.6
  * cup standing on it. Flat, hollow, rounded and cut edge in one shape; it only ever bends one way, so a texture lies on
  * it at true scale without stretch.
  */
-export function createMaterialStage(): Mesh {
+export const createMaterialStage = (): Mesh => mergeMeshes(createMaterialStageParts().map(part => part.mesh))
+
+/** A part of a stage, and how far in it may be sunk from either side before the sides meet. */
+export interface StagePart {
+  mesh: Mesh
+  halfThicknessM: number
+}
+
+export function createMaterialStageParts(): StagePart[] {
   const thickness = 0.018
   const center: Point2[] = []
   const push = (z: number, y: number) => center.push([z, y])
@@ -51,7 +59,10 @@ export function createMaterialStage(): Mesh {
     5,
   )
   const cup = placeMesh(createLathe(profile, 64), [0.17, thickness, 0.17])
-  return mergeMeshes([sheet, cup])
+  return [
+    { mesh: sheet, halfThicknessM: thickness / 2 },
+    { mesh: cup, halfThicknessM: wall / 2 },
+  ]
 }
 
 /** An outline from the upper side of a sheet, offset by its thickness to the lower side. */
@@ -66,11 +77,13 @@ function thicken(upper: readonly Point2[], thickness: number): Point2[] {
   return [...upper, ...lower.reverse()]
 }
 
+export const WALL_THICKNESS_M = 0.2
+
 /** A standing panel of 3 x 3 m with a returned corner, for materials judged at the size of a wall. */
 export function createWallStage(): Mesh {
   return mergeMeshes([
-    placeMesh(createBox(3, 3, 0.2, 0.004), [0, 0, 0]),
-    placeMesh(createBox(0.2, 3, 1.2, 0.004), [-1.4, 0, 0.7]),
+    placeMesh(createBox(3, 3, WALL_THICKNESS_M, 0.004), [0, 0, 0]),
+    placeMesh(createBox(WALL_THICKNESS_M, 3, 1.2, 0.004), [-1.4, 0, 0.7]),
   ])
 }
 
@@ -156,6 +169,7 @@ export function createVesselStage(): { vessel: Mesh; content: Mesh } {
 
 /** Width of the close-up's sheet in metres. */
 export const CLOSE_UP_WIDTH_M = 0.16
+export const CLOSE_UP_THICKNESS_M = 0.006
 
 /** A small sheet that rises gently towards the back and carries a half-round rib: light grazes it at every angle. */
 export function createCloseUpStage(): Mesh {
@@ -173,5 +187,5 @@ export function createCloseUpStage(): Mesh {
     const a = (k / 20) * 0.9
     profile.push([-0.018 - 0.08 * Math.sin(a), 0.08 * (1 - Math.cos(a))])
   }
-  return createExtrusion(roundCorners(thicken(profile, 0.006), 0.0012, 3, true), CLOSE_UP_WIDTH_M)
+  return createExtrusion(roundCorners(thicken(profile, CLOSE_UP_THICKNESS_M), 0.0012, 3, true), CLOSE_UP_WIDTH_M)
 }
