@@ -64,8 +64,9 @@ function runningLength(points: readonly Point2[]): number[] {
 /**
  * Replaces each corner of a polyline by an arc, as a router bit would.
  * @param radius largest arc radius; short segments get less
+ * @param leastTurnRad what turns less is a curve already and stays as it is
  */
-export function roundCorners(points: readonly Point2[], radius: number, steps = 5, closed = false): Point2[] {
+export function roundCorners(points: readonly Point2[], radius: number, steps = 5, closed = false, leastTurnRad = 0): Point2[] {
   const out: Point2[] = []
   const n = points.length
   for (let i = 0; i < n; i++) {
@@ -78,6 +79,11 @@ export function roundCorners(points: readonly Point2[], radius: number, steps = 
     const b = points[(i + 1) % n]
     const la = Math.hypot(a[0] - p[0], a[1] - p[1])
     const lb = Math.hypot(b[0] - p[0], b[1] - p[1])
+    const cosine = ((p[0] - a[0]) * (b[0] - p[0]) + (p[1] - a[1]) * (b[1] - p[1])) / (la * lb || 1)
+    if (cosine > Math.cos(leastTurnRad)) {
+      out.push(p)
+      continue
+    }
     const r = Math.min(radius, la / 2.05, lb / 2.05)
     const from: Point2 = [p[0] + ((a[0] - p[0]) / la) * r, p[1] + ((a[1] - p[1]) / la) * r]
     const to: Point2 = [p[0] + ((b[0] - p[0]) / lb) * r, p[1] + ((b[1] - p[1]) / lb) * r]
@@ -152,10 +158,12 @@ export function createLathe(profile: readonly Point2[], segments = 48): Mesh {
 /**
  * Pushes a closed outline along X, with flat caps. The outline is in (z, y), counter-clockwise with z to the
  * right and y up.
+ * @param seam index of the point where the texture's ends meet; v is 0 at the first point wherever that is
  */
-export function createExtrusion(outline: readonly Point2[], width: number): Mesh {
-  const closed = [...outline, outline[0]]
-  let offset = 0
+export function createExtrusion(outline: readonly Point2[], width: number, seam = 0): Mesh {
+  const closed = [...outline.slice(seam), ...outline.slice(0, seam), outline[seam]]
+  const lengths = runningLength(closed)
+  let offset = seam === 0 ? 0 : -lengths[closed.length - 1 - seam]
   const sides = smoothRuns(closed).map(run => {
     const start = offset
     const own = runningLength(run)

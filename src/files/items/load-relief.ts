@@ -8,7 +8,7 @@ import { decodeByteImage } from '../reading/decode-image'
 import type { ItemSource } from './load-item'
 
 /** Slopes of this many texels a side tell as much of a height as all of them do. */
-const COMPARED_PX = 512
+const COMPARED_PX = 256
 
 /**
  * A material's height map with how high it is: as its normal map has it, where there is one; else as nobody has said. Null without heights, and

@@ -1,7 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import type { Mesh } from '../../geometry/mesh'
 import { createLathe, createSheet } from '../../geometry/shapes'
+import { createMaterial } from '../../material/open-pbr'
 import { createCamera } from '../film/camera'
+import { renderPreview } from '../pictures/preview'
+import { HOUSE_RIGS } from '../rigs/house-rigs'
+import { qualityOf } from '../rigs/rig'
 import { createMipTexture } from '../scene/texture'
 import { displaceMesh, type Eye, type Relief } from './displace-mesh'
 
@@ -45,7 +49,23 @@ function usesOfEdges({ indices }: Mesh): Map<string, number> {
   return uses
 }
 
+/** Mean light of the picture's pixels where it is lit at all. */
+function meanLight(relief: Relief | null): number {
+  const material = createMaterial('plaster', { baseColor: [0.8, 0.8, 0.8], specularWeight: 0 }, { tileSizeM: [0.2, 0.2] })
+  const rig = HOUSE_RIGS['material-close-up']
+  const quality = { ...qualityOf(rig, 'draft'), width: 128, maxSamples: 8 }
+  const { image } = renderPreview({ kind: 'material', material, images: [], relief }, { rig, quality, seed: 1 })!
+  return image.data.reduce((sum, v) => sum + v, 0) / image.data.length
+}
+
 describe('a relief as geometry', () => {
+  it('shades itself: of a surface full of narrow joints less light comes back than of a smooth one', () => {
+    const joints = reliefOf(u => (Math.floor(u * 40) % 2 === 0 ? 0 : 1), 0.0024)
+    const [jointed, level, smooth] = [meanLight(joints), meanLight(reliefOf(() => 1, 0.0024)), meanLight(null)]
+    expect(jointed).toBeLessThan(0.99 * smooth)
+    expect(level).toBeCloseTo(smooth, 3)
+  })
+
   it('lies as deep as its heights say, white at the surface', () => {
     const { positions, uvs } = displaceMesh(sheet(), reliefOf(groove), eyeAt(0.6))
     let [inGroove, beside] = [0, 0]

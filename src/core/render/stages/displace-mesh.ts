@@ -1,6 +1,8 @@
 import type { Mesh } from '../../geometry/mesh'
+import type { ByteImage } from '../../image/image'
 import type { Camera } from '../film/camera'
-import { type MipTexture, readTexture } from '../scene/texture'
+import type { MipTexture } from '../scene/texture'
+import { EdgeTable } from './edge-table'
 
 /** A height map laid over a surface. */
 export interface Relief {
@@ -18,22 +20,22 @@ export interface Eye {
   camera: Camera
   /** Of the picture. */
   heightPx: number
-  /** Where that many triangles do not do, what is smallest is left out. */
+  /** Where that many do not do, all of it stays coarser. */
   mostTriangles: number
 }
 
 /** An edge longer than this many pixels is split whatever the heights along it: what is smaller than a triangle would not be met. */
 const LONGEST_PX = 8
 /** Shorter edges show nothing more. */
-const SHORTEST_PX = 1.5
+const SHORTEST_PX = 3
 /** An edge may pass this far, in pixels, over or under the heights along it. */
-const TOLERANCE_PX = 0.3
+const TOLERANCE_PX = 0.4
 /** Of what faces away only the shadow is seen. */
 const AWAY_FACTOR = 4
 const MOST_ALONG = 16
 const MOST_PASSES = 24
-/** What one try is coarser by than the one before, where there were too many triangles. */
-const COARSER = 1.5
+/** Of the radius of a rounded edge. */
+const SHARPNESS_SHARE = 0.7
 /** Places closer than this are one. */
 const SAME_M = 1e-6
 
@@ -45,34 +47,26 @@ const SAME_M = 1e-6
  * @returns a mesh of at most `mostTriangles`, or of as many as it had
  */
 export function displaceMesh(mesh: Mesh, relief: Relief, eye: Eye): Mesh {
-  if (!(relief.reliefM > 0)) return mesh
-  for (let coarseness = 1; ; coarseness *= COARSER) {
-    const split = new Splitter(mesh, relief, eye, coarseness).run()
-    if (split) return split
-  }
+  return relief.reliefM > 0 ? new Splitter(mesh, relief, eye).run() : mesh
 }
 
 /** Where an edge is whole. */
 const WHOLE = -1
-/** Vertices of one mesh are fewer than that. */
-const KEY = 2 ** 26
-
 class Splitter {
   private readonly positions: number[]
   private readonly normals: number[]
   private readonly uvs: number[]
   /** By edge: the vertex in its middle, or that it stays whole. */
-  private readonly middles = new Map<number, number>()
-  /** Edges with a triangle on one side alone. */
-  private readonly rims = new Set<number>()
+  private readonly middles = new EdgeTable()
+  /** Edges, and on how many of their sides there is a triangle: on rims on one alone. */
+  private readonly sides = new EdgeTable()
   private readonly isRim: boolean[]
-  private readonly texel = new Float64Array(4)
+  private readonly levels: Heights[] = []
 
   constructor(
     private readonly mesh: Mesh,
     private readonly relief: Relief,
     private readonly eye: Eye,
-    private readonly coarseness: number,
   ) {
     this.positions = Array.from(mesh.positions)
     this.normals = Array.from(mesh.normals)
@@ -83,34 +77,37 @@ class Splitter {
 
   private findRims(): void {
     const { indices } = this.mesh
-    const sides = new Map<number, number>()
     for (let i = 0; i < indices.length; i += 3)
       for (let k = 0; k < 3; k++) {
-        const key = keyOf(indices[i + k], indices[i + ((k + 1) % 3)])
-        sides.set(key, (sides.get(key) ?? 0) + 1)
+        const [a, b] = [indices[i + k], indices[i + ((k + 1) % 3)]]
+        this.sides.set(a, b, (this.sides.get(a, b) ?? 0) + 1)
       }
-    for (const [key, count] of sides) if (count === 1) this.markRim(key)
+    for (const { a, b, value } of this.sides.entries()) if (value === 1) this.isRim[a] = this.isRim[b] = true
   }
 
-  private markRim(key: number): void {
-    this.rims.add(key)
-    this.isRim[Math.floor(key / KEY)] = true
-    this.isRim[key % KEY] = true
-  }
-
-  /** Null where it became too many triangles. */
-  run(): Mesh | null {
-    const most = Math.max(this.eye.mostTriangles, this.mesh.indices.length / 3)
+  /** Edge by edge in passes, so that all of it has become as fine when there are enough triangles. */
+  run(): Mesh {
     const done: number[] = []
     let open = Array.from(this.mesh.indices)
     for (let pass = 0; open.length > 0 && pass < MOST_PASSES; pass++) {
       const next: number[] = []
+      const before = { done: done.length, vertices: this.isRim.length }
       for (let i = 0; i < open.length; i += 3) this.split(open[i], open[i + 1], open[i + 2], next, done)
-      if ((next.length + done.length) / 3 > most) return null
+      if ((next.length + done.length) / 3 > this.eye.mostTriangles) {
+        done.length = before.done
+        this.forgetFrom(before.vertices)
+        break
+      }
       open = next
     }
     for (const index of open) done.push(index)
     return this.sink(done)
+  }
+
+  private forgetFrom(vertices: number): void {
+    this.positions.length = this.normals.length = vertices * 3
+    this.uvs.length = vertices * 2
+    this.isRim.length = vertices
   }
 
   private split(a: number, b: number, c: number, open: number[], done: number[]): void {
@@ -135,37 +132,36 @@ class Splitter {
   }
 
   private middleOf(a: number, b: number): number {
-    const key = keyOf(a, b)
-    const known = this.middles.get(key)
+    const known = this.middles.get(a, b)
     if (known !== undefined) return known
     const middle = this.isToSplit(a, b) ? this.addMiddle(a, b) : WHOLE
-    this.middles.set(key, middle)
-    if (middle >= 0 && this.rims.has(key)) {
-      this.markRim(keyOf(a, middle))
-      this.markRim(keyOf(middle, b))
+    this.middles.set(a, b, middle)
+    if (middle >= 0 && this.sides.get(a, b) === 1) {
+      this.sides.set(a, middle, 1)
+      this.sides.set(middle, b, 1)
+      this.isRim[middle] = true
     }
     return middle
   }
 
   private isToSplit(a: number, b: number): boolean {
-    const { pixel, isAway } = this.seenAt(a, b)
-    const detail = pixel * this.coarseness * (isAway ? AWAY_FACTOR : 1)
+    const detail = this.detailAt(a, b)
     const length = this.lengthOf(a, b)
     if (length <= detail * SHORTEST_PX) return false
     if (length > detail * LONGEST_PX) return true
     const count = Math.min(MOST_ALONG, Math.ceil(length / detail))
-    const level = this.levelOf(detail)
-    const [from, to] = [this.heightAt(a, a, 0, level), this.heightAt(b, b, 0, level)]
+    const heights = this.heightsOf(detail)
+    const [from, to] = [this.heightAt(heights, a, a, 0), this.heightAt(heights, b, b, 0)]
+    const most = (detail * TOLERANCE_PX) / this.relief.reliefM
     for (let k = 1; k < count; k++) {
       const share = k / count
-      const off = this.heightAt(a, b, share, level) - (from + (to - from) * share)
-      if (Math.abs(off) * this.relief.reliefM > detail * TOLERANCE_PX) return true
+      if (Math.abs(this.heightAt(heights, a, b, share) - (from + (to - from) * share)) > most) return true
     }
     return false
   }
 
-  /** How large a pixel is in the middle of an edge, metres, and whether both of its ends face away. */
-  private seenAt(a: number, b: number): { pixel: number; isAway: boolean } {
+  /** What counts in the middle of an edge, metres: a pixel, and more where both of its ends face away. */
+  private detailAt(a: number, b: number): number {
     const { camera, heightPx } = this.eye
     const { positions: p, normals: n } = this
     let depth = 0
@@ -176,38 +172,45 @@ class Splitter {
       towardsA -= middle * n[a * 3 + c]
       towardsB -= middle * n[b * 3 + c]
     }
-    return {
-      pixel: (2 * camera.tanHalfHeight * Math.max(depth, 1e-3)) / heightPx,
-      isAway: towardsA < 0 && towardsB < 0,
-    }
+    const pixel = (2 * camera.tanHalfHeight * Math.max(depth, 1e-3)) / heightPx
+    return towardsA < 0 && towardsB < 0 ? pixel * AWAY_FACTOR : pixel
   }
 
-  /** The mip level whose texels are as large as a length. */
-  private levelOf(length: number): number {
-    const { tileSizeM, heights } = this.relief
-    return Math.max(0, Math.log2((length * heights.levels[0].width) / tileSizeM[0]))
+  /** The heights in texels as large as a length, or larger. */
+  private heightsOf(length: number): Heights {
+    const { tileSizeM, heights, channel } = this.relief
+    const { levels, repeats } = heights
+    const level = Math.round(Math.log2((length * levels[0].width) / tileSizeM[0]))
+    const at = Math.min(levels.length - 1, Math.max(0, level))
+    this.levels[at] ??= new Heights(levels[at], channel, repeats)
+    return this.levels[at]
   }
 
   /** 0..1, at a share of the way from one vertex to another. */
-  private heightAt(a: number, b: number, share: number, level: number): number {
-    const { relief, uvs, texel } = this
+  private heightAt(heights: Heights, a: number, b: number, share: number): number {
+    const { uvs } = this
+    const [tileU, tileV] = this.relief.tileSizeM
     const u = uvs[a * 2] + (uvs[b * 2] - uvs[a * 2]) * share
     const v = uvs[a * 2 + 1] + (uvs[b * 2 + 1] - uvs[a * 2 + 1]) * share
-    readTexture(relief.heights, u / relief.tileSizeM[0], v / relief.tileSizeM[1], level, texel)
-    return texel[relief.channel]
+    return heights.at(u / tileU, v / tileV)
   }
 
   private lengthOf(a: number, b: number): number {
     const { positions: p } = this
-    return Math.hypot(p[a * 3] - p[b * 3], p[a * 3 + 1] - p[b * 3 + 1], p[a * 3 + 2] - p[b * 3 + 2])
+    const x = p[a * 3] - p[b * 3]
+    const y = p[a * 3 + 1] - p[b * 3 + 1]
+    const z = p[a * 3 + 2] - p[b * 3 + 2]
+    return Math.sqrt(x * x + y * y + z * z)
   }
 
   private addMiddle(a: number, b: number): number {
     const { positions: p, normals: n, uvs } = this
     const middle = p.length / 3
     for (let c = 0; c < 3; c++) p.push((p[a * 3 + c] + p[b * 3 + c]) / 2)
-    const [x, y, z] = [0, 1, 2].map(c => n[a * 3 + c] + n[b * 3 + c])
-    const length = Math.hypot(x, y, z) || 1
+    const x = n[a * 3] + n[b * 3]
+    const y = n[a * 3 + 1] + n[b * 3 + 1]
+    const z = n[a * 3 + 2] + n[b * 3 + 2]
+    const length = Math.sqrt(x * x + y * y + z * z) || 1
     n.push(x / length, y / length, z / length)
     for (let c = 0; c < 2; c++) uvs.push((uvs[a * 2 + c] + uvs[b * 2 + c]) / 2)
     this.isRim.push(false)
@@ -217,9 +220,11 @@ class Splitter {
   private sink(indices: readonly number[]): Mesh {
     const { positions: p, normals: n, relief } = this
     const moves = new Float64Array(p.length)
+    const deepest = this.deepestBySharpness(indices)
     for (let i = 0; i < p.length / 3; i++) {
-      const depth = (this.heightAt(i, i, 0, this.levelOf(this.seenAt(i, i).pixel * this.coarseness)) - 1) * relief.reliefM
-      for (let c = 0; c < 3; c++) moves[i * 3 + c] = n[i * 3 + c] * depth
+      const height = this.heightAt(this.heightsOf(this.detailAt(i, i)), i, i, 0)
+      const depth = Math.min((1 - height) * relief.reliefM, deepest[i])
+      for (let c = 0; c < 3; c++) moves[i * 3 + c] = -n[i * 3 + c] * depth
     }
     this.moveTogether(moves)
     return {
@@ -228,6 +233,29 @@ class Splitter {
       uvs: Float32Array.from(this.uvs),
       indices: Uint32Array.from(indices),
     }
+  }
+
+  /** For each vertex, metres: past the centre that a rounded edge bends about, a surface would come out on the other side of itself. */
+  private deepestBySharpness(indices: readonly number[]): Float64Array {
+    const { positions: p, normals: n } = this
+    const [turns, weights] = [new Float64Array(p.length / 3), new Float64Array(p.length / 3)]
+    for (let i = 0; i < indices.length; i += 3)
+      for (let k = 0; k < 3; k++) {
+        const [a, b] = [indices[i + k], indices[i + ((k + 1) % 3)]]
+        let [turned, length] = [0, 0]
+        for (let c = 0; c < 3; c++) {
+          const step = p[b * 3 + c] - p[a * 3 + c]
+          turned += (n[b * 3 + c] - n[a * 3 + c]) * step
+          length += step * step
+        }
+        if (!(turned > 0)) continue
+        // What turns most counts most: neither a hair's breadth of an edge, nor one along which nothing bends.
+        for (const end of [a, b]) {
+          turns[end] += turned * turned
+          weights[end] += turned * length
+        }
+      }
+    return turns.map((turn, i) => (turn > 0 ? (SHARPNESS_SHARE * weights[i]) / turn : Infinity))
   }
 
   /** Where several vertices of a rim are at one place, each moves by the mean of them all. */
@@ -251,4 +279,36 @@ class Splitter {
   }
 }
 
-const keyOf = (a: number, b: number): number => (a < b ? a * KEY + b : b * KEY + a)
+/** One channel of a picture, read between its texels. */
+class Heights {
+  private readonly values: Float32Array
+  private readonly width: number
+  private readonly height: number
+
+  constructor(
+    { width, height, channels, data }: ByteImage,
+    channel: number,
+    private readonly repeats: boolean,
+  ) {
+    this.width = width
+    this.height = height
+    this.values = Float32Array.from(
+      { length: width * height },
+      (_, i) => data[i * channels + Math.min(channel, channels - 1)] / 255,
+    )
+  }
+
+  at(u: number, v: number): number {
+    const { values, width, height, repeats } = this
+    const x = (repeats ? u - Math.floor(u) : Math.min(1, Math.max(0, u))) * width - 0.5
+    const y = (repeats ? v - Math.floor(v) : Math.min(1, Math.max(0, v))) * height - 0.5
+    const [xf, yf] = [Math.floor(x), Math.floor(y)]
+    const x0 = xf >= 0 ? xf : repeats ? width - 1 : 0
+    const x1 = xf + 1 < width ? xf + 1 : repeats ? 0 : width - 1
+    const y0 = yf >= 0 ? yf : repeats ? height - 1 : 0
+    const y1 = yf + 1 < height ? yf + 1 : repeats ? 0 : height - 1
+    const upper = values[y0 * width + x0] * (1 - x + xf) + values[y0 * width + x1] * (x - xf)
+    const lower = values[y1 * width + x0] * (1 - x + xf) + values[y1 * width + x1] * (x - xf)
+    return upper * (1 - y + yf) + lower * (y - yf)
+  }
+}

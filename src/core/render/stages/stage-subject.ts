@@ -88,7 +88,7 @@ const MOST_CLOTH_RELIEF_M = 0.01
 /** The sides of a part do not come closer than a fifth of its thickness. */
 const SUNK_SHARE = 0.8
 /** As a share of the pixels of a picture. */
-const TRIANGLES_PER_PIXEL = 1.5
+const TRIANGLES_PER_PIXEL = 0.75
 
 /**
  * Puts an item on its rig: a material on the rig's stage, a model as it is, with a scale bar or its lamps lit where the rig asks for

@@ -1,5 +1,6 @@
 import { type Mesh, mergeMeshes, placeMesh } from '../../geometry/mesh'
 import { createBox, createExtrusion, createLathe, createSheet, type Point2, roundCorners } from '../../geometry/shapes'
+import { toRadians } from '../../math/angles'
 
 /** Width of the material stage's sheet in metres. A 300 mm tile shows twice across it. */
 export const STAGE_WIDTH_M = 0.6
@@ -44,7 +45,9 @@ export function createMaterialStageParts(): StagePart[] {
     const uy = Math.sin(lean)
     push(top[0] + ux * along - uy * across, top[1] + uy * along + ux * across)
   }
-  const sheet = createExtrusion(roundCorners(thicken(center, thickness), 0.004, 3, true), STAGE_WIDTH_M)
+  const outline = roundCorners(thicken(center, thickness), 0.004, 3, true, CURVE_RAD)
+  // The texture's ends meet underneath, where nobody looks.
+  const sheet = createExtrusion(outline, STAGE_WIDTH_M, lowestOf(outline))
   const wall = 0.008
   const profile = roundCorners(
     [
@@ -58,12 +61,23 @@ export function createMaterialStageParts(): StagePart[] {
     0.0039,
     5,
   )
-  const cup = placeMesh(createLathe(profile, 64), [0.17, thickness, 0.17])
+  // Its seam away from the camera.
+  const cup = placeMesh(createLathe(profile, 64), [0.17, thickness, 0.17], Math.PI)
   return [
     { mesh: sheet, halfThicknessM: thickness / 2 },
     { mesh: cup, halfThicknessM: wall / 2 },
   ]
 }
+
+/** Outlines that turn less at a point are bent there, not cornered. */
+const CURVE_RAD = toRadians(20)
+
+/** Index of an outline's lowest point, of several the foremost. */
+const lowestOf = (outline: readonly Point2[]): number =>
+  outline.reduce(
+    (best, [z, y], i) => (y < outline[best][1] - 1e-9 || (y < outline[best][1] + 1e-9 && z > outline[best][0]) ? i : best),
+    0,
+  )
 
 /** An outline from the upper side of a sheet, offset by its thickness to the lower side. */
 function thicken(upper: readonly Point2[], thickness: number): Point2[] {
@@ -187,5 +201,6 @@ export function createCloseUpStage(): Mesh {
     const a = (k / 20) * 0.9
     profile.push([-0.018 - 0.08 * Math.sin(a), 0.08 * (1 - Math.cos(a))])
   }
-  return createExtrusion(roundCorners(thicken(profile, CLOSE_UP_THICKNESS_M), 0.0012, 3, true), CLOSE_UP_WIDTH_M)
+  const outline = roundCorners(thicken(profile, CLOSE_UP_THICKNESS_M), 0.0012, 3, true)
+  return createExtrusion(outline, CLOSE_UP_WIDTH_M, lowestOf(outline))
 }
