@@ -7,7 +7,7 @@ import { encodeMap } from '#demo/make-file'
 import { TEXTURE_RECIPES } from '#demo/materials'
 import { makeMaps } from '#demo/texture-set'
 import { type ExportItem, writeExport } from '#files/exports/write-export'
-import type { ItemSource } from '#files/items/load-item'
+import type { ItemSource } from '#files/items/item-source'
 import { sourceFileAt } from '#files/reading/source-file'
 import { type Benchmark, bestSecondsOf, round } from './benchmark'
 

@@ -7,7 +7,7 @@ import { createFloatImage } from '#core/image/image'
 import { turnAbout } from '#core/math/quaternion'
 import { createRandom } from '#core/math/random'
 import { EMPTY_SCENE, type ItemRef, type Scene, sceneSchema } from '#core/mock-up/scene'
-import type { ItemSource } from '#files/items/load-item'
+import type { ItemSource } from '#files/items/item-source'
 import { encodeExr } from '#files/writing/encode-exr'
 import { writeGlb } from '../demo/model-file'
 

@@ -2,7 +2,8 @@ import type { Document, Node } from '@gltf-transform/core'
 import { KHRLightsPunctual, type Light } from '@gltf-transform/extensions'
 import { printLuminaire } from '#core/audit/print-light'
 import type { Random } from '#core/math/random'
-import { type ItemSource, readLightCurve } from '#files/items/load-item'
+import type { ItemSource } from '#files/items/item-source'
+import { readLightCurve } from '#files/items/load-item'
 
 /** A luminaire of the library as a light of a scene, as it is handed over. */
 export async function makeLightNode(document: Document, source: ItemSource): Promise<Node> {

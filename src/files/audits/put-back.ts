@@ -1,7 +1,7 @@
 import { FileError } from '#core/findings/failure'
 import type { Stamp } from '#core/stamp'
 import { writeItemGlb } from '../exports/write-export'
-import type { ItemSource } from '../items/load-item'
+import type { ItemSource } from '../items/item-source'
 import type { SourceFile } from '../reading/source-file'
 import { type Corrected, type Correction, correctScene } from './correct-scene'
 import { withScene } from './gather-scene'

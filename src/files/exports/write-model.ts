@@ -12,7 +12,7 @@ import { createUniqueNames } from '#core/targets/unique-names'
 import { packUsdz } from '#core/targets/usd/usdz'
 import { writeUsdShape, writeUsdStage } from '#core/targets/usd/write-stage'
 import { toObjName, writeObj } from '#core/targets/write-obj'
-import { type ItemSource, lighterFiles, mainFile } from '../items/load-item'
+import { type ItemSource, lighterFiles, mainFile } from '../items/item-source'
 import { readBytes, type SourceFile } from '../reading/source-file'
 import type { WrittenFile } from './map-files'
 

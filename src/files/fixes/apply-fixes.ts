@@ -19,7 +19,7 @@ import { encodeForDisplay, invertValues } from '#core/material/fixes/value-fixes
 import { PACKED_ROLES, packMaps, unpackMaps } from '#core/material/pack-maps'
 import { computeMeanAlbedo } from '#core/material/palette'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
-import { type ItemSource, isMapRole, mainFile } from '../items/load-item'
+import { type ItemSource, isMapRole, mainFile } from '../items/item-source'
 import { decodeEnvironment } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, MAX_SIDE } from '../reading/decode-image'
 import { readBytes, readHead, type SourceFile } from '../reading/source-file'

@@ -5,7 +5,7 @@ import type { Fix } from '#core/fixes/fix'
 import { assignMaterial } from '#core/geometry/fixes/assign-material'
 import { readGltfBinary, writeGltfBinary } from '#core/targets/gltf'
 import { writeMaterialGlb } from '../exports/write-material'
-import type { ItemSource } from '../items/load-item'
+import type { ItemSource } from '../items/item-source'
 
 /** At the distance from which a piece of furniture is seen, more is not seen. */
 const TEXTURE_PX = 1024

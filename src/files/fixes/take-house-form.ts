@@ -1,7 +1,7 @@
 import { sniffType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import { cutBox, readBox } from '#core/map/cut-out'
-import { type ItemSource, isMapRole } from '../items/load-item'
+import { type ItemSource, isMapRole } from '../items/item-source'
 import { assembleModel, isPlainGlb } from '../models/assemble-model'
 import { decodeAsIs } from '../reading/decode-image'
 import { listLayerMaps, readLayer } from '../reading/pictures/layers'

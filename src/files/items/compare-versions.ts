@@ -2,7 +2,8 @@ import { readFile } from 'node:fs/promises'
 import { parseExr } from '#core/codecs/exr'
 import { comparePictures } from '#core/compare/compare-pictures'
 import { FileError } from '#core/findings/failure'
-import { type ItemSource, mainFile, readModelFile } from './load-item'
+import { type ItemSource, mainFile } from './item-source'
+import { readModelFile } from './load-item'
 
 export interface ComparedVersions {
   /** Null where their pictures cannot be laid over each other. */

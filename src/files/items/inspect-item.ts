@@ -31,7 +31,8 @@ import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, readBytes, readHead } from '../reading/source-file'
 import { encodePicture } from '../writing/encode-picture'
 import { type Fingerprint, fingerprintItem } from './fingerprint'
-import { type ItemSource, loadItem, mainFile, mainRole, readDefinition, readModelBytes, readModelFile } from './load-item'
+import { type ItemSource, mainFile, mainRole } from './item-source'
+import { loadItem, readDefinition, readModelBytes, readModelFile } from './load-item'
 
 export type FactValue = number | string | boolean
 export type Facts = Record<string, FactValue>

@@ -10,51 +10,21 @@ import type { PictureRows } from '#core/image/picture-rows'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { decideHandedness } from '#core/material/decide-handedness'
 import type { MaterialMap } from '#core/material/material-subject'
-import type { OpenPbrMaterial, OpenPbrParameters, Tiling } from '#core/material/open-pbr'
-import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
+import type { OpenPbrMaterial } from '#core/material/open-pbr'
+import type { MapRole } from '#core/material/texture-set'
 import { readPhotometry } from '#core/photometry/analyse-photometry'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 import { objectsOfModel } from '#core/render/pictures/model-objects'
 import type { PreviewSubject } from '#core/render/pictures/preview'
 import type { SceneObject } from '#core/render/scene/scene'
 import type { Relief } from '#core/render/stages/displace-mesh'
-import type { ItemKind } from '#core/standard/categories'
 import { assembleModel, isPlainGlb } from '../models/assemble-model'
 import { readEnvironmentRows } from '../reading/decode-environment'
 import { decodeByteImage, decodeFullDepth, type ImageHeader, readImageHeader } from '../reading/decode-image'
 import { type FailedFile, readBytes, readHead, type SourceFile } from '../reading/source-file'
 import { toPanorama } from '../writing/house-panorama'
 import { hashRows } from './hash-rows'
-
-/** What is needed to open an item, whether it is still in a batch or stored as a version. */
-export interface ItemSource {
-  kind: ItemKind
-  name: string
-  files: { file: SourceFile; role: string; byContentOnly: boolean; handednessHint: 'openGl' | 'directX' | null }[]
-  widthMm: number | null
-  /** Of a material: whether its pictures repeat; they do without it. */
-  tiling?: Tiling
-  constants: Partial<OpenPbrParameters>
-  /** Of a paint: the colour that its maker specifies, #rrggbb. */
-  specifiedColor?: string
-  /** Which of several materials of its definition it is. */
-  materialName?: string
-  /** Of a map: the part of its file that it is, as `writeBox` writes it; until it is cut out. */
-  cutOut?: string
-}
-
-/** An item's source with what facts that came along say about how to open it. */
-export function withGivenFacts(
-  source: ItemSource,
-  { specifiedColor, materialName, cutOut }: Readonly<Record<string, unknown>>,
-): ItemSource {
-  return {
-    ...source,
-    ...(typeof specifiedColor === 'string' ? { specifiedColor } : {}),
-    ...(typeof materialName === 'string' ? { materialName } : {}),
-    ...(typeof cutOut === 'string' ? { cutOut } : {}),
-  }
-}
+import { type ItemSource, isMapRole, mainFile } from './item-source'
 
 export type LoadedItem =
   | { kind: 'material'; material: OpenPbrMaterial; images: ByteImage[]; maps: MaterialMap[] }
@@ -151,27 +121,6 @@ export async function readDefinition({ files }: ItemSource): Promise<{ text: str
   const file = files.find(f => f.role === 'definition' && extensionOf(f.file.path) === 'mtlx')?.file
   return file ? { text: Buffer.from(await readBytes(file)).toString('utf8'), path: file.path } : null
 }
-
-/** The role of the file that an item is opened by; a material has none of its own. */
-export const mainRole = (kind: ItemKind): string => (kind === 'light' ? 'photometry' : kind)
-
-/** A model's lighter versions: its levels of detail, the heaviest first, and its stand-in. */
-export function lighterFiles({ files }: Pick<ItemSource, 'files'>): { levels: SourceFile[]; standIn: SourceFile | null } {
-  const ofRole = (role: string) => files.filter(f => f.role === role).map(f => f.file)
-  return { levels: ofRole('lod').sort((a, b) => b.size - a.size), standIn: ofRole('standIn')[0] ?? null }
-}
-
-export function mainFile(source: ItemSource): SourceFile {
-  const found = source.files.find(f => f.role === mainRole(source.kind))
-  if (!found) throw new FileError('notFound', `The item has no ${mainRole(source.kind)} file.`)
-  return found.file
-}
-
-export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
-
-/** Whether a picture of the item depends on a file of this role. */
-export const isShownRole = (role: string): boolean =>
-  isMapRole(role) || role === 'model' || role === 'environment' || role === 'photometry' || role === 'map'
 
 async function loadMaterial(source: ItemSource, purpose: 'checks' | 'preview', maxTexture: number) {
   const failures: FailedFile[] = []

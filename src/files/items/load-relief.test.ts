@@ -4,7 +4,8 @@ import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { sourceFileAt } from '../reading/source-file'
-import { type ItemSource, loadItem } from './load-item'
+import type { ItemSource } from './item-source'
+import { loadItem } from './load-item'
 import { loadRelief } from './load-relief'
 
 const SIDE = 128

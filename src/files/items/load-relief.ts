@@ -5,7 +5,7 @@ import { type OpenPbrMaterial, reliefOf } from '#core/material/open-pbr'
 import { createMipTexture } from '#core/render/scene/texture'
 import type { Relief } from '#core/render/stages/displace-mesh'
 import { decodeByteImage } from '../reading/decode-image'
-import type { ItemSource } from './load-item'
+import type { ItemSource } from './item-source'
 
 /** Slopes of this many texels a side tell as much of a height as all of them do. */
 const COMPARED_PX = 256

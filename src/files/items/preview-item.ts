@@ -3,8 +3,9 @@ import { developForDisplay } from '#core/render/film/develop'
 import { ALONE, type Helpers, traceTogether } from '#core/render/integrator/trace-together'
 import { finishPreview, preparePreview } from '#core/render/pictures/preview'
 import { type QualityName, qualityOf, type Rig } from '#core/render/rigs/rig'
+import type { ItemSource } from './item-source'
 import { layFlat } from './lay-flat'
-import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
+import { loadItem, toPreviewSubject } from './load-item'
 import { loadRelief } from './load-relief'
 
 export interface PreviewStats {

@@ -4,7 +4,8 @@ import { developForDisplay } from '#core/render/film/develop'
 import { renderTurntable } from '#core/render/pictures/turntable'
 import type { Rig } from '#core/render/rigs/rig'
 import { encodePicture } from '../writing/encode-picture'
-import { type ItemSource, loadItem, toPreviewSubject } from './load-item'
+import type { ItemSource } from './item-source'
+import { loadItem, toPreviewSubject } from './load-item'
 
 /** At the size of a frame no more texels than this can be told apart. */
 const TEXTURE_SIZE = 1024

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest'
 import { EMPTY_SCENE, type ItemRef, sceneSchema, shotSchema } from '#core/mock-up/scene'
-import type { ItemSource } from '../items/load-item'
+import type { ItemSource } from '../items/item-source'
 import { KeptResources } from './kept-resources'
 import { renderMockUp } from './render-mock-up'
 

@@ -3,7 +3,8 @@ import { parseGlb } from '#core/geometry/read-gltf'
 import { createMaterial } from '#core/material/open-pbr'
 import type { Scene } from '#core/mock-up/scene'
 import { measureScene, type Takeoff } from '#core/takeoff/measure-scene'
-import { type ItemSource, mainFile, readModelBytes } from '../items/load-item'
+import { type ItemSource, mainFile } from '../items/item-source'
+import { readModelBytes } from '../items/load-item'
 
 /** What a scene is made of, measured; of its models only the shapes are opened. */
 export async function measureTakeoff(scene: Scene, sources: Readonly<Record<string, ItemSource>>): Promise<Takeoff> {

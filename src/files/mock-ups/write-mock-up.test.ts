@@ -15,7 +15,7 @@ import { writeGlb } from '../../demo/model-file'
 import { withScene } from '../audits/gather-scene'
 import { listStamped } from '../audits/list-stamped'
 import { readScene } from '../audits/read-scene'
-import type { ItemSource } from '../items/load-item'
+import type { ItemSource } from '../items/item-source'
 import { sourceFileAt } from '../reading/source-file'
 import { type Reference, writeMockUp } from './write-mock-up'
 

@@ -24,7 +24,7 @@ import { listStageParts, wornOfModel } from '#core/mock-up/stage-model/stage-of-
 import { choiceAt } from '#core/mock-up/variants'
 import type { Stamp } from '#core/stamp'
 import { addGltfMaterial, type EncodedPicture, type GltfTextures, writeGltfBinary } from '#core/targets/gltf'
-import type { ItemSource } from '../items/load-item'
+import type { ItemSource } from '../items/item-source'
 import { openResources } from './open-resources'
 
 /**

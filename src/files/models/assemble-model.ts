@@ -21,6 +21,7 @@ import { readBytes, readHead, type SourceFile, type TypedFile } from '../reading
 import { toPng } from '../writing/house-picture'
 import { type PlaneSource, packSurface, withOpacity } from './combine-maps'
 import { loadGltfIo } from './gltf-io'
+import { isSceneType, type SceneType } from './loaded-scene'
 import { isPlain, makePlain } from './make-plain'
 import { matchTextures } from './match-textures'
 import { setCoat, setEmission } from './material-extensions'
@@ -43,7 +44,6 @@ import {
   resolveWith,
 } from './model-references'
 import { listObjGroups } from './obj-groups'
-import { isSceneType, type SceneType } from './scene-loaders'
 import { createFlatPrimitive, groupsOf, writeScene } from './write-scene'
 
 export interface AssembledModel {

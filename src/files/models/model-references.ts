@@ -5,7 +5,7 @@ import { FileError } from '#core/findings/failure'
 import { groupBy } from '#core/group-by'
 import type { MapRole } from '#core/material/texture-set'
 import { readHead, type SourceFile, type TypedFile } from '../reading/source-file'
-import { addressOf, decodeText, isSceneType, type LoadedScene, loadScene, type SceneType } from './scene-loaders'
+import { addressOf, decodeText, isSceneType, type LoadedScene, type SceneType } from './loaded-scene'
 
 /** Larger text models than this are refused before they are read. */
 const MAX_TEXT_BYTES = 1024 ** 3
@@ -252,6 +252,8 @@ const MAX_SCENE_BYTES = 1024 ** 3
 export async function readScene(file: SourceFile, type: SceneType): Promise<LoadedScene> {
   if (file.size > MAX_SCENE_BYTES) throw new FileError('tooLarge', 'A model larger than 1 GB is read as .glb only.')
   try {
+    // Most deliveries have no need of them, and they are large.
+    const { loadScene } = await import('./scene-loaders')
     return loadScene(type, new Uint8Array(await readFile(file.diskPath)))
   } catch (error) {
     if (error instanceof FileError) throw error

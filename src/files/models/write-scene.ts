@@ -25,8 +25,8 @@ import type { Vec3 } from '#core/math/vec3'
 import { lampColor } from '#core/render/lights/photometric-profile'
 import { toPng } from '../writing/house-picture'
 import { type PlaneSource, packSurface, withOpacity } from './combine-maps'
+import { addressOf, isStageCamera, stagePathOf, usdLightOf } from './loaded-scene'
 import { setCoat, setEmission } from './material-extensions'
-import { addressOf, isStageCamera, stagePathOf, usdLightOf } from './scene-loaders'
 
 /** Bytes of a texture by its address; null where it did not come along. */
 export type ReadTexture = (address: string) => Promise<Uint8Array | null>

@@ -4,7 +4,7 @@ import { folderOf, tokenizeName } from '#core/file-names'
 import { proposeAgain } from '#core/standard/propose-category'
 import { takeHouseForm } from '../fixes/take-house-form'
 import { type Inspection, inspectItem } from '../items/inspect-item'
-import { type ItemSource, withGivenFacts } from '../items/load-item'
+import { type ItemSource, withGivenFacts } from '../items/item-source'
 import { sourceFileAt } from '../reading/source-file'
 import type { RecognizedItem } from './recognized-item'
 

@@ -3,7 +3,7 @@ import type { TagWords } from '#core/find/tag-words'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { type CategoryRules, properTags, splitTags } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
-import { isMapRole } from '#files/items/load-item'
+import { isMapRole } from '#files/items/item-source'
 import { toTagEvidence } from '../find/tag-evidence'
 import type { BatchItemFile, batchItems } from '../tables/intake.table'
 

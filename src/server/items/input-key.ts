@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
-import { isShownRole } from '#files/items/load-item'
+import { isShownRole } from '#files/items/item-source'
 
 export interface RenderInput {
   files: readonly { role: string; hash: string; handednessHint: 'openGl' | 'directX' | null }[]

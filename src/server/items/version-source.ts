@@ -1,7 +1,7 @@
 import { asc, eq, sql } from 'drizzle-orm'
 import type { Fix } from '#core/fixes/fix'
 import type { OpenPbrParameters, Tiling } from '#core/material/open-pbr'
-import type { ItemSource } from '#files/items/load-item'
+import type { ItemSource } from '#files/items/item-source'
 import type { SourceFile } from '#files/reading/source-file'
 import { toSourceFiles } from '../platform/storage/stored-files'
 import type { WorkContext } from '../platform/work-context'

@@ -1,7 +1,7 @@
 import { asc, eq } from 'drizzle-orm'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import type { Facts } from '#files/items/inspect-item'
-import { type ItemSource, withGivenFacts } from '#files/items/load-item'
+import { type ItemSource, withGivenFacts } from '#files/items/item-source'
 import { rulesFor } from '../house/load-rules'
 import { seeFindings } from '../items/derived-files'
 import { inputsOf, openSource } from '../items/version-source'

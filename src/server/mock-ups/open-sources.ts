@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm'
 import { listRefs } from '#core/mock-up/list-refs'
 import type { Scene } from '#core/mock-up/scene'
-import type { ItemSource } from '#files/items/load-item'
+import type { ItemSource } from '#files/items/item-source'
 import { findVersionSource } from '../items/version-source'
 import type { Actor } from '../platform/access'
 import type { Context } from '../platform/context'

@@ -11,10 +11,6 @@ import { renderAltered } from '#files/audits/render-altered'
 import { takeOut } from '#files/audits/take-out'
 import { takeOutModels } from '#files/audits/take-out-models'
 import { writeGlbAs, writeSceneForm } from '#files/audits/write-scene-form'
-import { writeAuditReport } from '#files/documents/write-audit-report'
-import { writePicturePages } from '#files/documents/write-picture-pages'
-import { writeSchedule } from '#files/documents/write-schedule'
-import { writeExport, writeItemMap } from '#files/exports/write-export'
 import { applyFixes } from '#files/fixes/apply-fixes'
 import { shiftItem } from '#files/fixes/shift-item'
 import { takeHouseForm } from '#files/fixes/take-house-form'
@@ -125,9 +121,10 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     }
   },
   measureTakeoff: ({ scene, sources }) => measureTakeoff(scene, sources),
-  writeSchedule,
-  writeAuditReport,
-  writePicturePages,
+  // What writes documents and archives is large, and seldom asked for: it is loaded when it is.
+  writeSchedule: async input => (await import('#files/documents/write-schedule')).writeSchedule(input),
+  writeAuditReport: async input => (await import('#files/documents/write-audit-report')).writeAuditReport(input),
+  writePicturePages: async input => (await import('#files/documents/write-picture-pages')).writePicturePages(input),
   compareVersions: ({ pictures, sources }) => compareVersions(pictures, sources),
   printItem: ({ source }) => printItem(source),
   listStamps: ({ files }) => listStamps(files),
@@ -143,8 +140,9 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
   writeSceneForm: ({ glbPath, form, name }) => writeSceneForm(glbPath, form, name),
   makeStageModel: ({ files, unit, up }) => makeStageModel(files, unit, up),
   savePictures: ({ diskPaths, format, captions }) => savePictures(diskPaths, format, captions),
-  exportMap: ({ item, profile, map }) => writeItemMap(item, profile, map),
-  export: ({ items, profile, about, zipPath }, onProgress) => writeExport(items, profile, about, zipPath, onProgress),
+  exportMap: async ({ item, profile, map }) => (await import('#files/exports/write-export')).writeItemMap(item, profile, map),
+  export: async ({ items, profile, about, zipPath }, onProgress) =>
+    (await import('#files/exports/write-export')).writeExport(items, profile, about, zipPath, onProgress),
 }
 
 /** What it is to be ready for: the next shot, or the same one after an edit. */
