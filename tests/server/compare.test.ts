@@ -16,7 +16,7 @@ import { items, previews } from '../../src/server/tables/library.table'
 import { rigs } from '../../src/server/tables/rig.table'
 import { parseCompareKeys } from '../../src/shared/compare-key'
 import { createTestWorld, type TestWorld } from '../test-database'
-import { createWork, takeIn } from './take-in'
+import { createWork, DRAFT_WIDTH, takeIn } from './take-in'
 
 let world: TestWorld
 let work: ReturnType<typeof createWork>
@@ -100,13 +100,13 @@ describe('a saved picture', () => {
     const keys = parseCompareKeys('CHR-0001,CHR-0001')
     const { bytes } = await saveComparison(work, world.artist, keys, 'png')
     const metadata = await sharp(bytes).metadata()
-    expect([metadata.width, metadata.height]).toEqual([2 * 384 + 8, 288])
+    expect([metadata.width, metadata.height]).toEqual([2 * DRAFT_WIDTH + 8, DRAFT_WIDTH * 0.75])
     const said = metadata.exif!.toString('latin1')
     expect(said).toContain('A: CHR-0001 version 1, draft, model-three-quarter')
     expect(said).toContain('FLIP mean 0.0000')
     const exr = await saveComparison(work, world.artist, keys, 'exr')
     expect(Buffer.from(exr.bytes.subarray(0, 1000)).toString('latin1')).toContain('Linear Rec.709. A: CHR-0001')
-    expect(parseExr(exr.bytes).width).toBe(776)
+    expect(parseExr(exr.bytes).width).toBe(2 * DRAFT_WIDTH + 8)
     const refused = (of: string) => saveComparison(work, world.artist, parseCompareKeys(of), 'png').catch(e => e.code)
     expect(await refused('CHR-0001,CHR-0001.final')).toBe('notReady')
     expect(await refused('CHR-0001,CLI-CHR-0001')).toBe('notFound')

@@ -14,7 +14,7 @@ import { batches, batchFiles, batchItems } from '../../src/server/tables/intake.
 import { files, previews } from '../../src/server/tables/library.table'
 import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
-import { createWork, takeIn } from './take-in'
+import { createWork, DRAFT_WIDTH, takeIn } from './take-in'
 import { getBatch } from './whole-batch'
 
 let world: TestWorld
@@ -137,7 +137,7 @@ describe('previews', () => {
     await Promise.all([renderPreviewJob(work, sky), renderPreviewJob(work, sky)])
     const rows = await world.context.db.select().from(previews).where(eq(previews.inputKey, sky.inputKey))
     expect(rows).toHaveLength(1)
-    expect(rows[0]).toMatchObject({ rig: 'environment-strip', quality: 'draft', width: 384, height: 288 })
+    expect(rows[0]).toMatchObject({ rig: 'environment-strip', quality: 'draft', width: DRAFT_WIDTH, height: DRAFT_WIDTH * 0.75 })
     const wall = await getWall(world.context, world.artist, everything)
     expect(wall.chips.filter(c => c.preview !== null).map(c => c.kind)).toEqual(['environment'])
   })

@@ -1,20 +1,38 @@
 import { copyFile, mkdir, writeFile } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 import { eq } from 'drizzle-orm'
+import type { Rig } from '../../src/core/render/rigs/rig'
 import { acceptRows } from '../../src/server/intake/accept-rows'
 import { addBatchFile, createBatch, sortBatch } from '../../src/server/intake/batches'
 import { editBatchItems } from '../../src/server/intake/edit-rows'
 import { measureItemJob } from '../../src/server/intake/measure-item.job'
 import { sortBatchJob } from '../../src/server/intake/sort-batch.job'
-import { ComputePool } from '../../src/server/platform/compute/compute-pool'
+import { ComputePool, type TaskWatch } from '../../src/server/platform/compute/compute-pool'
+import type { ComputeTasks, TaskName } from '../../src/server/platform/compute/compute-tasks'
 import type { WorkContext } from '../../src/server/platform/work-context'
 import { batchItems } from '../../src/server/tables/intake.table'
 import { writeDelivery } from '../fixtures'
 import { ROOT, type TestWorld } from '../test-database'
 
+/** Pixels across of a draft here, a quarter of what a rig has: nobody looks at it. */
+export const DRAFT_WIDTH = 96
+
+/** Renders on every rig small; all else is as it is. */
+class SmallDrafts extends ComputePool {
+  override run<T extends TaskName>(
+    task: T,
+    input: ComputeTasks[T]['input'],
+    watch?: TaskWatch,
+  ): Promise<ComputeTasks[T]['output']> {
+    return super.run(task, 'rig' in input ? { ...input, rig: withSmallDrafts(input.rig) } : input, watch)
+  }
+}
+
+const withSmallDrafts = (rig: Rig): Rig => ({ ...rig, draft: { ...rig.draft, width: DRAFT_WIDTH } })
+
 /** The world with threads to compute in. Close the threads when done. */
 export function createWork(world: TestWorld): WorkContext & { threads: ComputePool; compute: ComputePool } {
-  const threads = new ComputePool(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
+  const threads = new SmallDrafts(1, new URL(`file://${join(ROOT, 'dist/node/compute.worker.js')}`))
   return {
     ...world.context,
     intakePool: threads,

@@ -23,7 +23,7 @@ import { getUpkeep } from '../../src/server/upkeep/upkeep'
 import { wallQuerySchema } from '../../src/shared/contracts/find.contract'
 import { orderExportSchema } from '../../src/shared/contracts/projects.contract'
 import { createTestWorld, type TestWorld } from '../test-database'
-import { createWork, measureRows, takeIn } from './take-in'
+import { createWork, DRAFT_WIDTH, measureRows, takeIn } from './take-in'
 import { getBatch } from './whole-batch'
 
 let world: TestWorld
@@ -161,7 +161,7 @@ describe('previews of many qualities', () => {
     const draft = world.sent.find(s => s.queue.startsWith('render-'))!.job as PreviewJob
     await renderPreviewJob(work, { ...draft, quality: 'draft' })
     const shown = async () => (await getSheet(world.pool, world.artist, 'TIM-0001', null)).preview
-    expect(await shown()).toMatchObject({ quality: 'draft', width: 384 })
+    expect(await shown()).toMatchObject({ quality: 'draft', width: DRAFT_WIDTH })
     await db.execute(sql`
       insert into previews (input_key, rig, rig_revision, renderer_revision, quality, seed, hash, width, height, samples, achieved_error, seconds)
       select input_key, rig, rig_revision, renderer_revision, 'final', seed, hash, 768, 576, samples, achieved_error, seconds from previews
