@@ -20,6 +20,7 @@ try {
     'suggest-50k',
     'similar-50k',
     'wall-100-artists',
+    'load-50k',
     'wall-scroll-50k',
     'mock-up-open',
     'mock-up-edit',

@@ -18,7 +18,7 @@ import {
 import { scrollBenchmark } from './scroll.bench'
 import { searchBenchmark } from './search.bench'
 import { serveBenchmark } from './serve.bench'
-import { artistsBenchmark, similarBenchmark, suggestBenchmark, wallBenchmark } from './wall.bench'
+import { artistsBenchmark, loadBenchmark, similarBenchmark, suggestBenchmark, wallBenchmark } from './wall.bench'
 
 const BENCHMARKS: readonly Benchmark[] = [
   raysBenchmark,
@@ -42,6 +42,7 @@ const BENCHMARKS: readonly Benchmark[] = [
   suggestBenchmark,
   similarBenchmark,
   artistsBenchmark,
+  loadBenchmark,
   scrollBenchmark,
   auditBenchmark,
   exportBenchmark,

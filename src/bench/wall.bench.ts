@@ -3,6 +3,7 @@ import { sql } from 'drizzle-orm'
 import { createRandom } from '#core/math/random'
 import { percentile } from '#core/math/statistics'
 import { fillLibrary } from '../seed/fill-library'
+import { LibraryFinder } from '../server/find/library-finder'
 import { type Benchmark, type BenchmarkLine, round } from './benchmark'
 import { createInstallation, type Installation, Visitor } from './installation'
 import { fillLibrary as fillWithPictures } from './serve.bench'
@@ -104,6 +105,37 @@ const caseBenchmark = (name: string): Benchmark => ({
 export const wallBenchmark = caseBenchmark('wall-50k-http')
 export const suggestBenchmark = caseBenchmark('suggest-50k')
 export const similarBenchmark = caseBenchmark('similar-50k')
+
+/** How long a server of 50,000 items needs until it can be searched, against reading its items and their facts from the database alone. */
+export const loadBenchmark: Benchmark = {
+  name: 'load-50k',
+  run: () =>
+    onFullLibrary(async ({ db }) => {
+      const started = performance.now()
+      await db.execute(sql`select i.*, v.* from items i join versions v on v.id = i.current_version_id`)
+      await db.execute(sql`select f.* from facts f join items i on i.current_version_id = f.version_id`)
+      const plain = (performance.now() - started) / 1000
+      const begun = performance.now()
+      const finder = new LibraryFinder(db)
+      const ss = new Session()
+      ss.connect()
+      await ss.post('Profiler.enable')
+      await ss.post('Profiler.start')
+      const index = await finder.current()
+      ;(await import('node:fs')).writeFileSync('/tmp/j/find.cpuprofile', JSON.stringify(profile))
+      const ours = (performance.now() - begun) / 1000
+      return [
+        {
+          name: 'load-50k',
+          ratio: round(plain / ours),
+          ours: round(ours),
+          baseline: round(plain),
+          unit: 's',
+          note: `until ${index.columns.size} items can be searched, after a start; against reading their rows and facts and doing nothing with them`,
+        },
+      ]
+    }),
+}
 
 interface Typed {
   walls: number[]

@@ -24,12 +24,25 @@ export interface Findable {
 const SAID_AS_TAGS: readonly TermFacet[] = ['tag', 'use', 'botanicalName', 'growth']
 const SAID_BESIDE: readonly TermFacet[] = ['maker', 'licence', 'setting', 'sky', 'mapUse']
 
+/** What many items say alike, as a tag, a maker or a category, is cut into words once. */
+const known = new Map<string, readonly string[]>()
+const MOST_KNOWN = 20_000
+
+function wordsIn(text: string): readonly string[] {
+  const found = known.get(text)
+  if (found) return found
+  if (known.size >= MOST_KNOWN) known.clear()
+  const words = splitWords(text)
+  known.set(text, words)
+  return words
+}
+
 export function wordsOf({ code, name, terms, places, otherWords }: Findable): ItemWords {
-  const wordsIn = (facets: readonly TermFacet[]) => facets.flatMap(f => terms[f] ?? []).flatMap(splitWords)
+  const wordsOfFacets = (facets: readonly TermFacet[]) => facets.flatMap(f => terms[f] ?? []).flatMap(wordsIn)
   return {
     name: [...codeWords(code), ...splitWords(name)],
-    tag: wordsIn(SAID_AS_TAGS),
-    place: places.flatMap(splitWords),
-    other: [...wordsIn(SAID_BESIDE), ...otherWords.flatMap(splitWords)],
+    tag: wordsOfFacets(SAID_AS_TAGS),
+    place: places.flatMap(wordsIn),
+    other: [...wordsOfFacets(SAID_BESIDE), ...otherWords.flatMap(wordsIn)],
   }
 }

@@ -3,11 +3,10 @@ import { FigureColumn, TermColumn } from './columns'
 import { BINNINGS, FIGURE_FACETS, type FigureFacet, TERM_FACETS, type TermFacet } from './facets'
 import { type Findable, wordsOf } from './findable'
 import type { Look } from './look'
+import { mergeSorted } from './merge-sorted'
 import { WordIndex } from './word-index'
 
 const collator = new Intl.Collator('en', { numeric: true })
-/** Past so many at once the order is made anew, not kept item by item. */
-const MANY = 1000
 
 /** Everything that is known of items, each thing as a column; an item has a slot, and its place in each column is that. */
 export class ItemColumns {
@@ -25,7 +24,9 @@ export class ItemColumns {
   private readonly ids: number[] = []
   private readonly codes: string[] = []
   private readonly names: string[] = []
-  private byCode: number[] = []
+  /** Slots in the order of their codes, and those that are yet to be brought into it. */
+  private inCodeOrder: number[] = []
+  private readonly unordered = new Set<number>()
   private ordered: Int32Array | null = null
   private ranked: Int32Array | null = null
 
@@ -78,17 +79,16 @@ export class ItemColumns {
 
   /** Takes items in, each in the place of what was known of it. */
   putAll(items: readonly Findable[]): void {
-    const isFew = items.length < MANY
     this.ordered = this.ranked = null
-    for (const item of items) this.put(item, isFew)
-    if (!isFew) this.byCode = [...this.slots.values()].sort((a, b) => compare(this.codes[a], this.codes[b]))
+    this.takeFromOrder(items.flatMap(item => this.slots.get(item.id) ?? []))
+    for (const item of items) this.unordered.add(this.put(item))
   }
 
   remove(id: number): void {
     const slot = this.slots.get(id)
     if (slot === undefined) return
     this.ordered = this.ranked = null
-    this.takeFromOrder(slot)
+    this.takeFromOrder([slot])
     this.slots.delete(id)
     this.words.remove(slot)
     for (const facet of TERM_FACETS) this.terms[facet].put(slot, [])
@@ -98,13 +98,10 @@ export class ItemColumns {
     this.free.push(slot)
   }
 
-  private put(item: Findable, isOrdered: boolean): void {
-    let slot = this.slots.get(item.id)
-    if (slot !== undefined) this.takeFromOrder(slot)
-    else {
-      slot = this.free.pop() ?? this.ids.length
-      this.slots.set(item.id, slot)
-    }
+  /** Returns its slot, which is in no order yet. */
+  private put(item: Findable): number {
+    const slot = this.slots.get(item.id) ?? this.free.pop() ?? this.ids.length
+    this.slots.set(item.id, slot)
     this.ids[slot] = item.id
     this.codes[slot] = item.code
     this.names[slot] = item.name
@@ -113,13 +110,23 @@ export class ItemColumns {
     this.colors.put(slot, item.palette)
     this.looks[slot] = item.look
     this.words.put(slot, wordsOf(item))
-    if (isOrdered) this.byCode.splice(this.placeOf(item.code), 0, slot)
+    return slot
   }
 
-  private takeFromOrder(slot: number): void {
-    const at = this.placeOf(this.codes[slot])
-    if (this.byCode[at] === slot) this.byCode.splice(at, 1)
-    else this.byCode = this.byCode.filter(s => s !== slot)
+  private takeFromOrder(slots: readonly number[]): void {
+    if (slots.length === 0) return
+    const taken = new Set(slots)
+    this.inCodeOrder = this.inCodeOrder.filter(slot => !taken.has(slot))
+    for (const slot of slots) this.unordered.delete(slot)
+  }
+
+  private get byCode(): readonly number[] {
+    if (this.unordered.size > 0) {
+      const byCode = (a: number, b: number) => compare(this.codes[a], this.codes[b])
+      this.inCodeOrder = mergeSorted(this.inCodeOrder, [...this.unordered].sort(byCode), byCode)
+      this.unordered.clear()
+    }
+    return this.inCodeOrder
   }
 
   private placeOf(code: string): number {

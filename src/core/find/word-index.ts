@@ -1,5 +1,6 @@
 import { countBits, editDistance, letterBits, mistakesFor } from './edit-distance'
 import { otherForms } from './fold-words'
+import { mergeSorted } from './merge-sorted'
 import { lowerBound, type Vocabulary, type Wording } from './vocabulary'
 
 /** Where in an item a word stands, the weightiest last. */
@@ -230,15 +231,7 @@ export class WordIndex {
 
   private sort(): void {
     if (this.unsorted.length === 0) return
-    this.unsorted.sort()
-    const merged: string[] = []
-    let k = 0
-    for (const term of this.unsorted) {
-      while (k < this.sorted.length && this.sorted[k] < term) merged.push(this.sorted[k++])
-      merged.push(term)
-    }
-    while (k < this.sorted.length) merged.push(this.sorted[k++])
-    this.sorted = merged
+    this.sorted = mergeSorted(this.sorted, this.unsorted.sort(), (a, b) => (a < b ? -1 : 1))
     this.unsorted.length = 0
   }
 }

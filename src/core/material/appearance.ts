@@ -54,10 +54,10 @@ const short = (value: number): string => String(Number(value.toPrecision(3)))
 export function readAppearance(text: string): Appearance | null {
   const parts = text.split(' ')
   if (parts.length !== FIGURES.length + 1 + OCTAVES) return null
-  const numbers = parts.map(Number)
-  const figures = Object.fromEntries(FIGURES.map((name, k) => [name, numbers[k]])) as Record<(typeof FIGURES)[number], number>
-  const roughness = parts[FIGURES.length] === '-' ? null : numbers[FIGURES.length]
+  const roughness = parts[FIGURES.length] === '-' ? null : Number(parts[FIGURES.length])
+  const numbers = parts.map((part, k) => (k === FIGURES.length ? (roughness ?? 0) : Number(part)))
+  if (!numbers.every(Number.isFinite)) return null
+  const [contrast, period, periodStrength, coherence, directionDeg, relief, metal] = numbers
   const octaves = numbers.slice(FIGURES.length + 1)
-  if (![...Object.values(figures), roughness ?? 0, ...octaves].every(Number.isFinite)) return null
-  return { ...figures, roughness, octaves }
+  return { contrast, period, periodStrength, coherence, directionDeg, relief, metal, roughness, octaves }
 }

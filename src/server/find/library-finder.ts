@@ -168,7 +168,7 @@ export class LibraryFinder implements Finder {
     return within.map(r => r.id)
   }
 
-  /** In parts, so that other requests are answered in between; while one is taken in, the next is fetched. */
+  /** In parts, so that other requests are answered in between; while one is taken in, the next two are fetched. */
   private async readItems(ids: readonly number[], index: FindIndex): Promise<void> {
     const parts = [...inChunks(ids, READ_AT_ONCE)]
     const load = (part: number[] | undefined) => {
@@ -177,10 +177,10 @@ export class LibraryFinder implements Finder {
       loading.catch(() => {})
       return loading
     }
-    let next = load(parts[0])
+    const coming = [load(parts[0]), load(parts[1])]
     for (const [k, part] of parts.entries()) {
-      const found = await next
-      next = load(parts[k + 1])
+      const found = await coming.shift()!
+      coming.push(load(parts[k + 2]))
       const there = new Set(found.map(f => f.id))
       for (const id of part) if (!there.has(id)) index.remove(id)
       index.putAll(found)
