@@ -117,12 +117,7 @@ export const loadBenchmark: Benchmark = {
       const plain = (performance.now() - started) / 1000
       const begun = performance.now()
       const finder = new LibraryFinder(db)
-      const ss = new Session()
-      ss.connect()
-      await ss.post('Profiler.enable')
-      await ss.post('Profiler.start')
       const index = await finder.current()
-      ;(await import('node:fs')).writeFileSync('/tmp/j/find.cpuprofile', JSON.stringify(profile))
       const ours = (performance.now() - begun) / 1000
       return [
         {

@@ -172,9 +172,12 @@ export const bulkResultSchema = z.object({
 })
 export type BulkResult = z.infer<typeof bulkResultSchema>
 
+/** Items that are carried at once; each is a dozen statements of one transaction. */
+export const MOST_CARRIED = 500
+
 /** Into another library, with all versions, or as items of their own that begin with the current one. */
 export const carryItemsSchema = z.object({
-  ids: z.array(z.number().int()).min(1).max(2000),
+  ids: z.array(z.number().int()).min(1).max(MOST_CARRIED),
   library: z.string(),
   as: z.enum(['move', 'copy']),
 })

@@ -2,8 +2,10 @@ import { Menu, MenuButton } from '@headlessui/react'
 import { ChevronDown, ChevronUp } from 'lucide-react'
 import { groupBy } from '#core/group-by'
 import type { Chip } from '#shared/contracts/chip.contract'
+import { MOST_CARRIED, MOST_STATES } from '#shared/contracts/items.contract'
 import type { Library } from '#shared/contracts/session.contract'
 import { useCarryItemsMutation, useGetSessionQuery, useSetStatesMutation } from '../state/api'
+import { sendInParts } from '../state/send-in-parts'
 import { plural } from '../words/states'
 import { tellBulk, tellProblem } from './bulk-words'
 import { Button } from './controls/Button'
@@ -14,7 +16,7 @@ interface Props {
   /** Whether the list opens upwards, at the window's lower edge. */
   isAbove?: boolean
   /** With the items that went nowhere. */
-  onDone?: (refusedIds: number[]) => void
+  onDone?: (leftIds: number[]) => void
 }
 
 /** Items into another library; nothing where there is only one, or for somebody who does not build libraries. */
@@ -26,22 +28,36 @@ export function CarryMenu({ chips, isAbove = false, onDone }: Props) {
   const others = libraries.filter(l => chips.some(c => c.library !== l.title))
   if (session?.person?.role !== 'lead' || others.length === 0) return null
   const run = async (library: Library, as: 'move' | 'copy') => {
-    const result = await carry({ ids: chips.map(c => c.id), library: library.key, as })
-    if (!result.data) return tellProblem(result.error)
-    const { changed, refused, made } = result.data
-    const takeBack = () => {
-      if (as === 'copy') return void setStates({ ids: made, state: 'withdrawn' })
-      const moved = chips.filter(c => changed.includes(c.id))
+    const carryAll = (ids: readonly number[], key: string, how: 'move' | 'copy') =>
+      sendInParts(ids, MOST_CARRIED, part => carry({ ids: part, library: key, as: how }))
+    const ids = chips.map(c => c.id)
+    const { done, all, error } = await carryAll(ids, library.key, as)
+    if (error) tellProblem(error)
+    if (done.length === 0) return
+    const changed = new Set(all.changed)
+    const takeBack = async () => {
+      if (as === 'copy') {
+        const made = done.flatMap(r => r.made)
+        return void sendInParts(made, MOST_STATES, part => setStates({ ids: part, state: 'withdrawn' }))
+      }
+      const moved = chips.filter(c => changed.has(c.id))
       for (const [title, group] of groupBy(moved, c => c.library)) {
         const key = libraries.find(l => l.title === title)?.key
-        if (key) void carry({ ids: group.map(c => c.id), library: key, as: 'move' })
+        if (!key) continue
+        const back = await carryAll(
+          group.map(c => c.id),
+          key,
+          'move',
+        )
+        if (back.error) tellProblem(back.error)
       }
     }
-    tellBulk(n => `${plural(n, 'item')} ${as === 'move' ? 'moved' : 'copied'} into ${library.title}.`, result.data, {
+    tellBulk(n => `${plural(n, 'item')} ${as === 'move' ? 'moved' : 'copied'} into ${library.title}.`, all, {
       label: 'Undo',
-      onClick: takeBack,
+      onClick: () => void takeBack(),
     })
-    onDone?.(refused.map(r => r.id))
+    // What was not come to stays as well.
+    onDone?.(ids.filter(id => !changed.has(id)))
   }
   return (
     <Menu>

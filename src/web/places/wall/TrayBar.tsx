@@ -3,7 +3,7 @@ import { ChevronUp, X } from 'lucide-react'
 import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { MOST_COMPARED } from '#shared/compare-key'
-import { type BulkResult, MOST_STATES } from '#shared/contracts/items.contract'
+import { MOST_STATES } from '#shared/contracts/items.contract'
 import { smallestOf } from '#shared/picture-widths'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { CarryMenu } from '../../components/CarryMenu'
@@ -13,6 +13,7 @@ import { useKey } from '../../components/use-key'
 import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../state/api'
 import { patchChips } from '../../state/chips'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
+import { sendInParts } from '../../state/send-in-parts'
 import { traySet, trayToggled } from '../../state/tray.slice'
 import { useTraySync } from '../../state/use-tray-sync'
 import { plural } from '../../words/states'
@@ -51,16 +52,10 @@ export function TrayBar({ personId, mayApprove }: { personId: number; mayApprove
         chip.state = 'approved'
       }),
     )
-    const all: BulkResult = { changed: [], refused: [] }
-    for (let at = 0; at < ids.length; at += MOST_STATES) {
-      const result = await setStates({ ids: ids.slice(at, at + MOST_STATES), state: 'approved' })
-      if (!result.data) {
-        undo()
-        tellProblem(result.error)
-        break
-      }
-      all.changed.push(...result.data.changed)
-      all.refused.push(...result.data.refused)
+    const { all, error } = await sendInParts(ids, MOST_STATES, part => setStates({ ids: part, state: 'approved' }))
+    if (error) {
+      undo()
+      tellProblem(error)
     }
     if (all.changed.length + all.refused.length === 0) return
     tellBulk(n => `${plural(n, 'item')} approved.`, all)
