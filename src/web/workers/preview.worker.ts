@@ -5,12 +5,21 @@ import type { Camera, Orbit } from '#core/render/film/camera'
 import { objectsOfModel } from '#core/render/pictures/model-objects'
 import { StandingStage } from '#core/render/pictures/standing-stage'
 import { PREVIEW_ASPECT, type Rig } from '#core/render/rigs/rig'
+import { findRelief } from '#core/render/stages/find-relief'
 import type { StageableSubject } from '#core/render/stages/stage-subject'
 import { readPixels } from './read-pixels'
 import { type TracingCommand, TracingLoop, type TracingNews } from './tracing-loop'
 
 /** What is looked at; a model is fetched and read by the worker itself. */
-export type TracedSubject = { kind: 'material'; images: ByteImage[]; material: OpenPbrMaterial } | { kind: 'model'; url: string }
+export type TracedSubject =
+  | {
+      kind: 'material'
+      images: ByteImage[]
+      material: OpenPbrMaterial
+      /** Beside a normal map, where they are no texture of the material's. */
+      heights: ByteImage | null
+    }
+  | { kind: 'model'; url: string }
 
 /** The subject once; then a start for every change of the material or the point of view. */
 export type PreviewCommand =
@@ -62,7 +71,10 @@ async function setUp(subject: TracedSubject, rig: Rig, backdropAlbedo: number): 
 }
 
 async function open(subject: TracedSubject): Promise<StageableSubject> {
-  if (subject.kind === 'material') return subject
+  if (subject.kind === 'material') {
+    const { material, images, heights } = subject
+    return { kind: 'material', material, images, relief: findRelief(material, images, heights) }
+  }
   const response = await fetch(subject.url)
   if (!response.ok) throw new Error(`the model answered ${response.status}`)
   const model = await parseGlb(new Uint8Array(await response.arrayBuffer()))

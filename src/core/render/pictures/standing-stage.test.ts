@@ -4,6 +4,7 @@ import { createMaterial, type OpenPbrMaterial } from '../../material/open-pbr'
 import { NO_ORBIT, orbitCamera } from '../film/camera'
 import { assembleTiles, type Rendering } from '../integrator/render'
 import { HOUSE_RIGS } from '../rigs/house-rigs'
+import { findRelief } from '../stages/find-relief'
 import type { StageableSubject } from '../stages/stage-subject'
 import { preparePreview } from './preview'
 import { type Look, StandingStage } from './standing-stage'
@@ -32,6 +33,27 @@ describe('a stage that stands', () => {
     const preview = trace(prepared.start())
     const stage = new StandingStage(ofMaterial(red), RIG, 0.5)
     expect(difference(draw(stage, {}), preview)).toBeLessThan(1e-4)
+  })
+
+  it('has the relief of a material, as the preview has', () => {
+    const data = Uint8Array.from({ length: 64 * 64 }, (_, i) => (i % 16 < 3 ? 0 : 255))
+    const heights = { width: 64, height: 64, channels: 1 as const, data }
+    const material: OpenPbrMaterial = {
+      ...createMaterial('jointed', {}, { tileSizeM: [0.3, 0.3], textures: { displacement: { image: 0, channel: 0 } } }),
+      reliefM: 0.006,
+    }
+    const subject: StageableSubject = {
+      kind: 'material',
+      material,
+      images: [heights],
+      relief: findRelief(material, [heights], null),
+    }
+    const quality = { width, maxSamples: 4, noiseTarget: 0, denoised: false }
+    const prepared = preparePreview(subject, { rig: RIG, quality, seed: 1, backdropAlbedo: 0.5 })
+    const standing = draw(new StandingStage(subject, RIG, 0.5), {})
+    const smooth = draw(new StandingStage({ ...subject, relief: null }, RIG, 0.5), {})
+    // One is made as fine as shows in a small picture, the other as in a large view.
+    expect(difference(standing, trace(prepared.start()))).toBeLessThan(0.6 * difference(standing, smooth))
   })
 
   it('wears another material as if it had been staged in it, and the first one again', () => {

@@ -11,6 +11,9 @@ import { SimdCaster } from '../scene/simd-caster'
 import { type StageableSubject, stageSubject } from '../stages/stage-subject'
 import { createBackdrop } from '../stages/surroundings'
 
+/** A relief is as fine as shows in a view of this height. */
+const FINE_AS_PX = 384
+
 /** What changes while somebody looks. */
 export interface Look {
   /** Of a material: in place of the one that was staged. */
@@ -39,7 +42,7 @@ export class StandingStage {
     backdropAlbedo: number,
     private readonly mipCache: MipCache = new Map(),
   ) {
-    const staged = stageSubject(subject, rig)
+    const staged = stageSubject(subject, rig, FINE_AS_PX)
     this.objects = [...staged.subject, ...staged.extras]
     this.camera = staged.camera
     this.lamps = staged.lamps

@@ -185,7 +185,8 @@ function useTracedSubject(sheet: Sheet, isWanted: boolean) {
   }, [isWanted, kind, sheet.version.id])
   const subject = useMemo((): TracedSubject | null => {
     if (!isWanted) return null
-    if (kind === 'material') return loaded && { kind: 'material', images: loaded.images, material: loaded.build({}) }
+    if (kind === 'material')
+      return loaded && { kind: 'material', images: loaded.images, heights: loaded.heights, material: loaded.build({}) }
     return modelUrl ? { kind: 'model', url: modelUrl } : null
   }, [isWanted, kind, loaded, modelUrl])
   const material = useMemo(() => loaded?.build(sheet.constants) ?? null, [loaded, sheet.constants])

@@ -63,7 +63,7 @@ export default function SheetOverlay({ behind }: { behind: Location }) {
             {error && !data ? (
               <Trouble error={error} onRetry={refetch} />
             ) : !data || !isIt ? (
-              <div className="grid grid-cols-[minmax(0,1fr)_24rem] gap-8">
+              <div className="grid grid-cols-[minmax(0,48rem)_minmax(25rem,1fr)] gap-8">
                 <Skeleton className="aspect-[4/3]" />
                 <Skeleton className="h-96" />
               </div>

@@ -42,7 +42,8 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
   const lightCurve = sheet.files.find(f => f.role === 'photometry')
   const trail = categoryTrail(categories, sheet.category)
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_25rem] gap-8">
+    // Pictures no wider than a final has pixels, so that it is not enlarged on a large window.
+    <div className="grid grid-cols-[minmax(0,48rem)_minmax(25rem,1fr)] gap-8">
       <div className="flex min-w-0 flex-col gap-6">
         <SheetPictures sheet={sheet} />
         {sheet.kind === 'material' && <FidelityTable sheet={sheet} />}

@@ -39,7 +39,8 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
   }, [versionId])
   const backdrop = sheet.preview?.backdropAlbedo ?? sheet.rig.backdrops[0]
   const subject = useMemo(
-    (): TracedSubject | null => material && { kind: 'material', images: material.images, material: material.build({}) },
+    (): TracedSubject | null =>
+      material && { kind: 'material', images: material.images, heights: material.heights, material: material.build({}) },
     [material],
   )
   const look = material && { material: material.build(constants), orbit: NO_ORBIT }

@@ -10,6 +10,8 @@ const UNUSED: ReadonlySet<string> = new Set(['ambientOcclusion', 'specular'])
 
 export interface TunableMaterial {
   images: ByteImage[]
+  /** Beside a normal map, where they are none of the pictures. */
+  heights: ByteImage | null
   /** The material with other constants; maps stay. */
   build: (constants: Partial<OpenPbrParameters>) => OpenPbrMaterial
 }
@@ -22,7 +24,8 @@ export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial
   const roles: RoleImage[] = []
   const hasNormal = sheet.files.some(f => f.role === 'normal')
   const used = sheet.files.filter(f => isMapRole(f.role) && !UNUSED.has(f.role) && !(f.role === 'height' && hasNormal))
-  const loaded = await Promise.all(used.map(f => loadImage(f.url)))
+  const beside = hasNormal ? sheet.files.find(f => f.role === 'height') : undefined
+  const [heights, ...loaded] = await Promise.all([beside ? loadImage(beside.url) : null, ...used.map(f => loadImage(f.url))])
   used.forEach((file, k) => {
     images.push(loaded[k])
     const role = file.role as MapRole
@@ -35,7 +38,7 @@ export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial
   const widthM = (sheet.widthMm ?? 1000) / 1000
   const first = images[0]
   const tile: [number, number] = [widthM, first ? (widthM * first.height) / first.width : widthM]
-  return { images, build: constants => buildMaterialFromMaps(sheet.name, roles, tile, constants, sheet.tiling) }
+  return { images, heights, build: constants => buildMaterialFromMaps(sheet.name, roles, tile, constants, sheet.tiling) }
 }
 
 async function loadImage(url: string): Promise<ByteImage> {
