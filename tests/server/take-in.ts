@@ -28,7 +28,7 @@ class SmallDrafts extends ComputePool {
   }
 }
 
-const withSmallDrafts = (rig: Rig): Rig => ({ ...rig, draft: { ...rig.draft, width: DRAFT_WIDTH } })
+const withSmallDrafts = (rig: Rig): Rig => ({ ...rig, draft: { ...rig.draft, width: Math.min(rig.draft.width, DRAFT_WIDTH) } })
 
 /** The world with threads to compute in. Close the threads when done. */
 export function createWork(world: TestWorld): WorkContext & { threads: ComputePool; compute: ComputePool } {
