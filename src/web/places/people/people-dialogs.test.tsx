@@ -41,12 +41,15 @@ describe('carrying into another library', () => {
     { id: 7, library: 'House library' },
     { id: 8, library: 'House library' },
   ]
-  const open = (role: 'lead' | 'artist', refused: unknown[] = []) => {
+  const open = (role: 'lead' | 'artist', refused: { id: number; code: string; reason: string }[] = []) => {
     const done: number[][] = []
     const page = renderPage(<CarryMenu chips={chips} onDone={ids => done.push(ids)} />, {
       answers: {
         'GET /api/session': session(role),
-        'POST /api/items/carry': ({ body }: Asked) => ({ changed: (body as { ids: number[] }).ids, refused, made: [] }),
+        'POST /api/items/carry': ({ body }: Asked) => {
+          const changed = (body as { ids: number[] }).ids.filter(id => !refused.some(r => r.id === id))
+          return { changed, refused, made: [] }
+        },
       },
     })
     return { ...page, done }
