@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { cleanup, screen, waitFor } from '@testing-library/react'
 import { useState } from 'react'
 import { afterEach, beforeAll, describe, expect, it, vi } from 'vitest'

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { act, cleanup, screen, waitFor } from '@testing-library/react'
 import { useState } from 'react'
 import { afterEach, beforeAll, describe, expect, it } from 'vitest'

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { cleanup, screen, waitFor, within } from '@testing-library/react'
 import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { BatchItem, EditBatchItems } from '#shared/contracts/intake.contract'

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { cleanup, screen } from '@testing-library/react'
 import { useState } from 'react'
 import { afterEach, beforeAll, describe, expect, it } from 'vitest'

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Chip } from '#shared/contracts/chip.contract'
 import { api } from './api'
