@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Image } from '../image/image'
-import { estimateRelief, LEAST_RELIEF_CORRELATION } from './estimate-relief'
+import { estimateRelief, LEAST_RELIEF_CORRELATION, measureRelief } from './estimate-relief'
 
 const SIZE = 256
 const TILE_M = [0.6, 0.6] as const
@@ -48,6 +48,7 @@ describe('the relief of a height map', () => {
       data: Uint8Array.from(other.data, (_, i) => other.data[(i + SIZE * 3 * 61 + 201) % other.data.length]),
     }
     expect(Math.abs(estimateRelief(height, turned, 'openGl', TILE_M)!.correlation)).toBeLessThan(LEAST_RELIEF_CORRELATION)
+    expect(measureRelief(height, turned, 'openGl', TILE_M)).toBeNull()
     const flat = { ...height, data: new Uint16Array(SIZE * SIZE) }
     expect(estimateRelief(flat, other, 'openGl', TILE_M)).toBeNull()
     expect(() => estimateRelief(height, { ...other, width: 128 }, 'openGl', TILE_M)).toThrow(RangeError)

@@ -50,3 +50,18 @@ export function estimateRelief(
   if (!(slopes > 0) || !(bends > 0)) return null
   return { reliefM: both / slopes, correlation: both / Math.sqrt(slopes * bends) }
 }
+
+/**
+ * Height of white over black as the normal map of the same surface has it, metres; null where the two do not tell of one surface, as those of
+ * different sizes never do. Parameters as of {@link estimateRelief}.
+ */
+export function measureRelief(
+  height: Image,
+  normal: Image,
+  handedness: 'openGl' | 'directX',
+  tileSizeM: readonly [number, number],
+): number | null {
+  if (height.width !== normal.width || height.height !== normal.height) return null
+  const found = estimateRelief(height, normal, handedness, tileSizeM)
+  return found && found.correlation >= LEAST_RELIEF_CORRELATION ? found.reliefM : null
+}

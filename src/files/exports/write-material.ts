@@ -3,7 +3,7 @@ import { FileError } from '#core/findings/failure'
 import { DELIVERED_MAPS, type DeliveredMap } from '#core/hand-over/delivered-maps'
 import type { MaterialForm, Profile } from '#core/hand-over/profile'
 import type { ByteImage } from '#core/image/image'
-import { estimateRelief, LEAST_RELIEF_CORRELATION } from '#core/material/estimate-relief'
+import { measureRelief } from '#core/material/estimate-relief'
 import { type OpenPbrMaterial, reliefOf, type TextureSlot } from '#core/material/open-pbr'
 import type { Stamp } from '#core/stamp'
 import { createSamplePatch, type EncodedPicture, writeGltfBinary } from '#core/targets/gltf'
@@ -46,14 +46,12 @@ async function openMaterial(source: ItemSource, fileName: string): Promise<Mater
 }
 
 /** How high the heights under a normal map are, metres; null where the two do not tell of one surface. */
-async function measureRelief(material: OpenPbrMaterial, normal: ByteImage | null, file: SourceFile): Promise<number | null> {
+async function readRelief(material: OpenPbrMaterial, normal: ByteImage | null, file: SourceFile): Promise<number | null> {
   if (!normal || !material.tileSizeM) return null
   const heights = await decodeFullDepth(file.diskPath, PROBE_SIZE)
-  // Maps of one set are of one shape; where they are not, they tell of different surfaces.
-  if (heights.width !== normal.width || heights.height !== normal.height) return null
   const { handedness = 'openGl' } = material.textures.geometryNormal ?? {}
-  const found = estimateRelief(heights, normal, handedness, material.tileSizeM)
-  return found && found.correlation >= LEAST_RELIEF_CORRELATION ? Number(found.reliefM.toPrecision(3)) : null
+  const reliefM = measureRelief(heights, normal, handedness, material.tileSizeM)
+  return reliefM === null ? null : Number(reliefM.toPrecision(3))
 }
 
 /** Names that a hand-over has for an item, without endings. */
@@ -78,7 +76,7 @@ export async function writeMaterialFiles(
 ): Promise<WrittenMaterial> {
   const { material: opened, images, beside, normal } = await openMaterial(source, names.item)
   // Only under a normal map heights stand beside; without one they are what our previews take them for.
-  const measuredReliefM = beside.displacement && (await measureRelief(opened, normal, images[beside.displacement.image]))
+  const measuredReliefM = beside.displacement && (await readRelief(opened, normal, images[beside.displacement.image]))
   const whole: OpenPbrMaterial = { ...opened, textures: { ...opened.textures, ...beside }, reliefM: measuredReliefM ?? null }
   // OBJ has no words for gloss or for the way that green points: what stays as it is stored elsewhere is turned for it.
   const mapRules =

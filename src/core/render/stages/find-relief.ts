@@ -1,6 +1,6 @@
 import type { ByteImage } from '../../image/image'
 import { halveBytes } from '../../image/reduce'
-import { estimateRelief, LEAST_RELIEF_CORRELATION } from '../../material/estimate-relief'
+import { measureRelief } from '../../material/estimate-relief'
 import { type OpenPbrMaterial, reliefOf } from '../../material/open-pbr'
 import { createMipTexture } from '../scene/texture'
 import type { Relief } from './displace-mesh'
@@ -24,23 +24,11 @@ export function findRelief(
   if (!image || !tileSizeM) return null
   const normals = geometryNormal && images[geometryNormal.image]
   const deep = normals
-    ? measureDepth(image, normals, geometryNormal.handedness ?? 'openGl', tileSizeM)
+    ? measureRelief(reduce(image), reduce(normals), geometryNormal.handedness ?? 'openGl', tileSizeM)
     : reliefOf({ reliefM, tileSizeM })
   if (deep === null) return null
   const texture = createMipTexture(image, 'linear', tiling !== 'once')
   return { heights: texture, channel: displacement?.channel ?? 0, tileSizeM, reliefM: deep }
-}
-
-function measureDepth(
-  heights: ByteImage,
-  normals: ByteImage,
-  handedness: 'openGl' | 'directX',
-  tileSizeM: readonly [number, number],
-): number | null {
-  // Maps of one set are of one shape; where they are not, they tell of different surfaces.
-  if (heights.width !== normals.width || heights.height !== normals.height) return null
-  const found = estimateRelief(reduce(heights), reduce(normals), handedness, tileSizeM)
-  return found && found.correlation >= LEAST_RELIEF_CORRELATION && found.reliefM > 0 ? found.reliefM : null
 }
 
 function reduce(image: ByteImage): ByteImage {
