@@ -21,7 +21,13 @@ export default defineConfig({
       // After all others: a process ends where the next file is of another kind.
       {
         extends: true,
-        test: { name: 'pages', include: ['src/web/**/*.test.tsx'], environment: 'jsdom', sequence: { groupOrder: 1 } },
+        test: {
+          name: 'pages',
+          include: ['src/web/**/*.test.tsx'],
+          environment: 'jsdom',
+          setupFiles: ['src/web/testing/pages.setup.ts'],
+          sequence: { groupOrder: 1 },
+        },
       },
     ],
   },

@@ -32,7 +32,7 @@ function serve(count: number): { rows: Map<number, BatchItem>; answers: Answers 
   const list = Array.from({ length: count }, (_, i) =>
     makeRow(i + 1, {
       name: `Oak ${i + 1}`,
-      files: [{ path: `oak-${i}.png`, role: 'baseColor', url: '', byContentOnly: false }] as never,
+      files: [{ path: `oak-${i}.png`, role: 'baseColor', url: `/files/oak-${i}.png`, byContentOnly: false }] as never,
     }),
   )
   const rows = new Map(list.map(row => [row.id, row]))
@@ -63,7 +63,8 @@ const open = async (count: number, more: Answers = {}) => {
   const { rows, answers } = serve(count)
   const ids = [...rows.keys()]
   const page = renderPage(<Worklist batch={makeBatch(ids)} />, { answers: { ...answers, ...more } })
-  await waitFor(() => expect(screen.getByRole('checkbox', { name: `Mark all ${count}` })).toBeTruthy(), { timeout: 5000 })
+  // By its text: asking for a role walks the whole page, at each change of it.
+  await screen.findByText(`Mark all ${count}`)
   return { ...page, rows }
 }
 
@@ -141,7 +142,7 @@ describe('rows under headings', () => {
     const { rows, answers } = serve(4)
     for (const id of [1, 3]) rows.set(id, { ...rows.get(id)!, sourceFolder: 'Wood / Oak', needsWidth: true })
     const { user, asked } = renderPage(<Worklist batch={makeBatch([...rows.keys()])} />, { answers })
-    await waitFor(() => expect(screen.getByRole('checkbox', { name: 'Mark all 4' })).toBeTruthy(), { timeout: 5000 })
+    await waitFor(() => expect(screen.getByRole('checkbox', { name: 'Mark all 4' })).toBeTruthy())
     await user.click(screen.getByRole('button', { name: /^Order of rows/ }))
     await user.click(screen.getByRole('option', { name: 'by their folders' }))
     expect(screen.getAllByRole('heading', { level: 3 }).map(h => h.textContent)).toEqual([
