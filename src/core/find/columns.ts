@@ -15,8 +15,11 @@ export class TermColumn {
   private readonly more = new Map<number, readonly number[]>()
   /** The same as pairs in two rows, which are read many times faster; null where it must be made anew. */
   private pairs: { slots: Int32Array; codes: Int32Array } | null = null
+  /** Slots by code, code after code from where each begins; null where it must be made anew. */
+  private lists: { starts: Int32Array; slots: Int32Array } | null = null
 
   put(slot: number, values: readonly string[]): void {
+    this.lists = null
     if (slot >= this.firsts.length) this.firsts = grow(this.firsts, slot, NONE)
     const codes = [...new Set(values)].map(value => this.codeFor(value))
     this.firsts[slot] = codes[0] ?? NONE
@@ -55,6 +58,35 @@ export class TermColumn {
     const found = new Map<string, number>()
     for (let code = 0; code < this.values.length; code++) if (counts[code + 1] > 0) found.set(this.values[code], counts[code + 1])
     return found
+  }
+
+  /** How many of the marked slots have each of some values: only what has them is gone through. */
+  countSome(isWanted: (value: string) => boolean, marks: Uint8Array): Map<string, number> {
+    const { starts, slots } = this.slotLists()
+    const found = new Map<string, number>()
+    for (let code = 0; code < this.values.length; code++) {
+      if (!isWanted(this.values[code])) continue
+      let count = 0
+      for (let k = starts[code]; k < starts[code + 1]; k++) count += marks[slots[k]]
+      if (count > 0) found.set(this.values[code], count)
+    }
+    return found
+  }
+
+  private slotLists(): { starts: Int32Array; slots: Int32Array } {
+    if (this.lists) return this.lists
+    const { firsts } = this
+    const more = this.furtherPairs()
+    const starts = new Int32Array(this.values.length + 1)
+    for (const code of firsts) if (code !== NONE) starts[code + 1]++
+    for (const code of more.codes) starts[code + 1]++
+    for (let code = 0; code < this.values.length; code++) starts[code + 1] += starts[code]
+    const ends = starts.slice()
+    const slots = new Int32Array(starts[this.values.length])
+    for (let slot = 0; slot < firsts.length; slot++) if (firsts[slot] !== NONE) slots[ends[firsts[slot]]++] = slot
+    for (let k = 0; k < more.slots.length; k++) slots[ends[more.codes[k]]++] = more.slots[k]
+    this.lists = { starts, slots }
+    return this.lists
   }
 
   private furtherPairs(): { slots: Int32Array; codes: Int32Array } {

@@ -1,12 +1,13 @@
 import type { Clause } from './clause'
-import { FIGURE_FACETS, TERM_FACETS } from './facets'
-import { type Asker, type FindQuery, IN_NONE, isWithin, type LikeWish } from './find-query'
+import { FIGURE_FACETS, TERM_FACETS, type TermFacet } from './facets'
+import { type Asker, type FindQuery, IN_NONE, isWithin, type LikeWish, withAncestors } from './find-query'
 import type { Findable } from './findable'
 import { splitWords } from './fold-words'
 import { FoundView } from './found-view'
 import { ItemColumns } from './item-columns'
 import { findLike, measureSpreads } from './likeness'
 import type { LookGroup } from './look'
+import { NamedValues } from './named-values'
 import { readFigure } from './read-figures'
 import { type Concept, Vocabulary } from './vocabulary'
 
@@ -25,7 +26,10 @@ export class FindIndex {
   vocabulary = new Vocabulary([])
   /** Counts changes; what was found at another one may be out of date. */
   revision = 0
-  private readonly valueWords = new Map<string, readonly string[]>()
+  private readonly named = new Map<
+    TermFacet,
+    { names: NamedValues; titles: ReadonlyMap<string, string> | undefined; count: number }
+  >()
   /** What many queries have in common, until something changes: what somebody sees, what is not withdrawn, what a word finds. */
   private readonly common = new Map<string, unknown>()
   /** By the libraries among whose items it was measured. */
@@ -129,14 +133,18 @@ export class FindIndex {
     return { key: 'like', passes: Uint8Array.from(scores, s => (s > 0 ? 1 : 0)), scores }
   }
 
-  /** Words of a facet's value, cut once. */
-  wordsOfValue(value: string): readonly string[] {
-    let words = this.valueWords.get(value)
-    if (!words) {
-      words = splitWords(value)
-      this.valueWords.set(value, words)
-    }
-    return words
+  /**
+   * Values of a facet by what they are called, of categories also those that others lie in; kept until there are more of them.
+   * @param titles what a value is called, where not by itself; another map counts as other titles
+   */
+  namedValues(facet: TermFacet, titles?: ReadonlyMap<string, string>): NamedValues {
+    const { values } = this.columns.terms[facet]
+    const kept = this.named.get(facet)
+    if (kept?.count === values.length && kept.titles === titles) return kept.names
+    const all = facet === 'category' ? withAncestors(new Map(values.map(v => [v, 0]))).keys() : values
+    const names = new NamedValues(all, titles)
+    this.named.set(facet, { names, titles, count: values.length })
+    return names
   }
 
   /**

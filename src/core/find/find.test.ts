@@ -116,7 +116,14 @@ describe('the library in memory', () => {
           for (const item of items.filter(i => isFound(i, query, facet)))
             for (const value of new Set(item.terms[facet] ?? [])) counts.set(value, (counts.get(value) ?? 0) + 1)
           expect(new Map([...terms[facet]!].sort())).toEqual(new Map([...counts].sort()))
+          const isWanted = (value: string) => /[1-4e]$/.test(value)
+          expect(new Map([...view.countSome(facet, isWanted)].sort())).toEqual(
+            new Map([...counts].filter(([value]) => isWanted(value)).sort()),
+          )
         }
+        const held = NAMES.map(word => ({ word, count: view.countWord(word) })).filter(w => w.count > 0)
+        held.sort((a, b) => b.count - a.count || (a.word < b.word ? -1 : 1))
+        expect(view.countCommonest(NAMES, 3)).toEqual(held.slice(0, 3))
         const widths = items.filter(i => isFound(i, query, 'widthMm'))
         const known = figures.widthMm?.counts.reduce((a, b) => a + b, 0) ?? 0
         expect(known).toBe(widths.filter(i => i.figures.widthMm !== undefined).length)

@@ -3,6 +3,7 @@ import { BINNINGS, edgeOf, FIGURE_FACETS, type FigureFacet, TERM_FACETS, type Te
 import { type Asker, type FindQuery, IN_NONE } from './find-query'
 import { type FoundGroup, groupSlots } from './group-slots'
 import type { ItemColumns } from './item-columns'
+import { addFailures, failsAt, markFound } from './marks'
 import { gradeOf, sortSlots } from './sort-slots'
 
 export interface Histogram {
@@ -40,15 +41,15 @@ interface Part {
 /** What a query found; each thing asked of it is worked out when it is asked. */
 export class FoundView {
   readonly total: number
-  /** How many conditions an item fails, and which was the last of them. */
+  /** How many conditions an item fails. */
   private readonly failures: Uint8Array
-  private readonly failed: Uint8Array
+  /** 1 for what fails none, and is seen. */
+  private readonly found: Uint8Array
   private facetCounts: FacetCounts | null = null
   private arranged: Arranged | null = null
   private whole: Part | null = null
   /** Slots that fail one condition at most: no facet is counted over any other. */
   private near: Int32Array | null = null
-  private readonly termCounts = new Map<TermFacet, Map<string, number>>()
 
   constructor(
     private readonly columns: ItemColumns,
@@ -59,20 +60,10 @@ export class FoundView {
   ) {
     const { size } = columns
     const failures = new Uint8Array(size)
-    const failed = new Uint8Array(size)
-    for (let c = 0; c < clauses.length; c++) {
-      const { passes } = clauses[c]
-      // Without a branch: what passes is in no order that could be foreseen.
-      for (let slot = 0; slot < size; slot++) {
-        const fails = passes[slot] === 0 ? 1 : 0
-        failures[slot] += fails
-        failed[slot] += fails * (c - failed[slot])
-      }
-    }
-    let total = 0
-    for (let slot = 0; slot < size; slot++) total += failures[slot] === 0 ? seen[slot] : 0
+    for (const { passes } of clauses) addFailures(failures, passes)
+    const { marks, total } = markFound(seen, failures)
     this.failures = failures
-    this.failed = failed
+    this.found = marks
     this.total = total
   }
 
@@ -106,11 +97,13 @@ export class FoundView {
 
   /** For each condition how many items would be found without it alone; only those that stand in the way of some. */
   drops(): Drop[] {
-    const counts = new Int32Array(this.clauses.length)
-    for (let slot = 0; slot < this.failures.length; slot++)
-      if (this.seen[slot] === 1 && this.failures[slot] === 1) counts[this.failed[slot]]++
+    const { seen, failures } = this
     return this.clauses
-      .map(({ key }, c) => ({ key, count: counts[c] }))
+      .map(({ key, passes }) => {
+        let count = 0
+        for (let slot = 0; slot < seen.length; slot++) if (failures[slot] === 1) count += seen[slot] * failsAt(passes, slot)
+        return { key, count }
+      })
       .filter(d => d.count > 0)
       .sort((a, b) => b.count - a.count)
   }
@@ -137,20 +130,20 @@ export class FoundView {
     return this.facetCounts
   }
 
-  /** Counts of one facet alone. */
-  countTerms(facet: TermFacet): ReadonlyMap<string, number> {
-    let counts = this.facetCounts?.terms[facet] ?? this.termCounts.get(facet)
-    if (!counts) {
-      const { slots, marks } = this.partFor(facet)
-      counts = this.columns.terms[facet].count(slots, marks)
-      this.termCounts.set(facet, counts)
-    }
-    return counts
+  /** Counts of some values of one facet alone. */
+  countSome(facet: TermFacet, isWanted: (value: string) => boolean): Map<string, number> {
+    const isNarrowed = this.clauses.some(c => c.key === facet)
+    return this.columns.terms[facet].countSome(isWanted, isNarrowed ? this.partFor(facet).marks : this.found)
   }
 
   /** How many of what was found hold a word. */
   countWord(term: string): number {
-    return this.columns.words.countTerm(term, this.wholePart().marks)
+    return this.columns.words.countTerm(term, this.found)
+  }
+
+  /** Of some words those that most of what was found holds, and how many do; none that nothing holds. */
+  countCommonest(words: readonly string[], most: number): { word: string; count: number }[] {
+    return this.columns.words.countCommonest(words, this.found, most)
   }
 
   private countFacets(): FacetCounts {
@@ -180,7 +173,8 @@ export class FoundView {
 
   /** What passes every condition but, perhaps, one of them. */
   private part(except: number): Part {
-    const { seen, failures, failed } = this
+    const { seen, failures } = this
+    const own = except < 0 ? null : this.clauses[except].passes
     this.near ??= listNear(seen, failures)
     const { near } = this
     const marks = new Uint8Array(failures.length)
@@ -188,10 +182,10 @@ export class FoundView {
     let n = 0
     for (let k = 0; k < near.length; k++) {
       const slot = near[k]
-      if (failures[slot] === 0 || failed[slot] === except) {
-        marks[slot] = 1
-        slots[n++] = slot
-      }
+      const isIn = failsAt(failures, slot) | (own ? failsAt(own, slot) : 0)
+      marks[slot] = isIn
+      slots[n] = slot
+      n += isIn
     }
     return { slots: slots.subarray(0, n), marks }
   }
@@ -237,11 +231,16 @@ export class FoundView {
 
   /** What was found in the order asked for, group by group where groups were. */
   private arrange(): Arranged {
-    const slots = new Int32Array(this.total)
+    const { columns, found, total } = this
+    // What is not in it is written over by the next that is; behind the last there is one place more.
+    const slots = new Int32Array(total + 1)
     let n = 0
-    for (const slot of this.columns.inOrder) if (this.seen[slot] === 1 && this.failures[slot] === 0) slots[n++] = slot
+    for (const slot of columns.inOrder) {
+      slots[n] = slot
+      n += found[slot]
+    }
     const { group, order } = this.query
-    const sorted = sortSlots(this.columns, slots, order, this.clauses)
+    const sorted = sortSlots(columns, slots.subarray(0, total), order, this.clauses)
     return group === '' ? { slots: sorted, groups: null } : groupSlots(this.columns, sorted, group)
   }
 }
@@ -249,7 +248,10 @@ export class FoundView {
 function listNear(seen: Uint8Array, failures: Uint8Array): Int32Array {
   const near = new Int32Array(failures.length)
   let n = 0
-  for (let slot = 0; slot < failures.length; slot++) if (failures[slot] < 2 && seen[slot] === 1) near[n++] = slot
+  for (let slot = 0; slot < failures.length; slot++) {
+    near[n] = slot
+    n += seen[slot] * ((failures[slot] - 2) >>> 31)
+  }
   // Kept with the view, and mostly few.
   return near.slice(0, n)
 }

@@ -1,6 +1,6 @@
 import type { TermFacet } from './facets'
 import type { FindIndex } from './find-index'
-import { ANYTHING, type Asker, type FindQuery, withAncestors } from './find-query'
+import { ANYTHING, type Asker, type FindQuery, isWithin, withAncestors } from './find-query'
 import { otherForms, splitWords } from './fold-words'
 import type { FoundView } from './found-view'
 import { readFigure, type SaidFigure } from './read-figures'
@@ -67,20 +67,17 @@ export function suggest(
   }
   if (word === '') return { ...found, words: [], values: [], items: [] }
   const base = find({ ...query, words: before })
-  const starts = [word, ...otherForms(word)]
-  const meant = new Set(index.vocabulary.expand([word], 0)?.others.flatMap(o => (o.length === 1 ? [o[0]] : [])))
-  const isMeant = (text: string) => index.wordsOfValue(text).some(w => w.startsWith(word) || meant.has(w) || starts.includes(w))
+  const synonyms = index.vocabulary.expand([word], 0)?.others.flatMap(o => (o.length === 1 ? [o[0]] : [])) ?? []
   const values = NAMED.flatMap(facet => {
-    const isCalled = (value: string) => isMeant(titles[facet]?.get(value) ?? value)
-    // Counting takes long: only what has a value that may be meant is counted.
-    const { values } = index.columns.terms[facet]
-    const named = facet === 'category' ? [...withAncestors(new Map(values.map(v => [v, 0]))).keys()] : values
-    const meantValues = new Set(named.filter(isCalled))
-    if (meantValues.size === 0) return []
-    const counts = base.countTerms(facet)
-    return [...(facet === 'category' ? withAncestors(counts) : counts)]
+    const meant = index.namedValues(facet, titles[facet]).meantBy(word, [...otherForms(word), ...synonyms])
+    if (meant.size === 0) return []
+    const counts =
+      facet === 'category'
+        ? withAncestors(base.countSome(facet, path => [...meant].some(place => isWithin(path, place))))
+        : base.countSome(facet, value => meant.has(value))
+    return [...counts]
+      .filter(([value]) => meant.has(value))
       .map(([value, count]) => ({ facet, value, count }))
-      .filter(({ value }) => meantValues.has(value))
       .sort((a, b) => b.count - a.count)
       .slice(0, MOST.values)
   })
@@ -95,14 +92,8 @@ const withBound = (query: FindQuery, { facet, low, high, rest }: SaidFigure): Fi
 
 /** Words that go on as typed; where there are none, those that may have been meant. */
 function suggestWords(index: FindIndex, base: FoundView, word: string): Suggestions['words'] {
-  const count = (words: readonly string[]) =>
-    words
-      .map(w => ({ word: w, count: base.countWord(w) }))
-      .filter(w => w.count > 0)
-      .sort((a, b) => b.count - a.count)
-      .slice(0, MOST.words)
-  const isNumber = /^\d/
-  const going = count(index.columns.words.listStarting(word, MOST_STARTING).filter(w => !isNumber.test(w) && !/[a-z]\d/.test(w)))
+  const count = (words: readonly string[]) => base.countCommonest(words, MOST.words)
+  const going = count(index.columns.words.listStarting(word, MOST_STARTING).filter(w => !/^\d|[a-z]\d/.test(w)))
   return going.length > 0 ? going : count(index.columns.words.findAlike(word, index.vocabulary))
 }
 const MOST_STARTING = 400

@@ -183,6 +183,22 @@ export class WordIndex {
     return count
   }
 
+  /** Of some words those that most of the marked slots hold, in any field, and how many do; none that nothing holds. */
+  countCommonest(words: readonly string[], among: Uint8Array, most: number): { word: string; count: number }[] {
+    const mostOf = (word: string) => this.postings.get(word)?.entries.length ?? 0
+    const found: { word: string; count: number }[] = []
+    // From the longest list on: when so many are found that no other list is long enough, the rest need not be counted.
+    for (const word of [...words].sort((a, b) => mostOf(b) - mostOf(a))) {
+      if (found.length === most && mostOf(word) < found[most - 1].count) break
+      const count = this.countTerm(word, among)
+      if (count === 0) continue
+      found.push({ word, count })
+      found.sort((a, b) => b.count - a.count || (a.word < b.word ? -1 : 1))
+      if (found.length > most) found.pop()
+    }
+    return found
+  }
+
   /** Raises grades of slots that hold a word which begins with each of these. */
   private gradeStarts(starts: Wording, grades: Uint8Array): void {
     this.sort()
