@@ -9,6 +9,7 @@ import { loadWordLines } from '../house/load-word-lines'
 import type { Actor } from '../platform/access'
 import type { Finder, KnownAsker } from '../platform/context'
 import { type Database, inChunks } from '../platform/database'
+import { ReadTogether } from '../platform/read-together'
 import { categories, type itemChanges } from '../tables/library.table'
 import { loadAsker } from './asker'
 import { ChipCache } from './kept-chips'
@@ -21,6 +22,7 @@ const SWEEP_MS = 3600 * 1000
 const READ_AT_ONCE = 400
 /** By their arrays some 300 KB each at 50,000 items, more where much is found. */
 const KEPT_VIEWS = 200
+const NOTHING: ReadonlyMap<void, void> = new Map()
 
 interface Change extends Record<string, unknown> {
   changedIn: string
@@ -44,28 +46,18 @@ export class LibraryFinder implements Finder {
   retired: ReadonlyMap<string, string> = new Map()
   readonly chips = new ChipCache()
   private readonly askers = new Map<number, Promise<KnownAsker>>()
-  private running: Promise<void> | null = null
-  private following: Promise<void> | null = null
+  /** Who reads already may have begun before the change that matters to the next. */
+  private readonly reading = new ReadTogether<void, void>(async () => {
+    await this.catchUp()
+    return NOTHING
+  })
   private readonly views = new LRUCache<string, FoundView>({ max: KEPT_VIEWS })
 
   constructor(private readonly db: Database) {}
 
   /** The index with everything that was committed before this was asked. */
   async current(): Promise<FindIndex> {
-    // Who reads already may have begun before the change that matters here; those who wait meanwhile share the next reading.
-    if (!this.running) this.running = this.catchUp().finally(() => (this.running = null))
-    else {
-      this.following ??= this.running
-        .catch(() => {})
-        .then(() => {
-          this.following = null
-          this.running = this.catchUp().finally(() => (this.running = null))
-          return this.running
-        })
-      await this.following
-      return this.index
-    }
-    await this.running
+    await this.reading.get()
     return this.index
   }
 

@@ -1,22 +1,24 @@
 import { type SessionData, Store } from 'express-session'
 import type pg from 'pg'
 import type { Person } from '#shared/contracts/session.contract'
+import { ReadTogether } from '../platform/read-together'
 import { prepare } from '../platform/statement'
 
 const PRUNE_EVERY_MS = 3600 * 1000
 
 interface SessionRow {
+  sid: string
   data: SessionData
   person: Person | null
   snapshot: string
 }
 
-const selectSession = prepare<SessionRow, [string]>(
-  'session',
-  `select s.sess as data, case when p.id is null then null else json_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', p.role) end as person,
+const selectSessions = prepare<SessionRow, [string[]]>(
+  'sessions',
+  `select s.sid, s.sess as data, case when p.id is null then null else json_build_object('id', p.id, 'name', p.name, 'email', p.email, 'role', p.role) end as person,
      pg_current_snapshot()::text as snapshot
    from sessions s left join people p on p.id = (s.sess ->> 'personId')::int and p.deactivated_at is null
-   where s.sid = $1 and s.expire > now()`,
+   where s.sid = any($1) and s.expire > now()`,
 )
 
 /** Of these sessions, those that have not ended. */
@@ -27,10 +29,13 @@ export async function listOpenSessions(pool: pg.Pool, sids: readonly string[]): 
 
 /**
  * Sessions in the database, so that they outlast a restart and are shared by all server processes. A session comes with the person whose
- * it is, as that person is now: who asks is known after one statement.
+ * it is, as that person is now: who asks is known after one statement, which is one for all who ask at the same time.
  */
 export class SessionStore extends Store {
   private readonly pruning: NodeJS.Timeout
+  private readonly sessions = new ReadTogether<string, SessionRow>(
+    async sids => new Map((await selectSessions(this.pool, sids)).map(row => [row.sid, row])),
+  )
 
   constructor(private readonly pool: pg.Pool) {
     super()
@@ -41,8 +46,9 @@ export class SessionStore extends Store {
   }
 
   override get(sid: string, done: (error: unknown, data?: SessionData | null) => void): void {
-    selectSession(this.pool, sid).then(
-      ([row]) => done(null, row ? { ...row.data, person: row.person, snapshot: row.snapshot } : null),
+    this.sessions.get(sid).then(
+      // Requests of one session at a time change what they have of it, each for itself.
+      row => done(null, row ? { ...structuredClone(row.data), person: row.person, snapshot: row.snapshot } : null),
       error => done(error),
     )
   }
