@@ -84,9 +84,9 @@ describe('a part without a material', () => {
     await measure()
     expect((await row()).message).toBeNull()
     expect(await bare()).toEqual(['frame'])
-    const dressed = await model()
-    const seat = dressed.parts.find(p => p.name === 'oak seat')!
-    const material = dressed.materials[seat.material]
+    const assigned = await model()
+    const seat = assigned.parts.find(p => p.name === 'oak seat')!
+    const material = assigned.materials[seat.material]
     expect(material.name).toBe(`Oak test (${code})`)
     expect(Object.keys(material.textures).sort()).toContain('baseColor')
     // 600 mm are one repeat: half a metre is 0.83 of one, whatever the coordinates were.
@@ -98,10 +98,10 @@ describe('a part without a material', () => {
     const ratio = span(seat.mesh.uvs, 0) / span(before.mesh.uvs, 0)
     expect(ratio).toBeCloseTo(1 / 0.6, 1)
     expect(seat.mesh.positions.length).toBeGreaterThan(0)
-    expect(dressed.materials[dressed.parts.find(p => p.name === 'frame')!.material].name).toBe('Material 1')
+    expect(assigned.materials[assigned.parts.find(p => p.name === 'frame')!.material].name).toBe('Material 1')
   })
 
-  it('is dressed with the others in one go, each once', async () => {
+  it('is put on with the others in one go, each once', async () => {
     const { id } = await row()
     await assignMaterial(world.context, world.lead, batchId, { itemId: id, parts: ['oak seat', 'frame'], code })
     await measure()

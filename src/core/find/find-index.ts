@@ -46,8 +46,8 @@ export class FindIndex {
     this.noteChange()
   }
 
-  remove(id: number): void {
-    this.columns.remove(id)
+  removeAll(ids: readonly number[]): void {
+    this.columns.removeAll(ids)
     this.noteChange()
   }
 

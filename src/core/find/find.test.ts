@@ -97,7 +97,7 @@ describe('the library in memory', () => {
       for (let turn = 0; turn < 40; turn++) {
         // Some go, some come, some change; a slot that was left is used again.
         const gone = pick(random, items).id
-        index.remove(gone)
+        index.removeAll([gone, 1e6 + turn])
         items = items.filter(i => i.id !== gone)
         const changed = makeItem(random, pick(random, items).id)
         const added = makeItem(random, 1000 + turn)

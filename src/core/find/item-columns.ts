@@ -84,12 +84,17 @@ export class ItemColumns {
     for (const item of items) this.unordered.add(this.put(item))
   }
 
-  remove(id: number): void {
-    const slot = this.slots.get(id)
-    if (slot === undefined) return
+  /** Takes items out; those that it does not hold are none. */
+  removeAll(ids: readonly number[]): void {
+    const slots = ids.flatMap(id => this.slots.get(id) ?? [])
+    if (slots.length === 0) return
     this.ordered = this.ranked = null
-    this.takeFromOrder([slot])
-    this.slots.delete(id)
+    this.takeFromOrder(slots)
+    for (const id of ids) this.slots.delete(id)
+    for (const slot of slots) this.clear(slot)
+  }
+
+  private clear(slot: number): void {
     this.words.remove(slot)
     for (const facet of TERM_FACETS) this.terms[facet].put(slot, [])
     for (const facet of FIGURE_FACETS) this.figures[facet].put(slot, undefined)

@@ -85,7 +85,7 @@ export function skyGroundOf(
 }
 
 function composeModelStage<I>(stage: ModelStage, resources: Pick<Resources<I>, 'models' | 'materials'>): ComposedPart<I>[] {
-  return listStageParts(stage, resources.models).map(part => dressPart(part, wornOfModel(stage, part), resources))
+  return listStageParts(stage, resources.models).map(part => assignPart(part, wornOfModel(stage, part), resources))
 }
 
 /** Pieces that look the same are kept once and placed as often as they stand there. */
@@ -127,12 +127,12 @@ export function composePiece<I>(
   const parts = resources.models.get(item.inputKey)
   if (!parts) return null
   return parts.map(part =>
-    dressPart(part, Object.hasOwn(materials, part.name) ? materials[part.name] : undefined, resources, scale),
+    assignPart(part, Object.hasOwn(materials, part.name) ? materials[part.name] : undefined, resources, scale),
   )
 }
 
 /** A part with what was put on it, or with its own. */
-function dressPart<I>(
+function assignPart<I>(
   part: ResourcePart<I>,
   given: Assignment | undefined,
   resources: Pick<Resources<I>, 'materials'>,

@@ -1,4 +1,4 @@
-import { wearsOf } from './dress'
+import { wearsOf } from './assign-parts'
 import type { Assignment, ItemRef, Scene } from './scene'
 
 const assigned = (materials: Readonly<Record<string, Assignment>>): ItemRef[] => Object.values(materials).map(a => a.material)

@@ -1,5 +1,5 @@
+import { wornAt } from './assign-parts'
 import { type Change, joinChanges } from './change'
-import { wornAt } from './dress'
 import type { Assignment, PartType, Scene, Spot } from './scene'
 import { spotKey } from './spots'
 import { putOn } from './variants'
@@ -32,8 +32,8 @@ export function putInType(
   const there = new Set(known.spots.map(spotKey))
   const joined: PartType = { ...known, spots: [...known.spots, ...spots.filter(s => !there.has(spotKey(s)))] }
   const left = leaveType(scene, spots, to.id).types
-  const dressed = joined.finish === null ? {} : putOn(scene, spots, joined.finish).change
-  return joinChanges(dressed, { types: { ...left, [to.id]: joined } })
+  const assigned = joined.finish === null ? {} : putOn(scene, spots, joined.finish).change
+  return joinChanges(assigned, { types: { ...left, [to.id]: joined } })
 }
 
 /** Parts are of no type any more and keep what they wear; a type that has none left is gone. @param except a type that they stay of */

@@ -39,10 +39,10 @@ const put = (scene: Scene, change: Parameters<typeof applyChange>[1]) => applyCh
 const scene = (() => {
   const first = put(EMPTY_SCENE, place('a', POST, { name: 'Post', at: [0, 0, 0] }))
   const second = put(first, place('b', POST, { name: 'Post', at: [2, 0, -5] }))
-  const dressed = assignTo(second, [{ piece: 'a', part: 'head' }], {
+  const assigned = assignTo(second, [{ piece: 'a', part: 'head' }], {
     ...{ material: RED, turnDeg: 0, offsetM: [0, 0], mapping: 'own', override: {} },
   })
-  return sceneSchema.parse(put(second, dressed))
+  return sceneSchema.parse(put(second, assigned))
 })()
 
 describe('the passes of a shot', () => {

@@ -31,8 +31,8 @@ const scene = sceneSchema.parse({
 })
 
 describe('the use of an item', () => {
-  it('is told by where it stands, what it dresses and what is dressed of it', () => {
-    expect(useOf(scene, 'SOF-0001')).toMatchObject({ pieces: 2, dressedParts: ['legs'], parts: 0 })
+  it('is told by where it stands, what it is assigned to and what is assigned to parts of it', () => {
+    expect(useOf(scene, 'SOF-0001')).toMatchObject({ pieces: 2, assignedParts: ['legs'], parts: 0 })
     expect(useOf(scene, 'TIM-0001')).toMatchObject({ pieces: 0, parts: 2 })
     expect(useOf(scene, 'TRE-0001')).toMatchObject({ isPlanted: true })
     expect(useOf(scene, 'SKY-0001')).toMatchObject({ isSky: true })

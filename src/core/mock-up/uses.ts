@@ -1,12 +1,12 @@
+import { wearsOf } from './assign-parts'
 import type { Change } from './change'
-import { wearsOf } from './dress'
 import type { Assignment, ItemRef, Scene } from './scene'
 
 /** How a scene uses an item. */
 export interface Use {
   /** Of a model: how many stand there, and the parts of it that were given a material. */
   pieces: number
-  dressedParts: string[]
+  assignedParts: string[]
   /** Parts that wear it. */
   parts: number
   isPlanted: boolean
@@ -17,7 +17,7 @@ export interface Use {
 export function useOf({ stage, pieces, plantings, skies, lights, choices, types }: Scene, code: string): Use | null {
   const own = Object.entries(pieces).filter(([, p]) => p.item.code === code)
   const ids = new Set(own.map(([id]) => id))
-  const dressed = [
+  const assigned = [
     ...own.flatMap(([, p]) => Object.keys(p.materials)),
     ...Object.values(choices).flatMap(c => c.spots.flatMap(s => (s.piece !== null && ids.has(s.piece) ? [s.part] : []))),
   ]
@@ -30,7 +30,7 @@ export function useOf({ stage, pieces, plantings, skies, lights, choices, types 
     Object.values(types).some(t => t.finish?.material.code === code)
   const use: Use = {
     pieces: own.length,
-    dressedParts: [...new Set(dressed)].sort(),
+    assignedParts: [...new Set(assigned)].sort(),
     parts: worn.filter(a => a.material.code === code).length,
     isPlanted: Object.values(plantings).some(p => p.species.some(s => s.item.code === code)),
     isSky: [...Object.values(skies), ...Object.values(lights)].some(s => s.item?.code === code),
@@ -41,18 +41,18 @@ export function useOf({ stage, pieces, plantings, skies, lights, choices, types 
 /** Another version of an item, or another item, wherever a scene refers to it. */
 export function replaceRef(scene: Scene, code: string, to: ItemRef): Change {
   const swap = <T extends { item: ItemRef | null }>(thing: T): T => (thing.item?.code === code ? { ...thing, item: to } : thing)
-  const dress = <A extends Assignment | null>(worn: A): A =>
+  const reassign = <A extends Assignment | null>(worn: A): A =>
     worn && worn.material.code === code ? { ...worn, material: to } : worn
-  const dressAll = (materials: Readonly<Record<string, Assignment>>) => map(materials, dress)
-  const stage = { ...scene.stage, materials: dressAll(scene.stage.materials) }
-  if (stage.kind === 'model') stage.wears = dressAll(stage.wears)
+  const reassignAll = (materials: Readonly<Record<string, Assignment>>) => map(materials, reassign)
+  const stage = { ...scene.stage, materials: reassignAll(scene.stage.materials) }
+  if (stage.kind === 'model') stage.wears = reassignAll(stage.wears)
   const change: Record<string, unknown> = {
-    pieces: changed(scene.pieces, p => ({ ...swap(p), materials: dressAll(p.materials) })),
+    pieces: changed(scene.pieces, p => ({ ...swap(p), materials: reassignAll(p.materials) })),
     plantings: changed(scene.plantings, p => ({ ...p, species: p.species.map(swap) })),
     skies: changed(scene.skies, swap),
     lights: changed(scene.lights, swap),
-    choices: changed(scene.choices, c => ({ ...c, variants: c.variants.map(dress) })),
-    types: changed(scene.types, t => ({ ...t, finish: dress(t.finish) })),
+    choices: changed(scene.choices, c => ({ ...c, variants: c.variants.map(reassign) })),
+    types: changed(scene.types, t => ({ ...t, finish: reassign(t.finish) })),
   }
   for (const [table, things] of Object.entries(change)) if (Object.keys(things as object).length === 0) delete change[table]
   return { ...(isSame(stage, scene.stage) ? {} : { stage }), ...change }

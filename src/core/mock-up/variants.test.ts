@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { wornAt } from './assign-parts'
 import { applyChange, type Change, mendReferences } from './change'
-import { wornAt } from './dress'
 import { act, beginHistory, undo } from './history'
 import { listRefs } from './list-refs'
 import { duplicate, place, remove } from './pieces'
@@ -29,7 +29,7 @@ const sofas = (): Scene => {
   return done(one, place('b', SOFA, { name: 'Sofa', at: [3, 0, 0] }))
 }
 /** Two sofas whose seats may be as they came, in linen or in felt; felt is shown. */
-const dressed = (): Scene => {
+const assigned = (): Scene => {
   const first = done(sofas(), addVariant(sofas(), SEATS, LINEN, FRESH))
   return done(first, addVariant(first, [SEATS[0]], FELT, { id: 'unused', name: 'unused' }))
 }
@@ -39,21 +39,21 @@ const shotWith = (variants: Shot['variants']): Shot =>
 
 describe('a choice', () => {
   it('begins with what its parts wear, and shows what was added last on all of them', () => {
-    const scene = dressed()
+    const scene = assigned()
     expect(Object.keys(scene.choices)).toEqual(['seats'])
     expect(scene.choices.seats.variants.map(v => v?.material.code ?? 'its own')).toEqual(['its own', 'TEX-0002', 'TEX-0003'])
     expect(wornOn(scene)).toEqual(['TEX-0003', 'TEX-0003'])
   })
 
   it('shows another on all its parts, counted round from either end', () => {
-    const scene = dressed()
+    const scene = assigned()
     expect(wornOn(done(scene, showVariant(scene, 'seats', 1)))).toEqual(['TEX-0002', 'TEX-0002'])
     expect(wornOn(done(scene, showVariant(scene, 'seats', 3)))).toEqual(['its own', 'its own'])
     expect(wornOn(done(scene, showVariant(scene, 'seats', -1)))).toEqual(['TEX-0003', 'TEX-0003'])
   })
 
   it('is undone to the byte, whatever was done to it', () => {
-    const before = dressed()
+    const before = assigned()
     let history = beginHistory(before)
     history = act(history, addVariant(before, [SEATS[1]], WOOL, FRESH))
     history = act(history, showVariant(history.scene, 'seats', 0))
@@ -64,8 +64,8 @@ describe('a choice', () => {
     expect(JSON.stringify(history.scene)).toBe(JSON.stringify(before))
   })
 
-  it('takes a material put on all its parts as the variant that is shown, and lets go of parts that are dressed alone', () => {
-    const scene = dressed()
+  it('takes a material put on all its parts as the variant that is shown, and lets go of parts that one is assigned to alone', () => {
+    const scene = assigned()
     const all = done(scene, assignTo(scene, SEATS, WOOL))
     expect(all.choices.seats.variants[2]?.material.code).toBe('TEX-0001')
     const alone = done(scene, assignTo(scene, [SEATS[0]], WOOL))
@@ -78,7 +78,7 @@ describe('a choice', () => {
   })
 
   it('is no choice any more when one is left, which the parts then wear', () => {
-    const scene = dressed()
+    const scene = assigned()
     const two = done(scene, dropVariant(scene, 'seats', 2))
     expect(wornOn(two)).toEqual(['TEX-0002', 'TEX-0002'])
     const one = done(two, dropVariant(two, 'seats', 0))
@@ -87,7 +87,7 @@ describe('a choice', () => {
   })
 
   it('goes with copies of its pieces, and its materials are among what the scene refers to', () => {
-    const scene = dressed()
+    const scene = assigned()
     const copied = done(
       scene,
       duplicate(scene, ['a'], [1, 0, 0], () => 'c'),
@@ -99,7 +99,7 @@ describe('a choice', () => {
 
 describe('a shot', () => {
   it('shows its own variant where it has one, of the scene as it is elsewhere', () => {
-    const scene = done(dressed(), { shots: { one: shotWith({ seats: 1 }) } })
+    const scene = done(assigned(), { shots: { one: shotWith({ seats: 1 }) } })
     expect(wornOn(sceneOfShot(scene, scene.shots.one))).toEqual(['TEX-0002', 'TEX-0002'])
     expect(sceneOfShot(scene, shotWith({}))).toBe(scene)
     expect(sceneOfShot(scene, scene.shots.one)).toBe(sceneOfShot(scene, shotWith({ seats: 1 })))
@@ -107,7 +107,7 @@ describe('a shot', () => {
   })
 
   it('follows when a variant before its own is taken out, and lets go of one that is not there any more', () => {
-    const scene = done(dressed(), { shots: { one: shotWith({ seats: 2 }) } })
+    const scene = done(assigned(), { shots: { one: shotWith({ seats: 2 }) } })
     expect(done(scene, dropVariant(scene, 'seats', 0)).shots.one.variants).toEqual({ seats: 1 })
     expect(done(scene, dropVariant(scene, 'seats', 2)).shots.one.variants).toEqual({})
     const broken = { ...scene, choices: {} }

@@ -1,5 +1,5 @@
+import { assignParts, wornAt } from './assign-parts'
 import { applyChange, type Change, joinChanges } from './change'
-import { dress, wornAt } from './dress'
 import type { Assignment, Choice, Scene, Shot, Spot } from './scene'
 import { isSameSpot } from './spots'
 
@@ -24,12 +24,12 @@ export function addVariant(scene: Scene, spots: readonly Spot[], given: Assignme
   if (known) {
     const { id, choice } = known
     const variants = [...choice.variants, given]
-    return { ...dress(scene, choice.spots, given), choices: { [id]: { ...choice, variants, shown: variants.length - 1 } } }
+    return { ...assignParts(scene, choice.spots, given), choices: { [id]: { ...choice, variants, shown: variants.length - 1 } } }
   }
   const free = spots.filter(spot => !choiceAt(scene, spot))
   const before = wornAt(scene, spots[0]) ?? null
   const made: Choice = { name: fresh.name, spots: free, variants: [before, given], shown: 1 }
-  return { ...dress(scene, free, given), choices: { [fresh.id]: made } }
+  return { ...assignParts(scene, free, given), choices: { [fresh.id]: made } }
 }
 
 /** Shows another variant of a choice, counted round from either end. */
@@ -38,7 +38,7 @@ export function showVariant(scene: Scene, id: string, variant: number): Change {
   if (!choice) return {}
   const { variants, spots } = choice
   const shown = ((variant % variants.length) + variants.length) % variants.length
-  return { ...dress(scene, spots, variants[shown]), choices: { [id]: { ...choice, shown } } }
+  return { ...assignParts(scene, spots, variants[shown]), choices: { [id]: { ...choice, shown } } }
 }
 
 /** Takes a variant out. Of the last but one the other is what the parts wear, and there is no choice any more. */
@@ -54,7 +54,7 @@ export function dropVariant(scene: Scene, id: string, variant: number): Change {
     return [[shotId, { ...shot, variants: held === variant ? rest : { ...rest, [id]: held - 1 } }] as const]
   })
   return {
-    ...dress(scene, choice.spots, variants[shown] ?? null),
+    ...assignParts(scene, choice.spots, variants[shown] ?? null),
     choices: { [id]: variants.length > 1 ? { ...choice, variants, shown } : null },
     ...(shots.length > 0 ? { shots: Object.fromEntries(shots) } : {}),
   }
@@ -70,7 +70,7 @@ export function putOn(
   given: Assignment | null,
 ): { reached: readonly Spot[]; change: Change } {
   const { reached, choices } = keepChoices(scene, spots, given)
-  return { reached, change: { ...dress(scene, reached, given), ...choices } }
+  return { reached, change: { ...assignParts(scene, reached, given), ...choices } }
 }
 
 /**

@@ -1,5 +1,5 @@
+import { wornAt } from './assign-parts'
 import type { Change } from './change'
-import { wornAt } from './dress'
 import { keepFinishes, typeAt } from './part-types'
 import { isLocked } from './pieces'
 import type { Assignment, Piece, Scene, Spot } from './scene'

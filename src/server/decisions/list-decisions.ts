@@ -130,7 +130,7 @@ export async function listDecisions(
             title,
             pieces: use.pieces,
             shots: shots.map(([shot, { name }]) => ({ id: shot, name })),
-            breaks: use.dressedParts.filter(part => partsGone.includes(part)),
+            breaks: use.assignedParts.filter(part => partsGone.includes(part)),
           },
         ]
       }),

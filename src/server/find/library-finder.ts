@@ -174,7 +174,7 @@ export class LibraryFinder implements Finder {
       const found = await coming.shift()!
       coming.push(load(parts[k + 2]))
       const there = new Set(found.map(f => f.id))
-      for (const id of part) if (!there.has(id)) index.remove(id)
+      index.removeAll(part.filter(id => !there.has(id)))
       index.putAll(found)
     }
   }

@@ -1,7 +1,7 @@
 import { type ReactNode, useState } from 'react'
 import { toast } from 'sonner'
+import { wornAt } from '#core/mock-up/assign-parts'
 import { applyChange, joinChanges } from '#core/mock-up/change'
-import { wornAt } from '#core/mock-up/dress'
 import type { Assignment, Scene, Spot } from '#core/mock-up/scene'
 import { layAlongEdge } from '#core/mock-up/texture/lay-along-edge'
 import { assignTo, listReached, ownNames, type Reach } from '#core/mock-up/wearing'

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { wornAt } from '#core/mock-up/dress'
+import { wornAt } from '#core/mock-up/assign-parts'
 import type { Assignment, Scene, Spot } from '#core/mock-up/scene'
 import { assignTo, listReached, type PartBook, type Reach } from '#core/mock-up/wearing'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'

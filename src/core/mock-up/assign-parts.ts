@@ -14,7 +14,7 @@ export const wornAt = ({ stage, pieces }: Scene, { piece, part }: Spot, own?: st
     : (stage.materials[part] ?? (own === undefined ? undefined : wearsOf(stage)[own]))
 
 /** What parts wear, whatever choice they are of. */
-export function dress(scene: Scene, spots: readonly Spot[], given: Assignment | null): Change {
+export function assignParts(scene: Scene, spots: readonly Spot[], given: Assignment | null): Change {
   const put = (materials: Readonly<Record<string, Assignment>>, parts: readonly string[]) => {
     const next = { ...materials }
     for (const part of parts)
