@@ -32,6 +32,9 @@ import { mountScheduleRoutes } from './schedules/schedule.routes'
 import { mountStandardRoutes } from './standard/standard.routes'
 import { mountUpkeepRoutes } from './upkeep/upkeep.routes'
 
+/** A desk on which everything lies tells of 50,000 items. */
+const LARGEST_BODY = '4mb'
+
 export interface AppParts {
   context: Context
   /** Threads for what takes a request longer than an answer may hold up others. */
@@ -90,7 +93,7 @@ export async function createApp({
   app.use('/api', createSessions(context.pool, sessionSecret))
   const uploads = await mountUploads(app, context, { settings, hashes, databaseUrl, log })
   const stopLive = await mountLive(app, context, databaseUrl)
-  app.use('/api', express.json({ limit: '1mb' }))
+  app.use('/api', express.json({ limit: LARGEST_BODY }))
   mountSessionRoutes(app, context, settings)
   mountOutsideSignIn(app, context, settings, log)
   mountPeopleRoutes(app, context, settings)

@@ -106,6 +106,22 @@ describe('every request', () => {
     expect(text).not.toMatch(/at .*\.(ts|js):/)
   })
 
+  it('may be as large as a desk with everything on it; what is larger is refused with a sentence, and nothing of it done', async () => {
+    const cookie = await signIn('arne')
+    const items = Array.from({ length: 50_000 }, (_, i) => ({ code: `TIM-${10_000 + i}`, version: 1, isWhole: true }))
+    const told = await post('/api/personal/desks', { name: 'Studio 4', isAll: true, items }, cookie)
+    expect(told.status).toBe(200)
+    expect(((await told.json()) as { unknown: string[] }).unknown).toHaveLength(50_000)
+    const larger = await post('/api/personal/desks', { name: 'Studio 5', isAll: true, items: [...items, ...items] }, cookie)
+    expect(await problemOf(larger)).toMatchObject({
+      status: 413,
+      code: 'tooLarge',
+      message: expect.stringMatching(/Do it in parts/),
+    })
+    const { desks } = (await (await fetch(`${base}/api/personal`, { headers: cookie })).json()) as { desks: { name: string }[] }
+    expect(desks.map(d => d.name)).toEqual(['Studio 4'])
+  })
+
   it('is described, and answered as described', async () => {
     const description = (await (await fetch(`${base}/api/openapi.json`)).json()) as {
       paths: Record<string, Record<string, { operationId: string }>>

@@ -36,7 +36,7 @@ export function toProblem(error: unknown): Problem | null {
   // What the body parser says of a broken or huge body.
   if (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))
     return error.type === 'entity.too.large'
-      ? { code: 'tooLarge', message: 'The request is too large.' }
+      ? { code: 'tooLarge', message: 'This is more than is taken at once; nothing of it was done. Do it in parts.' }
       : { code: 'badRequest', message: 'The request does not read.' }
   return null
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { STATES } from './chip.contract'
-import { dotColorSchema } from './personal.contract'
+import { dotColorSchema, MOST_TRAY_ITEMS } from './personal.contract'
 
 export const MOST_BULK_ITEMS = 50_000
 
@@ -39,7 +39,7 @@ export type BulkAction = z.infer<typeof bulkActionSchema>
 /** Everything that a view of the wall finds, as its address says, or some items by their ids. */
 export const bulkWishSchema = z.object({
   address: z.string().max(4000).default(''),
-  ids: z.array(z.number().int()).min(1).max(2000).optional(),
+  ids: z.array(z.number().int()).min(1).max(MOST_TRAY_ITEMS).optional(),
   action: bulkActionSchema,
 })
 export type BulkWish = z.infer<typeof bulkWishSchema>

@@ -58,9 +58,11 @@ export const decisionSchema = z.object({
 })
 export type Decision = z.infer<typeof decisionSchema>
 
+/** Items of which one request decides: each is a few statements, and all of them are one transaction. */
+export const MOST_DECIDED = 500
 export const decideSchema = z
   .object({
-    ids: z.array(z.number().int().positive()).min(1, 'Choose what to decide about.').max(1000),
+    ids: z.array(z.number().int().positive()).min(1, 'Choose what to decide about.').max(MOST_DECIDED),
     /** undo takes back the last decision, whatever it was. */
     kind: z.enum(['take', 'stay', 'undo']),
     /** Of staying: when it is asked again. */

@@ -134,6 +134,8 @@ export const sheetSchema = z.object({
 })
 export type Sheet = z.infer<typeof sheetSchema>
 
+/** Items whose facts or names are given in one request. */
+export const MOST_GIVEN = 2000
 /** Facts that people give, by item; null takes one away. */
 export const setFactsSchema = z.object({
   items: z
@@ -144,7 +146,7 @@ export const setFactsSchema = z.object({
       }),
     )
     .min(1)
-    .max(2000),
+    .max(MOST_GIVEN),
 })
 export type SetFacts = z.infer<typeof setFactsSchema>
 

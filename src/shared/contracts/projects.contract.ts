@@ -36,7 +36,7 @@ export const orderExportSchema = z.object({
   profile: profileSchema.optional(),
   profileId: z.number().int().optional(),
   /** Of what is pinned, these alone. */
-  itemIds: z.array(z.number().int()).min(1).max(2000).optional(),
+  itemIds: z.array(z.number().int()).min(1).max(MOST_TRAY_ITEMS).optional(),
   /** Leaves out what the last hand-over in this form had already, at the version that is pinned. */
   onlyNew: z.boolean().default(false),
 })

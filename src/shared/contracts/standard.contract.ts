@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { TARGETS } from '#core/standard/target-names'
 import { MOST_WORDS_IN_LINE } from '#core/standard/word-lines'
+import { MOST_GIVEN } from './items.contract'
 
 const positive = z.number().positive()
 
@@ -102,7 +103,7 @@ export const renameItemsSchema = z.object({
   names: z
     .array(z.object({ id: z.number().int(), name: z.string().trim().min(1).max(120) }))
     .min(1)
-    .max(2000),
+    .max(MOST_GIVEN),
 })
 export type RenameItems = z.infer<typeof renameItemsSchema>
 

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { Link, useLocation } from 'react-router'
-import type { Category, SetFacts } from '#shared/contracts/items.contract'
+import { type Category, MOST_GIVEN, type SetFacts } from '#shared/contracts/items.contract'
 import type { OffStandard } from '#shared/contracts/standard.contract'
 import { factWord, isGivenFact } from '#shared/units'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
@@ -9,6 +9,7 @@ import { Choice } from '../../components/controls/Choice'
 import { CONTROL } from '../../components/controls/control-look'
 import { Skeleton } from '../../components/Notice'
 import { useListOffStandardQuery, useRenameItemsMutation, useSetFactsMutation } from '../../state/api'
+import { sendInParts } from '../../state/send-in-parts'
 import { offWords } from '../../words/standard'
 import { plural } from '../../words/states'
 
@@ -22,18 +23,20 @@ export function OffList({ category, mayEdit }: { category: Category; mayEdit: bo
   const renamed = off.filter((o): o is OffStandard & { proposedName: string } => o.proposedName !== null)
   const retagged = off.filter((o): o is OffStandard & { proposedTags: string } => o.proposedTags !== null)
   const renameAll = async () => {
-    const result = await rename({ names: renamed.map(o => ({ id: o.id, name: o.proposedName })) })
-    if (!result.data) return tellProblem(result.error)
-    tellBulk(n => `${plural(n, 'item')} renamed.`, result.data, {
-      label: 'Undo',
-      onClick: () => rename({ names: renamed.map(o => ({ id: o.id, name: o.name })) }),
-    })
+    const nameAll = (nameOf: (item: (typeof renamed)[number]) => string) =>
+      sendInParts(renamed, MOST_GIVEN, part => rename({ names: part.map(o => ({ id: o.id, name: nameOf(o) })) }))
+    const { all, error } = await nameAll(o => o.proposedName)
+    if (error) tellProblem(error)
+    if (all.changed.length + all.refused.length === 0) return
+    tellBulk(n => `${plural(n, 'item')} renamed.`, all, { label: 'Undo', onClick: () => nameAll(o => o.name) })
   }
   const give = async (items: SetFacts['items'], said: (count: number) => string) => {
-    const result = await setFacts({ items })
-    if (!result.data) return tellProblem(result.error)
-    const { before } = result.data
-    tellBulk(said, result.data, { label: 'Undo', onClick: () => setFacts({ items: before }) })
+    const giveAll = (given: SetFacts['items']) => sendInParts(given, MOST_GIVEN, part => setFacts({ items: part }))
+    const { done, all, error } = await giveAll(items)
+    if (error) tellProblem(error)
+    if (all.changed.length + all.refused.length === 0) return
+    const before = done.flatMap(d => d.before)
+    tellBulk(said, all, { label: 'Undo', onClick: () => giveAll(before) })
   }
   return (
     <div className="min-w-0 border-t border-line pt-3">

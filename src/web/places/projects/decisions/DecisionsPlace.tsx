@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { ITEM_KINDS, type ItemKind } from '#core/standard/categories'
-import type { Decide, Decision } from '#shared/contracts/decisions.contract'
+import { type Decide, type Decision, MOST_DECIDED } from '#shared/contracts/decisions.contract'
 import type { Project } from '#shared/contracts/projects.contract'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
@@ -13,6 +13,7 @@ import { PageHead } from '../../../components/Page'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import { useKey } from '../../../components/use-key'
 import { useDecideMutation, useListDecisionsQuery } from '../../../state/api'
+import { sendInParts } from '../../../state/send-in-parts'
 import { KIND_WORDS, plural } from '../../../words/states'
 import { OpenProject } from '../OpenProject'
 import { DecisionView } from './DecisionView'
@@ -34,19 +35,22 @@ function Decisions({ project }: { project: Project }) {
   const chosen = marked.filter(id => shown.some(d => d.itemId === id))
   const open = (all ?? []).filter(d => d.stays === null).length
 
+  const decideAll = ({ ids, ...given }: Decide) =>
+    sendInParts(ids, MOST_DECIDED, part => decide({ id: project.id, ids: part, ...given }))
   const send = async (given: Decide) => {
-    const result = await decide({ id: project.id, ...given })
-    if (!result.data) return tellProblem(result.error)
-    const { changed, refused } = result.data
-    setMarked([])
+    const {
+      all: { changed, refused },
+      error: trouble,
+    } = await decideAll(given)
+    // What was decided before it broke off is decided.
+    if (trouble) tellProblem(trouble)
+    else setMarked([])
     if (refused[0]) toast.warning(`${refused[0].code}: ${refused[0].reason}`)
     if (changed.length === 0) return
     const what = { take: 'taken', stay: 'left as they are', undo: 'open again' }[given.kind]
     toast.success(`${plural(changed.length, 'item')} ${what}.`, {
       action:
-        given.kind === 'undo'
-          ? undefined
-          : { label: 'Undo', onClick: () => void decide({ id: project.id, ids: changed, kind: 'undo' }) },
+        given.kind === 'undo' ? undefined : { label: 'Undo', onClick: () => void decideAll({ ids: changed, kind: 'undo' }) },
     })
   }
   const go = (by: number) => {
