@@ -228,7 +228,7 @@ export function WallPlace({ session }: { session: Session }) {
               </MenuButton>
               <MenuPanel anchor="bottom end" className="w-64">
                 <ToolMenuEntry onClick={putAllInTray} count={Math.min(TRAY_LIMIT, data.total)}>
-                  All to tray
+                  {data.total > TRAY_LIMIT ? `The first ${TRAY_LIMIT} to tray` : 'All to tray'}
                 </ToolMenuEntry>
                 <ToolMenuEntry onClick={() => setChanging(true)} count={data.total}>
                   Change all…
