@@ -13,13 +13,15 @@ interface Props {
 export const categoryTrail = (categories: readonly Category[], path: string): Category[] =>
   categories.filter(c => path === c.path || path.startsWith(`${c.path}.`))
 
-/** The way from the top to where one stands; each step goes back there, and in the last one another is found. */
+/**
+ * The way from the top to where one stands, where there is room for it; each step goes back there, and in the last one another is found.
+ */
 export function CategoryPicker({ categories, counts, value, onChange }: Props) {
   const trail = categoryTrail(categories, value)
   return (
     <nav aria-label="Category" className="flex min-w-0 shrink-0 items-center gap-1">
       {[{ path: '', title: 'Everything' }, ...trail].slice(0, -1).map(c => (
-        <span key={c.path} className="flex items-center gap-1">
+        <span key={c.path} className="flex items-center gap-1 max-[1500px]:hidden">
           <button
             type="button"
             className="rounded-sm px-1 text-quiet hover:text-ink hover:underline"
@@ -33,7 +35,7 @@ export function CategoryPicker({ categories, counts, value, onChange }: Props) {
       <CategoryChoice
         label="Category, to choose another"
         variant="plain"
-        className="w-36 font-medium"
+        className="w-28 font-medium min-[1400px]:w-36"
         categories={categories}
         counts={counts}
         none="Everything"

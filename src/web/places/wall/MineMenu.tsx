@@ -74,7 +74,7 @@ export function MineMenu({ isNarrowed, onBulk }: { isNarrowed: boolean; onBulk: 
           title="Saved views, trays, what you looked at and used (M)"
         >
           <Bookmark aria-hidden className="size-3.5" />
-          Mine
+          <span className="max-[1400px]:sr-only">Mine</span>
           {fresh > 0 && <span className="figures text-xs text-quiet">+{fresh}</span>}
           <ChevronDown aria-hidden className="size-3.5 text-quiet" />
         </MenuButton>

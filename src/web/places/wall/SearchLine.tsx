@@ -96,7 +96,7 @@ export function SearchLine({ address, within, onChange, onEverywhere, onOpen, on
     }
   }
   return (
-    <div className="relative w-72 min-w-28 shrink">
+    <div className="relative w-72 min-w-28 shrink min-[1240px]:min-w-52">
       <Search aria-hidden className="pointer-events-none absolute top-2 left-2 size-4 text-quiet" />
       <input
         ref={field}

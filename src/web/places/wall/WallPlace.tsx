@@ -1,7 +1,7 @@
 import { Menu, MenuButton } from '@headlessui/react'
 import { ChevronDown, ListTree, SlidersHorizontal, X } from 'lucide-react'
 import { lazy, Suspense, useCallback, useRef, useState } from 'react'
-import { Link, useLocation, useNavigate, useSearchParams } from 'react-router'
+import { useLocation, useNavigate, useSearchParams } from 'react-router'
 import type { Group } from '#core/find/find-order'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { STATES } from '#shared/contracts/chip.contract'
@@ -208,17 +208,8 @@ export function WallPlace({ session }: { session: Session }) {
               title="Show everything again"
             >
               <X aria-hidden className="size-3.5" />
-              Clear
+              <span className="max-[1400px]:sr-only">Clear</span>
             </Button>
-          )}
-          {address.category.startsWith('surfaces') && !address.category.includes('|') && (
-            <Link
-              to={`/family?${new URLSearchParams({ category: address.category, words: address.words })}`}
-              className="rounded-sm px-3 py-1.5 hover:bg-mount"
-              title="All of it under one light, by hue, lightness or roughness, with what is too alike"
-            >
-              As a family
-            </Link>
           )}
           {data && data.total > 0 && (
             <Menu>
@@ -233,6 +224,15 @@ export function WallPlace({ session }: { session: Session }) {
                 <ToolMenuEntry onClick={() => setChanging(true)} count={data.total}>
                   Change all…
                 </ToolMenuEntry>
+                {address.category.startsWith('surfaces') && !address.category.includes('|') && (
+                  <ToolMenuEntry
+                    onClick={() =>
+                      navigate(`/family?${new URLSearchParams({ category: address.category, words: address.words })}`)
+                    }
+                  >
+                    As a family, under one light
+                  </ToolMenuEntry>
+                )}
               </MenuPanel>
             </Menu>
           )}
