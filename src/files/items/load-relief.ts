@@ -1,7 +1,7 @@
 import type { ByteImage } from '#core/image/image'
 import type { OpenPbrMaterial } from '#core/material/open-pbr'
-import type { Relief } from '#core/render/stages/displace-mesh'
 import { findRelief } from '#core/render/stages/find-relief'
+import type { Relief } from '#core/render/stages/relief-heights'
 import { decodeByteImage } from '../reading/decode-image'
 import type { ItemSource } from './item-source'
 

@@ -7,7 +7,8 @@ import { renderPreview } from '../pictures/preview'
 import { HOUSE_RIGS } from '../rigs/house-rigs'
 import { qualityOf } from '../rigs/rig'
 import { createMipTexture } from '../scene/texture'
-import { displaceMesh, type Eye, type Relief } from './displace-mesh'
+import { displaceMesh, type Eye } from './displace-mesh'
+import type { Relief } from './relief-heights'
 
 const SIDE = 64
 

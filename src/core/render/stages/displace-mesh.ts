@@ -1,19 +1,7 @@
 import type { Mesh } from '../../geometry/mesh'
-import type { ByteImage } from '../../image/image'
 import type { Camera } from '../film/camera'
-import type { MipTexture } from '../scene/texture'
 import { EdgeTable } from './edge-table'
-
-/** A height map laid over a surface. */
-export interface Relief {
-  /** White lies at the surface, black deepest. */
-  heights: MipTexture
-  channel: 0 | 1 | 2 | 3
-  /** Size of one repeat, metres. */
-  tileSizeM: readonly [number, number]
-  /** Height of white over black, metres. */
-  reliefM: number
-}
+import { type Heights, type Relief, ReliefHeights } from './relief-heights'
 
 /** What of a relief can be seen. */
 export interface Eye {
@@ -61,7 +49,7 @@ class Splitter {
   /** Edges, and on how many of their sides there is a triangle: on rims on one alone. */
   private readonly sides = new EdgeTable()
   private readonly isRim: boolean[]
-  private readonly levels: Heights[] = []
+  private readonly heights: ReliefHeights
 
   constructor(
     private readonly mesh: Mesh,
@@ -72,6 +60,7 @@ class Splitter {
     this.normals = Array.from(mesh.normals)
     this.uvs = Array.from(mesh.uvs)
     this.isRim = new Array(mesh.positions.length / 3).fill(false)
+    this.heights = new ReliefHeights(relief)
     this.findRims()
   }
 
@@ -150,7 +139,7 @@ class Splitter {
     if (length <= detail * SHORTEST_PX) return false
     if (length > detail * LONGEST_PX) return true
     const count = Math.min(MOST_ALONG, Math.ceil(length / detail))
-    const heights = this.heightsOf(detail)
+    const heights = this.heights.inTexelsOf(detail)
     const [from, to] = [this.heightAt(heights, a, a, 0), this.heightAt(heights, b, b, 0)]
     const most = (detail * TOLERANCE_PX) / this.relief.reliefM
     for (let k = 1; k < count; k++) {
@@ -174,16 +163,6 @@ class Splitter {
     }
     const pixel = (2 * camera.tanHalfHeight * Math.max(depth, 1e-3)) / heightPx
     return towardsA < 0 && towardsB < 0 ? pixel * AWAY_FACTOR : pixel
-  }
-
-  /** The heights in texels as large as a length, or larger. */
-  private heightsOf(length: number): Heights {
-    const { tileSizeM, heights, channel } = this.relief
-    const { levels, repeats } = heights
-    const level = Math.round(Math.log2((length * levels[0].width) / tileSizeM[0]))
-    const at = Math.min(levels.length - 1, Math.max(0, level))
-    this.levels[at] ??= new Heights(levels[at], channel, repeats)
-    return this.levels[at]
   }
 
   /** 0..1, at a share of the way from one vertex to another. */
@@ -222,7 +201,7 @@ class Splitter {
     const moves = new Float64Array(p.length)
     const deepest = this.deepestBySharpness(indices)
     for (let i = 0; i < p.length / 3; i++) {
-      const height = this.heightAt(this.heightsOf(this.detailAt(i, i)), i, i, 0)
+      const height = this.heightAt(this.heights.inTexelsOf(this.detailAt(i, i)), i, i, 0)
       const depth = Math.min((1 - height) * relief.reliefM, deepest[i])
       for (let c = 0; c < 3; c++) moves[i * 3 + c] = -n[i * 3 + c] * depth
     }
@@ -276,39 +255,5 @@ class Splitter {
         for (const i of there) moves[i * 3 + c] = mean
       }
     }
-  }
-}
-
-/** One channel of a picture, read between its texels. */
-class Heights {
-  private readonly values: Float32Array
-  private readonly width: number
-  private readonly height: number
-
-  constructor(
-    { width, height, channels, data }: ByteImage,
-    channel: number,
-    private readonly repeats: boolean,
-  ) {
-    this.width = width
-    this.height = height
-    this.values = Float32Array.from(
-      { length: width * height },
-      (_, i) => data[i * channels + Math.min(channel, channels - 1)] / 255,
-    )
-  }
-
-  at(u: number, v: number): number {
-    const { values, width, height, repeats } = this
-    const x = (repeats ? u - Math.floor(u) : Math.min(1, Math.max(0, u))) * width - 0.5
-    const y = (repeats ? v - Math.floor(v) : Math.min(1, Math.max(0, v))) * height - 0.5
-    const [xf, yf] = [Math.floor(x), Math.floor(y)]
-    const x0 = xf >= 0 ? xf : repeats ? width - 1 : 0
-    const x1 = xf + 1 < width ? xf + 1 : repeats ? 0 : width - 1
-    const y0 = yf >= 0 ? yf : repeats ? height - 1 : 0
-    const y1 = yf + 1 < height ? yf + 1 : repeats ? 0 : height - 1
-    const upper = values[y0 * width + x0] * (1 - x + xf) + values[y0 * width + x1] * (x - xf)
-    const lower = values[y1 * width + x0] * (1 - x + xf) + values[y1 * width + x1] * (x - xf)
-    return upper * (1 - y + yf) + lower * (y - yf)
   }
 }

@@ -3,7 +3,7 @@ import { halveBytes } from '../../image/reduce'
 import { measureRelief } from '../../material/estimate-relief'
 import { type OpenPbrMaterial, reliefOf } from '../../material/open-pbr'
 import { createMipTexture } from '../scene/texture'
-import type { Relief } from './displace-mesh'
+import type { Relief } from './relief-heights'
 
 /** Slopes of this many texels a side tell as much of a height as all of them do. */
 const COMPARED_PX = 256

@@ -9,7 +9,8 @@ import { PREVIEW_ASPECT, type Rig, type Stage } from '../rigs/rig'
 import { findLamps, hangs } from '../scene/find-lamps'
 import type { Lamp } from '../scene/lamp'
 import type { SceneObject } from '../scene/scene'
-import { displaceMesh, type Relief } from './displace-mesh'
+import { displaceMesh } from './displace-mesh'
+import type { Relief } from './relief-heights'
 import {
   CLOSE_UP_THICKNESS_M,
   createCloseUpStage,
