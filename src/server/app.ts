@@ -4,6 +4,7 @@ import { sql } from 'drizzle-orm'
 import express, { type Express } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
+import { speakOurWords } from '#shared/schema-words'
 import { mountAuditRoutes } from './audits/audit.routes'
 import { mountBulkRoutes } from './bulk/bulk.routes'
 import { mountDecisionRoutes } from './decisions/decision.routes'
@@ -58,6 +59,7 @@ export async function createApp({
   webFolder,
   log,
 }: AppParts): Promise<{ app: Express; stop: () => Promise<void> }> {
+  speakOurWords()
   const app = express()
   app.disable('x-powered-by')
   app.set('trust proxy', 'loopback')
