@@ -8,7 +8,7 @@ import { STATES } from './chip.contract'
 import { targetFidelitySchema } from './fidelity.contract'
 import { openPbrConstantsSchema } from './open-pbr.contract'
 import { ownPictureSchema } from './own-picture.contract'
-import { verdictSchema } from './standard.contract'
+import { MOST_GIVEN, verdictSchema } from './standard.contract'
 
 export const factValueSchema = z.union([z.number(), z.string(), z.boolean()])
 export const factsSchema = z.record(z.string(), factValueSchema)
@@ -134,8 +134,6 @@ export const sheetSchema = z.object({
 })
 export type Sheet = z.infer<typeof sheetSchema>
 
-/** Items whose facts or names are given in one request. */
-export const MOST_GIVEN = 2000
 /** Facts that people give, by item; null takes one away. */
 export const setFactsSchema = z.object({
   items: z

@@ -1,7 +1,6 @@
 import { z } from 'zod'
 import { TARGETS } from '#core/standard/target-names'
 import { MOST_WORDS_IN_LINE } from '#core/standard/word-lines'
-import { MOST_GIVEN } from './items.contract'
 
 const positive = z.number().positive()
 
@@ -99,6 +98,8 @@ export const offStandardSchema = verdictSchema.extend({
 })
 export type OffStandard = z.infer<typeof offStandardSchema>
 
+/** Items whose facts or names are given in one request. */
+export const MOST_GIVEN = 2000
 export const renameItemsSchema = z.object({
   names: z
     .array(z.object({ id: z.number().int(), name: z.string().trim().min(1).max(120) }))

@@ -69,7 +69,7 @@ export function TrayBar({ personId, mayApprove }: { personId: number; mayApprove
     toast('The tray is empty.', { action: { label: 'Undo', onClick: () => dispatch(traySet(before)) } })
   }
   return (
-    <section aria-label="Tray" className="flex h-16 shrink-0 items-center gap-3 border-t-2 border-ink bg-sheet px-6">
+    <section data-tray aria-label="Tray" className="flex h-16 shrink-0 items-center gap-3 border-t-2 border-ink bg-sheet px-6">
       <TrayMenu id={id} chips={chips} />
       <ul className="flex min-w-0 flex-1 gap-1.5 overflow-x-auto py-1">
         {chips.slice(0, SHOWN).map(chip => (
