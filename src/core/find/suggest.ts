@@ -71,9 +71,10 @@ export function suggest(
   const values = NAMED.flatMap(facet => {
     const meant = index.namedValues(facet, titles[facet]).meantBy(word, [...otherForms(word), ...synonyms])
     if (meant.size === 0) return []
+    const places = [...meant]
     const counts =
       facet === 'category'
-        ? withAncestors(base.countSome(facet, path => [...meant].some(place => isWithin(path, place))))
+        ? withAncestors(base.countSome(facet, path => places.some(place => isWithin(path, place))))
         : base.countSome(facet, value => meant.has(value))
     return [...counts]
       .filter(([value]) => meant.has(value))
