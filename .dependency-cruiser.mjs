@@ -28,6 +28,7 @@ const FLOORS = {
     'revision',
     'audit',
   ],
+  'src/core/find': ['words', 'looks', 'query', 'columns', 'views', 'tags'],
   'src/core/render': ['rigs', 'kernel', 'film', 'surface', 'lights', 'scene', 'guide', 'integrator', 'stages', 'pictures'],
   'src/files': [
     'reading',

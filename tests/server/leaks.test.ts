@@ -1,6 +1,6 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { GROUPS, ORDERS, SORTS } from '../../src/core/find/find-order'
+import { GROUPS, ORDERS, SORTS } from '../../src/core/find/query/find-order'
 import { createRandom, type Random } from '../../src/core/math/random'
 import { setDots } from '../../src/server/personal/dots'
 import { addTray } from '../../src/server/personal/trays'

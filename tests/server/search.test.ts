@@ -1,6 +1,6 @@
 import { eq, sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { isWithin } from '../../src/core/find/find-query'
+import { isWithin } from '../../src/core/find/query/find-query'
 import type { LicenceReach } from '../../src/core/hand-over/licence'
 import { createRandom } from '../../src/core/math/random'
 import { HOUSE_CATEGORIES } from '../../src/core/standard/categories'

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { proposeTags, proposeUses } from '../../src/core/find/propose-tags'
+import { proposeTags, proposeUses } from '../../src/core/find/tags/propose-tags'
 import { HOUSE_VOCABULARY } from '../../src/core/standard/house-vocabulary'
 import { loadTagWords, loadWordLines } from '../../src/server/house/load-word-lines'
 import { getWall } from '../../src/server/library/wall'

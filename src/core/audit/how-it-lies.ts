@@ -1,4 +1,4 @@
-import { splitWords } from '../find/fold-words'
+import { splitWords } from '../find/words/fold-words'
 import type { Mesh } from '../geometry/mesh'
 import type { Pattern } from '../material/pattern'
 import type { Matrix } from './model-print'

@@ -1,9 +1,9 @@
-import type { TermFacet } from './facets'
 import type { FindIndex } from './find-index'
-import { ANYTHING, type Asker, type FindQuery, isWithin, withAncestors } from './find-query'
-import { otherForms, splitWords } from './fold-words'
-import type { FoundView } from './found-view'
-import { readFigure, type SaidFigure } from './read-figures'
+import type { TermFacet } from './query/facets'
+import { ANYTHING, type Asker, type FindQuery, isWithin, withAncestors } from './query/find-query'
+import { readFigure, type SaidFigure } from './query/read-figures'
+import type { FoundView } from './views/found-view'
+import { otherForms, splitWords } from './words/fold-words'
 
 export interface SuggestedValue {
   facet: TermFacet

@@ -1,6 +1,6 @@
 import sharp from 'sharp'
 import { linearToSrgbByte, toHex } from '#core/color/srgb'
-import { writeLookText } from '#core/find/look-text'
+import { writeLookText } from '#core/find/looks/look-text'
 import type { ByteImage } from '#core/image/image'
 import { appearanceOfPicture } from '#core/material/appearance'
 import { computePalette } from '#core/material/palette'

@@ -1,4 +1,4 @@
-import { writeLookText } from '#core/find/look-text'
+import { writeLookText } from '#core/find/looks/look-text'
 import { appearanceOfPicture } from '#core/material/appearance'
 import { computePalette } from '#core/material/palette'
 import { decodeByteImage } from './decode-image'

@@ -1,5 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm'
-import { proposeTags, proposeUses } from '#core/find/propose-tags'
+import { proposeTags, proposeUses } from '#core/find/tags/propose-tags'
 import { checkStandard, resolveRules, splitTags } from '#core/standard/category-rules'
 import { cleanName } from '#core/standard/name-pattern'
 import type { BulkAction } from '#shared/contracts/bulk.contract'

@@ -1,6 +1,6 @@
-import { FIGURE_FACETS, TERM_FACETS, type TermFacet } from '#core/find/facets'
-import { IN_NONE, withAncestors } from '#core/find/find-query'
-import type { FoundView, Histogram } from '#core/find/found-view'
+import { FIGURE_FACETS, TERM_FACETS, type TermFacet } from '#core/find/query/facets'
+import { IN_NONE, withAncestors } from '#core/find/query/find-query'
+import type { FoundView, Histogram } from '#core/find/views/found-view'
 import { type Facets, type FacetValue, type Narrowing, SET_FACETS } from '#shared/contracts/find.contract'
 import type { KnownAsker } from '../platform/context'
 

@@ -1,5 +1,5 @@
-import type { FindQuery } from '#core/find/find-query'
-import type { FoundView } from '#core/find/found-view'
+import type { FindQuery } from '#core/find/query/find-query'
+import type { FoundView } from '#core/find/views/found-view'
 import type { Narrowing } from '#shared/contracts/find.contract'
 import type { Actor } from '../platform/access'
 import type { Context, KnownAsker } from '../platform/context'

@@ -1,6 +1,6 @@
 import { fromHex } from '#core/color/srgb'
-import type { SeenColor } from '#core/find/color-column'
-import type { TagEvidence } from '#core/find/propose-tags'
+import type { SeenColor } from '#core/find/looks/color-column'
+import type { TagEvidence } from '#core/find/tags/propose-tags'
 import type { OpenPbrParameters } from '#core/material/open-pbr'
 import type { FactValue } from '#files/items/inspect-item'
 

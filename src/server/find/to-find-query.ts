@@ -1,6 +1,6 @@
 import { fromHex } from '#core/color/srgb'
-import { FIGURE_FACETS, TERM_FACETS } from '#core/find/facets'
-import type { ColorWish, FindQuery, LikeWish } from '#core/find/find-query'
+import { FIGURE_FACETS, TERM_FACETS } from '#core/find/query/facets'
+import type { ColorWish, FindQuery, LikeWish } from '#core/find/query/find-query'
 import { type Narrowing, SET_FACETS } from '#shared/contracts/find.contract'
 import { followRetired } from '../house/categories'
 import type { KnownAsker } from '../platform/context'

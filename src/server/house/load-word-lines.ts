@@ -1,5 +1,5 @@
 import { asc } from 'drizzle-orm'
-import { TagWords } from '#core/find/tag-words'
+import { TagWords } from '#core/find/tags/tag-words'
 import { type OwnLine, resolveWordLines, type WordLine } from '#core/standard/word-lines'
 import type { Connection } from '../platform/database'
 import { wordLines } from '../tables/standard.table'

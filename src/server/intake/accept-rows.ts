@@ -1,5 +1,5 @@
 import { and, eq } from 'drizzle-orm'
-import type { TagWords } from '#core/find/tag-words'
+import type { TagWords } from '#core/find/tags/tag-words'
 import { type CategoryRules, resolveRules } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'
 import type { BulkResult } from '#shared/contracts/items.contract'

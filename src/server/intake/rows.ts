@@ -1,5 +1,5 @@
-import { type ProposedTag, proposeTags, proposeUses } from '#core/find/propose-tags'
-import type { TagWords } from '#core/find/tag-words'
+import { type ProposedTag, proposeTags, proposeUses } from '#core/find/tags/propose-tags'
+import type { TagWords } from '#core/find/tags/tag-words'
 import { computeSizeFacts } from '#core/material/analyse-material'
 import { type CategoryRules, properTags, splitTags } from '#core/standard/category-rules'
 import type { Facts } from '#files/items/inspect-item'

@@ -1,6 +1,6 @@
 import { sql } from 'drizzle-orm'
 import papaparse from 'papaparse'
-import { FIGURE_FACETS, TERM_FACETS } from '#core/find/facets'
+import { FIGURE_FACETS, TERM_FACETS } from '#core/find/query/facets'
 import type { FactValue } from '#files/items/inspect-item'
 import type { TableQuery, TableRow, TableView } from '#shared/contracts/table.contract'
 import { findView } from '../find/find-view'

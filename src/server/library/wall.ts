@@ -2,8 +2,8 @@ import { asc, isNull } from 'drizzle-orm'
 import { labToLinear } from '#core/color/ciede2000'
 import { toHex } from '#core/color/srgb'
 import type { FindIndex } from '#core/find/find-index'
-import { type Asker, type FindQuery, withAncestors } from '#core/find/find-query'
-import type { FoundView } from '#core/find/found-view'
+import { type Asker, type FindQuery, withAncestors } from '#core/find/query/find-query'
+import type { FoundView } from '#core/find/views/found-view'
 import type { Chip } from '#shared/contracts/chip.contract'
 import {
   type ColorMap,

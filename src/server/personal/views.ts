@@ -1,6 +1,6 @@
 import { and, eq, sql } from 'drizzle-orm'
-import { TERM_FACETS } from '#core/find/facets'
 import type { FindIndex } from '#core/find/find-index'
+import { TERM_FACETS } from '#core/find/query/facets'
 import { type Narrowing, narrowingSchema } from '#shared/contracts/find.contract'
 import type { SavedView } from '#shared/contracts/personal.contract'
 import { findView } from '../find/find-view'

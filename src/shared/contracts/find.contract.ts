@@ -1,6 +1,6 @@
 import { z } from 'zod'
-import { FIGURE_FACETS, TERM_FACETS } from '#core/find/facets'
-import { GROUPS, ORDERS, SORTS } from '#core/find/find-order'
+import { FIGURE_FACETS, TERM_FACETS } from '#core/find/query/facets'
+import { GROUPS, ORDERS, SORTS } from '#core/find/query/find-order'
 import { FINDING_CODES } from '#core/findings/finding'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { chipSchema, STATES } from './chip.contract'

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { FIGURE_FACETS, TERM_FACETS } from '#core/find/facets'
+import { FIGURE_FACETS, TERM_FACETS } from '#core/find/query/facets'
 import { chipSchema } from './chip.contract'
 import { wallQuerySchema } from './find.contract'
 import { bulkResultSchema, setFactsSchema } from './items.contract'

@@ -1,6 +1,6 @@
-import { splitWords } from '../../find/fold-words'
-import { proposeTags } from '../../find/propose-tags'
-import type { TagWords } from '../../find/tag-words'
+import { proposeTags } from '../../find/tags/propose-tags'
+import type { TagWords } from '../../find/tags/tag-words'
+import { splitWords } from '../../find/words/fold-words'
 
 export interface NamedItem {
   code: string

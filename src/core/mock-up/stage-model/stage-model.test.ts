@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { SHIPPED_TAG_WORDS } from '../../find/tag-words'
+import { SHIPPED_TAG_WORDS } from '../../find/tags/tag-words'
 import { type Mesh, placeMesh } from '../../geometry/mesh'
 import { createBox } from '../../geometry/shapes'
 import { createMaterial } from '../../material/open-pbr'

@@ -1,6 +1,6 @@
 import { X } from 'lucide-react'
-import type { LookGroup } from '#core/find/look'
-import { isLookText } from '#core/find/look-text'
+import type { LookGroup } from '#core/find/looks/look'
+import { isLookText } from '#core/find/looks/look-text'
 import type { ItemKind } from '#core/standard/categories'
 import { readValues, toggleValue, type WallAddress } from './wall-address'
 

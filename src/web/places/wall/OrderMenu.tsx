@@ -1,6 +1,6 @@
 import { Menu, MenuButton, MenuItem, MenuSection } from '@headlessui/react'
 import { Check, ChevronDown } from 'lucide-react'
-import { GROUPS, type Group, type NamedOrder, ORDERS } from '#core/find/find-order'
+import { GROUPS, type Group, type NamedOrder, ORDERS } from '#core/find/query/find-order'
 import { Button } from '../../components/controls/Button'
 import { MenuPanel } from '../../components/controls/ToolMenu'
 import type { WallAddress } from './wall-address'

@@ -1,4 +1,4 @@
-import type { Difference } from '#core/find/look-words'
+import type { Difference } from '#core/find/looks/look-words'
 import type { WallView } from '#shared/contracts/find.contract'
 import { formatNumber } from '#shared/units'
 

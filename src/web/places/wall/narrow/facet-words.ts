@@ -1,4 +1,4 @@
-import type { FigureFacet, TermFacet } from '#core/find/facets'
+import type { FigureFacet, TermFacet } from '#core/find/query/facets'
 import type { FindingCode } from '#core/findings/finding'
 import type { MapUse } from '#core/map/map-use'
 import type { ItemKind } from '#core/standard/categories'

@@ -14,7 +14,7 @@ import {
 } from 'react'
 import { useLocation, useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { readSort, SORTS, type Sort, type SortColumn } from '#core/find/find-order'
+import { readSort, SORTS, type Sort, type SortColumn } from '#core/find/query/find-order'
 import type { Category } from '#shared/contracts/items.contract'
 import type { SetCells, TableRow } from '#shared/contracts/table.contract'
 import { tellBulk, tellProblem } from '../../../components/bulk-words'

@@ -1,5 +1,5 @@
-import { FIGURE_FACETS, type FigureFacet, type TermFacet } from '#core/find/facets'
-import type { SortColumn } from '#core/find/find-order'
+import { FIGURE_FACETS, type FigureFacet, type TermFacet } from '#core/find/query/facets'
+import type { SortColumn } from '#core/find/query/find-order'
 import type { TableRow } from '#shared/contracts/table.contract'
 import { FACT_UNITS, formatFact, GIVEN_FACTS, isGivenFact, spellWord } from '#shared/units'
 import { KIND_WORDS, STATE_WORDS } from '../../../words/states'

@@ -1,6 +1,6 @@
-import type { Tag } from '../standard/category-rules'
-import type { SeenColor } from './color-column'
-import { nameColors } from './color-words'
+import type { Tag } from '../../standard/category-rules'
+import type { SeenColor } from '../looks/color-column'
+import { nameColors } from '../looks/color-words'
 import { TagWords } from './tag-words'
 
 /** What is known of a thing that words for it can be read from. */

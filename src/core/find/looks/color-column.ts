@@ -1,5 +1,5 @@
-import { ciede2000, linearToLab, MOST_LIGHTNESS_WEIGHT } from '../color/ciede2000'
-import type { Vec3 } from '../math/vec3'
+import { ciede2000, linearToLab, MOST_LIGHTNESS_WEIGHT } from '../../color/ciede2000'
+import type { Vec3 } from '../../math/vec3'
 
 /** Colours of an item that are looked at. */
 const MOST_COLORS = 6

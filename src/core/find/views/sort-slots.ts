@@ -1,7 +1,7 @@
+import type { ItemColumns } from '../columns/item-columns'
+import { FIGURE_FACETS, type FigureFacet, type TermFacet } from '../query/facets'
+import { isNamedOrder, type Order, readSort } from '../query/find-order'
 import type { Clause } from './clause'
-import { FIGURE_FACETS, type FigureFacet, type TermFacet } from './facets'
-import { isNamedOrder, type Order, readSort } from './find-order'
-import type { ItemColumns } from './item-columns'
 
 const collator = new Intl.Collator('en', { numeric: true })
 

@@ -1,6 +1,6 @@
-import { COLOR_NAMES, nameLab } from './color-words'
-import type { Group } from './find-order'
-import type { ItemColumns } from './item-columns'
+import type { ItemColumns } from '../columns/item-columns'
+import { COLOR_NAMES, nameLab } from '../looks/color-words'
+import type { Group } from '../query/find-order'
 import { rankTerms, sortByKey } from './sort-slots'
 
 export interface FoundGroup {

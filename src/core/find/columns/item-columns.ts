@@ -1,8 +1,8 @@
-import { ColorColumn } from './color-column'
+import { ColorColumn } from '../looks/color-column'
+import type { Look } from '../looks/look'
+import { BINNINGS, FIGURE_FACETS, type FigureFacet, TERM_FACETS, type TermFacet } from '../query/facets'
 import { FigureColumn, TermColumn } from './columns'
-import { BINNINGS, FIGURE_FACETS, type FigureFacet, TERM_FACETS, type TermFacet } from './facets'
 import { type Findable, wordsOf } from './findable'
-import type { Look } from './look'
 import { mergeSorted } from './merge-sorted'
 import { WordIndex } from './word-index'
 

@@ -1,7 +1,7 @@
-import { countBits, editDistance, letterBits, mistakesFor } from './edit-distance'
-import { otherForms } from './fold-words'
+import { countBits, editDistance, letterBits, mistakesFor } from '../words/edit-distance'
+import { otherForms } from '../words/fold-words'
+import { lowerBound, type Vocabulary, type Wording } from '../words/vocabulary'
 import { mergeSorted } from './merge-sorted'
-import { lowerBound, type Vocabulary, type Wording } from './vocabulary'
 
 /** Where in an item a word stands, the weightiest last. */
 export const WORD_FIELDS = ['other', 'place', 'tag', 'name'] as const

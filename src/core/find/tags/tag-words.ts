@@ -1,6 +1,6 @@
-import { firstWordsOf, resolveWordLines, type WordLine } from '../standard/word-lines'
-import { splitWords } from './fold-words'
-import { Vocabulary } from './vocabulary'
+import { firstWordsOf, resolveWordLines, type WordLine } from '../../standard/word-lines'
+import { splitWords } from '../words/fold-words'
+import { Vocabulary } from '../words/vocabulary'
 
 type Line = Pick<WordLine, 'words' | 'isUse'>
 

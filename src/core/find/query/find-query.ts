@@ -1,8 +1,7 @@
-import type { Vec3 } from '../math/vec3'
+import type { Vec3 } from '../../math/vec3'
+import type { Look, LookWeights } from '../looks/look'
 import type { FigureFacet, TermFacet } from './facets'
 import type { Group, Order } from './find-order'
-import type { LookWeights } from './likeness'
-import type { Look } from './look'
 
 export interface FigureRange {
   low: number | null

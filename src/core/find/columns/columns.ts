@@ -1,4 +1,4 @@
-import { type Binning, binOf } from './facets'
+import { type Binning, binOf } from '../query/facets'
 
 const NONE = -1
 /** Looking one up costs as much as going past so many. */

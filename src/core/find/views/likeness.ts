@@ -1,10 +1,7 @@
-import { createRandom } from '../math/random'
-import { percentile } from '../math/statistics'
-import type { ItemColumns } from './item-columns'
-import { groupDistance, LOOK_GROUPS, type Look, type LookGroup, paletteDistance } from './look'
-
-/** How much each group counts; 1 where nothing is said. */
-export type LookWeights = Readonly<Partial<Record<LookGroup, number>>>
+import { createRandom } from '../../math/random'
+import { percentile } from '../../math/statistics'
+import type { ItemColumns } from '../columns/item-columns'
+import { groupDistance, LOOK_GROUPS, type Look, type LookGroup, type LookWeights, paletteDistance } from '../looks/look'
 
 /** In how many of the library's typical distances something is unlike, by group; a group that either does not know is left out. */
 export interface Unlikeness {

@@ -1,8 +1,8 @@
+import type { ItemColumns } from '../columns/item-columns'
+import { BINNINGS, edgeOf, FIGURE_FACETS, type FigureFacet, TERM_FACETS, type TermFacet } from '../query/facets'
+import { type Asker, type FindQuery, IN_NONE } from '../query/find-query'
 import type { Clause } from './clause'
-import { BINNINGS, edgeOf, FIGURE_FACETS, type FigureFacet, TERM_FACETS, type TermFacet } from './facets'
-import { type Asker, type FindQuery, IN_NONE } from './find-query'
 import { type FoundGroup, groupSlots } from './group-slots'
-import type { ItemColumns } from './item-columns'
 import { addFailures, failsAt, markFound } from './marks'
 import { gradeOf, sortSlots } from './sort-slots'
 

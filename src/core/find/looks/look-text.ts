@@ -1,5 +1,5 @@
-import { fromHex, toHex } from '../color/srgb'
-import { type Appearance, readAppearance, writeAppearance } from '../material/appearance'
+import { fromHex, toHex } from '../../color/srgb'
+import { type Appearance, readAppearance, writeAppearance } from '../../material/appearance'
 import type { SeenColor } from './color-column'
 import { type Look, lookOfMaterial } from './look'
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { fromHex } from '../color/srgb'
-import { checkStandard, NO_RULES } from '../standard/category-rules'
-import { resolveWordLines } from '../standard/word-lines'
+import { fromHex } from '../../color/srgb'
+import { checkStandard, NO_RULES } from '../../standard/category-rules'
+import { resolveWordLines } from '../../standard/word-lines'
 import { proposeTags, proposeUses, type TagEvidence } from './propose-tags'
 import { SHIPPED_TAG_WORDS, TagWords } from './tag-words'
 

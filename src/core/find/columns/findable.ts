@@ -1,7 +1,7 @@
-import type { SeenColor } from './color-column'
-import type { FigureFacet, TermFacet } from './facets'
-import { codeWords, splitWords } from './fold-words'
-import type { Look } from './look'
+import type { SeenColor } from '../looks/color-column'
+import type { Look } from '../looks/look'
+import type { FigureFacet, TermFacet } from '../query/facets'
+import { codeWords, splitWords } from '../words/fold-words'
 import type { ItemWords } from './word-index'
 
 /** Everything by which an item is found. */

@@ -1,4 +1,4 @@
-import { linearToLab } from '../color/ciede2000'
+import { linearToLab } from '../../color/ciede2000'
 import type { SeenColor } from './color-column'
 
 /** C*ab under which a colour is called grey, white or black. */

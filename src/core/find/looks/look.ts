@@ -1,10 +1,13 @@
-import { linearToOklab } from '../color/oklab'
-import type { Appearance } from '../material/appearance'
+import { linearToOklab } from '../../color/oklab'
+import type { Appearance } from '../../material/appearance'
 import type { SeenColor } from './color-column'
 
 /** In what two things may be alike. */
 export const LOOK_GROUPS = ['color', 'pattern', 'scale', 'relief', 'surface', 'shape', 'size', 'light', 'tone'] as const
 export type LookGroup = (typeof LOOK_GROUPS)[number]
+
+/** How much each group counts; 1 where nothing is said. */
+export type LookWeights = Readonly<Partial<Record<LookGroup, number>>>
 
 /** What something looks like, as numbers in groups; a group that is not known is left out. */
 export interface Look {
