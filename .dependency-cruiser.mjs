@@ -29,6 +29,7 @@ const FLOORS = {
     'audit',
   ],
   'src/core/find': ['words', 'looks', 'query', 'columns', 'views', 'tags'],
+  'src/core/mock-up': ['scene', 'placing', 'things', 'materials', 'texture', 'stage-model', 'planting', 'light', 'composing'],
   'src/core/render': ['rigs', 'kernel', 'film', 'surface', 'lights', 'scene', 'guide', 'integrator', 'stages', 'pictures'],
   'src/files': [
     'reading',

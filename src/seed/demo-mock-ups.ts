@@ -13,7 +13,7 @@ import {
   sceneSchema,
   shotSchema,
   skySchema,
-} from '#core/mock-up/scene'
+} from '#core/mock-up/scene/scene'
 
 /** What is not said is as it is when one begins. */
 type Draft = z.input<typeof sceneSchema>

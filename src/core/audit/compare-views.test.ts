@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { shotSchema, skySchema } from '../mock-up/scene'
+import { shotSchema, skySchema } from '../mock-up/scene/scene'
 import { compareLights, type LightPrint } from './compare-lights'
 import { compareViews, focalOf, noteOfShot, readViewNote, type ViewPrint } from './compare-views'
 

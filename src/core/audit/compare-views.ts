@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import type { Scene, Shot } from '../mock-up/scene'
+import type { Scene, Shot } from '../mock-up/scene/scene'
 import type { Change } from './compare-materials'
 
 /** The sky that a view is lit by. */

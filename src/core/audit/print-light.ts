@@ -1,6 +1,6 @@
 import type { Vec3 } from '../math/vec3'
 import { beamOf, lightColor } from '../mock-up/light/lamps'
-import type { Light } from '../mock-up/scene'
+import type { Light } from '../mock-up/scene/scene'
 import type { CandelaWeb } from '../photometry/candela-web'
 import type { LightPrint } from './compare-lights'
 

@@ -3,8 +3,6 @@ import { computeBounds, type Mesh } from '../geometry/mesh'
 import { createBox } from '../geometry/shapes'
 import { IDENTITY } from '../math/affine'
 import type { Vec3 } from '../math/vec3'
-import { castInto, castOntoLevel, enterBox } from './cast-into'
-import { daylightShare } from './light/daylight-share'
 import {
   frameBox,
   goAside,
@@ -16,12 +14,14 @@ import {
   rayThrough,
   seeThrough,
   walk,
-} from './look-through'
-import { findMisplaced } from './placing'
+} from './composing/look-through'
+import { buildStage } from './composing/stage-parts'
+import { daylightShare } from './light/daylight-share'
+import { castInto, castOntoLevel, enterBox } from './placing/cast-into'
+import { findMisplaced } from './placing/placing'
 import { createGround } from './planting/ground'
 import { areaOf, growPlanting, lengthOf } from './planting/grow-planting'
-import type { Planting, Stage } from './scene'
-import { buildStage } from './stage-parts'
+import type { Planting, Stage } from './scene/scene'
 import { layTexture } from './texture/lay-texture'
 
 const room = (openings: Extract<Stage, { kind: 'room' }>['openings'] = []): Extract<Stage, { kind: 'room' }> => ({

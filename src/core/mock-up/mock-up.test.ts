@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest'
 import { NO_TURN, type Quaternion, rotate, turnAbout } from '../math/quaternion'
 import { createRandom, type Random } from '../math/random'
 import type { Vec3 } from '../math/vec3'
-import { applyChange, type Change, joinChanges, listOvertaken, mendReferences } from './change'
-import { act, beginHistory, type History, redo, takeIn, undo } from './history'
+import { assignTo, listReached, type PartBook, type Reach } from './materials/wearing'
+import { applyChange, type Change, joinChanges, listOvertaken, mendReferences } from './scene/change'
+import { act, beginHistory, type History, redo, takeIn, undo } from './scene/history'
 import {
   duplicate,
   isHidden,
@@ -17,9 +18,8 @@ import {
   scale,
   show,
   turn,
-} from './pieces'
-import { EMPTY_SCENE, type ItemRef, type Scene, sceneSchema } from './scene'
-import { assignTo, listReached, type PartBook, type Reach } from './wearing'
+} from './scene/pieces'
+import { EMPTY_SCENE, type ItemRef, type Scene, sceneSchema } from './scene/scene'
 
 const itemOf = (code: string, version = 1): ItemRef => ({ code, version, inputKey: 'a'.repeat(64) })
 const SOFA = itemOf('SOF-0001')

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { rotate } from '../math/quaternion'
 import { lightForShadow, sunPosition } from './light/sun-position'
+import { type Box, snapMove } from './placing/snapping'
+import { listStanding } from './placing/standing'
 import { growOne, type Species } from './planting/growth-of-one'
 import { isInside, type Scattered, scatter } from './planting/scatter'
-import { type Box, snapMove } from './snapping'
-import { listStanding } from './standing'
 
 const box = (x: number, z: number, width = 1, depth = 1): Box => ({ min: [x, 0, z], max: [x + width, 1, z + depth] })
 

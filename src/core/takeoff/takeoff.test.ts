@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { boundaryLengthM } from '../geometry/boundary-length'
 import { createBox } from '../geometry/shapes'
 import { createMaterial } from '../material/open-pbr'
-import { EMPTY_SCENE, type ItemRef, sceneSchema } from '../mock-up/scene'
+import { EMPTY_SCENE, type ItemRef, sceneSchema } from '../mock-up/scene/scene'
 import { amountOf, readFigure } from './amounts'
 import { measureScene } from './measure-scene'
 

@@ -1,5 +1,5 @@
 import type { ByteImage } from '#core/image/image'
-import type { Resources } from '#core/mock-up/resources'
+import type { Resources } from '#core/mock-up/things/resources'
 import type { MipCache } from '#core/render/scene/scene'
 import type { ItemSource } from '../items/item-source'
 import { openResources, type ResourceSizes } from './open-resources'

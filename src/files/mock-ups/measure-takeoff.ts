@@ -1,7 +1,7 @@
 import { FileError } from '#core/findings/failure'
 import { parseGlb } from '#core/geometry/read-gltf'
 import { createMaterial } from '#core/material/open-pbr'
-import type { Scene } from '#core/mock-up/scene'
+import type { Scene } from '#core/mock-up/scene/scene'
 import { measureScene, type Takeoff } from '#core/takeoff/measure-scene'
 import { type ItemSource, mainFile } from '../items/item-source'
 import { readModelBytes } from '../items/load-item'

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { ByteImage } from '#core/image/image'
-import { EMPTY_SCENE, type Scene, shotSchema, skySchema } from '#core/mock-up/scene'
+import { EMPTY_SCENE, type Scene, shotSchema, skySchema } from '#core/mock-up/scene/scene'
 import { renderMockUp } from './render-mock-up'
 
 let folder = ''

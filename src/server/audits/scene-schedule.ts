@@ -1,5 +1,5 @@
 import { and, eq, sql } from 'drizzle-orm'
-import type { ItemRef } from '#core/mock-up/scene'
+import type { ItemRef } from '#core/mock-up/scene/scene'
 import type { JoinedTakeoff } from '#core/takeoff/join-takeoffs'
 import type { CountedAmount } from '#core/takeoff/measure-scene'
 import type { Schedule, ScheduleRow } from '#shared/contracts/schedules.contract'

@@ -1,5 +1,5 @@
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import { useOf } from '#core/mock-up/uses'
+import { useOf } from '#core/mock-up/materials/uses'
 import { compareFacts, compareFiles, weightOf } from '#core/revision/compare-facts'
 import type { ItemKind } from '#core/standard/categories'
 import type { Decision } from '#shared/contracts/decisions.contract'

@@ -1,8 +1,8 @@
 import { and, asc, desc, eq, gt, isNull, sql } from 'drizzle-orm'
 import type { z } from 'zod'
-import { applyChange, type Change, differenceOf, isNoChange, joinChanges, mendReferences } from '#core/mock-up/change'
-import { listRefs } from '#core/mock-up/list-refs'
-import { EMPTY_SCENE, type Scene, sceneSchema } from '#core/mock-up/scene'
+import { listRefs } from '#core/mock-up/materials/list-refs'
+import { applyChange, type Change, differenceOf, isNoChange, joinChanges, mendReferences } from '#core/mock-up/scene/change'
+import { EMPTY_SCENE, type Scene, sceneSchema } from '#core/mock-up/scene/scene'
 import type {
   EditMockUp,
   MockUp,

@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm'
-import { listRefs } from '#core/mock-up/list-refs'
-import type { Scene } from '#core/mock-up/scene'
+import { listRefs } from '#core/mock-up/materials/list-refs'
+import type { Scene } from '#core/mock-up/scene/scene'
 import type { ItemSource } from '#files/items/item-source'
 import { findVersionSource } from '../items/version-source'
 import type { Actor } from '../platform/access'

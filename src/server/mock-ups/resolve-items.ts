@@ -1,6 +1,6 @@
 import { eq, type SQL, sql } from 'drizzle-orm'
-import { listRefs, refKey } from '#core/mock-up/list-refs'
-import type { ItemRef, Scene } from '#core/mock-up/scene'
+import { listRefs, refKey } from '#core/mock-up/materials/list-refs'
+import type { ItemRef, Scene } from '#core/mock-up/scene/scene'
 import type { ItemKind } from '#core/standard/categories'
 import type { ItemState } from '#shared/contracts/chip.contract'
 import type { VersionFile } from '#shared/contracts/items.contract'

@@ -1,6 +1,6 @@
 import { format } from 'date-fns'
 import { inArray } from 'drizzle-orm'
-import { listRefs, refKey } from '#core/mock-up/list-refs'
+import { listRefs, refKey } from '#core/mock-up/materials/list-refs'
 import type { Schedule, ScheduleForm, ScheduleLayout } from '#shared/contracts/schedules.contract'
 import type { Actor } from '../platform/access'
 import type { ComputePool } from '../platform/compute/compute-pool'

@@ -1,4 +1,4 @@
-import type { ItemRef } from '#core/mock-up/scene'
+import type { ItemRef } from '#core/mock-up/scene/scene'
 import type { ItemKind } from '#core/standard/categories'
 import { type JoinedTakeoff, joinTakeoffs, type TitledTakeoff } from '#core/takeoff/join-takeoffs'
 import type { Schedule, ScheduleForm, ScheduleLayout, ScheduleRow } from '#shared/contracts/schedules.contract'

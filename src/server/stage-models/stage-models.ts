@@ -1,6 +1,6 @@
 import { and, desc, eq, isNull, type SQL, sql } from 'drizzle-orm'
 import type { z } from 'zod'
-import type { Stage } from '#core/mock-up/scene'
+import type { Stage } from '#core/mock-up/scene/scene'
 import type { newStageModelSchema, StageModelView } from '#shared/contracts/stage-models.contract'
 import { closeSceneBatch } from '../intake/scene-files'
 import { getHouseLibraryId } from '../people/libraries'

@@ -12,8 +12,8 @@ import {
   text,
   timestamp,
 } from 'drizzle-orm/pg-core'
-import type { Change } from '#core/mock-up/change'
-import { type Scene, sceneSchema } from '#core/mock-up/scene'
+import type { Change } from '#core/mock-up/scene/change'
+import { type Scene, sceneSchema } from '#core/mock-up/scene/scene'
 import type { MockUpPictureStats } from '#files/mock-ups/render-mock-up'
 import { bytea } from './bytea'
 import { files } from './library.table'

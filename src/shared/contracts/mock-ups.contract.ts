@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { TILINGS } from '#core/material/open-pbr'
-import { changeSchema, itemRefSchema, sceneSchema, shiftSchema, stageSchema } from '#core/mock-up/scene'
+import { changeSchema, itemRefSchema, sceneSchema, shiftSchema, stageSchema } from '#core/mock-up/scene/scene'
 import { ITEM_KINDS } from '#core/standard/categories'
 import { SCENE_FILE_FORMS } from './audits.contract'
 import { STATES } from './chip.contract'

@@ -1,7 +1,7 @@
 import type { Mesh } from '#core/geometry/mesh'
 import { createGround } from '#core/mock-up/planting/ground'
 import { growPlanting, type Plant } from '#core/mock-up/planting/grow-planting'
-import type { Planting } from '#core/mock-up/scene'
+import type { Planting } from '#core/mock-up/scene/scene'
 
 /** Grows plantings beside the page. */
 export interface GrowCommand {

@@ -1,4 +1,4 @@
-import type { Stage } from '../scene'
+import type { Stage } from '../scene/scene'
 
 /** Of what is in a room on average: light walls, a floor of timber or stone, furniture. */
 const MEAN_REFLECTANCE = 0.5

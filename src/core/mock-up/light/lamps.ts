@@ -9,10 +9,10 @@ import { add, type Vec3 } from '../../math/vec3'
 import { angleAbove, type CandelaWeb, findPeak, integrateFlux } from '../../photometry/candela-web'
 import { lampColor, type PhotometricProfile, toPhotometricProfile } from '../../render/lights/photometric-profile'
 import type { Lamp } from '../../render/scene/lamp'
-import type { Composed, ComposedPart } from '../composed'
-import { affineOfTurn } from '../placing'
-import type { Resources } from '../resources'
-import type { Light, Scene } from '../scene'
+import { affineOfTurn } from '../placing/placing'
+import type { Light, Scene } from '../scene/scene'
+import type { Composed, ComposedPart } from '../things/composed'
+import type { Resources } from '../things/resources'
 
 /** Illuminance at which a white card reads 1 at an exposure of 0 EV: such a card is as bright as what glows at display white. */
 export const LUX_OF_WHITE = Math.PI * EMISSION_WHITE_NITS

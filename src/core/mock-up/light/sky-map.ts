@@ -3,8 +3,8 @@ import { createClearSky } from '../../environment/clear-sky'
 import { computeHorizontalIrradiance } from '../../environment/irradiance'
 import { softenKey } from '../../environment/soften-key'
 import type { FloatImage } from '../../image/image'
-import type { Resources } from '../resources'
-import type { Sky } from '../scene'
+import type { Sky } from '../scene/scene'
+import type { Resources } from '../things/resources'
 import { type SunPosition, sunPosition } from './sun-position'
 
 /** Where the sun of a sky stands before it is turned, from the middle of the picture to the right; null where there is none. */

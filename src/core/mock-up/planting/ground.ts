@@ -1,8 +1,8 @@
 import type { Mesh } from '../../geometry/mesh'
 import { toDegrees } from '../../math/angles'
-import type { Resources } from '../resources'
-import type { Planting, Scene } from '../scene'
+import type { Planting, Scene } from '../scene/scene'
 import { listStageParts } from '../stage-model/stage-of-model'
+import type { Resources } from '../things/resources'
 
 /** What lies at a place on the ground: how high, and how steep. */
 export interface GroundSpot {

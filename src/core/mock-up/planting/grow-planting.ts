@@ -1,5 +1,5 @@
 import type { Vec3 } from '../../math/vec3'
-import type { Planting } from '../scene'
+import type { Planting } from '../scene/scene'
 import type { GroundAt } from './ground'
 import { type Grown, growOne, type Species } from './growth-of-one'
 import { type Scattered, scatter, standAlong } from './scatter'

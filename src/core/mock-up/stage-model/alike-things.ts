@@ -1,7 +1,7 @@
 import type { Mesh } from '../../geometry/mesh'
 import type { Vec3 } from '../../math/vec3'
-import { boundsOf, type ResourcePart } from '../resources'
-import type { Box } from '../snapping'
+import type { Box } from '../placing/snapping'
+import { boundsOf, type ResourcePart } from '../things/resources'
 
 type ShapedPart = Pick<ResourcePart<unknown>, 'name' | 'mesh' | 'material' | 'node'>
 

@@ -1,9 +1,9 @@
 import { type Quaternion, turnAbout } from '../../math/quaternion'
 import type { Vec3 } from '../../math/vec3'
-import type { Change } from '../change'
-import { affineOfTurn } from '../placing'
-import type { ItemRef, Piece, Scene } from '../scene'
-import type { Box } from '../snapping'
+import { affineOfTurn } from '../placing/placing'
+import type { Box } from '../placing/snapping'
+import type { Change } from '../scene/change'
+import type { ItemRef, Piece, Scene } from '../scene/scene'
 import type { Thing } from './alike-things'
 
 interface Replacement {

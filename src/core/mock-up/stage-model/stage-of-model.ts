@@ -1,5 +1,5 @@
-import type { ResourcePart } from '../resources'
-import type { Assignment, Stage } from '../scene'
+import type { Assignment, Stage } from '../scene/scene'
+import type { ResourcePart } from '../things/resources'
 
 /** A stage that is a model of one's own. */
 export type ModelStage = Extract<Stage, { kind: 'model' }>

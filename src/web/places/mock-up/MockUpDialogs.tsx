@@ -1,4 +1,4 @@
-import type { Scene } from '#core/mock-up/scene'
+import type { Scene } from '#core/mock-up/scene/scene'
 import type { MockUp, MockUpItem, OrderPictures } from '#shared/contracts/mock-ups.contract'
 import { NewerDialog } from './NewerDialog'
 import { OrderDialog } from './shots/OrderDialog'

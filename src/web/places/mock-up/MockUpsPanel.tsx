@@ -1,7 +1,7 @@
 import { formatDistanceToNow } from 'date-fns'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import type { Stage } from '#core/mock-up/scene'
+import type { Stage } from '#core/mock-up/scene/scene'
 import type { MockUpSummary } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'

@@ -1,6 +1,6 @@
 import { lazy, type RefObject, Suspense, useMemo, useRef, useState } from 'react'
-import type { Scene, Spot } from '#core/mock-up/scene'
-import { listReached } from '#core/mock-up/wearing'
+import { listReached } from '#core/mock-up/materials/wearing'
+import type { Scene, Spot } from '#core/mock-up/scene/scene'
 import { isCarrying, readCarried } from '../wall/carried-items'
 import { sayReach } from './cards/GoesTo'
 import type { MockUpSession } from './state/mock-up-session'

@@ -2,7 +2,7 @@ import { CircleArrowUp, Images, ListTree, MoreHorizontal, Redo2, Undo2 } from 'l
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import type { Shot } from '#core/mock-up/scene'
+import type { Shot } from '#core/mock-up/scene/scene'
 import type { MockUp, MockUpItem, MockUpPicture } from '#shared/contracts/mock-ups.contract'
 import { tellBulk, tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'

@@ -4,7 +4,7 @@ import { EMISSION_WHITE_NITS } from '#core/material/emission'
 import { type Quaternion, rotate } from '#core/math/quaternion'
 import { add } from '#core/math/vec3'
 import { beamOf, isLightHidden, lightColor } from '#core/mock-up/light/lamps'
-import type { Light, Scene } from '#core/mock-up/scene'
+import type { Light, Scene } from '#core/mock-up/scene/scene'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 
 /** Each costs every pixel that is drawn. */

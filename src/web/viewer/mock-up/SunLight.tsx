@@ -5,10 +5,10 @@ import type { SplitKey } from '#core/environment/soften-key'
 import type { Affine } from '#core/math/affine'
 import { toRadians } from '#core/math/angles'
 import { length, type Vec3 } from '#core/math/vec3'
-import type { Composed, ComposedPart } from '#core/mock-up/composed'
-import { placeBox } from '#core/mock-up/placing'
-import { boundsOf } from '#core/mock-up/resources'
-import { around, type Box } from '#core/mock-up/snapping'
+import { placeBox } from '#core/mock-up/placing/placing'
+import { around, type Box } from '#core/mock-up/placing/snapping'
+import type { Composed, ComposedPart } from '#core/mock-up/things/composed'
+import { boundsOf } from '#core/mock-up/things/resources'
 
 const SHADOW_PX = 2048
 /** Farther from the middle nothing throws a shadow: its pixels would be as large as a hand. */

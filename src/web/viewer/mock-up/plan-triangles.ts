@@ -1,4 +1,4 @@
-import type { Composed } from '#core/mock-up/composed'
+import type { Composed } from '#core/mock-up/things/composed'
 import { drawsOnProcessor } from '../on-processor'
 
 /** So many triangles a graphics card without pretensions draws while one works; and a processor that has to do it itself. */

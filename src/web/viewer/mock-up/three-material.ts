@@ -11,7 +11,7 @@ import {
 } from 'three'
 import type { OpenPbrMaterial, TextureBinding } from '#core/material/open-pbr'
 import type { MaterialShift } from '#core/material/shift'
-import type { Look } from '#core/mock-up/resources'
+import type { Look } from '#core/mock-up/things/resources'
 import { GLASS } from '../material-from-sheet'
 import { anisotropy } from '../on-processor'
 

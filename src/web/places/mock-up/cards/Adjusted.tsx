@@ -4,7 +4,7 @@ import { isColorParameter, type OpenPbrMaterial, type ScalarParameter } from '#c
 import { SCALAR_RANGES } from '#core/material/parameter-ranges'
 import { isShifted, joinTint, type MaterialShift, NO_SHIFT, splitTint } from '#core/material/shift'
 import type { Vec3 } from '#core/math/vec3'
-import type { Assignment } from '#core/mock-up/scene'
+import type { Assignment } from '#core/mock-up/scene/scene'
 import { PARAMETER_WORDS } from '#shared/parameter-words'
 import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'

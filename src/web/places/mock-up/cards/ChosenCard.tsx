@@ -1,4 +1,4 @@
-import type { Scene, Spot } from '#core/mock-up/scene'
+import type { Scene, Spot } from '#core/mock-up/scene/scene'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Line } from '../../../components/Line'
 import { StandIn } from '../stage/StandIn'

@@ -1,6 +1,6 @@
-import { typeAt } from '#core/mock-up/part-types'
-import type { Scene, Spot } from '#core/mock-up/scene'
-import { REACHES, type Reach } from '#core/mock-up/wearing'
+import { typeAt } from '#core/mock-up/materials/part-types'
+import { REACHES, type Reach } from '#core/mock-up/materials/wearing'
+import type { Scene, Spot } from '#core/mock-up/scene/scene'
 import { Choice } from '../../../components/controls/Choice'
 import { Line } from '../../../components/Line'
 

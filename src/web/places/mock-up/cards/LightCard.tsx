@@ -1,7 +1,7 @@
 import { Eye, EyeOff, Trash2 } from 'lucide-react'
 import { NO_TURN, type Quaternion, turnAbout } from '#core/math/quaternion'
 import { lumensOf } from '#core/mock-up/light/lamps'
-import type { Light, Scene } from '#core/mock-up/scene'
+import type { Light, Scene } from '#core/mock-up/scene/scene'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'

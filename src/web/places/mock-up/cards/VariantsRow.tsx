@@ -1,6 +1,6 @@
 import { Plus, X } from 'lucide-react'
-import type { Scene, Spot } from '#core/mock-up/scene'
-import { choiceAt, dropVariant, showVariant } from '#core/mock-up/variants'
+import { choiceAt, dropVariant, showVariant } from '#core/mock-up/materials/variants'
+import type { Scene, Spot } from '#core/mock-up/scene/scene'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import type { MockUpSession } from '../state/mock-up-session'

@@ -1,4 +1,4 @@
-import type { Sky } from '#core/mock-up/scene'
+import type { Sky } from '#core/mock-up/scene/scene'
 import { CONTROL } from '../../../components/controls/control-look'
 import { FigureLine } from '../../../components/FigureLine'
 import { Line } from '../../../components/Line'

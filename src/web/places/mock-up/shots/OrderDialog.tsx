@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import type { Scene } from '#core/mock-up/scene'
+import type { Scene } from '#core/mock-up/scene/scene'
 import { MOST_PICTURE_PX, type OrderPictures } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'

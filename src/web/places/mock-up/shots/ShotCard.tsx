@@ -1,6 +1,6 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react'
 import { SlidersHorizontal } from 'lucide-react'
-import type { Assignment, Scene, Shot } from '#core/mock-up/scene'
+import type { Assignment, Scene, Shot } from '#core/mock-up/scene/scene'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'

@@ -1,5 +1,5 @@
 import { Camera } from 'lucide-react'
-import type { Scene } from '#core/mock-up/scene'
+import type { Scene } from '#core/mock-up/scene/scene'
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { shotsInOrder } from '../state/shots-in-order'

@@ -1,5 +1,5 @@
 import { useCallback, useState } from 'react'
-import type { Opening, Stage } from '#core/mock-up/scene'
+import type { Opening, Stage } from '#core/mock-up/scene/scene'
 import type { MockUp } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'

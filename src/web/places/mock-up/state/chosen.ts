@@ -1,4 +1,4 @@
-import type { Scene } from '#core/mock-up/scene'
+import type { Scene } from '#core/mock-up/scene/scene'
 
 /** What is chosen in a mock-up: pieces and the part last touched, a part of the stage, a planting, or a light. */
 export type Chosen =

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { applyChange, type Change } from '#core/mock-up/change'
-import { place } from '#core/mock-up/pieces'
-import { EMPTY_SCENE, type Scene } from '#core/mock-up/scene'
+import { applyChange, type Change } from '#core/mock-up/scene/change'
+import { place } from '#core/mock-up/scene/pieces'
+import { EMPTY_SCENE, type Scene } from '#core/mock-up/scene/scene'
 import type { MockUpChange } from '#shared/contracts/mock-ups.contract'
 import { type Answer, MockUpSession, type MockUpView } from './mock-up-session'
 

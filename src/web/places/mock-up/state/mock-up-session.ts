@@ -6,9 +6,9 @@ import {
   listOvertaken,
   mendReferences,
   type Touched,
-} from '#core/mock-up/change'
-import { act, beginHistory, type History, redo, undo } from '#core/mock-up/history'
-import type { Scene } from '#core/mock-up/scene'
+} from '#core/mock-up/scene/change'
+import { act, beginHistory, type History, redo, undo } from '#core/mock-up/scene/history'
+import type { Scene } from '#core/mock-up/scene/scene'
 import type { MockUpChange } from '#shared/contracts/mock-ups.contract'
 
 export type SavedState = 'saved' | 'saving' | 'offline'

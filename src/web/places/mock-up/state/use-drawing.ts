@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import { toast } from 'sonner'
 import type { Vec3 } from '#core/math/vec3'
-import type { Planting, Scene } from '#core/mock-up/scene'
+import type { Planting, Scene } from '#core/mock-up/scene/scene'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { MockUpSession } from './mock-up-session'
 import { newId } from './new-id'

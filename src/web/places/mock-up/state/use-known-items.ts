@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { listKeys } from '#core/mock-up/list-refs'
-import type { Scene } from '#core/mock-up/scene'
+import { listKeys } from '#core/mock-up/materials/list-refs'
+import type { Scene } from '#core/mock-up/scene/scene'
 import type { MockUp, MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { api } from '../../../state/api'
 import { useAppDispatch } from '../../../state/hooks'

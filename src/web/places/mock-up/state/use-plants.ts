@@ -1,8 +1,8 @@
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { keepOutOf } from '#core/mock-up/compose'
+import { keepOutOf } from '#core/mock-up/composing/compose'
 import { meshesUnder } from '#core/mock-up/planting/ground'
 import type { Plant } from '#core/mock-up/planting/grow-planting'
-import type { Planting, Scene } from '#core/mock-up/scene'
+import type { Planting, Scene } from '#core/mock-up/scene/scene'
 import type { GrowCommand, GrowNews } from '../../../workers/grow.worker'
 import type { LiveResources } from './use-resources'
 

@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react'
-import type { Scene, Spot } from '#core/mock-up/scene'
+import type { Scene, Spot } from '#core/mock-up/scene/scene'
 import { type Chosen, chosenPieces, stillThere } from './chosen'
 
 export interface Selection {

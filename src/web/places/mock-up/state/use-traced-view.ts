@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import type { Scene, Shot } from '#core/mock-up/scene'
+import type { Scene, Shot } from '#core/mock-up/scene/scene'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { NOTHING_TRACED, type Part, type TracedPicture, TracerGroup } from '../../../components/tracing/tracer-group'
 import type { MockUpCommand, MockUpNews } from '../../../workers/mock-up.worker'

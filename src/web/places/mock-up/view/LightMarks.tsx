@@ -1,8 +1,8 @@
 import { type PointerEvent, type RefObject, useRef } from 'react'
 import type { Vec3 } from '#core/math/vec3'
-import { castOntoLevel, type Ray } from '#core/mock-up/cast-into'
-import { type Lens, seeThrough } from '#core/mock-up/look-through'
-import type { Light, Scene } from '#core/mock-up/scene'
+import { type Lens, seeThrough } from '#core/mock-up/composing/look-through'
+import { castOntoLevel, type Ray } from '#core/mock-up/placing/cast-into'
+import type { Light, Scene } from '#core/mock-up/scene/scene'
 
 interface Props {
   scene: Scene

@@ -1,7 +1,7 @@
 import type { Affine } from '#core/math/affine'
 import type { Vec3 } from '#core/math/vec3'
-import { type Lens, seeThrough } from '#core/mock-up/look-through'
-import type { Box } from '#core/mock-up/snapping'
+import { type Lens, seeThrough } from '#core/mock-up/composing/look-through'
+import type { Box } from '#core/mock-up/placing/snapping'
 
 const EDGES = [
   [0, 1],

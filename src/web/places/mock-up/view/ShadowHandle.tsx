@@ -1,9 +1,9 @@
 import { useRef } from 'react'
 import type { Vec3 } from '#core/math/vec3'
-import { castOntoLevel, type Ray } from '#core/mock-up/cast-into'
+import { type Lens, seeThrough } from '#core/mock-up/composing/look-through'
 import { lightForShadow } from '#core/mock-up/light/sun-position'
-import { type Lens, seeThrough } from '#core/mock-up/look-through'
-import type { Box } from '#core/mock-up/snapping'
+import { castOntoLevel, type Ray } from '#core/mock-up/placing/cast-into'
+import type { Box } from '#core/mock-up/placing/snapping'
 
 /** Farther away a shadow's end is nothing to take hold of. */
 const FARTHEST_M = 30

@@ -1,6 +1,6 @@
 import type { Vec3 } from '#core/math/vec3'
-import type { Piece } from '#core/mock-up/scene'
-import type { Box } from '#core/mock-up/snapping'
+import type { Box } from '#core/mock-up/placing/snapping'
+import type { Piece } from '#core/mock-up/scene/scene'
 import { Button } from '../../../components/controls/Button'
 import { plural } from '../../../words/states'
 import { type Drawing, isEnough } from '../state/use-drawing'

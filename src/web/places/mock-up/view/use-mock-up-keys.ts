@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react'
 import type { Vec3 } from '#core/math/vec3'
-import type { Lens } from '#core/mock-up/look-through'
+import type { Lens } from '#core/mock-up/composing/look-through'
 
 export interface KeyActions {
   undo: () => void

@@ -1,4 +1,4 @@
-import type { Vec3 } from '../math/vec3'
+import type { Vec3 } from '../../math/vec3'
 
 /** Extents along the axes, in metres. */
 export interface Box {

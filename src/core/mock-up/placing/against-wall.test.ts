@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { rotate, turnAbout } from '../math/quaternion'
-import type { Vec3 } from '../math/vec3'
+import { rotate, turnAbout } from '../../math/quaternion'
+import type { Vec3 } from '../../math/vec3'
 import { standAt } from './against-wall'
 
 const LAMP: Vec3 = [0.2, 0.3, 0.16]

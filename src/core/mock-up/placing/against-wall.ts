@@ -1,4 +1,4 @@
-import type { Vec3 } from '../math/vec3'
+import type { Vec3 } from '../../math/vec3'
 
 /** A face that something is put on. */
 export interface Face {

@@ -1,5 +1,5 @@
-import type { Change } from './change'
-import type { Assignment, Scene, Spot, Stage } from './scene'
+import type { Change } from '../scene/change'
+import type { Assignment, Scene, Spot, Stage } from '../scene/scene'
 
 /** What was decided for the materials that a stage came with, by their names; a stage that is built here came with none. */
 export const wearsOf = (stage: Stage): Readonly<Record<string, Assignment>> => (stage.kind === 'model' ? stage.wears : {})

@@ -1,9 +1,9 @@
-import { boundsOfMeshes, type Mesh } from '../geometry/mesh'
-import type { ByteImage, FloatImage } from '../image/image'
-import type { OpenPbrMaterial } from '../material/open-pbr'
-import { type MaterialShift, shiftMaps } from '../material/shift'
-import type { CandelaWeb } from '../photometry/candela-web'
-import { around, type Box } from './snapping'
+import { boundsOfMeshes, type Mesh } from '../../geometry/mesh'
+import type { ByteImage, FloatImage } from '../../image/image'
+import type { OpenPbrMaterial } from '../../material/open-pbr'
+import { type MaterialShift, shiftMaps } from '../../material/shift'
+import type { CandelaWeb } from '../../photometry/candela-web'
+import { around, type Box } from '../placing/snapping'
 
 /** A material with its pictures, in whatever form whoever draws them has them. */
 export interface Look<I = ByteImage> {

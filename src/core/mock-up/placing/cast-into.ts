@@ -1,6 +1,6 @@
-import type { Mesh } from '../geometry/mesh'
-import { type Affine, invertAffine } from '../math/affine'
-import { cross, dot, normalize, subtract, type Vec3 } from '../math/vec3'
+import type { Mesh } from '../../geometry/mesh'
+import { type Affine, invertAffine } from '../../math/affine'
+import { cross, dot, normalize, subtract, type Vec3 } from '../../math/vec3'
 import type { Box } from './snapping'
 
 export interface Ray {

@@ -1,7 +1,7 @@
+import { type Change, joinChanges } from '../scene/change'
+import type { Assignment, PartType, Scene, Spot } from '../scene/scene'
+import { spotKey } from '../scene/spots'
 import { wornAt } from './assign-parts'
-import { type Change, joinChanges } from './change'
-import type { Assignment, PartType, Scene, Spot } from './scene'
-import { spotKey } from './spots'
 import { putOn } from './variants'
 
 /** Changes of types: parts that are built alike wherever they are, as all walls of one build-up, and the finish that belongs to it. */

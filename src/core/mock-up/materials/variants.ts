@@ -1,7 +1,7 @@
+import { applyChange, type Change, joinChanges } from '../scene/change'
+import type { Assignment, Choice, Scene, Shot, Spot } from '../scene/scene'
+import { isSameSpot } from '../scene/spots'
 import { assignParts, wornAt } from './assign-parts'
-import { applyChange, type Change, joinChanges } from './change'
-import type { Assignment, Choice, Scene, Shot, Spot } from './scene'
-import { isSameSpot } from './spots'
 
 /** Changes of choices: several materials that the same parts may carry, one of them shown. */
 

@@ -1,6 +1,6 @@
+import type { Change } from '../scene/change'
+import type { Assignment, ItemRef, Scene } from '../scene/scene'
 import { wearsOf } from './assign-parts'
-import type { Change } from './change'
-import type { Assignment, ItemRef, Scene } from './scene'
 
 /** How a scene uses an item. */
 export interface Use {

@@ -1,7 +1,7 @@
-import { type Mesh, mergeMeshes } from '../geometry/mesh'
-import { createBox } from '../geometry/shapes'
-import { add, scale, type Vec3 } from '../math/vec3'
-import type { Opening, Stage } from './scene'
+import { type Mesh, mergeMeshes } from '../../geometry/mesh'
+import { createBox } from '../../geometry/shapes'
+import { add, scale, type Vec3 } from '../../math/vec3'
+import type { Opening, Stage } from '../scene/scene'
 
 /** What a stage is built of: meshes in metres, y up, texture coordinates in metres. Names are what materials are assigned by. */
 export interface StagePart {

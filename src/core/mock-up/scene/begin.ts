@@ -1,4 +1,4 @@
-import type { Vec3 } from '../math/vec3'
+import type { Vec3 } from '../../math/vec3'
 import { type Light, lightSchema, type Sky, skySchema } from './scene'
 
 /** Things of a scene as they are to begin with. */

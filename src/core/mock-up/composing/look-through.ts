@@ -1,7 +1,7 @@
-import { add, dot, scale, subtract, type Vec3 } from '../math/vec3'
-import type { Camera } from '../render/film/camera'
-import type { Ray } from './cast-into'
-import type { Shot } from './scene'
+import { add, dot, scale, subtract, type Vec3 } from '../../math/vec3'
+import type { Camera } from '../../render/film/camera'
+import type { Ray } from '../placing/cast-into'
+import type { Shot } from '../scene/scene'
 import { cameraOfShot, shiftOf } from './shot-camera'
 
 /** What a view looks through: a shot less what does not concern where things are seen. */

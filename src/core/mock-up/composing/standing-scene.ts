@@ -1,14 +1,14 @@
-import { IDENTITY, invertAffine } from '../math/affine'
-import { Rendering } from '../render/integrator/render'
-import { createScene, type MipCache, type Scene as RenderScene } from '../render/scene/scene'
-import { SimdCaster } from '../render/scene/simd-caster'
+import { IDENTITY, invertAffine } from '../../math/affine'
+import { Rendering } from '../../render/integrator/render'
+import { createScene, type MipCache, type Scene as RenderScene } from '../../render/scene/scene'
+import { SimdCaster } from '../../render/scene/simd-caster'
+import { sceneOfShot } from '../materials/variants'
+import type { Scene, Shot } from '../scene/scene'
+import type { Composed } from '../things/composed'
+import type { Resources } from '../things/resources'
 import { composeScene, exposeLamps, lightOfShot } from './compose'
-import type { Composed } from './composed'
 import { heightOfShot, type ShotSettings } from './render-shot'
-import type { Resources } from './resources'
-import type { Scene, Shot } from './scene'
 import { cameraOfShot } from './shot-camera'
-import { sceneOfShot } from './variants'
 
 /**
  * A mock-up that stays while it is worked on: what is only moved, turned or looked at from elsewhere needs nothing built anew; only a new look

@@ -1,11 +1,11 @@
-import type { Tile } from '../render/film/tile'
-import { Rendering, type RenderSettings } from '../render/integrator/render'
-import { createScene, type MipCache } from '../render/scene/scene'
+import type { Tile } from '../../render/film/tile'
+import { Rendering, type RenderSettings } from '../../render/integrator/render'
+import { createScene, type MipCache } from '../../render/scene/scene'
+import { sceneOfShot } from '../materials/variants'
+import type { Scene, Shot } from '../scene/scene'
+import type { Resources } from '../things/resources'
 import { composeScene, exposeLamps, lightOfShot, toPlacedObjects } from './compose'
-import type { Resources } from './resources'
-import type { Scene, Shot } from './scene'
 import { cameraOfShot } from './shot-camera'
-import { sceneOfShot } from './variants'
 
 export type ShotSettings = Omit<RenderSettings, 'height' | 'background'>
 

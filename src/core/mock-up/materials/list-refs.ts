@@ -1,5 +1,5 @@
+import type { Assignment, ItemRef, Scene } from '../scene/scene'
 import { wearsOf } from './assign-parts'
-import type { Assignment, ItemRef, Scene } from './scene'
 
 const assigned = (materials: Readonly<Record<string, Assignment>>): ItemRef[] => Object.values(materials).map(a => a.material)
 

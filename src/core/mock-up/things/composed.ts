@@ -1,6 +1,6 @@
-import type { Mesh } from '../geometry/mesh'
-import type { ByteImage } from '../image/image'
-import type { Affine } from '../math/affine'
+import type { Mesh } from '../../geometry/mesh'
+import type { ByteImage } from '../../image/image'
+import type { Affine } from '../../math/affine'
 import type { Look } from './resources'
 
 /** A thing to draw once or many times, with what it is called by. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { applyChange, isNoChange } from './change'
+import { applyChange, isNoChange } from '../scene/change'
+import { EMPTY_SCENE, type ItemRef, sceneSchema } from '../scene/scene'
 import { listRefs } from './list-refs'
-import { EMPTY_SCENE, type ItemRef, sceneSchema } from './scene'
 import { replaceRef, useOf } from './uses'
 
 const refOf = (code: string, key: string, version = 1): ItemRef => ({ code, version, inputKey: key.repeat(64) })

@@ -1,4 +1,4 @@
-import type { Piece } from './scene'
+import type { Piece } from '../scene/scene'
 import type { Box } from './snapping'
 
 const NEAR_M = 0.02

@@ -1,14 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { createBox } from '../geometry/shapes'
-import { createMaterial } from '../material/open-pbr'
-import { NOTHING_M } from '../render/integrator/trace-passes'
-import { applyChange } from './change'
-import { putInType } from './part-types'
-import { place, putInGroup } from './pieces'
-import type { Resources } from './resources'
-import { EMPTY_SCENE, type ItemRef, type Scene, type Shot, sceneSchema } from './scene'
+import { createBox } from '../../geometry/shapes'
+import { createMaterial } from '../../material/open-pbr'
+import { NOTHING_M } from '../../render/integrator/trace-passes'
+import { putInType } from '../materials/part-types'
+import { assignTo } from '../materials/wearing'
+import { applyChange } from '../scene/change'
+import { place, putInGroup } from '../scene/pieces'
+import { EMPTY_SCENE, type ItemRef, type Scene, type Shot, sceneSchema } from '../scene/scene'
+import type { Resources } from '../things/resources'
 import { traceShotPasses } from './shot-passes'
-import { assignTo } from './wearing'
 
 const refOf = (code: string, key: string): ItemRef => ({ code, version: 1, inputKey: key.repeat(64) })
 const [POST, RED] = [refOf('OBJ-0001', 'a'), refOf('ENA-0001', 'b')]

@@ -1,7 +1,7 @@
-import { type Affine, moveBox } from '../math/affine'
-import { type Quaternion, rotate } from '../math/quaternion'
-import type { Vec3 } from '../math/vec3'
-import type { Piece } from './scene'
+import { type Affine, moveBox } from '../../math/affine'
+import { type Quaternion, rotate } from '../../math/quaternion'
+import type { Vec3 } from '../../math/vec3'
+import type { Piece } from '../scene/scene'
 import type { Box } from './snapping'
 
 /** Where something of its own space comes to stand. */

@@ -1,9 +1,9 @@
+import type { Change } from '../scene/change'
+import { isLocked } from '../scene/pieces'
+import type { Assignment, Piece, Scene, Spot } from '../scene/scene'
+import { spotKey } from '../scene/spots'
 import { wornAt } from './assign-parts'
-import type { Change } from './change'
 import { keepFinishes, typeAt } from './part-types'
-import { isLocked } from './pieces'
-import type { Assignment, Piece, Scene, Spot } from './scene'
-import { spotKey } from './spots'
 import { putOn } from './variants'
 
 /**

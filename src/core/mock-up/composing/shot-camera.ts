@@ -1,6 +1,6 @@
-import { cross, normalize, subtract, type Vec3 } from '../math/vec3'
-import { type Camera, createCamera } from '../render/film/camera'
-import type { Shot } from './scene'
+import { cross, normalize, subtract, type Vec3 } from '../../math/vec3'
+import { type Camera, createCamera } from '../../render/film/camera'
+import type { Shot } from '../scene/scene'
 
 /** How a shot frames: upright, the film is shifted up or down by so many times its distance. */
 export function shiftOf({ isUpright, position, target }: Pick<Shot, 'isUpright' | 'position' | 'target'>): number {

@@ -1,5 +1,5 @@
-import { multiply, type Quaternion, rotate, turnAbout } from '../math/quaternion'
-import { add, subtract, type Vec3 } from '../math/vec3'
+import { multiply, type Quaternion, rotate, turnAbout } from '../../math/quaternion'
+import { add, subtract, type Vec3 } from '../../math/vec3'
 import type { Change } from './change'
 import type { Group, ItemRef, Piece, Scene, Spot } from './scene'
 
