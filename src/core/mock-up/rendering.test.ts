@@ -11,6 +11,7 @@ import { StandingScene } from './composing/standing-scene'
 import { lightForShadow } from './light/sun-position'
 import { listRefs } from './materials/list-refs'
 import { assignTo } from './materials/wearing'
+import { beginLight } from './scene/begin'
 import { applyChange, differenceOf, isNoChange } from './scene/change'
 import { place } from './scene/pieces'
 import { EMPTY_SCENE, type ItemRef, type Scene, type Shot, sceneSchema } from './scene/scene'
@@ -94,6 +95,10 @@ function shadowIn({ width, height, data }: FloatImage): [number, number] {
   return [(x / sum / width) * 9, (z / sum / height) * 9]
 }
 
+const WORN = { material: RED, turnDeg: 0, offsetM: [0, 0] as [number, number], mapping: 'own' as const, override: {} }
+const moveFirst = (of: Scene): Scene =>
+  applyChange(of, { pieces: { a: { ...of.pieces.a, position: [0.7, 0, -0.4], turn: turnAbout([0, 1, 0], 30) } } }).scene
+
 describe('a shot', () => {
   it('has the shadow where the turn of its sky says, which is where the light for that shadow was worked out', () => {
     for (const turnDeg of [0, 70, -120]) {
@@ -148,14 +153,13 @@ describe('a scene put together', () => {
 
   it('keeps instances once, and parts those that wear something else', () => {
     expect(composePieces(many(), resources).map(c => c.placements.length)).toEqual([12])
-    const worn = { material: RED, turnDeg: 0, offsetM: [0, 0] as [number, number], mapping: 'own' as const, override: {} }
-    const red = applyChange(many(), assignTo(many(), [{ piece: 'p3', part: 'body' }], worn)).scene
+    const red = applyChange(many(), assignTo(many(), [{ piece: 'p3', part: 'body' }], WORN)).scene
     const composed = composePieces(red, resources)
     expect(composed.map(c => c.placements.length).sort((a, b) => a - b)).toEqual([1, 11])
     expect(composed.find(c => c.placements.length === 1)!.parts[0].material.name).toBe('red')
     const rough = applyChange(
       red,
-      assignTo(red, [{ piece: 'p3', part: 'body' }], { ...worn, override: { specularRoughness: 0.9 } }),
+      assignTo(red, [{ piece: 'p3', part: 'body' }], { ...WORN, override: { specularRoughness: 0.9 } }),
     ).scene
     const adjusted = composePieces(rough, resources).find(c => c.placements.length === 1)!.parts[0]
     expect(adjusted.material.parameters.specularRoughness).toBe(0.9)
@@ -165,24 +169,31 @@ describe('a scene put together', () => {
     expect(listRefs(red).map(r => r.code)).toEqual(['OBJ-0001', 'ENA-0001'])
   })
 
-  it('that stands is the same picture as one that is built for it, after a piece was moved', () => {
-    const standing = new StandingScene()
+  it.each<[string, (of: Scene) => Scene]>([
+    ['a piece was moved', of => moveFirst(of)],
+    ['a light was dimmed', of => applyChange(of, { lights: { bulb: { ...of.lights.bulb, share: 0.25 } } }).scene],
+    [
+      'a light was hung elsewhere',
+      of => applyChange(of, { lights: { bulb: { ...of.lights.bulb, position: [-1, 2, 0.5] } } }).scene,
+    ],
+    ['a material was put on it', of => applyChange(of, assignTo(of, [{ piece: 'a', part: 'body' }], WORN)).scene],
+    ['another of it came', of => applyChange(of, { pieces: { b: { ...of.pieces.a, position: [1, 0, 1] } } }).scene],
+    ['it went', of => applyChange(of, { pieces: { a: null } }).scene],
+    ['it was exposed for longer', of => applyChange(of, { shots: { top: { ...of.shots.top, ev: 1 } } }).scene],
+  ])('that stands is the same picture as one that is built for it, after %s', (_, alter) => {
+    const lit = applyChange(scene(), { lights: { bulb: beginLight('Bulb', [1, 2, 0], { kind: 'bulb' }) } }).scene
     const part = { index: 0, count: 1 }
-    const trace = (of: Scene) => {
+    const trace = (standing: StandingScene, of: Scene) => {
       const rendering = standing.start(of, of.shots.top, resources, SETTINGS, part)
       for (const tile of rendering.tiles) tile.goal = SETTINGS.maxSamples
       while (rendering.step());
       return rendering.tiles.map(t => [...t.halves[0].sums])
     }
-    trace(scene())
-    const movedScene = applyChange(scene(), {
-      pieces: { a: { ...scene().pieces.a, position: [0.7, 0, -0.4], turn: turnAbout([0, 1, 0], 30) } },
-    }).scene
-    const moved = trace(movedScene)
-    const fresh = new StandingScene().start(movedScene, movedScene.shots.top, resources, SETTINGS, part)
-    for (const tile of fresh.tiles) tile.goal = SETTINGS.maxSamples
-    while (fresh.step());
-    expect(moved).toEqual(fresh.tiles.map(t => [...t.halves[0].sums]))
+    const standing = new StandingScene()
+    const before = trace(standing, lit)
+    const after = trace(standing, alter(lit))
+    expect(after).toEqual(trace(new StandingScene(), alter(lit)))
+    expect(after).not.toEqual(before)
   })
 
   it('of a room is cut open towards whoever looks at it from outside, and closed from inside', () => {

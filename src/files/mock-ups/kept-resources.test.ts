@@ -38,13 +38,18 @@ describe('what a picture of a mock-up was made of', () => {
     const [oak, clay] = [await material('oak', '#8a6a48'), await material('clay', '#aa7755')]
     const first = await kept.open({ oak, clay }, SIZES)
     const oakThen = first.resources.materials.get('oak')!
-    first.mips.set(oakThen.images[0], { levels: [], encoding: 'srgb', repeats: true, maxLevel: 0 })
-    first.mips.set(first.resources.materials.get('clay')!.images[0], { levels: [], encoding: 'srgb', repeats: true, maxLevel: 0 })
+    first.kept.mips.set(oakThen.images[0], { levels: [], encoding: 'srgb', repeats: true, maxLevel: 0 })
+    first.kept.mips.set(first.resources.materials.get('clay')!.images[0], {
+      levels: [],
+      encoding: 'srgb',
+      repeats: true,
+      maxLevel: 0,
+    })
     const lime = await material('lime', '#dddddd')
     const second = await kept.open({ oak, lime }, SIZES)
     expect(second.resources.materials.get('oak')).toBe(oakThen)
     expect([...second.resources.materials.keys()].sort()).toEqual(['lime', 'oak'])
-    expect([...second.mips.keys()]).toEqual([oakThen.images[0]])
+    expect([...second.kept.mips.keys()]).toEqual([oakThen.images[0]])
     // What the picture before shows stays whole while it is looked at.
     expect([...first.resources.materials.keys()].sort()).toEqual(['clay', 'oak'])
     kept.letGo()

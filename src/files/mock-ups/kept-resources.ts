@@ -1,4 +1,6 @@
 import type { ByteImage } from '#core/image/image'
+import { KeptScene } from '#core/mock-up/composing/kept-scene'
+import type { KeptForShots } from '#core/mock-up/composing/render-shot'
 import type { Resources } from '#core/mock-up/things/resources'
 import type { MipCache } from '#core/render/scene/scene'
 import type { ItemSource } from '../items/item-source'
@@ -8,19 +10,20 @@ export interface OpenedMockUp {
   resources: Resources
   /** By the keys of what does not read, why. */
   failures: Record<string, string>
-  /** Mip levels of its pictures, as they are made. */
-  mips: MipCache
+  /** What is made of them while they are rendered. */
+  kept: KeptForShots
 }
 
 /**
- * What the last picture of a mock-up was made of, for the next one: its other shots, or the same after an edit, open only what is new. It holds
- * the items of one picture, and lets them go some time after that is made.
+ * What the last picture of a mock-up was made of, for the next one: its other shots, or the same after an edit, open only what is new, and build
+ * only what has changed. It holds the items of one picture, and lets them go some time after that is made.
  */
 export class KeptResources {
   private opened: Resources = nothing()
   /** By the keys of what is open, from what and how large. */
   private signs = new Map<string, string>()
   private mips: MipCache = new Map()
+  private readonly scene = new KeptScene()
   private timer: ReturnType<typeof setTimeout> | undefined
 
   constructor(private readonly keepMs: number) {}
@@ -32,7 +35,7 @@ export class KeptResources {
     // What is not shown any more goes before more is opened.
     const kept = only(this.opened, key => signs.has(key) && isKept(key))
     const before = this.mips
-    this.letGo()
+    this.forgetItems()
     const { resources, failures } = await openResources(fresh, sizes)
     const opened = join(kept, resources)
     const shown = imagesOf(opened)
@@ -41,10 +44,15 @@ export class KeptResources {
     this.mips = mips
     // What did not read is tried again.
     this.signs = new Map([...signs].filter(([key]) => !Object.hasOwn(failures, key)))
-    return { resources: opened, failures, mips }
+    return { resources: opened, failures, kept: { mips, scene: this.scene } }
   }
 
   letGo(): void {
+    this.forgetItems()
+    this.scene.letGo()
+  }
+
+  private forgetItems(): void {
     clearTimeout(this.timer)
     this.opened = nothing()
     this.signs = new Map()

@@ -97,15 +97,15 @@ export async function renderMockUp(
   const shot = scene.shots[id]
   if (!shot) throw new FileError('notFound', 'The mock-up has no such shot any more.')
   const sizes = sizesFor(quality, sources)
-  const { resources, failures, mips } = keptResources
+  const { resources, failures, kept } = keptResources
     ? await keptResources.open(sources, sizes)
-    : { ...(await openResources(sources, sizes)), mips: undefined }
-  const prepared = prepareShot(scene, shot, resources, mips)
+    : { ...(await openResources(sources, sizes)), kept: undefined }
+  const prepared = prepareShot(scene, shot, resources, kept)
   const { noiseSteps, maxSamples } = QUALITIES[quality]
   const width = widthOf(shot, quality, longerPx)
   const settings = { width, seed, noiseTarget: noiseSteps / 255, maxSamples, denoised: true }
-  const kept = keepIn ? await readKeptTiles(keepIn, planTiles(prepared.settingsOf(settings))) : null
-  const rendering = prepared.start(settings, undefined, kept)
+  const begun = keepIn ? await readKeptTiles(keepIn, planTiles(prepared.settingsOf(settings))) : null
+  const rendering = prepared.start(settings, undefined, begun)
   const interim = onInterim && new InterimPictures(rendering, onInterim)
   await interim?.showNow()
   let keptAt = performance.now()

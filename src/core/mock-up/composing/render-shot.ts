@@ -1,26 +1,38 @@
 import type { Tile } from '../../render/film/tile'
 import { Rendering, type RenderSettings } from '../../render/integrator/render'
-import { createScene, type MipCache } from '../../render/scene/scene'
+import type { MipCache } from '../../render/scene/scene'
 import { sceneOfShot } from '../materials/variants'
 import type { Scene, Shot } from '../scene/scene'
 import type { Resources } from '../things/resources'
-import { composeScene, exposeLamps, lightOfShot, toPlacedObjects } from './compose'
+import { composeScene, exposeLamps, lightOfShot } from './compose'
+import { KeptScene } from './kept-scene'
 import { cameraOfShot } from './shot-camera'
 
 export type ShotSettings = Omit<RenderSettings, 'height' | 'background'>
+
+/** What one picture leaves for the next. */
+export interface KeptForShots {
+  mips: MipCache
+  scene: KeptScene
+}
 
 /** Pixels of a shot of so many across. */
 export const heightOfShot = ({ aspect }: Pick<Shot, 'aspect'>, width: number): number => Math.max(8, Math.round(width / aspect))
 
 /**
  * A shot made ready to be traced, in whole or in parts; by the same seed it is the same to the pixel.
- * @param settings width in pixels; error of display luminance, 0..1
+ * @param kept by whoever renders the same mock-up again: the shot made ready before is at an end with this one
  */
-export function prepareShot(whole: Scene, shot: Shot, resources: Resources, mipCache: MipCache = new Map()) {
+export function prepareShot(
+  whole: Scene,
+  shot: Shot,
+  resources: Resources,
+  kept: KeptForShots = { mips: new Map(), scene: new KeptScene() },
+) {
   const scene = sceneOfShot(whole, shot)
   const { loose, placed, lamps } = composeScene(scene, resources, shot)
   const { light, background } = lightOfShot(scene, shot, resources)
-  const built = createScene(loose, mipCache, exposeLamps(lamps, shot), placed.map(toPlacedObjects))
+  const built = kept.scene.show(loose, placed, exposeLamps(lamps, shot), kept.mips)
   const camera = cameraOfShot(shot)
   const settingsOf = (settings: ShotSettings): RenderSettings => ({
     guided: true,
@@ -30,8 +42,9 @@ export function prepareShot(whole: Scene, shot: Shot, resources: Resources, mipC
   })
   return {
     triangles: built.triangleCount,
-    placements: built.placements.length,
+    placements: placed.reduce((sum, p) => sum + p.placements.length, 0),
     settingsOf,
+    /** @param settings width in pixels; error of display luminance, 0..1 */
     start: (
       settings: ShotSettings,
       part?: { index: number; count: number },

@@ -46,11 +46,13 @@ const OFFSETS = (() => {
 
 /** What a scene's memory holds so far. */
 interface Packed {
-  /** The scene whose materials were put there last, and the address of it. */
-  scene: Scene
+  /** The address of the scene with the materials and lamps that were put there last. */
   address: number
-  /** What is the same whatever the materials are. */
-  words: readonly number[]
+  materials: Scene['materials']
+  lamps: Scene['lamps']
+  /** Its header. */
+  words: number[]
+  lampRoom: number
   srgbTable: number
   textures: Map<MipTexture, number>
   environments: Map<EnvironmentLight, number>
@@ -59,26 +61,39 @@ interface Packed {
 }
 const packed = new WeakMap<KernelMemory, Packed>()
 
-/** The address of a scene in its own memory, put there when it is first asked for. */
+// Places in the header.
+const MATERIALS = 5
+const LAMP_COUNT = 6
+const LAMPS = 7
+const PLAIN_TABLE = 10
+
+/** The address of a scene in its own memory, put there when it is first asked for; later only what of it is another since. */
 export function packScene(memory: KernelMemory, scene: Scene): number {
   const known = packed.get(memory)
-  if (known?.scene === scene) return known.address
-  if (known) {
-    known.scene = scene
-    known.address = putMaterials(memory, known)
-    return known.address
+  if (!known) {
+    const all = putScene(memory, scene)
+    packed.set(memory, all)
+    return all.address
   }
+  const { materials, lamps } = known
+  known.materials = scene.materials
+  known.lamps = scene.lamps
+  if (lamps !== scene.lamps) changeLamps(memory, known)
+  if (materials !== scene.materials) known.address = putMaterials(memory, known)
+  return known.address
+}
+
+function putScene(memory: KernelMemory, { positions, normals, uvs, materialOf, uvDensity, materials, lamps }: Scene): Packed {
   putTables(memory)
-  const triangles = scene.triangleCount
   const words = [
-    putFloats(memory, scene.positions),
-    putFloats(memory, scene.normals),
-    putFloats(memory, scene.uvs),
-    putBytes(memory, new Uint8Array(scene.materialOf.buffer, scene.materialOf.byteOffset, triangles * 2)),
-    putFloats(memory, scene.uvDensity),
+    putFloats(memory, positions),
+    putFloats(memory, normals),
+    putFloats(memory, uvs),
+    putBytes(memory, new Uint8Array(materialOf.buffer, materialOf.byteOffset, materialOf.byteLength)),
+    putFloats(memory, uvDensity),
     0,
-    scene.lamps.length,
-    putLamps(memory, scene.lamps),
+    lamps.length,
+    putLamps(memory, lamps),
     putTable(memory, perfectMirrorTable()),
     putTable(memory, fuzzAlbedoTable()),
     putDoubles(
@@ -88,10 +103,20 @@ export function packScene(memory: KernelMemory, scene: Scene): number {
   ]
   makeTablesFor(memory)
   const srgbTable = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
-  const all: Packed = { scene, address: 0, words, srgbTable, textures: new Map(), environments: new Map(), maps: new Map() }
+  const maps = { textures: new Map(), environments: new Map(), maps: new Map() }
+  const all: Packed = { address: 0, materials, lamps, words, lampRoom: lamps.length, srgbTable, ...maps }
   all.address = putMaterials(memory, all)
-  packed.set(memory, all)
-  return all.address
+  return all
+}
+
+/** Writes other lamps over those before where there is room: whoever traced by them is at an end. */
+function changeLamps(memory: KernelMemory, known: Packed): void {
+  const { lamps, words, address } = known
+  const fits = lamps.length <= known.lampRoom
+  words[LAMPS] = putLamps(memory, lamps, fits ? words[LAMPS] : undefined)
+  words[LAMP_COUNT] = lamps.length
+  if (!fits) known.lampRoom = lamps.length
+  new Uint32Array(memory.buffer, address, words.length).set(words)
 }
 
 /** Has the tables that the kernel asks for while it traces put into its memory. */
@@ -100,19 +125,18 @@ export function makeTablesFor(memory: KernelMemory): void {
 }
 
 /** The materials of a scene, with what of its pictures is not there yet, and its header. */
-function putMaterials(memory: KernelMemory, { scene, words, srgbTable, textures }: Packed): number {
-  const plainTable = words[10]
+function putMaterials(memory: KernelMemory, { materials, words, srgbTable, textures }: Packed): number {
   const addressOf = (texture: MipTexture): number => {
-    const put = textures.get(texture) ?? putTexture(memory, texture, texture.encoding === 'srgb' ? srgbTable : plainTable)
+    const put = textures.get(texture) ?? putTexture(memory, texture, texture.encoding === 'srgb' ? srgbTable : words[PLAIN_TABLE])
     textures.set(texture, put)
     return put
   }
   const at = memory.allocate(SCENE_BYTES)
-  const materials = memory.allocate(Math.max(1, scene.materials.length) * MATERIAL_BYTES)
-  scene.materials.forEach((material, i) => {
-    putMaterial(memory, material, materials + i * MATERIAL_BYTES, addressOf)
+  words[MATERIALS] = memory.allocate(Math.max(1, materials.length) * MATERIAL_BYTES)
+  materials.forEach((material, i) => {
+    putMaterial(memory, material, words[MATERIALS] + i * MATERIAL_BYTES, addressOf)
   })
-  new Uint32Array(memory.buffer, at, words.length).set(words.with(5, materials))
+  new Uint32Array(memory.buffer, at, words.length).set(words)
   return at
 }
 
@@ -248,8 +272,11 @@ function putMaterial(
   })
 }
 
-function putLamps(memory: KernelMemory, lamps: readonly Lamp[]): number {
-  const at = memory.allocate(Math.max(1, lamps.length) * LAMP_BYTES)
+function putLamps(
+  memory: KernelMemory,
+  lamps: readonly Lamp[],
+  at = memory.allocate(Math.max(1, lamps.length) * LAMP_BYTES),
+): number {
   const tabulated = new Map<PhotometricProfile, number>()
   lamps.forEach(({ position, radius, nearest, intensity, photometricProfile }, i) => {
     const known = photometricProfile && tabulated.get(photometricProfile)

@@ -13,8 +13,9 @@ import {
 import { type Affine, IDENTITY, invertAffine } from '../../math/affine'
 import type { Lamp } from './lamp'
 import type { RayCaster } from './ray-caster'
-import { type Placement, SimdCaster, TINTED } from './simd-caster'
+import { type Placement, SimdCaster, TINTED, type TriangleRange } from './simd-caster'
 import { createMipTexture, type MipTexture, readTexture } from './texture'
+import type { TreeCache } from './tree-cache'
 
 export interface TextureRead {
   texture: MipTexture
@@ -100,12 +101,14 @@ export type MipCache = Map<ByteImage, MipTexture>
  * @param mipCache kept by whoever renders the same pictures again
  * @param lamps lights of the objects' own; the light around comes with the rendering
  * @param placed what is drawn more than once, in metres of its own space
+ * @param trees of the placed things, kept by whoever puts the same meshes together again
  */
 export function createScene(
   loose: readonly SceneObject[],
   mipCache: MipCache = new Map(),
   lamps: readonly Lamp[] = [],
   placed: readonly PlacedObjects[] = [],
+  trees?: TreeCache,
 ): Scene {
   const objects = [...loose, ...placed.flatMap(p => p.objects)]
   const triangleCount = objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
@@ -122,6 +125,7 @@ export function createScene(
     const compiled = compileMaterial(withSoundParameters(material), images, mipCache)
     const index = materials.push(compiled) - 1
     const isCut = hasHoles(compiled)
+    const clearness = clearnessOf(material)
     for (let i = 0; i < mesh.indices.length; i += 3, t++) {
       for (let c = 0; c < 3; c++) {
         const v = mesh.indices[i + c]
@@ -134,7 +138,7 @@ export function createScene(
       }
       materialOf[t] = index
       masked[t] = isCut ? 1 : 0
-      clear[t] = !letsLightThrough(material) ? 0 : tintsLight(material) ? TINTED : 1
+      clear[t] = clearness
       uvDensity[t] = measureUvDensity(positions, uvs, t)
     }
   }
@@ -154,7 +158,8 @@ export function createScene(
     return scratch[slot.binding.channel] >= 0.5
   }
   const placements = placed.flatMap(({ placements }, shape) => placements.map(toWorld => ({ shape, toWorld })))
-  const caster = SimdCaster.build({ positions, masked, accept, clear, shapes: rangesOf(loose, placed) }, placements)
+  const shapes = rangesOf(loose, placed, materials)
+  const caster = SimdCaster.build({ positions, masked, accept, clear, shapes, trees }, placements)
   const backOf = placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
   return { caster, placements, backOf, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
 }
@@ -186,12 +191,24 @@ export function withMaterials(
 
 const hasHoles = ({ opacity, source }: SceneMaterial): boolean => opacity !== null || source.parameters.geometryOpacity < 1
 
+/** As {@link SimdCaster} wants to know of a triangle. */
+const clearnessOf = (material: OpenPbrMaterial): number => (!letsLightThrough(material) ? 0 : tintsLight(material) ? TINTED : 1)
+
 /** Which triangles belong to which of the placed things. */
-function rangesOf(loose: readonly SceneObject[], placed: readonly PlacedObjects[]) {
+function rangesOf(
+  loose: readonly SceneObject[],
+  placed: readonly PlacedObjects[],
+  materials: readonly SceneMaterial[],
+): TriangleRange[] {
   const countOf = (objects: readonly SceneObject[]) => objects.reduce((sum, o) => sum + o.mesh.indices.length / 3, 0)
   let first = countOf(loose)
+  let number = loose.length
   return placed.map(({ objects }) => {
-    const range = { first, count: countOf(objects) }
+    const parts = objects.map(({ mesh, material }) => ({
+      mesh,
+      flags: clearnessOf(material) * 2 + (hasHoles(materials[number++]) ? 1 : 0),
+    }))
+    const range = { first, count: countOf(objects), parts }
     first += range.count
     return range
   })

@@ -1,6 +1,7 @@
 import { type Affine, determinantOf, IDENTITY, invertAffine, moveBox } from '../../math/affine'
 import { KERNEL_END, KernelMemory } from '../kernel/kernel-memory'
 import type { AcceptHit, Among, RayCaster, RayHit } from './ray-caster'
+import { type DrawnTree, type DrawnTrees, moveTree, type TreeCache, type TreeParts } from './tree-cache'
 
 /**
  * Traversal by the WebAssembly kernel in src/kernel, of which traverse.ts draws the memory layout packed here. One memory for each scene.
@@ -31,6 +32,8 @@ const TAG = 0x40000000
 export interface TriangleRange {
   first: number
   count: number
+  /** What it is of, where its trees are to be kept and taken over. */
+  parts?: TreeParts
 }
 
 /** A use of a shape, by its index. One that leaves it as it is costs a ray nothing, and its hits have no placement. */
@@ -49,6 +52,8 @@ export interface Triangles {
   clear?: Uint8Array | null
   /** What lies in no shape stands in the world as it is, and comes first. */
   shapes?: readonly TriangleRange[]
+  /** Trees over shapes that were built before. */
+  trees?: TreeCache
 }
 
 /** Trees over one range of triangles: children as a node has them, 0 for nothing; and the box around them. */
@@ -83,7 +88,10 @@ export class SimdCaster implements RayCaster {
   }
 
   /** @throws RangeError when the positions are no whole triangles */
-  static build({ positions, masked, accept, clear, shapes = [] }: Triangles, placements: readonly Placement[] = []): SimdCaster {
+  static build(
+    { positions, masked, accept, clear, shapes = [], trees }: Triangles,
+    placements: readonly Placement[] = [],
+  ): SimdCaster {
     if (positions.length % 9 !== 0) throw new RangeError(`positions: ${positions.length} is not a multiple of 9`)
     const count = positions.length / 9
     const flags = new Uint8Array(count)
@@ -91,7 +99,7 @@ export class SimdCaster implements RayCaster {
       flags[t] = (accept && masked?.[t] === 1 ? MASKED : 0) + (clear?.[t] ? CLEAR : 0) + (clear?.[t] === TINTED ? TINTS : 0)
     const memory = KernelMemory.open(KERNEL_END, (triangle, u, v) => (accept!(triangle, u, v) ? 1 : 0))
     const loose = { first: 0, count: shapes.length > 0 ? shapes[0].first : count }
-    const [first, ...rest] = [loose, ...shapes].map(range => buildTrees(memory, positions, flags, range))
+    const [first, ...rest] = [loose, ...shapes].map(range => putTrees(memory, positions, flags, range, trees))
     const caster = new SimdCaster(memory, first, rest)
     if (shapes.length > 0) caster.place(placements)
     return caster
@@ -199,20 +207,63 @@ export class SimdCaster implements RayCaster {
   }
 }
 
-/** Trees over a range of the triangles, put at the end of the memory. */
-function buildTrees(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, { first, count }: TriangleRange): Tree {
+/** Trees over a range of the triangles, put at the end of the memory; taken over where they were built before. */
+function putTrees(
+  memory: KernelMemory,
+  positions: Float32Array,
+  flags: Uint8Array,
+  range: TriangleRange,
+  trees: TreeCache | undefined,
+): Tree {
+  const { first, parts } = range
+  const known = parts && trees?.get(parts)
+  if (known) return takeOver(memory, known, first)
+  const drawn = drawTrees(memory, positions, flags, range)
+  if (parts && trees) trees.set(parts, keepTrees(drawn))
+  return treeOf(drawn.box, drawn.all.root, drawn.solid?.root, drawn.tinted?.root)
+}
+
+const treeOf = (box: Float32Array, root: number, solidRoot = root, tintedRoot = 0): Tree => ({ root, solidRoot, tintedRoot, box })
+
+function takeOver(memory: KernelMemory, { first: before, all, solid, tinted, box }: DrawnTrees, first: number): Tree {
+  const put = (drawn: DrawnTree): number => {
+    const to = memory.allocate(drawn.bytes.length)
+    const { bytes, root } = moveTree(drawn, to, first - before)
+    new Uint8Array(memory.buffer).set(bytes, to)
+    return root
+  }
+  return treeOf(box, put(all), solid ? put(solid) : undefined, tinted ? put(tinted) : undefined)
+}
+
+/** The trees in bytes of their own: the memory that they were drawn in is many times as large. */
+function keepTrees({ first, all, solid, tinted, box }: DrawnTrees): DrawnTrees {
+  const keep = (drawn: DrawnTree): DrawnTree => ({ ...drawn, bytes: drawn.bytes.slice() })
+  return { first, all: keep(all), solid: solid && keep(solid), tinted: tinted && keep(tinted), box }
+}
+
+function drawTrees(
+  memory: KernelMemory,
+  positions: Float32Array,
+  flags: Uint8Array,
+  { first, count }: TriangleRange,
+): DrawnTrees {
   const own = positions.subarray(first * 9, (first + count) * 9)
   const bits = flags.subarray(first, first + count)
-  const treeOf = (among: Among) => buildTree(memory, own, bits, first, among)
-  const all = treeOf('everything')
-  const hasTinted = bits.some(f => (f & CLEAR) !== 0)
-  if (!hasTinted) return { ...all, solidRoot: all.root, tintedRoot: 0 }
-  const isTinted = bits.some(f => (f & TINTS) !== 0)
-  return { ...all, solidRoot: treeOf('solid').root, tintedRoot: isTinted ? treeOf('tinted').root : 0 }
+  const draw = (among: Among) => drawTree(memory, own, bits, first, among)
+  const { box, ...all } = draw('everything')
+  const hasClear = bits.some(f => (f & CLEAR) !== 0)
+  const hasTinted = bits.some(f => (f & TINTS) !== 0)
+  return { first, all, solid: hasClear ? draw('solid') : null, tinted: hasTinted ? draw('tinted') : null, box }
 }
 
 /** A tree, built in a memory of its own, which takes several times as much as what comes out. */
-function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Array, first: number, among: Among) {
+function drawTree(
+  memory: KernelMemory,
+  positions: Float32Array,
+  flags: Uint8Array,
+  first: number,
+  among: Among,
+): DrawnTree & { box: Float32Array } {
   const count = flags.length
   // Every surface that tints is to be met once.
   const room = among === 'tinted' ? count : count + Math.min(count * 16, MOST_CUTS) + (count >> 2)
@@ -225,11 +276,13 @@ function buildTree(memory: KernelMemory, positions: Float32Array, flags: Uint8Ar
   new Float32Array(builder.buffer, corners, positions.length).set(positions)
   new Uint8Array(builder.buffer, bits, count).set(flags)
   new Uint32Array(builder.buffer, at, 9).set([corners, bits, count, records, nodes, scratch, AMONG[among], first, room])
-  const bytes = builder.kernel.buildTree(at)
-  const from = builder.allocate(bytes)
-  const to = memory.allocate(bytes)
+  const size = builder.kernel.buildTree(at)
+  const from = builder.allocate(size)
+  const to = memory.allocate(size)
   const root = builder.kernel.writeTree(from, from - to)
-  new Uint8Array(memory.buffer).set(new Uint8Array(builder.buffer, from, bytes), to)
+  const bytes = new Uint8Array(builder.buffer, from, size)
+  new Uint8Array(memory.buffer).set(bytes, to)
   const box = new Float32Array(builder.buffer, nodes, 8)
-  return { root, box: bytes > 0 ? Float32Array.of(box[0], box[1], box[2], box[4], box[5], box[6]) : new Float32Array(6) }
+  const around = size > 0 ? Float32Array.of(box[0], box[1], box[2], box[4], box[5], box[6]) : new Float32Array(6)
+  return { bytes, at: to, root, box: around }
 }
