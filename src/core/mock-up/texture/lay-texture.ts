@@ -21,7 +21,7 @@ export interface Lay {
  */
 export function layTexture(mesh: Mesh, hasUvs: boolean, lay: Lay, scale = 1): Mesh {
   const density = hasUvs && lay.mapping === 'own' ? measureDensity(mesh) : 0
-  const laid = density > 0 ? { ...mesh, uvs: mesh.uvs.map(v => (v / density) * scale) } : mapAlongAxes(mesh, scale)
+  const laid = density > 0 ? { ...mesh, uvs: mesh.uvs.map(v => (v / density) * scale) } : mappedAlongAxes(mesh, scale)
   return { ...laid, uvs: lay.onceM ? stretch(laid.uvs, lay.onceM) : turnAndMove(laid.uvs, lay) }
 }
 
@@ -38,6 +38,16 @@ function measureDensity({ positions: p, uvs, indices }: Mesh): number {
     area += Math.hypot(y1 * z2 - z1 * y2, z1 * x2 - x1 * z2, x1 * y2 - y1 * x2)
   }
   return area > 0 && chart > 1e-12 * area ? Math.sqrt(chart / area) : 0
+}
+
+const mapped = new WeakMap<Mesh, { scale: number; mesh: Mesh }>()
+/** Made once for a mesh, however its texture is turned: what has the same corners need not be built anew for a rendering. */
+function mappedAlongAxes(mesh: Mesh, scale: number): Mesh {
+  const known = mapped.get(mesh)
+  if (known?.scale === scale) return known.mesh
+  const made = mapAlongAxes(mesh, scale)
+  mapped.set(mesh, { scale, mesh: made })
+  return made
 }
 
 /** Each face seen along the axis that it looks along most; vertices that faces of several directions share are parted. */

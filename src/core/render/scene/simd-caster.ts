@@ -24,7 +24,7 @@ const TINTS = 4
 export const TINTED = 2
 const PLACED = 2
 /** Into how many more large triangles may be cut, beside a quarter of all. */
-const MOST_CUTS = 16_384
+const MOST_CUTS = 2048
 /** See src/kernel/build/room.ts. */
 const TAG = 0x40000000
 

@@ -21,7 +21,7 @@ export interface DrawnTrees {
 }
 
 /** What trees over a thing depend on: its parts in their order, and whether rays ask what is cut out of them or pass them. */
-export type TreeParts = readonly { mesh: Mesh; flags: number }[]
+export type TreeParts = readonly { mesh: Pick<Mesh, 'positions' | 'indices'>; flags: number }[]
 
 /** The same parts are put together in so many ways at most: with holes, say, and without. */
 const MOST_WAYS = 4
@@ -31,26 +31,28 @@ const TRIANGLES = 40
 const SIZES = 36
 
 /**
- * Trees of things, for the next scene in which the same meshes stand: building one takes many times as long as copying it. They go when
- * their meshes go.
+ * Trees of things, for the next one of the same corners, in the same scene or another: building one takes many times as long as copying it. They
+ * go when their meshes go.
  */
 export class TreeCache {
-  private readonly known = new WeakMap<Mesh, Map<string, DrawnTrees>>()
+  private readonly known = new WeakMap<Float32Array, Map<string, DrawnTrees>>()
 
   get(parts: TreeParts): DrawnTrees | null {
-    return (parts.length > 0 && this.known.get(parts[0].mesh)?.get(keyOf(parts))) || null
+    return (parts.length > 0 && this.known.get(parts[0].mesh.positions)?.get(keyOf(parts))) || null
   }
 
   set(parts: TreeParts, trees: DrawnTrees): void {
     if (parts.length === 0) return
-    const ways = this.known.get(parts[0].mesh) ?? new Map<string, DrawnTrees>()
-    this.known.set(parts[0].mesh, ways)
+    const { positions } = parts[0].mesh
+    const ways = this.known.get(positions) ?? new Map<string, DrawnTrees>()
+    this.known.set(positions, ways)
     if (ways.size >= MOST_WAYS) ways.delete(ways.keys().next().value!)
     ways.set(keyOf(parts), trees)
   }
 }
 
-const keyOf = (parts: TreeParts): string => parts.map(({ mesh, flags }) => `${numberOf(mesh)}/${flags}`).join(' ')
+const keyOf = (parts: TreeParts): string =>
+  parts.map(({ mesh, flags }) => `${numberOf(mesh.positions)}/${numberOf(mesh.indices)}/${flags}`).join(' ')
 
 /**
  * The tree as it stands elsewhere, over triangles of other numbers; layout as in src/kernel/traverse.ts.
