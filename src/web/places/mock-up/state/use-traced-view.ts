@@ -8,6 +8,8 @@ import type { MockUpCommand, MockUpNews } from '../../../workers/mock-up.worker'
 const REST_MS = 700
 const MAX_SAMPLES = 192
 const TARGET_STEPS = 4
+/** Shares of the width in which it is traced, one after the other: the first is there in a quarter of the time. */
+const WIDTHS = [0.5, 1]
 
 type OwnNews = Extract<MockUpNews, { kind: 'failed' }>
 
@@ -32,17 +34,28 @@ export function useTracedView(
 ): TracedView {
   const group = useRef<TracerGroup<OwnNews> | null>(null)
   const told = useRef(new Set<string>())
+  /** Starts of the same look at larger widths, which are still to come. */
+  const larger = useRef<(() => void)[]>([])
   const [picture, setPicture] = useState(NOTHING_TRACED)
   const [hasFailed, setFailed] = useState(false)
   const [key, setKey] = useState('')
   useEffect(() => {
     if (!isOn) return
-    const made = new TracerGroup<OwnNews>(makeWorker, setPicture, () => setFailed(true))
+    const made = new TracerGroup<OwnNews>(
+      makeWorker,
+      traced => {
+        const next = traced.state === 'rough' ? undefined : larger.current.shift()
+        setPicture(shown => keepBetter(shown, next ? { ...traced, state: 'filtered' } : traced))
+        next?.()
+      },
+      () => setFailed(true),
+    )
     group.current = made
     told.current = new Set()
     return () => {
       made.close()
       group.current = null
+      larger.current = []
       setPicture(NOTHING_TRACED)
     }
   }, [isOn])
@@ -50,6 +63,7 @@ export function useTracedView(
     if (!isOn) return
     setKey('')
     setFailed(false)
+    larger.current = []
     group.current?.stop()
     const timer = setTimeout(() => {
       const fresh = [...items.values()].filter(i => !told.current.has(i.ref.inputKey))
@@ -57,16 +71,24 @@ export function useTracedView(
       if (fresh.length > 0) group.current?.order({ kind: 'items', items: fresh } satisfies MockUpCommand)
       const next = Math.random().toString(36)
       setKey(next)
-      group.current?.start(next, {
-        kind: 'start',
-        scene,
-        shot,
-        width: Math.max(64, Math.round(width / 4) * 4),
-        maxSamples: MAX_SAMPLES,
-        noiseTarget: TARGET_STEPS / 255,
-      } satisfies Omit<Extract<MockUpCommand, { kind: 'start' }>, keyof Part>)
+      const [first, ...rest] = WIDTHS.map(share => () => {
+        group.current?.start(next, {
+          kind: 'start',
+          scene,
+          shot,
+          width: Math.max(64, Math.round((width * share) / 4) * 4),
+          maxSamples: MAX_SAMPLES,
+          noiseTarget: TARGET_STEPS / 255,
+        } satisfies Omit<Extract<MockUpCommand, { kind: 'start' }>, keyof Part>)
+      })
+      larger.current = rest
+      first()
     }, REST_MS)
     return () => clearTimeout(timer)
   }, [scene, shot, items, width, isOn])
   return { ...picture, isOfNow: key !== '' && picture.key === key, hasFailed }
 }
+
+/** A first look at a larger picture tells less than the smaller one does when that is filtered. */
+const keepBetter = (shown: TracedPicture, traced: TracedPicture): TracedPicture =>
+  traced.state === 'rough' && shown.key === traced.key && shown.state !== 'rough' ? shown : traced
