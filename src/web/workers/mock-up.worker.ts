@@ -19,6 +19,8 @@ export type MockUpCommand =
       width: number
       maxSamples: number
       noiseTarget: number
+      /** Learns first where light comes from, which takes a moment and pays where much is traced. */
+      guided: boolean
       part: { index: number; count: number }
     }
   | TracingCommand
@@ -76,12 +78,14 @@ async function start({
   width,
   maxSamples,
   noiseTarget,
+  guided,
   part,
 }: MockUpCommand & { kind: 'start' }): Promise<void> {
   await Promise.all(opening.values())
   if (wanted !== run) return
   try {
-    loop.begin(run, standing.start(scene, shot, resources, { width, seed: 1, maxSamples, noiseTarget, denoised: true }, part))
+    const settings = { width, seed: 1, maxSamples, noiseTarget, guided, denoised: true }
+    loop.begin(run, standing.start(scene, shot, resources, settings, part))
   } catch {
     say({ kind: 'failed', run })
   }

@@ -8,6 +8,7 @@ interface Order {
   kind: string
   run: number
   width: number
+  guided: boolean
 }
 
 /** Says what it is told to say, and keeps what was asked of it. */
@@ -79,6 +80,7 @@ describe('a mock-up that rests', () => {
     act(() => ToldWorker.all[0].onmessage!({ data: judged(run) }))
     expect(view.current).toMatchObject({ state: 'filtered', isOfNow: true })
     expect(worker().started.map(o => o.width)).toEqual([480, 960])
+    expect(worker().started.map(o => o.guided)).toEqual([false, true])
   })
 
   it('keeps what is filtered while the larger one is rough, and is done with the larger one alone', () => {

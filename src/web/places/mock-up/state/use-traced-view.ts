@@ -79,6 +79,7 @@ export function useTracedView(
           width: Math.max(64, Math.round((width * share) / 4) * 4),
           maxSamples: MAX_SAMPLES,
           noiseTarget: TARGET_STEPS / 255,
+          guided: share === 1,
         } satisfies Omit<Extract<MockUpCommand, { kind: 'start' }>, keyof Part>)
       })
       larger.current = rest
