@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { speakOurWords } from './schema-words'
+import { sayWithField, speakOurWords } from './schema-words'
 
 speakOurWords()
 const say = (schema: z.ZodType, value: unknown) => schema.safeParse(value).error?.issues.map(i => i.message)
@@ -25,5 +25,24 @@ describe('what does not fit a schema', () => {
 
   it('is said as the schema itself says it, where it does', () => {
     expect(say(z.string().min(1, 'Give the batch a title.'), '')).toEqual(['Give the batch a title.'])
+  })
+
+  it('names its field where it stands alone, unless the schema has a sentence of its own', () => {
+    const schema = z.object({
+      title: z.string().min(1, 'Give the batch a title.'),
+      items: z.array(z.object({ widthMm: z.number().max(9000) })),
+      makerName: z.string().max(3),
+    })
+    const told = (value: unknown) => schema.safeParse(value).error!.issues.map(sayWithField)
+    expect(told({ title: '', items: [{ widthMm: 9001 }], makerName: 'abcd' })).toEqual([
+      'Give the batch a title.',
+      'Width mm: at most 9000.',
+      'Maker name: at most 3 characters.',
+    ])
+    expect(told({ title: 'x', items: [{ widthMm: 'wide' }] })).toEqual([
+      'Width mm: a number belongs here.',
+      'Maker name: this is missing.',
+    ])
+    expect(z.string().max(3).safeParse('abcd').error!.issues.map(sayWithField)).toEqual(['At most 3 characters.'])
   })
 })

@@ -50,6 +50,18 @@ function sayTooSmall(origin: string, least: number | bigint, isIncluded: boolean
   return isIncluded ? `At least ${least}.` : `More than ${least}.`
 }
 
+const isOurs = (issue: z.core.$ZodIssue): boolean =>
+  issue.message === sayMisfit(issue as Issue) ||
+  (issue.code === 'invalid_type' && issue.message === (KINDS[issue.expected] ?? MISFIT))
+
+/** What is said of a misfit where nothing shows the field: with its name, unless its schema has a sentence of its own. */
+export function sayWithField(issue: z.core.$ZodIssue): string {
+  const field = issue.path.findLast(step => typeof step === 'string')
+  if (field === undefined || !isOurs(issue)) return issue.message
+  const words = field.replace(/(?<=[a-z])[A-Z]/g, letter => ` ${letter.toLowerCase()}`)
+  return `${words[0].toUpperCase()}${words.slice(1)}: ${issue.message[0].toLowerCase()}${issue.message.slice(1)}`
+}
+
 /** From now on schemas of this process say in our words what does not fit them. */
 export const speakOurWords = (): void => {
   z.config({ localeError: sayMisfit })

@@ -3,6 +3,7 @@ import type { Logger } from 'pino'
 import { ZodError } from 'zod'
 import { FileError } from '#core/findings/failure'
 import type { Problem, ProblemCode } from '#shared/contracts/failure.contract'
+import { sayWithField } from '#shared/schema-words'
 import { toLogText } from '../platform/log-text'
 import { ProblemError } from '../platform/problem'
 
@@ -31,7 +32,8 @@ export function toProblem(error: unknown): Problem | null {
   if (error instanceof FileError) return { code: 'badRequest', message: error.message }
   if (error instanceof ZodError) {
     const fields = Object.fromEntries(error.issues.map(i => [i.path.join('.') || 'request', i.message]))
-    return { code: 'badRequest', message: error.issues[0]?.message ?? 'The request is not as it should be.', fields }
+    const [first] = error.issues
+    return { code: 'badRequest', message: first ? sayWithField(first) : 'The request is not as it should be.', fields }
   }
   // What the body parser says of a broken or huge body.
   if (error instanceof Error && 'type' in error && String(error.type).startsWith('entity.'))

@@ -1,4 +1,4 @@
-import { describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { ReadTogether } from './read-together'
 
 /** A reader whose readings end when they are told to. */
@@ -15,6 +15,9 @@ function slowReader() {
   )
   return { reader, readings }
 }
+afterEach(() => {
+  vi.useRealTimers()
+})
 const soon = () => new Promise(resolve => setImmediate(resolve))
 
 describe('what is read together', () => {
@@ -52,5 +55,30 @@ describe('what is read together', () => {
     await soon()
     readings[1].end()
     expect(await second).toBe('<b>')
+  })
+
+  it('holds nobody up for long where a reading neither ends nor fails', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] })
+    const { reader, readings } = slowReader()
+    const stuck = reader.get('a')
+    await soon()
+    const second = reader.get('b')
+    vi.advanceTimersByTime(4900)
+    await soon()
+    expect(readings).toHaveLength(1)
+    vi.advanceTimersByTime(200)
+    await soon()
+    expect(readings.map(r => r.keys)).toEqual([['a'], ['b']])
+    const third = reader.get('c')
+    // The one before ends late: that is no reason to begin another beside the one under way.
+    readings[0].end()
+    expect(await stuck).toBe('<a>')
+    await soon()
+    expect(readings).toHaveLength(2)
+    readings[1].end()
+    expect(await second).toBe('<b>')
+    await soon()
+    readings[2].end()
+    expect(await third).toBe('<c>')
   })
 })

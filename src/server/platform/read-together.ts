@@ -1,3 +1,6 @@
+/** A reading that takes so long may be on a line that is dead: who asks waits for it no longer. */
+const PATIENCE_MS = 5000
+
 /**
  * Reads many things at once for many who ask: while one reading is under way, whoever asks waits for the next, which is for all of them. It
  * begins after each of them asked, so that nobody is told less than was true then. With nobody else about it begins at once.
@@ -28,6 +31,16 @@ export class ReadTogether<Key, Value> {
       reading.then(end, end)
       return reading
     }
-    return { keys, values: (this.running ?? Promise.resolve()).then(begin, begin) }
+    return { keys, values: this.untilFree().then(begin) }
+  }
+
+  private async untilFree(): Promise<void> {
+    if (!this.running) return
+    let timer: NodeJS.Timeout | undefined
+    const patience = new Promise<void>(resolve => {
+      timer = setTimeout(resolve, PATIENCE_MS)
+    })
+    await Promise.race([this.running, patience]).catch(() => {})
+    clearTimeout(timer)
   }
 }
