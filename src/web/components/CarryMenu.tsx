@@ -5,9 +5,8 @@ import type { Chip } from '#shared/contracts/chip.contract'
 import { MOST_CARRIED, MOST_STATES } from '#shared/contracts/items.contract'
 import type { Library } from '#shared/contracts/session.contract'
 import { useCarryItemsMutation, useGetSessionQuery, useSetStatesMutation } from '../state/api'
-import { sendInParts } from '../state/send-in-parts'
 import { plural } from '../words/states'
-import { tellBulk, tellProblem } from './bulk-words'
+import { sendTelling, tellBulk, tellProblem } from './bulk-words'
 import { Button } from './controls/Button'
 import { MenuPanel, ToolMenuEntry } from './controls/ToolMenu'
 
@@ -29,7 +28,7 @@ export function CarryMenu({ chips, isAbove = false, onDone }: Props) {
   if (session?.person?.role !== 'lead' || others.length === 0) return null
   const run = async (library: Library, as: 'move' | 'copy') => {
     const carryAll = (ids: readonly number[], key: string, how: 'move' | 'copy') =>
-      sendInParts(ids, MOST_CARRIED, part => carry({ ids: part, library: key, as: how }))
+      sendTelling(ids, MOST_CARRIED, part => carry({ ids: part, library: key, as: how }))
     const ids = chips.map(c => c.id)
     const { done, all, error } = await carryAll(ids, library.key, as)
     if (error) tellProblem(error)
@@ -38,7 +37,7 @@ export function CarryMenu({ chips, isAbove = false, onDone }: Props) {
     const takeBack = async () => {
       if (as === 'copy') {
         const made = done.flatMap(r => r.made)
-        return void sendInParts(made, MOST_STATES, part => setStates({ ids: part, state: 'withdrawn' }))
+        return void sendTelling(made, MOST_STATES, part => setStates({ ids: part, state: 'withdrawn' }))
       }
       const moved = chips.filter(c => changed.has(c.id))
       for (const [title, group] of groupBy(moved, c => c.library)) {

@@ -1,6 +1,7 @@
 import { toast } from 'sonner'
 import type { BulkResult } from '#shared/contracts/items.contract'
 import { toProblem } from '../state/api'
+import { sendInParts } from '../state/send-in-parts'
 import { sayRefused } from '../words/refused'
 
 /** Says what a bulk action did, and names what it did not do with the reason. */
@@ -14,6 +15,15 @@ export function tellBulk(
   } else if (changed.length === 0) toast.warning(sayRefused(refused))
   // One message, so that neither half hides the other, nor the way back.
   else toast.warning(done(changed.length), { description: sayRefused(refused), action })
+}
+
+/** Sends many in parts, and says how many it has come to while there is more than one part. */
+export const sendTelling: typeof sendInParts = async (things, most, send) => {
+  const id = 'sent in parts'
+  const tell = (sent: number) => {
+    if (things.length > most) toast.loading(`${sent} of ${things.length} done…`, { id })
+  }
+  return sendInParts(things, most, send, tell).finally(() => toast.dismiss(id))
 }
 
 export const tellProblem = (error: unknown): void => {

@@ -3,13 +3,12 @@ import { Link, useLocation } from 'react-router'
 import type { Category, SetFacts } from '#shared/contracts/items.contract'
 import { MOST_GIVEN, type OffStandard } from '#shared/contracts/standard.contract'
 import { factWord, isGivenFact } from '#shared/units'
-import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { sendTelling, tellBulk, tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { Choice } from '../../components/controls/Choice'
 import { CONTROL } from '../../components/controls/control-look'
 import { Skeleton } from '../../components/Notice'
 import { useListOffStandardQuery, useRenameItemsMutation, useSetFactsMutation } from '../../state/api'
-import { sendInParts } from '../../state/send-in-parts'
 import { offWords } from '../../words/standard'
 import { plural } from '../../words/states'
 
@@ -24,14 +23,14 @@ export function OffList({ category, mayEdit }: { category: Category; mayEdit: bo
   const retagged = off.filter((o): o is OffStandard & { proposedTags: string } => o.proposedTags !== null)
   const renameAll = async () => {
     const nameAll = (nameOf: (item: (typeof renamed)[number]) => string) =>
-      sendInParts(renamed, MOST_GIVEN, part => rename({ names: part.map(o => ({ id: o.id, name: nameOf(o) })) }))
+      sendTelling(renamed, MOST_GIVEN, part => rename({ names: part.map(o => ({ id: o.id, name: nameOf(o) })) }))
     const { all, error } = await nameAll(o => o.proposedName)
     if (error) tellProblem(error)
     if (all.changed.length + all.refused.length === 0) return
     tellBulk(n => `${plural(n, 'item')} renamed.`, all, { label: 'Undo', onClick: () => nameAll(o => o.name) })
   }
   const give = async (items: SetFacts['items'], said: (count: number) => string) => {
-    const giveAll = (given: SetFacts['items']) => sendInParts(given, MOST_GIVEN, part => setFacts({ items: part }))
+    const giveAll = (given: SetFacts['items']) => sendTelling(given, MOST_GIVEN, part => setFacts({ items: part }))
     const { done, all, error } = await giveAll(items)
     if (error) tellProblem(error)
     if (all.changed.length + all.refused.length === 0) return

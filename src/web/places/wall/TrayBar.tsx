@@ -5,7 +5,7 @@ import { toast } from 'sonner'
 import { MOST_COMPARED } from '#shared/compare-key'
 import { MOST_STATES } from '#shared/contracts/items.contract'
 import { smallestOf } from '#shared/picture-widths'
-import { tellBulk, tellProblem } from '../../components/bulk-words'
+import { sendTelling, tellBulk, tellProblem } from '../../components/bulk-words'
 import { CarryMenu } from '../../components/CarryMenu'
 import { Button } from '../../components/controls/Button'
 import { MenuPanel } from '../../components/controls/ToolMenu'
@@ -13,7 +13,6 @@ import { useKey } from '../../components/use-key'
 import { useListProjectsQuery, usePinItemsMutation, useSetStatesMutation } from '../../state/api'
 import { patchChips } from '../../state/chips'
 import { useAppDispatch, useAppSelector } from '../../state/hooks'
-import { sendInParts } from '../../state/send-in-parts'
 import { traySet, trayToggled } from '../../state/tray.slice'
 import { useTraySync } from '../../state/use-tray-sync'
 import { plural } from '../../words/states'
@@ -52,7 +51,7 @@ export function TrayBar({ personId, mayApprove }: { personId: number; mayApprove
         chip.state = 'approved'
       }),
     )
-    const { all, error } = await sendInParts(ids, MOST_STATES, part => setStates({ ids: part, state: 'approved' }))
+    const { all, error } = await sendTelling(ids, MOST_STATES, part => setStates({ ids: part, state: 'approved' }))
     if (error) {
       undo()
       tellProblem(error)

@@ -4,7 +4,7 @@ import { toast } from 'sonner'
 import { ITEM_KINDS, type ItemKind } from '#core/standard/categories'
 import { type Decide, type Decision, MOST_DECIDED } from '#shared/contracts/decisions.contract'
 import type { Project } from '#shared/contracts/projects.contract'
-import { tellProblem } from '../../../components/bulk-words'
+import { sendTelling, tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
@@ -13,7 +13,6 @@ import { PageHead } from '../../../components/Page'
 import { PreviewFrame } from '../../../components/PreviewFrame'
 import { useKey } from '../../../components/use-key'
 import { useDecideMutation, useListDecisionsQuery } from '../../../state/api'
-import { sendInParts } from '../../../state/send-in-parts'
 import { KIND_WORDS, plural } from '../../../words/states'
 import { OpenProject } from '../OpenProject'
 import { DecisionView } from './DecisionView'
@@ -36,7 +35,7 @@ function Decisions({ project }: { project: Project }) {
   const open = (all ?? []).filter(d => d.stays === null).length
 
   const decideAll = ({ ids, ...given }: Decide) =>
-    sendInParts(ids, MOST_DECIDED, part => decide({ id: project.id, ids: part, ...given }))
+    sendTelling(ids, MOST_DECIDED, part => decide({ id: project.id, ids: part, ...given }))
   const send = async (given: Decide) => {
     const {
       all: { changed, refused },
