@@ -68,7 +68,7 @@ const FLOORS = {
     'upkeep',
   ],
   'src/web': ['words', 'live', 'state', 'testing', 'workers', 'viewer', 'components', 'places', 'app'],
-  'src/web/components': ['controls', 'measure', 'tracing', 'hand-over'],
+  'src/web/components': ['controls', 'dialogs', 'measure', 'tracing', 'hand-over'],
   'src/web/places/wall': ['narrow', 'table', 'tree', 'colors'],
   'src/web/places/mock-up': ['schedule', 'state', 'view', 'light', 'shots', 'stage', 'cards'],
   'src/web/places/projects': ['decisions', 'audits', 'check', 'schedule'],

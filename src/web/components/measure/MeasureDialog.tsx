@@ -4,7 +4,7 @@ import { formatLengthMm, formatNumber } from '#shared/units'
 import { Button } from '../controls/Button'
 import { TextField } from '../controls/Field'
 import { readLengthMm } from '../controls/parse-number'
-import { Modal } from '../Modal'
+import { Modal } from '../dialogs/Modal'
 import { Loupe } from './Loupe'
 
 interface Props {

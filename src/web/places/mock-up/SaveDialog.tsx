@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { MOCK_UP_DETAILS, MOCK_UP_FORMS, MOCK_UP_TEXTURES, type SaveMockUp } from '#shared/contracts/mock-ups.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { ChoiceField } from '../../components/controls/Choice'
-import { FormDialog } from '../../components/FormDialog'
+import { FormDialog } from '../../components/dialogs/FormDialog'
 import { download } from '../../components/save-blob'
 
 const FORM_WORDS: Record<SaveMockUp['form'], string> = {

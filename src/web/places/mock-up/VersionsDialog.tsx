@@ -4,7 +4,7 @@ import { toast } from 'sonner'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { CONTROL } from '../../components/controls/control-look'
-import { Modal } from '../../components/Modal'
+import { Modal } from '../../components/dialogs/Modal'
 import { useKeepMockUpVersionMutation, useListMockUpVersionsQuery, useTakeMockUpVersionMutation } from '../../state/api'
 import type { MockUpSession } from './state/mock-up-session'
 

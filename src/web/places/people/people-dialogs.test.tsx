@@ -3,7 +3,7 @@ import { afterEach, beforeAll, describe, expect, it } from 'vitest'
 import type { OpenSession } from '#shared/contracts/people.contract'
 import type { Session } from '#shared/contracts/session.contract'
 import { CarryMenu } from '../../components/CarryMenu'
-import { SessionsDialog } from '../../components/SessionsDialog'
+import { SessionsDialog } from '../../components/dialogs/SessionsDialog'
 import { type Asked, completeBrowser, renderPage } from '../../testing/render-page'
 import { SignInPlace } from '../sign-in/SignInPlace'
 

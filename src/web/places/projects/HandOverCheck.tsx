@@ -6,7 +6,7 @@ import { lostWord } from '#shared/parameter-words'
 import { MATERIAL_FORM_WORDS } from '#shared/profile-words'
 import { formatNumber } from '#shared/units'
 import { Button } from '../../components/controls/Button'
-import { Modal } from '../../components/Modal'
+import { Modal } from '../../components/dialogs/Modal'
 import { useCheckHandOverQuery } from '../../state/api'
 import { plural } from '../../words/states'
 

@@ -5,7 +5,7 @@ import type { Sheet } from '#shared/contracts/items.contract'
 import { tellProblem } from '../../components/bulk-words'
 import { Button } from '../../components/controls/Button'
 import { TextField } from '../../components/controls/Field'
-import { Modal } from '../../components/Modal'
+import { Modal } from '../../components/dialogs/Modal'
 import { useStandBesideMutation } from '../../state/api'
 import { plural } from '../../words/states'
 

@@ -4,7 +4,7 @@ import { factWord } from '#shared/units'
 import { tellProblem } from '../../components/bulk-words'
 import { categoryTrail } from '../../components/CategoryPicker'
 import { Button } from '../../components/controls/Button'
-import { Modal } from '../../components/Modal'
+import { Modal } from '../../components/dialogs/Modal'
 import { useListBulkQuery, useListCategoriesQuery, useUndoBulkMutation } from '../../state/api'
 import { plural, STATE_WORDS } from '../../words/states'
 

@@ -8,7 +8,7 @@ import { Button } from '../../components/controls/Button'
 import { CheckBox } from '../../components/controls/CheckBox'
 import { TextField } from '../../components/controls/Field'
 import { MenuPanel } from '../../components/controls/ToolMenu'
-import { FormDialog } from '../../components/FormDialog'
+import { FormDialog } from '../../components/dialogs/FormDialog'
 import { useKey } from '../../components/use-key'
 import {
   useGetPersonalQuery,

@@ -8,7 +8,7 @@ import type { MockUpItem, ProposeShift } from '#shared/contracts/mock-ups.contra
 import { tellProblem } from '../../../components/bulk-words'
 import { ChoiceField } from '../../../components/controls/Choice'
 import { TextField } from '../../../components/controls/Field'
-import { FormDialog } from '../../../components/FormDialog'
+import { FormDialog } from '../../../components/dialogs/FormDialog'
 import { useGetSessionQuery, useProposeShiftMutation } from '../../../state/api'
 
 interface Props {

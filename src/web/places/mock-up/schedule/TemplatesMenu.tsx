@@ -4,7 +4,7 @@ import { toast } from 'sonner'
 import type { ScheduleLayout } from '#shared/contracts/schedules.contract'
 import { tellProblem } from '../../../components/bulk-words'
 import { ToolMenu, ToolMenuEntry } from '../../../components/controls/ToolMenu'
-import { NameDialog } from '../../../components/NameDialog'
+import { NameDialog } from '../../../components/dialogs/NameDialog'
 import {
   useDropScheduleTemplateMutation,
   useGetSessionQuery,

@@ -4,8 +4,8 @@ import { MOST_PICTURE_PX, type OrderPictures } from '#shared/contracts/mock-ups.
 import { Button } from '../../../components/controls/Button'
 import { CheckBox } from '../../../components/controls/CheckBox'
 import { Choice } from '../../../components/controls/Choice'
+import { Modal } from '../../../components/dialogs/Modal'
 import { Line } from '../../../components/Line'
-import { Modal } from '../../../components/Modal'
 import { plural } from '../../../words/states'
 import { shotsInOrder } from '../state/shots-in-order'
 

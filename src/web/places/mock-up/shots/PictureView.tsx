@@ -1,7 +1,7 @@
 import { useState } from 'react'
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
 import { Tabs } from '../../../components/controls/Tabs'
-import { Modal } from '../../../components/Modal'
+import { Modal } from '../../../components/dialogs/Modal'
 import { toImageData } from '../../../components/tracing/to-image-data'
 import { LoadedLayer } from '../../compare/LoadedLayer'
 import { PAIR_MODES, type PairMode, PairView } from '../../compare/PairView'

@@ -1,5 +1,5 @@
 import type { MockUpPicture } from '#shared/contracts/mock-ups.contract'
-import { Modal } from '../../../components/Modal'
+import { Modal } from '../../../components/dialogs/Modal'
 import { Progress } from '../../../components/Notice'
 import { captionOf, sayTime } from './caption'
 

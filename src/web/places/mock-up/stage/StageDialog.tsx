@@ -4,7 +4,7 @@ import type { MockUp } from '#shared/contracts/mock-ups.contract'
 import { Button } from '../../../components/controls/Button'
 import { Choice } from '../../../components/controls/Choice'
 import { NumberField, NumberInput } from '../../../components/controls/NumberInput'
-import { Modal } from '../../../components/Modal'
+import { Modal } from '../../../components/dialogs/Modal'
 import type { MockUpSession } from '../state/mock-up-session'
 import { OwnModel } from './OwnModel'
 

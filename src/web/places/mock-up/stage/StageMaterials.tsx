@@ -7,7 +7,7 @@ import { smallestOf } from '#shared/picture-widths'
 import { tellProblem } from '../../../components/bulk-words'
 import { Button } from '../../../components/controls/Button'
 import { CONTROL } from '../../../components/controls/control-look'
-import { Modal } from '../../../components/Modal'
+import { Modal } from '../../../components/dialogs/Modal'
 import { Trouble } from '../../../components/Notice'
 import { useSettled } from '../../../components/use-settled'
 import {

@@ -2,7 +2,7 @@ import { useState } from 'react'
 import { Button } from '../../../components/controls/Button'
 import { CONTROL } from '../../../components/controls/control-look'
 import { TextField } from '../../../components/controls/Field'
-import { Modal } from '../../../components/Modal'
+import { Modal } from '../../../components/dialogs/Modal'
 import { plural } from '../../../words/states'
 
 interface Props {

@@ -11,7 +11,7 @@ import { CategoryField } from '../../../components/controls/CategoryChoice'
 import { ChoiceField } from '../../../components/controls/Choice'
 import { TextField } from '../../../components/controls/Field'
 import { readLengthMm } from '../../../components/controls/parse-number'
-import { FormDialog } from '../../../components/FormDialog'
+import { FormDialog } from '../../../components/dialogs/FormDialog'
 import { MeasureDialog } from '../../../components/measure/MeasureDialog'
 import { useListCategoriesQuery, useMakeMaterialMutation } from '../../../state/api'
 

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { TextField } from './controls/Field'
+import { TextField } from '../controls/Field'
 import { FormDialog } from './FormDialog'
 
 interface Props {

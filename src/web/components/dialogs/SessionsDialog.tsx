@@ -1,12 +1,12 @@
 import { format } from 'date-fns'
 import { toast } from 'sonner'
 import type { OpenSession } from '#shared/contracts/people.contract'
-import { useEndSessionMutation, useEndSessionsMutation, useListSessionsQuery } from '../state/api'
-import { plural } from '../words/states'
-import { tellProblem } from './bulk-words'
-import { Button } from './controls/Button'
+import { useEndSessionMutation, useEndSessionsMutation, useListSessionsQuery } from '../../state/api'
+import { plural } from '../../words/states'
+import { tellProblem } from '../bulk-words'
+import { Button } from '../controls/Button'
+import { Skeleton, Trouble } from '../Notice'
 import { Modal } from './Modal'
-import { Skeleton, Trouble } from './Notice'
 
 interface Props {
   person: { id: number; name: string }

@@ -1,5 +1,5 @@
 import type { FormEvent, ReactNode } from 'react'
-import { Button } from './controls/Button'
+import { Button } from '../controls/Button'
 import { Modal } from './Modal'
 
 interface Props {

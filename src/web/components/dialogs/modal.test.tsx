@@ -1,7 +1,7 @@
 import { cleanup, screen } from '@testing-library/react'
 import { afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { completeBrowser, renderPage } from '../testing/render-page'
-import { ManyChoice } from './controls/Choice'
+import { completeBrowser, renderPage } from '../../testing/render-page'
+import { ManyChoice } from '../controls/Choice'
 import { Modal } from './Modal'
 
 const wait = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))

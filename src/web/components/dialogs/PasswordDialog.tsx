@@ -1,9 +1,9 @@
 import { toast } from 'sonner'
 import { changePasswordSchema } from '#shared/contracts/people.contract'
-import { toProblem, useChangePasswordMutation } from '../state/api'
-import { Button } from './controls/Button'
-import { TextField } from './controls/Field'
-import { useZodForm } from './controls/use-zod-form'
+import { toProblem, useChangePasswordMutation } from '../../state/api'
+import { Button } from '../controls/Button'
+import { TextField } from '../controls/Field'
+import { useZodForm } from '../controls/use-zod-form'
 import { Modal } from './Modal'
 
 /** One's own password, chosen anew. */
