@@ -196,6 +196,22 @@ describe('a scene put together', () => {
     expect(after).not.toEqual(before)
   })
 
+  it('that stands grows by next to nothing, however often it is looked at from elsewhere', () => {
+    const standing = new StandingScene()
+    const unlit = { ...scene(), skies: {}, shots: { top: { ...scene().shots.top, sky: null } } }
+    const bytesFrom = (of: Scene, x: number): number => {
+      const seen = { ...of.shots.top, position: [x, 9, 0.01] as [number, number, number] }
+      const rendering = standing.start(of, seen, resources, SETTINGS)
+      rendering.step()
+      return rendering.copied!.bytes
+    }
+    for (const of of [scene(), unlit]) {
+      const before = bytesFrom(of, 0)
+      for (let k = 1; k < 6; k++) bytesFrom(of, k / 10)
+      expect(bytesFrom(of, 1) - before).toBeLessThan(8192)
+    }
+  })
+
   it('of a room is cut open towards whoever looks at it from outside, and closed from inside', () => {
     const room = {
       ...EMPTY_SCENE,

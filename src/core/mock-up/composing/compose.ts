@@ -6,7 +6,7 @@ import { isShifted, type MaterialShift, NO_SHIFT, shiftParameters } from '../../
 import { toRadians } from '../../math/angles'
 import { scale, type Vec3 } from '../../math/vec3'
 import { type Backdrop, EnvironmentLight } from '../../render/lights/environment-light'
-import { createExposedLight, createHouseLightMap } from '../../render/lights/house-light'
+import { createExposedLight, houseLightMap } from '../../render/lights/house-light'
 import type { Lamp } from '../../render/scene/lamp'
 import type { PlacedObjects } from '../../render/scene/scene'
 import { daylightShare } from '../light/daylight-share'
@@ -287,8 +287,7 @@ export function lightOfShot(
 ): { light: EnvironmentLight; background: Backdrop | null } {
   const sky = shot.sky === null ? undefined : scene.skies[shot.sky]
   const map = sky && mapOfSky(sky, resources.skies)
-  if (!sky || !map)
-    return { light: createExposedLight(createHouseLightMap(), shot.ev + houseLightEv(scene.stage)), background: PLAIN }
+  if (!sky || !map) return { light: createExposedLight(houseLightMap(), shot.ev + houseLightEv(scene.stage)), background: PLAIN }
   const light = lightOfSky(sky, map, shot.ev)
   return { light, background: backdropOfSky(sky, map, light) }
 }

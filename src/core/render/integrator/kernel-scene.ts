@@ -55,9 +55,10 @@ interface Packed {
   lampRoom: number
   srgbTable: number
   textures: Map<MipTexture, number>
-  environments: Map<EnvironmentLight, number>
+  /** Every look has a light of its own, and none is kept for having been looked by. */
+  environments: WeakMap<EnvironmentLight, number>
   /** Where maps and their tables lie; one that is turned is not put there again. */
-  maps: Map<FloatImage, readonly number[]>
+  maps: WeakMap<FloatImage, readonly number[]>
 }
 const packed = new WeakMap<KernelMemory, Packed>()
 
@@ -103,7 +104,7 @@ function putScene(memory: KernelMemory, { positions, normals, uvs, materialOf, u
   ]
   makeTablesFor(memory)
   const srgbTable = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
-  const maps = { textures: new Map(), environments: new Map(), maps: new Map() }
+  const maps = { textures: new Map(), environments: new WeakMap(), maps: new WeakMap() }
   const all: Packed = { address: 0, materials, lamps, words, lampRoom: lamps.length, srgbTable, ...maps }
   all.address = putMaterials(memory, all)
   return all

@@ -59,6 +59,13 @@ const smooth = (distance: number): number => {
   return t * t * (3 - 2 * t)
 }
 
+let houseMap: FloatImage | null = null
+/** Made once: whoever has put it into a memory finds it there again. */
+export function houseLightMap(): FloatImage {
+  houseMap ??= createHouseLightMap()
+  return houseMap
+}
+
 const rigLights = new Map<string, EnvironmentLight>()
 const KEPT_LIGHTS = 8
 
@@ -67,7 +74,7 @@ export function lightOfRig({ exposureEv, lightTurnDeg }: { exposureEv: number; l
   const key = `${exposureEv}/${lightTurnDeg}`
   const kept = rigLights.get(key)
   if (kept) return kept
-  const light = createExposedLight(createHouseLightMap(), exposureEv, toRadians(lightTurnDeg))
+  const light = createExposedLight(houseLightMap(), exposureEv, toRadians(lightTurnDeg))
   if (rigLights.size >= KEPT_LIGHTS) rigLights.clear()
   rigLights.set(key, light)
   return light
