@@ -15,7 +15,8 @@ interface Built {
   looks: string
   scene: RenderScene
   caster: SimdCaster
-  bytes: number
+  /** Of its memory, with its pictures, once something was rendered of it. */
+  bytes: number | null
 }
 
 /**
@@ -47,7 +48,7 @@ export class KeptScene {
     const shapes = things.map(({ parts, placements }) => ({ objects: parts, placements }))
     const fresh = createScene([], mips, lamps, shapes, this.trees)
     const { caster } = fresh
-    if (caster instanceof SimdCaster) this.built = { meshes, looks, scene: fresh, caster, bytes: caster.bytes }
+    if (caster instanceof SimdCaster) this.built = { meshes, looks, scene: fresh, caster, bytes: null }
     return fresh
   }
 
@@ -63,7 +64,9 @@ export class KeptScene {
     mips: MipCache,
   ): RenderScene | null {
     const { built } = this
-    if (built?.meshes !== meshes || built.caster.bytes - built.bytes > MOST_GROWN_BYTES) return null
+    if (built?.meshes !== meshes) return null
+    built.bytes ??= built.caster.bytes
+    if (built.caster.bytes - built.bytes > MOST_GROWN_BYTES) return null
     if (built.looks !== looks) {
       const worn = withMaterials(
         built.scene,
