@@ -91,7 +91,7 @@ describe('every request', () => {
     const bad = await problemOf(await post('/api/batches', { library: 'house', title: '' }, cookie))
     expect(bad).toMatchObject({ status: 400, code: 'badRequest', fields: { title: 'Give the batch a title.' } })
     const long = await problemOf(await post('/api/batches', { library: 'house', title: 'x'.repeat(1000) }, cookie))
-    expect(long).toMatchObject({ status: 400, message: expect.stringMatching(/^At most \d+ characters\.$/) })
+    expect(long).toMatchObject({ status: 400, message: expect.stringMatching(/^Title: at most \d+ characters\.$/) })
     const broken = await fetch(`${base}/api/batches`, {
       method: 'POST',
       headers: { ...cookie, 'Content-Type': 'application/json' },
