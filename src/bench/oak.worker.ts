@@ -1,7 +1,11 @@
-import { parentPort, workerData } from 'node:worker_threads'
+import { parentPort } from 'node:worker_threads'
 import { renderOak } from './render.bench'
 
-/** Renders as many drafts of the oak as it is told. */
+/** Renders drafts of the oak, as many as it is told each time. It draws one before: threads of the server have been at work for hours. */
 const draw = renderOak()
-for (let k = 0; k < ((workerData as { drafts?: number } | null)?.drafts ?? 1); k++) draw()
-parentPort!.postMessage('done')
+draw()
+parentPort!.on('message', (drafts: number) => {
+  for (let k = 0; k < drafts; k++) draw()
+  parentPort!.postMessage('done')
+})
+parentPort!.postMessage('warm')

@@ -190,15 +190,31 @@ export const memoryBenchmark: Benchmark = {
 
 const BATCH = 100
 
-const runWorker = (drafts: number) =>
-  new Promise<void>((resolve, reject) => {
-    const worker = new Worker(new URL('./oak.worker.js', import.meta.url), { workerData: { drafts } })
-    worker.once('message', () => {
-      worker.terminate()
-      resolve()
+/** Threads that are warm, while they are used. */
+async function withThreads<T>(
+  count: number,
+  use: (draw: (shares: readonly number[]) => Promise<unknown>) => Promise<T>,
+): Promise<T> {
+  const workers = Array.from({ length: count }, () => new Worker(new URL('./oak.worker.js', import.meta.url)))
+  const heard = (worker: Worker) =>
+    new Promise((resolve, reject) => {
+      worker.once('message', resolve)
+      worker.once('error', reject)
     })
-    worker.once('error', reject)
-  })
+  try {
+    await Promise.all(workers.map(heard))
+    return await use(shares =>
+      Promise.all(
+        shares.map((drafts, k) => {
+          workers[k].postMessage(drafts)
+          return heard(workers[k])
+        }),
+      ),
+    )
+  } finally {
+    await Promise.all(workers.map(w => w.terminate()))
+  }
+}
 
 /** A hundred drafts on all cores against what one thread would take for them. */
 export const batchBenchmark: Benchmark = {
@@ -206,12 +222,11 @@ export const batchBenchmark: Benchmark = {
   run: async () => {
     const threads = cpus().length
     const few = 6
-    const one = await secondsOf(() => runWorker(few))
-    const all = await secondsOf(() =>
-      Promise.all(
-        Array.from({ length: threads }, (_, k) => runWorker(Math.floor(BATCH / threads) + (k < BATCH % threads ? 1 : 0))),
-      ),
-    )
+    const shares = Array.from({ length: threads }, (_, k) => Math.floor(BATCH / threads) + (k < BATCH % threads ? 1 : 0))
+    const [one, all] = await withThreads(threads, async draw => [
+      await secondsOf(() => draw([few])),
+      await secondsOf(() => draw(shares)),
+    ])
     return [
       {
         name: 'preview-batch',
@@ -225,12 +240,15 @@ export const batchBenchmark: Benchmark = {
   },
 }
 
+const DRAFTS_EACH = 4
+
 export const threadsBenchmark: Benchmark = {
   name: 'threads-2-vs-1',
   run: async () => {
-    const runThreads = (count: number) => Promise.all(Array.from({ length: count }, () => runWorker(2)))
-    const one = await secondsOf(() => runThreads(1))
-    const two = await secondsOf(() => runThreads(2))
+    const [one, two] = await withThreads(2, async draw => [
+      await secondsOf(() => draw([DRAFTS_EACH])),
+      await secondsOf(() => draw([DRAFTS_EACH, DRAFTS_EACH])),
+    ])
     return [
       {
         name: 'threads-2-vs-1',
@@ -238,7 +256,7 @@ export const threadsBenchmark: Benchmark = {
         ours: round(two),
         baseline: round(one),
         unit: 's',
-        note: `two previews on two threads against one on one; ${cpus().length} cores`,
+        note: `${2 * DRAFTS_EACH} drafts on two warm threads against ${DRAFTS_EACH} on one; ${cpus().length} cores`,
       },
     ]
   },
