@@ -1,7 +1,7 @@
-import { IDENTITY, invertAffine } from '../../math/affine'
+import { IDENTITY } from '../../math/affine'
 import { numberOf } from '../../math/number-of'
 import type { Lamp } from '../../render/scene/lamp'
-import { createScene, type MipCache, type Scene as RenderScene, withMaterials } from '../../render/scene/scene'
+import { createScene, type MipCache, placeElsewhere, type Scene as RenderScene, withMaterials } from '../../render/scene/scene'
 import { SimdCaster } from '../../render/scene/simd-caster'
 import { TreeCache } from '../../render/scene/tree-cache'
 import type { Composed, ComposedPart } from '../things/composed'
@@ -77,12 +77,9 @@ export class KeptScene {
       built.scene = worn
       built.looks = looks
     }
-    const { scene, caster } = built
     const placements = things.flatMap(({ placements }, shape) => placements.map(toWorld => ({ shape, toWorld })))
-    caster.place(placements)
-    scene.placements = placements
-    scene.backOf = placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
-    return scene
+    placeElsewhere(built.scene, placements)
+    return built.scene
   }
 }
 

@@ -1,13 +1,12 @@
 import { computeBounds, mergeMeshes } from '../../geometry/mesh'
 import type { OpenPbrMaterial } from '../../material/open-pbr'
-import { affineOf, IDENTITY, invertAffine, multiplyAffine } from '../../math/affine'
+import { affineOf, IDENTITY, multiplyAffine } from '../../math/affine'
 import type { Vec3 } from '../../math/vec3'
 import { type Camera, NO_ORBIT, type Orbit, orbitCamera, pivotBeside } from '../film/camera'
 import { Rendering, type RenderSettings } from '../integrator/render'
 import { lightOfRig } from '../lights/house-light'
 import type { Rig } from '../rigs/rig'
-import { createScene, type MipCache, type Scene, type SceneObject, withMaterials } from '../scene/scene'
-import { SimdCaster } from '../scene/simd-caster'
+import { createScene, type MipCache, placeElsewhere, type Scene, type SceneObject, withMaterials } from '../scene/scene'
 import { type StageableSubject, stageSubject } from '../stages/stage-subject'
 import { createBackdrop } from '../stages/surroundings'
 
@@ -83,9 +82,7 @@ export class StandingStage {
     const { floorCentre, scene } = this
     const about = multiplyAffine(affineOf(floorCentre, yawRad), affineOf([-floorCentre[0], 0, -floorCentre[2]]))
     const placements = [IDENTITY, yawRad === 0 ? IDENTITY : about].map((toWorld, shape) => ({ shape, toWorld }))
-    if (scene.caster instanceof SimdCaster) scene.caster.place(placements)
-    scene.placements = placements
-    scene.backOf = placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
+    placeElsewhere(scene, placements)
   }
 }
 

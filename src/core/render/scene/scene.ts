@@ -160,7 +160,7 @@ export function createScene(
   const placements = placed.flatMap(({ placements }, shape) => placements.map(toWorld => ({ shape, toWorld })))
   const shapes = rangesOf(loose, placed, materials)
   const caster = SimdCaster.build({ positions, masked, accept, clear, shapes, trees }, placements)
-  const backOf = placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
+  const backOf = mapsBack(placements)
   return { caster, placements, backOf, triangleCount, positions, normals, uvs, materialOf, uvDensity, materials, lamps }
 }
 
@@ -188,6 +188,15 @@ export function withMaterials(
   })
   return isSame ? { ...scene, materials: compiled } : null
 }
+
+/** Puts the placed things of a scene elsewhere, without building anything but the tree over them anew. */
+export function placeElsewhere(scene: Scene, placements: readonly Placement[]): void {
+  if (scene.caster instanceof SimdCaster) scene.caster.place(placements)
+  scene.placements = placements
+  scene.backOf = mapsBack(placements)
+}
+
+const mapsBack = (placements: readonly Placement[]): Affine[] => placements.map(p => invertAffine(p.toWorld) ?? IDENTITY)
 
 const hasHoles = ({ opacity, source }: SceneMaterial): boolean => opacity !== null || source.parameters.geometryOpacity < 1
 
