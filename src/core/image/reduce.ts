@@ -37,8 +37,8 @@ const LIGHT_STEPS = 65_535
 
 let tables: { light: Int32Array; code: Uint8Array } | null = null
 
-/** Linear light of each sRGB code in whole steps, and the code of each sum of four of them. */
-function lightTables(): { light: Int32Array; code: Uint8Array } {
+/** Linear light of each sRGB code in whole steps (256), and the code of each sum of four of them. */
+export function lightTables(): { light: Int32Array; code: Uint8Array } {
   tables ??= {
     light: Int32Array.from({ length: 256 }, (_, code) => Math.round(SRGB_TO_LINEAR[code] * LIGHT_STEPS)),
     code: Uint8Array.from({ length: 4 * LIGHT_STEPS + 1 }, (_, sum) => linearToSrgbByte(sum / (4 * LIGHT_STEPS))),

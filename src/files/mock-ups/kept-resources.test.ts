@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import sharp from 'sharp'
 import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest'
 import { EMPTY_SCENE, type ItemRef, sceneSchema, shotSchema } from '#core/mock-up/scene/scene'
+import { createMipTexture } from '#core/render/scene/texture'
 import type { ItemSource } from '../items/item-source'
 import { KeptResources } from './kept-resources'
 import { renderMockUp } from './render-mock-up'
@@ -38,13 +39,8 @@ describe('what a picture of a mock-up was made of', () => {
     const [oak, clay] = [await material('oak', '#8a6a48'), await material('clay', '#aa7755')]
     const first = await kept.open({ oak, clay }, SIZES)
     const oakThen = first.resources.materials.get('oak')!
-    first.kept.mips.set(oakThen.images[0], { levels: [], encoding: 'srgb', repeats: true, maxLevel: 0 })
-    first.kept.mips.set(first.resources.materials.get('clay')!.images[0], {
-      levels: [],
-      encoding: 'srgb',
-      repeats: true,
-      maxLevel: 0,
-    })
+    const clayThen = first.resources.materials.get('clay')!
+    for (const { images } of [oakThen, clayThen]) first.kept.mips.set(images[0], createMipTexture(images[0], 'srgb'))
     const lime = await material('lime', '#dddddd')
     const second = await kept.open({ oak, lime }, SIZES)
     expect(second.resources.materials.get('oak')).toBe(oakThen)

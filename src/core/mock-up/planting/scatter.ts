@@ -1,4 +1,6 @@
 import { createRandom, hashCombine } from '../../math/random'
+import { Heap } from './heap'
+import { findNeighbours } from './neighbours'
 
 /** Where plants may stand, on the ground: x and z in metres. */
 export interface ScatterArea {
@@ -30,7 +32,6 @@ export interface Scattered {
 /** Candidates for each that stays: more make it no more even (Yuksel 2015, section 5). */
 const CANDIDATES = 5
 const MOST_TRIES = 60
-const SHARPNESS = 8
 
 /**
  * Plants spread as evenly as they grow: of more candidates than are wanted those are taken away that stand nearest to others, by weighted sample
@@ -135,151 +136,55 @@ function distanceToEdge(outline: ScatterArea['outline'], x: number, z: number): 
 
 /** Takes away whatever is weighed most by its neighbours, until so many are left and none stands nearer than `leastM`. */
 function eliminate(points: readonly Candidate[], count: number, reachM: number, leastM: number): Scattered[] {
-  const neighbours = findNeighbours(points, reachM)
-  const weights = new Float64Array(points.length)
-  const crowded = new Int32Array(points.length)
-  const weigh = (seenM: number) => (seenM < reachM ? (1 - seenM / reachM) ** SHARPNESS : 0)
-  neighbours.forEach((near, i) => {
-    for (const { apartM, seenM } of near) {
-      weights[i] += weigh(seenM)
-      if (apartM < leastM) crowded[i]++
-    }
-  })
-  const heap = new Heap(weights)
+  const near = findNeighbours(points, reachM)
+  const shares = near.seenM.map(seenM => weigh(seenM / reachM))
   const isGone = new Uint8Array(points.length)
-  let left = points.length
-  let tooNear = crowded.reduce((sum, n) => sum + n, 0)
-  const takeAway = (i: number) => {
-    isGone[i] = 1
-    left--
-    for (const { of, apartM, seenM } of neighbours[i]) {
-      if (isGone[of]) continue
-      weights[of] -= weigh(seenM)
-      heap.sink(of)
-      if (apartM < leastM) {
-        crowded[of]--
-        tooNear -= 2
+  let tooNear = 0
+  /** How much all that are left weigh, and besides it for each that stands too near. */
+  const weighAll = (crowding: number): Float64Array => {
+    const weights = new Float64Array(points.length)
+    tooNear = 0
+    for (let i = 0; i < points.length; i++) {
+      if (isGone[i]) continue
+      for (let k = near.starts[i]; k < near.starts[i + 1]; k++) {
+        if (isGone[near.of[k]]) continue
+        const isTooNear = near.apartM[k] < leastM
+        weights[i] += shares[k] + (isTooNear ? crowding : 0)
+        if (isTooNear) tooNear++
+      }
+    }
+    return weights
+  }
+  const takeAwayWhile = (goesOn: () => boolean, crowding: number): void => {
+    const weights = weighAll(crowding)
+    const heap = new Heap(weights)
+    while (goesOn()) {
+      const i = heap.pop()
+      isGone[i] = 1
+      for (let k = near.starts[i]; k < near.starts[i + 1]; k++) {
+        const of = near.of[k]
+        if (isGone[of]) continue
+        const isTooNear = near.apartM[k] < leastM
+        weights[of] -= shares[k] + (isTooNear ? crowding : 0)
+        heap.sink(of)
+        if (isTooNear) tooNear -= 2
       }
     }
   }
-  while (left > count) takeAway(heap.pop())
+  let left = points.length
+  takeAwayWhile(() => left-- > count, 0)
   // Among those that are left, the most crowded go first.
-  while (tooNear > 0) {
-    const worst = findWorst(crowded, weights, isGone)
-    heap.remove(worst)
-    takeAway(worst)
-  }
+  takeAwayWhile(() => tooNear > 0, CROWDING)
   return points.filter((_, i) => !isGone[i]).map(({ x, z, index }) => ({ x, z, index }))
 }
 
-function findWorst(crowded: Int32Array, weights: Float64Array, isGone: Uint8Array): number {
-  let worst = -1
-  for (let i = 0; i < crowded.length; i++) {
-    if (isGone[i] || crowded[i] === 0) continue
-    if (worst < 0 || crowded[i] > crowded[worst] || (crowded[i] === crowded[worst] && weights[i] > weights[worst])) worst = i
-  }
-  return worst
-}
+/** Weights are sums of whole steps, which come out the same in whatever order they are added up. */
+const STEPS = 2 ** 30
+/** More than all neighbours together weigh, of which there are a thousand at most. */
+const CROWDING = STEPS * 2 ** 10
 
-interface Neighbour {
-  of: number
-  apartM: number
-  /** The same where it grows as thick as can be: in thin growth what is far apart is near. */
-  seenM: number
-}
-
-/** Of each point those within reach as they are seen, found in a grid of cells as large as that can be. */
-function findNeighbours(points: readonly Candidate[], reachM: number): Neighbour[][] {
-  const thinnest = points.reduce((least, p) => Math.min(least, p.thickness), 1)
-  const cellM = reachM / Math.sqrt(thinnest)
-  const cellOf = (v: number) => Math.floor(v / cellM)
-  const cells = new Map<string, number[]>()
-  points.forEach(({ x, z }, i) => {
-    const key = `${cellOf(x)} ${cellOf(z)}`
-    const cell = cells.get(key)
-    if (cell) cell.push(i)
-    else cells.set(key, [i])
-  })
-  return points.map(({ x, z, thickness }, i) => {
-    const near: Neighbour[] = []
-    for (let cx = cellOf(x) - 1; cx <= cellOf(x) + 1; cx++)
-      for (let cz = cellOf(z) - 1; cz <= cellOf(z) + 1; cz++)
-        for (const of of cells.get(`${cx} ${cz}`) ?? []) {
-          if (of === i) continue
-          const apartM = Math.hypot(points[of].x - x, points[of].z - z)
-          const seenM = apartM * Math.sqrt((points[of].thickness + thickness) / 2)
-          if (seenM < reachM || apartM < reachM) near.push({ of, apartM, seenM })
-        }
-    return near
-  })
-}
-
-/** Indices by weight, the heaviest on top; weights only ever become less. */
-class Heap {
-  private readonly order: Int32Array
-  private readonly at: Int32Array
-  private size: number
-
-  constructor(private readonly weights: Float64Array) {
-    this.size = weights.length
-    this.order = Int32Array.from(weights, (_, i) => i)
-    this.at = Int32Array.from(weights, (_, i) => i)
-    for (let place = (this.size >> 1) - 1; place >= 0; place--) this.down(place)
-  }
-
-  pop(): number {
-    const [top] = this.order
-    this.remove(top)
-    return top
-  }
-
-  remove(index: number): void {
-    const place = this.at[index]
-    if (place < 0) return
-    const last = this.order[--this.size]
-    this.at[index] = -1
-    if (last === index) return
-    this.order[place] = last
-    this.at[last] = place
-    this.up(place)
-    this.down(this.at[last])
-  }
-
-  /** After a weight became less. */
-  sink(index: number): void {
-    if (this.at[index] >= 0) this.down(this.at[index])
-  }
-
-  private isHeavier(a: number, b: number): boolean {
-    const difference = this.weights[this.order[a]] - this.weights[this.order[b]]
-    // By index where they are the same, so that nothing depends on chance.
-    return difference > 0 || (difference === 0 && this.order[a] < this.order[b])
-  }
-
-  private swap(a: number, b: number): void {
-    const [p, q] = [this.order[a], this.order[b]]
-    this.order[a] = q
-    this.order[b] = p
-    this.at[q] = a
-    this.at[p] = b
-  }
-
-  private up(place: number): void {
-    for (let child = place; child > 0; ) {
-      const parent = (child - 1) >> 1
-      if (!this.isHeavier(child, parent)) return
-      this.swap(child, parent)
-      child = parent
-    }
-  }
-
-  private down(place: number): void {
-    for (let parent = place; ; ) {
-      let best = parent
-      for (const child of [2 * parent + 1, 2 * parent + 2]) if (child < this.size && this.isHeavier(child, best)) best = child
-      if (best === parent) return
-      this.swap(parent, best)
-      parent = best
-    }
-  }
+/** How much a neighbour weighs at a share of the reach: to the eighth power (Yuksel 2015, section 3). */
+function weigh(share: number): number {
+  const second = (1 - share) ** 2
+  return Math.round(second * second * second * second * STEPS)
 }

@@ -1,5 +1,6 @@
 import { SRGB_TO_LINEAR } from '../../color/srgb'
 import type { FloatImage } from '../../image/image'
+import { lightTables } from '../../image/reduce'
 import { OPEN_PBR_DEFAULTS, type ParameterName, reliefOf } from '../../material/open-pbr'
 import type { Camera } from '../film/camera'
 import { FILTER_TABLE } from '../film/pixel-filter'
@@ -54,6 +55,7 @@ interface Packed {
   words: number[]
   lampRoom: number
   srgbTable: number
+  halving: HalvingTables
   textures: Map<MipTexture, number>
   /** Every look has a light of its own, and none is kept for having been looked by. */
   environments: WeakMap<EnvironmentLight, number>
@@ -90,7 +92,7 @@ function putScene(memory: KernelMemory, { positions, normals, uvs, materialOf, u
     putFloats(memory, positions),
     putFloats(memory, normals),
     putFloats(memory, uvs),
-    putBytes(memory, new Uint8Array(materialOf.buffer, materialOf.byteOffset, materialOf.byteLength)),
+    putBytes(memory, bytesOf(materialOf)),
     putFloats(memory, uvDensity),
     0,
     lamps.length,
@@ -104,8 +106,10 @@ function putScene(memory: KernelMemory, { positions, normals, uvs, materialOf, u
   ]
   makeTablesFor(memory)
   const srgbTable = putDoubles(memory, Float64Array.from(SRGB_TO_LINEAR))
+  const { light, code } = lightTables()
+  const halving = { light: putBytes(memory, bytesOf(light)), code: putBytes(memory, code) }
   const maps = { textures: new Map(), environments: new WeakMap(), maps: new WeakMap() }
-  const all: Packed = { address: 0, materials, lamps, words, lampRoom: lamps.length, srgbTable, ...maps }
+  const all: Packed = { address: 0, materials, lamps, words, lampRoom: lamps.length, srgbTable, halving, ...maps }
   all.address = putMaterials(memory, all)
   return all
 }
@@ -126,9 +130,12 @@ export function makeTablesFor(memory: KernelMemory): void {
 }
 
 /** The materials of a scene, with what of its pictures is not there yet, and its header. */
-function putMaterials(memory: KernelMemory, { materials, words, srgbTable, textures }: Packed): number {
+function putMaterials(memory: KernelMemory, { materials, words, srgbTable, halving, textures }: Packed): number {
   const addressOf = (texture: MipTexture): number => {
-    const put = textures.get(texture) ?? putTexture(memory, texture, texture.encoding === 'srgb' ? srgbTable : words[PLAIN_TABLE])
+    const isInLight = texture.encoding === 'srgb'
+    const put =
+      textures.get(texture) ??
+      putTexture(memory, texture, isInLight ? srgbTable : words[PLAIN_TABLE], isInLight ? halving : PLAIN_HALVING)
     textures.set(texture, put)
     return put
   }
@@ -214,20 +221,40 @@ function putBytes(memory: KernelMemory, bytes: Uint8Array): number {
   new Uint8Array(memory.buffer, at, bytes.length).set(bytes)
   return at
 }
-const putFloats = (memory: KernelMemory, given: Float32Array): number =>
-  putBytes(memory, new Uint8Array(given.buffer, given.byteOffset, given.byteLength))
-const putDoubles = (memory: KernelMemory, given: Float64Array): number =>
-  putBytes(memory, new Uint8Array(given.buffer, given.byteOffset, given.byteLength))
+const bytesOf = (numbers: ArrayBufferView<ArrayBufferLike>): Uint8Array =>
+  new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength)
+const putFloats = (memory: KernelMemory, given: Float32Array): number => putBytes(memory, bytesOf(given))
+const putDoubles = (memory: KernelMemory, given: Float64Array): number => putBytes(memory, bytesOf(given))
 
-function putTexture(memory: KernelMemory, texture: MipTexture, table: number): number {
-  const { levels, repeats, maxLevel } = texture
+/** Addresses of what levels are halved by; see the kernel's `halve`. */
+interface HalvingTables {
+  light: number
+  code: number
+}
+const PLAIN_HALVING: HalvingTables = { light: 0, code: 0 }
+
+/** A picture, and its levels, which the kernel makes of it. */
+function putTexture(
+  memory: KernelMemory,
+  { image, repeats, maxLevel }: MipTexture,
+  table: number,
+  { light, code }: HalvingTables,
+): number {
+  const { channels } = image
   const at = memory.allocate(TEXTURE_BYTES)
-  const addresses = levels.map(level => putBytes(memory, level.data))
-  new Uint32Array(memory.buffer, at, 4).set([maxLevel, repeats ? 1 : 0, table, levels[0].channels])
-  new Float64Array(memory.buffer, at + 16, 1)[0] = Math.max(levels[0].width, levels[0].height)
+  const levels = [{ address: putBytes(memory, image.data), width: image.width, height: image.height }]
+  while (levels.length <= maxLevel) {
+    const { address: from, width, height } = levels[levels.length - 1]
+    const [halfWidth, halfHeight] = [Math.max(1, width >> 1), Math.max(1, height >> 1)]
+    const address = memory.allocate(halfWidth * halfHeight * channels)
+    memory.kernel.halve(from, width, height, channels, address, light, code)
+    levels.push({ address, width: halfWidth, height: halfHeight })
+  }
+  new Uint32Array(memory.buffer, at, 4).set([maxLevel, repeats ? 1 : 0, table, channels])
+  new Float64Array(memory.buffer, at + 16, 1)[0] = Math.max(image.width, image.height)
   const list = new Uint32Array(memory.buffer, at + 24, levels.length * 4)
-  levels.forEach(({ width, height }, i) => {
-    list.set([addresses[i], width, height], i * 4)
+  levels.forEach(({ address, width, height }, i) => {
+    list.set([address, width, height], i * 4)
   })
   return at
 }
@@ -299,15 +326,13 @@ function putEnvironment(memory: KernelMemory, light: EnvironmentLight, maps: Pac
 }
 
 function putGuide(memory: KernelMemory, { grid, tableOf, sky, bounce }: LightGuide): number {
-  const bytesOf = (numbers: Uint32Array | Int32Array) =>
-    putBytes(memory, new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength))
   const words = [
     putDoubles(memory, sky.strips),
-    bytesOf(sky.columnBounds),
-    bytesOf(sky.rowBounds),
-    bytesOf(sky.binOfColumn),
-    bytesOf(sky.binOfRow),
-    bytesOf(tableOf),
+    putBytes(memory, bytesOf(sky.columnBounds)),
+    putBytes(memory, bytesOf(sky.rowBounds)),
+    putBytes(memory, bytesOf(sky.binOfColumn)),
+    putBytes(memory, bytesOf(sky.binOfRow)),
+    putBytes(memory, bytesOf(tableOf)),
     putDoubles(memory, sky.tables),
     putDoubles(memory, bounce.tables),
     ...grid.cells,
@@ -330,8 +355,8 @@ function putMap(memory: KernelMemory, { map, tables: t }: EnvironmentLight): rea
     putDoubles(memory, t.rowCdf),
     putDoubles(memory, t.columnCdf),
     putFloats(memory, t.density),
-    putBytes(memory, new Uint8Array(t.rowGuide.buffer, t.rowGuide.byteOffset, t.rowGuide.byteLength)),
-    putBytes(memory, new Uint8Array(t.columnGuide.buffer, t.columnGuide.byteOffset, t.columnGuide.byteLength)),
+    putBytes(memory, bytesOf(t.rowGuide)),
+    putBytes(memory, bytesOf(t.columnGuide)),
     putDoubles(memory, t.rowSine),
   ]
 }

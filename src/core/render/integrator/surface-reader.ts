@@ -111,7 +111,7 @@ export class SurfaceReader {
   }
 
   private look({ texture }: TextureRead, u: number, v: number, footprint: number): void {
-    const size = Math.max(texture.levels[0].width, texture.levels[0].height)
+    const size = Math.max(texture.image.width, texture.image.height)
     const level = footprint > 0 ? Math.log2(size * footprint) : 0
     readTexture(texture, u, v, level, this.texel)
   }

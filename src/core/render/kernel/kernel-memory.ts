@@ -16,6 +16,7 @@ export interface Kernel {
   writeTree(to: number, shift: number): number
   setFilter(address: number): void
   fitWindow(x: number, y: number): void
+  halve(from: number, width: number, height: number, channels: number, to: number, light: number, code: number): void
 }
 
 const PAGE = 65536

@@ -4,20 +4,35 @@ import { halveBytes } from '../../image/reduce'
 
 /** An 8-bit image with its mip levels, read with bilinear filtering at the level a footprint asks for. */
 export interface MipTexture {
-  levels: ByteImage[]
+  image: ByteImage
+  /** Each half as large as the one before, down to one pixel, the picture itself first; made when first asked for. */
+  readonly levels: readonly ByteImage[]
   encoding: 'srgb' | 'linear'
   /** Beyond its edges it repeats, or its edges are drawn out. */
   repeats: boolean
-  /** log2 of the longer side of level 0. */
+  /** log2 of the picture's longer side, rounded down. */
   maxLevel: number
 }
 
 export function createMipTexture(image: ByteImage, encoding: 'srgb' | 'linear', repeats = true): MipTexture {
   assertImage(image, 'texture')
+  let levels: ByteImage[] | null = null
+  return {
+    image,
+    encoding,
+    repeats,
+    maxLevel: Math.floor(Math.log2(Math.max(image.width, image.height))),
+    get levels() {
+      levels ??= listLevels(image, encoding)
+      return levels
+    },
+  }
+}
+
+function listLevels(image: ByteImage, encoding: MipTexture['encoding']): ByteImage[] {
   const levels = [image]
-  while (Math.max(levels[levels.length - 1].width, levels[levels.length - 1].height) > 1)
-    levels.push(halveBytes(levels[levels.length - 1], encoding))
-  return { levels, encoding, repeats, maxLevel: levels.length - 1 }
+  for (let last = image; Math.max(last.width, last.height) > 1; levels.push(last)) last = halveBytes(last, encoding)
+  return levels
 }
 
 const LINEAR = Float32Array.from({ length: 256 }, (_, i) => i / 255)

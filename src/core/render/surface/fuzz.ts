@@ -78,18 +78,45 @@ let table: AlbedoTable | null = null
 
 /** Directional albedo of `evaluateFuzz` over cosine and roughness. */
 export function fuzzAlbedoTable(): AlbedoTable {
+  let fits: { roughness: number; incoming: Fit[] } | null = null
   table ??= new AlbedoTable((roughness, cos) => {
-    const sin = Math.sqrt(1 - cos * cos)
+    const r = clampRoughness(roughness)
+    if (fits?.roughness !== r)
+      fits = { roughness: r, incoming: Array.from({ length: STEPS_COS }, (_, i) => fitAt((i + 0.5) / STEPS_COS, r)) }
+    const out = fitAt(cos, r)
     let sum = 0
-    for (let i = 0; i < STEPS_COS; i++) {
-      const z = (i + 0.5) / STEPS_COS
-      const s = Math.sqrt(1 - z * z)
-      for (let j = 0; j < STEPS_PHI; j++) {
-        const phi = (Math.PI * (j + 0.5)) / STEPS_PHI
-        sum += evaluateFuzz(sin, 0, cos, s * Math.cos(phi), s * Math.sin(phi), z, roughness)
+    for (const into of fits.incoming)
+      for (const cosPhi of COSINES) {
+        const there = out.albedo * densityBetween(out, into, cosPhi)
+        const back = into.albedo * densityBetween(into, out, cosPhi)
+        sum += 0.5 * (there + (back * into.cos) / Math.max(cos, 1e-6))
       }
-    }
     return Math.min(1, (sum * 2 * Math.PI) / (STEPS_COS * STEPS_PHI))
   })
   return table
+}
+
+/** Of half a turn: the lobe is the same to both sides. */
+const COSINES = Float64Array.from({ length: STEPS_PHI }, (_, j) => Math.cos((Math.PI * (j + 0.5)) / STEPS_PHI))
+
+/** What is the same for a direction wherever the other one lies round the normal. */
+interface Fit {
+  cos: number
+  sin: number
+  a: number
+  b: number
+  albedo: number
+}
+
+function fitAt(cos: number, r: number): Fit {
+  const c = clampCosine(cos)
+  return { cos, sin: Math.sqrt(1 - cos * cos), a: fitA(c, r), b: fitB(c, r), albedo: fitAlbedo(c, r) }
+}
+
+/** `fuzzDensity` about `of` towards `to`, by the cosine of the angle between them round the normal. */
+function densityBetween({ a, b }: Fit, to: Fit, cosPhi: number): number {
+  const along = a * to.sin * cosPhi + b * to.cos
+  const across2 = a * a * to.sin * to.sin * (1 - cosPhi * cosPhi)
+  const l2 = along * along + across2 + to.cos * to.cos
+  return (to.cos * a * a) / (Math.PI * l2 * l2)
 }
