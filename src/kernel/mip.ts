@@ -17,9 +17,16 @@ export function halve(from: usize, width: i32, height: i32, channels: i32, to: u
     let at = from + <usize>(y << 1) * row
     let x = 0
     if (inLight == 0 && channels == 1 && width > 1) {
-      // Sixteen codes of either row at a time.
+      // Sixteen of either row at a time.
       for (; x + 8 <= halfWidth; x += 8, at += 16, to += 8) {
         const sum = i16x8.add(i16x8.extadd_pairwise_i8x16_u(v128.load(at)), i16x8.extadd_pairwise_i8x16_u(v128.load(at + stepY)))
+        const mean = i16x8.shr_u(i16x8.add(sum, i16x8.splat(2)), 2)
+        v128.store64_lane(to, i8x16.narrow_i16x8_u(mean, mean), 0)
+      }
+    } else if (inLight == 0 && channels == 3 && width > 1) {
+      // Two of twelve bytes; those read and written beyond are of this row as well.
+      for (; x + 3 <= halfWidth; x += 2, at += 12, to += 6) {
+        const sum = i16x8.add(pairsOfThree(v128.load(at)), pairsOfThree(v128.load(at + stepY)))
         const mean = i16x8.shr_u(i16x8.add(sum, i16x8.splat(2)), 2)
         v128.store64_lane(to, i8x16.narrow_i16x8_u(mean, mean), 0)
       }
@@ -38,6 +45,16 @@ export function halve(from: usize, width: i32, height: i32, channels: i32, to: u
         else store<u8>(to, (<u32>load<u8>(p) + <u32>load<u8>(p + stepX) + <u32>load<u8>(p + stepY) + <u32>load<u8>(p + stepX + stepY) + 2) >> 2)
       }
   }
+}
+
+/** Sums of the first and the second pixel of three channels, and of the third and the fourth, as u16. */
+// @ts-ignore: decorator
+@inline
+function pairsOfThree(four: v128): v128 {
+  const zero = i8x16.splat(0)
+  const even = v128.shuffle<u8>(four, zero, 0, 16, 1, 16, 2, 16, 6, 16, 7, 16, 8, 16, 16, 16, 16, 16)
+  const odd = v128.shuffle<u8>(four, zero, 3, 16, 4, 16, 5, 16, 9, 16, 10, 16, 11, 16, 16, 16, 16, 16)
+  return i16x8.add(even, odd)
 }
 
 /** Sums of the first and the second pixel of four channels, and of the third and the fourth, as u16. */

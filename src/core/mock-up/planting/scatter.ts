@@ -104,7 +104,7 @@ function drawCandidates({ outline, keepOut }: ScatterArea, settings: ScatterSett
     const random = createRandom(hashCombine(seed, tries))
     const [x, z] = [x0 + width * random.next(), z0 + depth * random.next()]
     if (!isInside(outline, x, z)) continue
-    if (keepOut.some(k => Math.hypot(k.x - x, k.z - z) < k.radiusM)) continue
+    if (keepOut.some(k => (k.x - x) ** 2 + (k.z - z) ** 2 < k.radiusM ** 2)) continue
     const edge = edgeM > 0 ? Math.min(1, distanceToEdge(outline, x, z) / edgeM) : 1
     const thickness = density(x, z) * edge
     if (random.next() < thickness) found.push({ x, z, index: tries, thickness: Math.max(THINNEST, Math.min(1, thickness)) })
