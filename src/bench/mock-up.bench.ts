@@ -130,11 +130,11 @@ async function onLargeMockUp<T>(use: (installation: Installation, id: number) =>
   }
 }
 
-const openBrowser = () =>
-  chromium.launch({
-    executablePath: process.env.MUSCOVITE_CHROMIUM,
-    args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
-  })
+const LAUNCH = {
+  executablePath: process.env.MUSCOVITE_CHROMIUM,
+  args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+}
+const VIEWPORT = { width: 1280, height: 800 }
 
 async function signIn(page: Page, base: string): Promise<void> {
   await page.addInitScript(() => localStorage.setItem('muscovite.mock-up traces', 'false'))
@@ -153,17 +153,23 @@ export const mockUpOpenBenchmark: Benchmark = {
   name: 'mock-up-open',
   run: () =>
     onLargeMockUp(async ({ base }, id) => {
-      const browser = await openBrowser()
+      const profile = await mkdtemp(join(tmpdir(), 'muscovite-browser-'))
       try {
-        const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
-        await signIn(page, base)
         const times: number[] = []
         for (let n = 0; n < 3; n++) {
-          await page.goto('about:blank')
-          const started = performance.now()
-          await page.goto(`${base}/mock-ups/${id}`)
-          await isOpened(page)
-          times.push((performance.now() - started) / 1000)
+          // Another browser with the same cache: what the last one had still to draw is not waited for.
+          const browser = await chromium.launchPersistentContext(profile, { ...LAUNCH, viewport: VIEWPORT })
+          try {
+            const page = await browser.newPage()
+            if (n === 0) await signIn(page, base)
+            else await page.goto(base)
+            const started = performance.now()
+            await page.goto(`${base}/mock-ups/${id}`)
+            await isOpened(page)
+            times.push((performance.now() - started) / 1000)
+          } finally {
+            await browser.close()
+          }
         }
         // The first fills the cache.
         const open = Math.min(...times.slice(1))
@@ -178,7 +184,7 @@ export const mockUpOpenBenchmark: Benchmark = {
           },
         ]
       } finally {
-        await browser.close()
+        await rm(profile, { recursive: true, force: true })
       }
     }),
 }
@@ -187,9 +193,9 @@ export const mockUpEditBenchmark: Benchmark = {
   name: 'mock-up-edit',
   run: () =>
     onLargeMockUp(async ({ base }, id) => {
-      const browser = await openBrowser()
+      const browser = await chromium.launch(LAUNCH)
       try {
-        const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+        const page = await browser.newPage({ viewport: VIEWPORT })
         await signIn(page, base)
         await page.goto(`${base}/mock-ups/${id}`)
         await isOpened(page)

@@ -99,7 +99,7 @@ export async function createApp({
   mountSessionRoutes(app, context, settings)
   mountOutsideSignIn(app, context, settings, log)
   mountPeopleRoutes(app, context, settings)
-  mountItemRoutes(app, context)
+  mountItemRoutes(app, context, compute)
   mountPreviewRoutes(app, context, compute)
   mountIntakeRoutes(app, context, uploads)
   mountFeedRoutes(app, context)

@@ -1,14 +1,16 @@
 import { basename } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import type { Express } from 'express'
+import type { Express, Request } from 'express'
 import { z } from 'zod'
 import { DONE, ENDPOINTS } from '#shared/contracts/endpoints'
 import { tableQuerySchema } from '#shared/contracts/table.contract'
+import { SCREEN_COPY_SIDES } from '#shared/picture-widths'
 import { route } from '../http/route'
 import { sendStored } from '../http/send-file'
 import { getActor } from '../http/session'
 import { SnapshotAnswers } from '../http/snapshot-answers'
+import type { ComputePool } from '../platform/compute/compute-pool'
 import type { Context } from '../platform/context'
 import { carryItems } from './carry-items'
 import { getChips } from './chips'
@@ -18,6 +20,7 @@ import { setItemFacts } from './item-facts'
 import { makeMaterial } from './make-material'
 import { renameItems } from './rename-items'
 import { requestFix } from './request-fix'
+import { ScreenCopies } from './screen-copies'
 import { setCells } from './set-cells'
 import { countView, getFindingPicture, getSheet, getVersionFile, noteLook } from './sheet'
 import { standBeside } from './stand-beside'
@@ -26,8 +29,9 @@ import { exportTable, getTable } from './table'
 import { getColorMap, getWall, listCategories } from './wall'
 
 const idParam = z.coerce.number().int().positive()
+const screenPxSchema = z.coerce.number().pipe(z.union(SCREEN_COPY_SIDES.map(px => z.literal(px))))
 
-export function mountItemRoutes(app: Express, context: Context): void {
+export function mountItemRoutes(app: Express, context: Context, compute: ComputePool): void {
   const { db, pool, storage } = context
   const answers = new SnapshotAnswers()
   route(app, ENDPOINTS.listCategories, ({ actor }) => listCategories(context, actor), answers)
@@ -88,14 +92,15 @@ export function mountItemRoutes(app: Express, context: Context): void {
     const hash = await getFindingPicture(db, actor, idParam.parse(req.params.id), which)
     await sendStored(res, storage, { hash, mediaType: 'image/webp' })
   })
+  const versionFile = (req: Request) =>
+    getVersionFile(db, getActor(req), idParam.parse(req.params.id), z.coerce.number().int().min(0).parse(req.params.position))
+  const copies = new ScreenCopies({ ...context, compute })
+  app.get('/api/versions/:id/files/:position/screen', async (req, res) => {
+    const longerPx = screenPxSchema.parse(req.query.px)
+    await sendStored(res, storage, await copies.get(await versionFile(req), longerPx))
+  })
   app.get('/api/versions/:id/files/:position', async (req, res) => {
-    const actor = getActor(req)
-    const file = await getVersionFile(
-      db,
-      actor,
-      idParam.parse(req.params.id),
-      z.coerce.number().int().min(0).parse(req.params.position),
-    )
+    const file = await versionFile(req)
     await sendStored(res, storage, file, req.query.download === undefined ? undefined : basename(file.path))
   })
 }

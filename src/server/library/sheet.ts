@@ -103,7 +103,7 @@ export const noteLook = (db: Connection, actor: Actor, itemId: number) =>
 /** One file of a version, for download or the live view. */
 export async function getVersionFile(db: Connection, actor: Actor, versionId: number, position: number) {
   const [row] = await db
-    .select({ hash: files.hash, size: files.size, mediaType: files.mediaType, path: versionFiles.path })
+    .select({ hash: files.hash, size: files.size, mediaType: files.mediaType, path: versionFiles.path, role: versionFiles.role })
     .from(versionFiles)
     .innerJoin(files, eq(files.hash, versionFiles.hash))
     .innerJoin(versions, eq(versions.id, versionFiles.versionId))

@@ -62,6 +62,21 @@ export const files = pgTable(
   t => [index('files_size').on(t.size)],
 )
 
+/** What pages show in place of files that are larger than they need; of a file that serves itself, the file. */
+export const screenCopies = pgTable(
+  'screen_copies',
+  {
+    sourceHash: text('source_hash')
+      .notNull()
+      .references(() => files.hash, { onDelete: 'cascade' }),
+    longerPx: integer('longer_px').notNull(),
+    hash: text('hash')
+      .notNull()
+      .references(() => files.hash, { onDelete: 'cascade' }),
+  },
+  t => [primaryKey({ columns: [t.sourceHash, t.longerPx] }), index('screen_copies_hash').on(t.hash)],
+)
+
 export const items = pgTable(
   'items',
   {

@@ -16,6 +16,7 @@ const NAMED = sql`
   select hash from version_files
   union all select hash from batch_files where hash is not null
   union all select file_hash from fingerprints f where exists (select from version_files v where v.hash = f.file_hash)
+  union all select hash from screen_copies s where exists (select from version_files v where v.hash = s.source_hash)
   union all select before_hash from findings where before_hash is not null
   union all select after_hash from findings where after_hash is not null
   union all select hash from previews

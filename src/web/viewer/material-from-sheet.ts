@@ -12,6 +12,7 @@ import {
 } from 'three'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import type { Sheet, VersionFile } from '#shared/contracts/items.contract'
+import { screenCopyOf } from '#shared/picture-widths'
 import { anisotropy } from './on-processor'
 
 const loadTexture = (url: string, isColor: boolean, wrapping: Wrapping): Promise<Texture> =>
@@ -54,7 +55,9 @@ export async function loadSheetMaterial(sheet: Sheet): Promise<MeshPhysicalMater
   const fileOf = (role: string): VersionFile | undefined => sheet.files.find(f => f.role === role)
   const load = async (role: string, isColor = false): Promise<Texture | null> => {
     const file = fileOf(role)
-    return file ? loadTexture(file.url, isColor, sheet.tiling === 'once' ? ClampToEdgeWrapping : RepeatWrapping) : null
+    return file
+      ? loadTexture(screenCopyOf(file.url, 2048), isColor, sheet.tiling === 'once' ? ClampToEdgeWrapping : RepeatWrapping)
+      : null
   }
   const [color, normal, roughness, gloss, metalness, orm, opacity] = await Promise.all([
     load('baseColor', true),

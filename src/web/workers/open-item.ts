@@ -4,7 +4,6 @@ import { openHdr } from '#core/codecs/hdr'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { FloatImage } from '#core/image/image'
 import { collectRows } from '#core/image/picture-rows'
-import { reduceRows } from '#core/image/row-reducer'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { createMaterial } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
@@ -12,6 +11,7 @@ import type { Look, ResourcePart } from '#core/mock-up/things/resources'
 import { readPhotometry } from '#core/photometry/analyse-photometry'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { type SCREEN_COPY_SIDES, screenCopyOf } from '#shared/picture-widths'
 
 /** What an item of a mock-up is, opened, with pictures in the form that is asked for. */
 export type OpenedItem<I> =
@@ -20,6 +20,8 @@ export type OpenedItem<I> =
   | { kind: 'sky'; map: FloatImage }
   | { kind: 'light'; web: CandelaWeb }
 
+/** No closer than a mock-up is looked at are more texels told apart. */
+const MAP_PX = 1024
 /** Textures without a stated width are shown as if one repeat were as wide. */
 const ASSUMED_WIDTH_MM = 1000
 
@@ -30,7 +32,7 @@ const ASSUMED_WIDTH_MM = 1000
 export async function openMockUpItem<I extends { width: number; height: number }>(
   item: MockUpItem,
   toImage: (blob: Blob) => Promise<I>,
-  skyPx: number,
+  skyPx: (typeof SCREEN_COPY_SIDES)[number],
 ): Promise<OpenedItem<I> | null> {
   switch (item.kind) {
     case 'model':
@@ -40,9 +42,10 @@ export async function openMockUpItem<I extends { width: number; height: number }
     case 'environment': {
       const file = item.files.find(f => f.role === 'environment')
       if (!file) return null
-      const source = sourceOfBytes(new Uint8Array(await (await fetchFile(file.url)).arrayBuffer()))
-      const rows = file.mediaType === 'image/vnd.radiance' ? openHdr(source) : openExr(source)
-      return { kind: 'sky', map: rows.width > skyPx ? reduceRows(rows, skyPx) : collectRows(rows) }
+      const copy = await fetchFile(screenCopyOf(file.url, skyPx))
+      const source = sourceOfBytes(new Uint8Array(await copy.arrayBuffer()))
+      const isRadiance = copy.headers.get('content-type') === 'image/vnd.radiance'
+      return { kind: 'sky', map: collectRows(isRadiance ? openHdr(source) : openExr(source)) }
     }
     case 'light': {
       const file = item.files.find(f => f.role === 'photometry')
@@ -90,7 +93,7 @@ async function openMaterial<I extends { width: number; height: number }>(
   const drawn = item.files.filter(
     f => isMapRole(f.role) && !['ambientOcclusion', 'specular'].includes(f.role) && (f.role !== 'height' || !hasNormal),
   )
-  const images = await Promise.all(drawn.map(async f => toImage(await (await fetchFile(f.url)).blob())))
+  const images = await Promise.all(drawn.map(async f => toImage(await (await fetchFile(screenCopyOf(f.url, MAP_PX))).blob())))
   const widthM = (item.widthMm ?? ASSUMED_WIDTH_MM) / 1000
   const [first] = images
   const maps = drawn.map((f, image) => ({

@@ -36,6 +36,7 @@ import type { SourceFile } from '#files/reading/source-file'
 import type { Recognition } from '#files/recognition/recognize-delivery'
 import type { StageModel } from '#files/stage-models/make-stage-model'
 import type { ReducedPicture } from '#files/writing/reduce-picture'
+import type { ScreenCopy } from '#files/writing/screen-copy'
 import type { PictureFormat } from '#shared/contracts/compare.contract'
 import type { SaveMockUp } from '#shared/contracts/mock-ups.contract'
 
@@ -88,6 +89,8 @@ export interface ComputeTasks {
   /** What a picture looks like, as a text to search by. */
   look: { input: { diskPath: string }; output: string }
   reduce: { input: { diskPath: string; name: string }; output: ReducedPicture }
+  /** Null where the file itself serves. */
+  screenCopy: { input: { file: SourceFile; role: string; longerPx: number }; output: ScreenCopy | null }
   fidelity: {
     input: { source: ItemSource; rig: Rig }
     /** Pictures as WebP; the first is the original's. */

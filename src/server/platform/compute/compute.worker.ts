@@ -31,6 +31,7 @@ import { encodeExr } from '#files/writing/encode-exr'
 import { encodePicture } from '#files/writing/encode-picture'
 import { reducePicture } from '#files/writing/reduce-picture'
 import { savePictures } from '#files/writing/save-pictures'
+import { makeScreenCopy } from '#files/writing/screen-copy'
 import { REDUCED_WIDTHS } from '#shared/picture-widths'
 import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadData, ThreadMessage } from './compute-tasks'
 import { lowerPriority } from './lower-priority'
@@ -105,6 +106,7 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     ),
   look: ({ diskPath }) => readLook(diskPath),
   reduce: ({ diskPath, name }) => reducePicture(diskPath, name),
+  screenCopy: ({ file, role, longerPx }) => makeScreenCopy(file, role, longerPx),
   fidelity: async ({ source, rig }, onProgress) => {
     const { loaded } = await loadItem(source, 'preview', FIDELITY_TEXTURE_SIZE)
     if (loaded.kind !== 'material') throw new FileError('unsupported', 'Only a material has a target fidelity.')

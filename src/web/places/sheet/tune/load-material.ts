@@ -4,6 +4,7 @@ import { decideHandedness } from '#core/material/decide-handedness'
 import type { OpenPbrMaterial, OpenPbrParameters } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
 import type { Sheet } from '#shared/contracts/items.contract'
+import { screenCopyOf } from '#shared/picture-widths'
 import { readPixels } from '../../../workers/read-pixels'
 
 const UNUSED: ReadonlySet<string> = new Set(['ambientOcclusion', 'specular'])
@@ -42,7 +43,7 @@ export async function loadTunableMaterial(sheet: Sheet): Promise<TunableMaterial
 }
 
 async function loadImage(url: string): Promise<ByteImage> {
-  const response = await fetch(url)
+  const response = await fetch(screenCopyOf(url, 1024))
   if (!response.ok) throw new Error(`map answered ${response.status}`)
   return readPixels(await response.blob())
 }

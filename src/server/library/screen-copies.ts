@@ -1,0 +1,61 @@
+import { and, eq } from 'drizzle-orm'
+import { isMapRole } from '#files/items/item-source'
+import type { ComputePool } from '../platform/compute/compute-pool'
+import type { Context } from '../platform/context'
+import { ProblemError } from '../platform/problem'
+import { storeBytes, toSourceFiles } from '../platform/storage/stored-files'
+import { files, screenCopies } from '../tables/library.table'
+import type { getVersionFile } from './sheet'
+
+type VersionFile = Awaited<ReturnType<typeof getVersionFile>>
+
+/** What of a version is drawn as a picture; the rest has no smaller form. */
+const hasCopy = ({ role }: VersionFile): boolean => role === 'environment' || isMapRole(role)
+
+interface Copied {
+  hash: string
+  mediaType: string
+}
+
+/** Copies of files for the screen, each made when it is first asked for, and kept. */
+export class ScreenCopies {
+  /** Those that are being made: several pages and threads ask for the same ones at once. */
+  private readonly underWay = new Map<string, Promise<Copied>>()
+
+  constructor(private readonly context: Context & { compute: ComputePool }) {}
+
+  /** @throws ProblemError for a file that is no picture; FileError for one that does not decode */
+  async get(file: VersionFile, longerPx: number): Promise<Copied> {
+    if (!hasCopy(file)) throw new ProblemError('badRequest', 'Only maps and surroundings have a copy for the screen.')
+    return (await this.find(file.hash, longerPx)) ?? this.makeOnce(file, longerPx)
+  }
+
+  private async find(sourceHash: string, longerPx: number): Promise<Copied | undefined> {
+    const [row] = await this.context.db
+      .select({ hash: files.hash, mediaType: files.mediaType })
+      .from(screenCopies)
+      .innerJoin(files, eq(files.hash, screenCopies.hash))
+      .where(and(eq(screenCopies.sourceHash, sourceHash), eq(screenCopies.longerPx, longerPx)))
+    return row
+  }
+
+  private makeOnce(file: VersionFile, longerPx: number): Promise<Copied> {
+    const key = `${file.hash} ${longerPx}`
+    const before = this.underWay.get(key)
+    if (before) return before
+    const made = this.make(file, longerPx).finally(() => this.underWay.delete(key))
+    this.underWay.set(key, made)
+    return made
+  }
+
+  private async make({ path, role, hash, mediaType }: VersionFile, longerPx: number): Promise<Copied> {
+    const { db, storage, compute } = this.context
+    const [file] = await toSourceFiles(db, storage, [{ path, hash }])
+    const copy = await compute.run('screenCopy', { file, role, longerPx })
+    const copied = copy
+      ? { hash: (await storeBytes({ db, storage }, copy.bytes, copy.mediaType)).hash, mediaType: copy.mediaType }
+      : { hash, mediaType }
+    await db.insert(screenCopies).values({ sourceHash: hash, longerPx, hash: copied.hash }).onConflictDoNothing()
+    return copied
+  }
+}
