@@ -7,6 +7,7 @@ import { encodeMapRecipe, MAP_RECIPES } from '../../src/demo/map-pictures'
 import { expectAccessible } from './accessible'
 import { openBrowser, openPage } from './browser'
 import { zipDelivery } from './deliveries'
+import { plantOnTerrace } from './planting'
 import { type RunningApp, startApp } from './running-app'
 
 /** A studio of one's own: from an empty installation's link to the first approved item, by two people; and a client's team. */
@@ -246,6 +247,9 @@ describe('a studio begins', { timeout: 600_000 }, () => {
     await see(ada.getByText('material, version 1')).toBeVisible()
     await see(ada.getByRole('link', { name: 'PIC-0001' })).toBeVisible()
   })
+
+  it('plants shrubs on a terrace, thicker and otherwise, and turns the sky by a shadow', () =>
+    plantOnTerrace(ada, app.base, folder))
 
   it('nothing in the browsers complained', () => {
     expect(trouble).toEqual([])

@@ -5,6 +5,7 @@ import { Choice } from '../../components/controls/Choice'
 import { CONTROL } from '../../components/controls/control-look'
 import { Tabs } from '../../components/controls/Tabs'
 import { PreviewFrame } from '../../components/PreviewFrame'
+import { useEnterFirst } from '../../components/use-enter-first'
 import { useKey } from '../../components/use-key'
 import { useSettled } from '../../components/use-settled'
 import { useGetWallQuery } from '../../state/api'
@@ -43,6 +44,8 @@ export function Shelf({ library, isOpen, onOpen, used, onBring }: Props) {
   const found = data?.chips ?? []
   const isOfKind = (chip: Chip) => kind === 'all' || chip.kind === kind
   const chips = source === 'tray' ? tray.filter(isOfKind) : source === 'used' ? found.filter(c => used.includes(c.id)) : found
+  const isCurrent = source === 'tray' || (settled === words && !isFetching && data !== undefined)
+  const first = useEnterFirst(isCurrent ? chips : null, onBring)
   useKey('/', event => {
     event.preventDefault()
     onOpen(true)
@@ -67,9 +70,11 @@ export function Shelf({ library, isOpen, onOpen, used, onBring }: Props) {
             onChange={event => {
               setWords(event.target.value)
               setSource('found')
+              first.forget()
             }}
+            onBlur={first.forget}
             onKeyDown={event => {
-              if (event.key === 'Enter' && chips[0]) onBring(chips[0])
+              if (event.key === 'Enter') first.enter()
               if (event.key !== 'Escape') return
               // The browser would empty the field; what was looked for stays, and the keys are the scene's again.
               event.preventDefault()

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import type { ModelStage } from '#core/mock-up/stage-model/stage-of-model'
 import type { MockUp, MockUpItem } from '#shared/contracts/mock-ups.contract'
@@ -9,6 +9,7 @@ import { Button } from '../../../components/controls/Button'
 import { CONTROL } from '../../../components/controls/control-look'
 import { Modal } from '../../../components/dialogs/Modal'
 import { Trouble } from '../../../components/Notice'
+import { useEnterFirst } from '../../../components/use-enter-first'
 import { useSettled } from '../../../components/use-settled'
 import {
   useGetWallQuery,
@@ -250,14 +251,7 @@ function Search({ library, onChoose, onLeave }: SearchProps) {
   const find = useFindItems(items => items[0] && onChoose(items[0]))
   const isCurrent = settled !== '' && settled === words.trim() && !isFetching
   const chips = settled === '' ? [] : (data?.chips ?? [])
-  /** Enter was pressed before anything was found: the first is taken when it comes. */
-  const [isEntered, setEntered] = useState(false)
-  const first = isCurrent ? chips[0]?.id : undefined
-  useEffect(() => {
-    if (!isEntered || first === undefined) return
-    setEntered(false)
-    void find([first])
-  }, [isEntered, first, find])
+  const first = useEnterFirst(isCurrent ? chips : null, chip => void find([chip.id]))
   return (
     <span className="flex w-full flex-wrap items-center gap-1.5">
       <input
@@ -269,10 +263,10 @@ function Search({ library, onChoose, onLeave }: SearchProps) {
         ref={field => field?.focus()}
         onChange={event => {
           setWords(event.target.value)
-          setEntered(false)
+          first.forget()
         }}
         onKeyDown={event => {
-          if (event.key === 'Enter') setEntered(true)
+          if (event.key === 'Enter') first.enter()
           if (event.key !== 'Escape') return
           event.stopPropagation()
           onLeave()

@@ -55,7 +55,7 @@ export function useDrawing({ scene, session, items, ids, activeGroup, onPlanted 
     const planting: Planting = {
       name: `Planting ${Object.keys(scene.plantings).length + 1}`,
       outline: drawing.points.map(([x, , z]): [number, number] => [x, z]),
-      heightM: drawing.points[0][1],
+      heightM: heightOf(drawing.points),
       species: [{ item: species.item, name: species.name, share: 1, smallest: 0.8, largest: 1.2 }],
       perM2: 1,
       leastM: 0.3,
@@ -79,6 +79,9 @@ export function useDrawing({ scene, session, items, ids, activeGroup, onPlanted 
     finish,
   }
 }
+
+/** Of the middle corner by height: one that missed the edge of a terrace does not sink all that grows on it. */
+const heightOf = (points: readonly Vec3[]): number => points.map(p => p[1]).sort((a, b) => a - b)[Math.floor(points.length / 2)]
 
 export const isEnough = ({ kind, points }: Drawing): boolean => points.length >= LEAST_POINTS[kind]
 

@@ -5,18 +5,43 @@ import { lightForShadow } from '#core/mock-up/light/sun-position'
 import { castOntoLevel, type Ray } from '#core/mock-up/placing/cast-into'
 import type { Box } from '#core/mock-up/placing/snapping'
 
-/** Farther away a shadow's end is nothing to take hold of. */
+/** Of a low sun's shadow so much is taken hold of. */
 const FARTHEST_M = 30
+/** Of the way to its end, where the end itself is outside of the picture. */
+const SHARES = [1, 0.8, 0.6, 0.4, 0.25, 0.15]
 
-/** Where the end of a piece's shadow falls on the level it stands on. */
-export function shadowOf(box: Box, azimuthDeg: number, elevationDeg: number): { tip: Vec3; shadow: Vec3 } | null {
-  if (elevationDeg <= 1) return null
-  const tip: Vec3 = [(box.min[0] + box.max[0]) / 2, box.max[1], (box.min[2] + box.max[2]) / 2]
-  const reach = (box.max[1] - box.min[1]) / Math.tan((elevationDeg * Math.PI) / 180)
-  if (!(reach > 0 && reach < FARTHEST_M)) return null
-  const a = (azimuthDeg * Math.PI) / 180
-  return { tip, shadow: [tip[0] - Math.sin(a) * reach, box.min[1], tip[2] + Math.cos(a) * reach] }
+interface PieceShadow {
+  /** Of the piece, which throws the shadow's end. */
+  tip: Vec3
+  foot: Vec3
+  /** On the level that the piece stands on. */
+  end: Vec3
 }
+
+/** The shadow of a piece; null of a sun at the horizon, or where nothing stands up. */
+export function shadowOf(box: Box, azimuthDeg: number, elevationDeg: number): PieceShadow | null {
+  if (elevationDeg <= 1) return null
+  const [x, z] = [(box.min[0] + box.max[0]) / 2, (box.min[2] + box.max[2]) / 2]
+  const reach = Math.min(FARTHEST_M, (box.max[1] - box.min[1]) / Math.tan((elevationDeg * Math.PI) / 180))
+  if (!(reach > 0)) return null
+  const a = (azimuthDeg * Math.PI) / 180
+  return {
+    tip: [x, box.max[1], z],
+    foot: [x, box.min[1], z],
+    end: [x - Math.sin(a) * reach, box.min[1], z + Math.cos(a) * reach],
+  }
+}
+
+/** Where it is taken hold of, in the picture from -1 to 1: at its end, or as far out as is seen. */
+export function holdOf({ foot, end }: PieceShadow, lens: Lens): { x: number; y: number } | null {
+  for (const share of SHARES) {
+    const seen = seeThrough(lens, foot.map((v, k) => v + (end[k] - v) * share) as unknown as Vec3)
+    if (seen && Math.abs(seen.x) <= EDGE && Math.abs(seen.y) <= EDGE) return seen
+  }
+  return null
+}
+/** Close to the picture's own edge a handle is hidden by what lies over it. */
+const EDGE = 0.97
 
 interface Props {
   box: Box
@@ -28,12 +53,12 @@ interface Props {
   onTurn: (turnDeg: number, isLast: boolean) => void
 }
 
-/** The end of a piece's shadow, to take hold of: where it is dragged to, the sky turns so that it falls there. */
+/** A piece's shadow, to take hold of: where it is dragged to, the sky turns so that it falls there. */
 export function ShadowHandle({ box, sun, turnDeg, lens, rayAt, frame, onTurn }: Props) {
   const isHeld = useRef(false)
   const found = shadowOf(box, sun.azimuthDeg - turnDeg, sun.elevationDeg)
-  const seen = found && seeThrough(lens, found.shadow)
-  if (!found || !seen || Math.abs(seen.x) > 1 || Math.abs(seen.y) > 1) return null
+  const seen = found && holdOf(found, lens)
+  if (!found || !seen) return null
   const turnAt = (event: React.PointerEvent) => {
     const at =
       frame.current &&
@@ -49,7 +74,7 @@ export function ShadowHandle({ box, sun, turnDeg, lens, rayAt, frame, onTurn }: 
     <button
       type="button"
       data-over-view
-      aria-label="End of the shadow: drag it to turn the sky"
+      aria-label="The shadow: drag it to turn the sky"
       title="Drag the shadow: the sky turns with it"
       className="absolute z-[5] size-5 -translate-1/2 cursor-grab rounded-full border-2 border-white bg-black/60 shadow"
       style={{ left: `${(seen.x * 0.5 + 0.5) * 100}%`, top: `${(0.5 - seen.y * 0.5) * 100}%` }}

@@ -66,7 +66,7 @@ export function besideOf(
   }
   const found = ids.flatMap(id => boxes.get(id) ?? [])
   if (found.length === 0) return null
-  const shadow = found.length === 1 && sun ? shadowOf(found[0], sun.azimuthDeg, sun.elevationDeg)?.shadow : null
+  const shadow = found.length === 1 && sun ? shadowOf(found[0], sun.azimuthDeg, sun.elevationDeg)?.end : null
   // The end of a short shadow is left free to be taken hold of.
   const end = shadow && { min: shadow, max: shadow }
   return around(end && distanceOf(end, found[0]) < SHORT_SHADOW_M ? [...found, end] : found)
