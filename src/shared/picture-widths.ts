@@ -13,8 +13,8 @@ export const widthsOf = (url: string): string | undefined =>
 export const smallestOf = (url: string): string => (hasWidths(url) ? `${url}?w=${REDUCED_WIDTHS[0]}` : url)
 
 /** Longer sides in pixels of what pages show in place of a version's maps and surroundings. */
-export const SCREEN_COPY_SIDES = [1024, 2048] as const
+export const SCREEN_COPY_SIDES = [512, 1024, 2048] as const
+export type ScreenCopySide = (typeof SCREEN_COPY_SIDES)[number]
 
 /** The address of a map or a surrounding no larger than that, in a form that browsers read. */
-export const screenCopyOf = (fileUrl: string, longerPx: (typeof SCREEN_COPY_SIDES)[number]): string =>
-  `${fileUrl}/screen?px=${longerPx}`
+export const screenCopyOf = (fileUrl: string, longerPx: ScreenCopySide): string => `${fileUrl}/screen?px=${longerPx}`

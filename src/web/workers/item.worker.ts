@@ -1,10 +1,11 @@
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { type OpenedItem, openMockUpItem } from './open-item'
+import { type OpenedItem, type OpenedSizes, openMockUpItem } from './open-item'
 
 /** Opens items for the live view. */
 export interface ItemCommand {
   key: string
   item: MockUpItem
+  sizes: OpenedSizes
 }
 export interface ItemNews {
   key: string
@@ -13,7 +14,6 @@ export interface ItemNews {
 }
 
 const LARGEST_TEXTURE = 1024
-const SKY_PX = 1024
 
 async function toBitmap(blob: Blob): Promise<ImageBitmap> {
   const bitmap = await createImageBitmap(blob, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' })
@@ -25,10 +25,10 @@ async function toBitmap(blob: Blob): Promise<ImageBitmap> {
   return small
 }
 
-self.onmessage = async ({ data: { key, item } }: MessageEvent<ItemCommand>) => {
+self.onmessage = async ({ data: { key, item, sizes } }: MessageEvent<ItemCommand>) => {
   let opened: OpenedItem<ImageBitmap> | null = null
   try {
-    opened = await openMockUpItem(item, toBitmap, SKY_PX)
+    opened = await openMockUpItem(item, toBitmap, sizes)
   } catch {
     // The page says that it could not be opened.
   }

@@ -4,7 +4,7 @@ import type { Scene, Shot } from '#core/mock-up/scene/scene'
 import type { Look, ResourcePart, Resources } from '#core/mock-up/things/resources'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { openMockUpItem } from './open-item'
+import { type OpenedSizes, openMockUpItem } from './open-item'
 import { readPixels } from './read-pixels'
 import { type TracingCommand, TracingLoop, type TracingNews } from './tracing-loop'
 
@@ -28,7 +28,7 @@ export type MockUpCommand =
 /** A scene could not be traced: it is more than the browser has memory for, say. */
 export type MockUpNews = TracingNews | { kind: 'failed'; run: number }
 
-const SKY_PX = 2048
+const SIZES: OpenedSizes = { mapPx: 1024, skyPx: 2048 }
 
 const loop = new TracingLoop(say)
 const standing = new StandingScene()
@@ -59,7 +59,7 @@ self.onmessage = ({ data }: MessageEvent<MockUpCommand>) => {
 async function open(item: MockUpItem): Promise<void> {
   const key = item.ref.inputKey
   try {
-    const opened = await openMockUpItem<ByteImage>(item, readPixels, SKY_PX)
+    const opened = await openMockUpItem<ByteImage>(item, readPixels, SIZES)
     if (opened?.kind === 'model') models.set(key, opened.parts)
     else if (opened?.kind === 'material') materials.set(key, opened.look)
     else if (opened?.kind === 'sky') skies.set(key, opened.map)

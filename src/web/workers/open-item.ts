@@ -11,7 +11,7 @@ import type { Look, ResourcePart } from '#core/mock-up/things/resources'
 import { readPhotometry } from '#core/photometry/analyse-photometry'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { type SCREEN_COPY_SIDES, screenCopyOf } from '#shared/picture-widths'
+import { type ScreenCopySide, screenCopyOf } from '#shared/picture-widths'
 
 /** What an item of a mock-up is, opened, with pictures in the form that is asked for. */
 export type OpenedItem<I> =
@@ -20,8 +20,12 @@ export type OpenedItem<I> =
   | { kind: 'sky'; map: FloatImage }
   | { kind: 'light'; web: CandelaWeb }
 
-/** No closer than a mock-up is looked at are more texels told apart. */
-const MAP_PX = 1024
+/** How large pictures are opened, in pixels of their longer sides. */
+export interface OpenedSizes {
+  mapPx: ScreenCopySide
+  skyPx: ScreenCopySide
+}
+
 /** Textures without a stated width are shown as if one repeat were as wide. */
 const ASSUMED_WIDTH_MM = 1000
 
@@ -32,13 +36,13 @@ const ASSUMED_WIDTH_MM = 1000
 export async function openMockUpItem<I extends { width: number; height: number }>(
   item: MockUpItem,
   toImage: (blob: Blob) => Promise<I>,
-  skyPx: (typeof SCREEN_COPY_SIDES)[number],
+  { mapPx, skyPx }: OpenedSizes,
 ): Promise<OpenedItem<I> | null> {
   switch (item.kind) {
     case 'model':
       return openModel(item, toImage)
     case 'material':
-      return openMaterial(item, toImage)
+      return openMaterial(item, toImage, mapPx)
     case 'environment': {
       const file = item.files.find(f => f.role === 'environment')
       if (!file) return null
@@ -88,12 +92,13 @@ const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly stri
 async function openMaterial<I extends { width: number; height: number }>(
   item: MockUpItem,
   toImage: (blob: Blob) => Promise<I>,
+  mapPx: ScreenCopySide,
 ): Promise<OpenedItem<I>> {
   const hasNormal = item.files.some(f => f.role === 'normal')
   const drawn = item.files.filter(
     f => isMapRole(f.role) && !['ambientOcclusion', 'specular'].includes(f.role) && (f.role !== 'height' || !hasNormal),
   )
-  const images = await Promise.all(drawn.map(async f => toImage(await (await fetchFile(screenCopyOf(f.url, MAP_PX))).blob())))
+  const images = await Promise.all(drawn.map(async f => toImage(await (await fetchFile(screenCopyOf(f.url, mapPx))).blob())))
   const widthM = (item.widthMm ?? ASSUMED_WIDTH_MM) / 1000
   const [first] = images
   const maps = drawn.map((f, image) => ({

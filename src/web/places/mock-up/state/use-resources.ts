@@ -6,6 +6,7 @@ import type { Look, ResourcePart, Resources } from '#core/mock-up/things/resourc
 import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import type { ItemCommand, ItemNews } from '../../../workers/item.worker'
+import type { OpenedSizes } from '../../../workers/open-item'
 
 export interface LiveResources extends Resources<ImageBitmap> {
   /** Keys of what did not open. */
@@ -22,6 +23,10 @@ const NOTHING: LiveResources = {
 
 /** Decoding pictures is most of it, and goes beside each other. */
 const WORKERS = 3
+/** Of more materials the maps are opened smaller: those of forty at full size are half a gigabyte on the card. */
+const MOST_AT_FULL_SIZE = 20
+const FULL: OpenedSizes = { mapPx: 1024, skyPx: 1024 }
+const SMALL: OpenedSizes = { mapPx: 512, skyPx: 1024 }
 /** What comes within so long is shown together: every time, the whole scene is put together anew. */
 const SETTLE_MS = 250
 
@@ -58,10 +63,12 @@ export function useResources(scene: Scene, items: ReadonlyMap<string, MockUpItem
   useEffect(() => {
     const fresh = wanted.filter(key => items.has(key) && !asked.current.has(key))
     if (fresh.length === 0) return
+    const materials = wanted.filter(key => items.get(key)?.kind === 'material').length
+    const sizes = materials > MOST_AT_FULL_SIZE ? SMALL : FULL
     for (const key of fresh) {
       asked.current.add(key)
       const worker = workers.current[asked.current.size % WORKERS]
-      worker?.postMessage({ key, item: items.get(key)! } satisfies ItemCommand)
+      worker?.postMessage({ key, item: items.get(key)!, sizes } satisfies ItemCommand)
     }
   }, [wanted, items])
   return resources
