@@ -2,6 +2,7 @@
 import { fork } from 'node:child_process'
 import { createServer } from 'node:net'
 import { join, resolve } from 'node:path'
+import { holdFolder } from './hold-folder.mjs'
 import { ensurePackages, SetupError } from './setup.mjs'
 
 const started = Date.now()
@@ -9,6 +10,7 @@ const say = text => process.stdout.write(`${((Date.now() - started) / 1000).toFi
 const children = []
 let postgres = null
 let stopping = false
+let letFolderGo = () => {}
 
 async function stopAll(status) {
   if (stopping) return
@@ -28,6 +30,7 @@ async function stopAll(status) {
     ),
   )
   await postgres?.stop()
+  letFolderGo()
   process.exit(status)
 }
 process.on('SIGINT', () => stopAll(0))
@@ -157,11 +160,13 @@ async function findFeedPort(port) {
 try {
   const port = Number(process.env.PORT ?? 5170)
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new SetupError(`PORT=${process.env.PORT} is not a port.`)
+  const dataFolder = resolve(process.env.MUSCOVITE_DATA ?? './.data')
+  let databaseUrl = process.env.MUSCOVITE_DATABASE_URL
+  // Several that share another's database may share a folder too.
+  if (!databaseUrl) letFolderGo = holdFolder(dataFolder, port)
   if (!(await isPortFree(port)))
     throw new SetupError(`Port ${port} is in use. Stop what uses it, or start with PORT=${port + 1} npm start.`)
-  const dataFolder = resolve(process.env.MUSCOVITE_DATA ?? './.data')
   await ensurePackages(say)
-  let databaseUrl = process.env.MUSCOVITE_DATABASE_URL
   if (!databaseUrl) databaseUrl = await keepPostgres(dataFolder)
   const { buildNode, buildWeb } = await import('./build.mjs')
   if (await buildNode()) say('Built the server')

@@ -1,9 +1,10 @@
-import { spawnSync } from 'node:child_process'
-import { chmod, mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { spawn, spawnSync } from 'node:child_process'
+import { chmod, mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { holdFolder } from '../../scripts/hold-folder.mjs'
 import { ROOT } from '../test-database'
 
 let folder: string
@@ -34,6 +35,34 @@ describe('a start that cannot be', () => {
     expect(start({ PORT: 'x' }).stderr).toContain('is not a port')
   })
 
+  it('says where it runs already, and leaves that one its database', async () => {
+    const data = join(folder, 'held')
+    await mkdir(data)
+    const other = spawn(process.execPath, ['-e', 'setTimeout(() => {}, 60_000)', 'start.mjs'])
+    const running = JSON.stringify({ pid: other.pid, port: 5170 })
+    await writeFile(join(data, 'running.json'), running)
+    const { status, stderr } = start({ PORT: '5997', MUSCOVITE_DATA: data, MUSCOVITE_DATABASE_URL: '' })
+    expect(status).toBe(1)
+    expect(stderr).toContain(`Muscovite is running from ${data} already, at http://127.0.0.1:5170 (process ${other.pid}).`)
+    expect(await readdir(data)).toEqual(['running.json'])
+    expect(await readFile(join(data, 'running.json'), 'utf8')).toBe(running)
+    // One that was killed, or whose number is another's now, holds nothing.
+    other.kill('SIGKILL')
+    await new Promise(resolve => other.once('exit', resolve))
+    for (const left of [
+      running,
+      JSON.stringify({ pid: process.pid, port: 5170 }),
+      JSON.stringify({ pid: 1, port: 5170 }),
+      'torn',
+    ]) {
+      await writeFile(join(data, 'running.json'), left)
+      const letGo = holdFolder(data, 5997)
+      expect(JSON.parse(await readFile(join(data, 'running.json'), 'utf8'))).toEqual({ pid: process.pid, port: 5997 })
+      letGo()
+      expect(await readdir(data)).toEqual([])
+    }
+  })
+
   it('names a data folder that cannot be written', () => {
     const { status, stderr } = start({ PORT: '5999', MUSCOVITE_DATA: '/dev/null/nowhere', MUSCOVITE_DATABASE_URL: '' })
     expect(status).toBe(1)
@@ -44,7 +73,6 @@ describe('a start that cannot be', () => {
   it('gives the last words of a database that does not come up', async () => {
     const data = join(folder, 'b')
     const cluster = join(data, 'postgres')
-    const { mkdir } = await import('node:fs/promises')
     await mkdir(cluster, { recursive: true })
     await writeFile(join(cluster, 'PG_VERSION'), '8.1\n')
     await writeFile(join(data, 'database-password'), 'x')
