@@ -47,14 +47,13 @@ export async function openMockUpItem<I extends { width: number; height: number }
       const file = item.files.find(f => f.role === 'environment')
       if (!file) return null
       const copy = await fetchFile(screenCopyOf(file.url, skyPx))
-      const source = sourceOfBytes(new Uint8Array(await copy.arrayBuffer()))
-      const isRadiance = copy.headers.get('content-type') === 'image/vnd.radiance'
-      return { kind: 'sky', map: collectRows(isRadiance ? openHdr(source) : openExr(source)) }
+      const source = sourceOfBytes(await bytesOf(copy))
+      return { kind: 'sky', map: collectRows(copy.type === 'image/vnd.radiance' ? openHdr(source) : openExr(source)) }
     }
     case 'light': {
       const file = item.files.find(f => f.role === 'photometry')
       if (!file) return null
-      const bytes = new Uint8Array(await (await fetchFile(file.url)).arrayBuffer())
+      const bytes = await bytesOf(await fetchFile(file.url))
       return { kind: 'light', web: readPhotometry(file.path, new TextDecoder('latin1').decode(bytes)) }
     }
     default:
@@ -62,16 +61,28 @@ export async function openMockUpItem<I extends { width: number; height: number }
   }
 }
 
-async function fetchFile(url: string): Promise<Response> {
-  const response = await fetch(url)
-  if (!response.ok) throw new Error(`${url} answered ${response.status}`)
-  return response
+/**
+ * One file after the other: a copy that is still to be made takes its time, a browser has six lines to a server, and the page itself needs
+ * some of them meanwhile.
+ */
+let last: Promise<unknown> = Promise.resolve()
+
+function fetchFile(url: string): Promise<Blob> {
+  const fetched = last.then(async () => {
+    const response = await fetch(url)
+    if (!response.ok) throw new Error(`${url} answered ${response.status}`)
+    return response.blob()
+  })
+  last = fetched.catch(() => {})
+  return fetched
 }
+
+const bytesOf = async (blob: Blob): Promise<Uint8Array> => new Uint8Array(await blob.arrayBuffer())
 
 async function openModel<I>(item: MockUpItem, toImage: (blob: Blob) => Promise<I>): Promise<OpenedItem<I> | null> {
   const file = item.files.find(f => f.role === 'model')
   if (!file) return null
-  const model = await parseGlb(new Uint8Array(await (await fetchFile(file.url)).arrayBuffer()))
+  const model = await parseGlb(await bytesOf(await fetchFile(file.url)))
   const images = await Promise.all(model.images.map(({ bytes }) => toImage(new Blob([bytes as BlobPart]))))
   const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
   return {
@@ -98,7 +109,7 @@ async function openMaterial<I extends { width: number; height: number }>(
   const drawn = item.files.filter(
     f => isMapRole(f.role) && !['ambientOcclusion', 'specular'].includes(f.role) && (f.role !== 'height' || !hasNormal),
   )
-  const images = await Promise.all(drawn.map(async f => toImage(await (await fetchFile(screenCopyOf(f.url, mapPx))).blob())))
+  const images = await Promise.all(drawn.map(async f => toImage(await fetchFile(screenCopyOf(f.url, mapPx)))))
   const widthM = (item.widthMm ?? ASSUMED_WIDTH_MM) / 1000
   const [first] = images
   const maps = drawn.map((f, image) => ({
