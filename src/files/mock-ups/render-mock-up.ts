@@ -85,12 +85,13 @@ export const widthOf = ({ aspect }: { aspect: number }, quality: ShotQuality, wa
  * Renders a shot of a mock-up and develops it for display. The same request gives the same pixels, at once or broken off and gone on with,
  * alone or with helpers.
  * @throws FileError where the mock-up has no such shot
- * @param onProgress called with the share done, which falls where more turns out to be needed, and the largest error left
+ * @param onProgress called with the share done, which falls where more turns out to be needed, the largest error left, and the seconds that the
+ *   rest takes, as soon as they can be told
  * @returns null when `onProgress` returned false
  */
 export async function renderMockUp(
   { scene, shot: id, quality, seed, sources, longerPx, keepIn }: MockUpPictureRequest,
-  onProgress: (share: number, error: number | null) => boolean = () => true,
+  onProgress: (share: number, error: number | null, secondsLeft: number | null) => boolean = () => true,
   { keepEveryMs = KEEP_EVERY_MS, helpers = ALONE, kept: keptResources, onInterim }: RenderMockUpOptions = {},
 ): Promise<{ picture: ByteImage; linear: FloatImage; stats: MockUpPictureStats } | null> {
   const started = performance.now()
@@ -108,6 +109,7 @@ export async function renderMockUp(
   const rendering = prepared.start(settings, undefined, begun)
   const interim = onInterim && new InterimPictures(rendering, onInterim)
   await interim?.showNow()
+  const secondsLeft = createTimeLeft(rendering)
   let keptAt = performance.now()
   const isWhole = await traceTogether(rendering, helpers, async () => {
     if (keepIn && performance.now() - keptAt >= keepEveryMs) {
@@ -116,7 +118,7 @@ export async function renderMockUp(
       keptAt = performance.now()
     }
     interim?.showWhenDue()
-    return onProgress(rendering.doneShare, rendering.error)
+    return onProgress(rendering.doneShare, rendering.error, secondsLeft())
   })
   if (!isWhole) return null
   const result = finishRendering(rendering.tiles, prepared.settingsOf(settings), rendering.rays, rendering.clamped)
@@ -134,5 +136,23 @@ export async function renderMockUp(
       seconds: (performance.now() - started) / 1000,
       failures,
     },
+  }
+}
+
+/** Before so much was taken of what is expected, nobody can say how long the rest takes. */
+const LEAST_SHARE = 0.02
+
+/** How long the rest of a rendering takes, by how long what was taken since now took: what it went on from is no measure of that. */
+export function createTimeLeft(
+  rendering: { readonly work: { taken: number; expected: number }; readonly error: number | null },
+  now: () => number = () => performance.now(),
+): () => number | null {
+  const [begun, before] = [now(), rendering.work.taken]
+  return () => {
+    const { taken, expected } = rendering.work
+    const done = taken - before
+    // As long as there is a tile whose error nobody knows, all of them are expected to take the most samples.
+    if (rendering.error === null || done < LEAST_SHARE * (expected - before)) return null
+    return ((now() - begun) / 1000) * ((expected - taken) / done)
   }
 }

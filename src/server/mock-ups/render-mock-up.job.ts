@@ -13,8 +13,6 @@ import { tellPicture } from './mock-ups'
 import { openSources } from './open-sources'
 
 const LOOK_EVERY_MS = 1000
-/** Sooner nothing can be said of how long it takes. */
-const LEAST_SHARE = 0.02
 
 /** Renders a picture of a mock-up. Broken off, it is gone on with and becomes the same to the pixel; cancelled, it ends within a second. */
 export async function renderMockUpJob(
@@ -44,14 +42,8 @@ export async function renderMockUpJob(
   const person = await getPerson(db, picture.personId)
   const sources = person ? await openSources(context, person, scene) : {}
   const stop = new AbortController()
-  let [share, error]: [number, number | null] = [0, null]
-  /** Where `share` never falls, this does when more turns out to be needed. */
-  let now = 0
-  /** Since when it is rendered: opening what it shows takes its time too, and says nothing of how long the rest takes. */
-  let begun: { at: number; share: number } | null = null
+  let [share, error, secondsLeft]: [number, number | null, number | null] = [0, null, null]
   const look = async () => {
-    const done = begun ? now - begun.share : 0
-    const secondsLeft = begun && done > LEAST_SHARE ? ((performance.now() - begun.at) / 1000) * ((1 - now) / done) : null
     const still = await db
       .update(mockUpPictures)
       .set({ share, error, secondsLeft })
@@ -70,9 +62,9 @@ export async function renderMockUpJob(
       'mockUp',
       { scene, shot, quality, longerPx, seed, sources, keepIn },
       {
-        onProgress: (done, left) => {
-          ;[share, now, error] = [Math.max(share, done), done, left]
-          begun ??= { at: performance.now(), share: done }
+        // Where more turns out to be needed than was thought, it stands; the time that is left says so.
+        onProgress: (done, errorLeft, left) => {
+          ;[share, error, secondsLeft] = [Math.max(share, done), errorLeft, left]
         },
         onInterim: picture => {
           interim = interim.then(() => showInterim(picture)).catch(() => {})

@@ -85,8 +85,14 @@ export class Rendering {
     this.judgesItself = judgesItself
   }
 
-  /** Share of the work done: samples taken over those that are expected, by how the error of each tile has fallen so far. */
+  /** Share of the work done. */
   get doneShare(): number {
+    const { taken, expected } = this.work
+    return expected > 0 ? taken / expected : 1
+  }
+
+  /** Samples of all pixels: those taken, and those that are expected in all by how the error of each tile has fallen so far. */
+  get work(): { taken: number; expected: number } {
     const { noiseTarget, maxSamples } = this.settings
     let [taken, expected] = [0, 0]
     for (const { done, count, error, width, height } of this.tiles) {
@@ -96,7 +102,7 @@ export class Rendering {
       taken += count * width * height
       expected += whole * width * height
     }
-    return expected > 0 ? taken / expected : 1
+    return { taken, expected }
   }
 
   /** Largest error of a tile so far, of display luminance 0..1; null while there is a tile of which it cannot be told. */

@@ -4,7 +4,7 @@ import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadData, Thr
 
 /** Who follows a task while it is done. */
 export interface TaskWatch {
-  onProgress?: (share: number, error: number | null) => void
+  onProgress?: (share: number, error: number | null, secondsLeft: number | null) => void
   /** Is given pictures as far as they have come, encoded, of tasks that show them. */
   onInterim?: (bytes: Uint8Array) => void
   /** Ends it. */
@@ -136,7 +136,7 @@ export class ComputePool {
       const task = thread.current
       if (!task || task.message.id !== message.id) return
       if (message.kind === 'progress') {
-        task.watch.onProgress?.(message.share, message.error)
+        task.watch.onProgress?.(message.share, message.error, message.secondsLeft)
         return
       }
       if (message.kind === 'interim') {

@@ -155,7 +155,7 @@ export interface SpareMessage {
 }
 
 export type ThreadMessage =
-  | { id: number; kind: 'progress'; share: number; error: number | null }
+  | { id: number; kind: 'progress'; share: number; error: number | null; secondsLeft: number | null }
   /** A picture as far as it has come, encoded. */
   | { id: number; kind: 'interim'; bytes: Uint8Array }
   | { id: number; kind: 'done'; output: unknown }

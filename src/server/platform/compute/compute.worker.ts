@@ -39,7 +39,7 @@ import { tracingHelpers } from './tracing-helpers'
 
 type Runner<T extends TaskName> = (
   input: ComputeTasks[T]['input'],
-  onProgress: (share: number, error?: number | null) => void,
+  onProgress: (share: number, error?: number | null, secondsLeft?: number | null) => void,
   onInterim: (bytes: Uint8Array) => void,
 ) => Promise<ComputeTasks[T]['output']>
 
@@ -63,8 +63,8 @@ const RUNNERS: { [T in TaskName]: Runner<T> } = {
     return { bytes: new Uint8Array(await encodePicture(picture, 'webp')), reduced, linear: encodeExr(linear), stats }
   },
   mockUp: async (request, onProgress, sayInterim) => {
-    const report = (share: number, error: number | null) => {
-      onProgress(share, error)
+    const report = (share: number, error: number | null, secondsLeft: number | null) => {
+      onProgress(share, error, secondsLeft)
       return true
     }
     const helpers = tracingHelpers(() => spare)
@@ -174,11 +174,11 @@ port.on('message', async (message: TaskMessage | SpareMessage) => {
   // Other work needs the room.
   if (task !== 'mockUp') keptResources.letGo()
   let said = 0
-  const onProgress = (share: number, error: number | null = null) => {
+  const onProgress = (share: number, error: number | null = null, secondsLeft: number | null = null) => {
     // Ten times a second is as often as anybody looks.
     if (share < 1 && performance.now() - said < 100) return
     said = performance.now()
-    say({ id, kind: 'progress', share, error })
+    say({ id, kind: 'progress', share, error, secondsLeft })
   }
   const onInterim = (bytes: Uint8Array) => say({ id, kind: 'interim', bytes })
   try {
