@@ -71,6 +71,7 @@ describe('a guest', () => {
     expect(tried.length).toBeGreaterThan(60)
     for (const path of [
       '/api/versions/1/files/0',
+      '/api/versions/1/files/0/screen?px=1024',
       '/api/previews/1/linear',
       '/api/previews/1/file?format=png',
       `/api/projects/${project.id}/exports/1/zip`,

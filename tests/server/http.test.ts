@@ -81,6 +81,7 @@ describe('every request', () => {
       '/api/uploads',
       '/api/previews/1',
       '/api/versions/1/files/0',
+      '/api/versions/1/files/0/screen?px=1024',
       '/api/projects/1/exports/1/zip',
     ])
       expect((await fetch(base + path)).status).toBe(401)
