@@ -1,12 +1,12 @@
 import { renderHook } from '@testing-library/react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { PartBook } from '#core/mock-up/materials/wearing'
-import { applyChange, type Change } from '#core/mock-up/scene/change'
+import { applyChange } from '#core/mock-up/scene/change'
 import { place } from '#core/mock-up/scene/pieces'
 import { EMPTY_SCENE, type Scene, type Spot, sceneSchema } from '#core/mock-up/scene/scene'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
+import { keepSession } from '../../testing/kept-session'
 import { keyOf, makeMockUpItem } from '../../testing/mock-up-item'
-import type { MockUpSession } from './state/mock-up-session'
 import { type Landing, useBringIn } from './use-bring-in'
 
 const told = vi.hoisted(() => ({ toast: vi.fn() }))
@@ -37,14 +37,8 @@ interface Given {
 }
 
 function begin({ scene = EMPTY_SCENE, find = LIBRARY, chosenSpot = null, addsVariant = false, activeGroup = null }: Given = {}) {
-  const state = { scene }
-  const heard = { placed: [] as string[], skies: [] as string[], lights: [] as string[], undone: 0 }
-  const session = {
-    act: (change: Change) => {
-      state.scene = applyChange(state.scene, change).scene
-    },
-    undo: () => heard.undone++,
-  } as unknown as MockUpSession
+  const { session, now, taken } = keepSession(scene)
+  const heard = { placed: [] as string[], skies: [] as string[], lights: [] as string[] }
   const { result } = renderHook(() =>
     useBringIn({
       ...{ scene, session, book: BOOK, reach: 'part', activeGroup, chosenSpot, addsVariant },
@@ -61,9 +55,9 @@ function begin({ scene = EMPTY_SCENE, find = LIBRARY, chosenSpot = null, addsVar
       items.map(i => i.id!),
       landing,
     )
-    return state.scene
+    return now()
   }
-  return { bring, heard, hang: result.current.hang, now: () => state.scene }
+  return { bring, heard, now, taken }
 }
 const lastToast = () => told.toast.mock.calls.at(-1)!
 
@@ -102,7 +96,7 @@ describe('what is brought in from the library', () => {
     expect((await dropped.bring([oak], { face: null, spot: FLOOR })).stage.materials.floor.material).toEqual(oak.ref)
     expect(lastToast()[0]).toBe('oak on floor.')
     lastToast()[1].action.onClick()
-    expect(dropped.heard.undone).toBe(1)
+    expect(dropped.taken()).toBe(1)
     const chosen = await begin({ scene: withSofa(), chosenSpot: { piece: 's', part: 'seat' } }).bring([oak])
     expect(chosen.pieces.s.materials.seat.material).toEqual(oak.ref)
   })
