@@ -5,8 +5,8 @@ import { applyChange } from '#core/mock-up/scene/change'
 import { place } from '#core/mock-up/scene/pieces'
 import { EMPTY_SCENE, type Scene, type Spot, sceneSchema } from '#core/mock-up/scene/scene'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
-import { keepSession } from '../../testing/kept-session'
 import { keyOf, makeMockUpItem } from '../../testing/mock-up-item'
+import { keepSession } from './state/keep-session'
 import { type Landing, useBringIn } from './use-bring-in'
 
 const told = vi.hoisted(() => ({ toast: vi.fn() }))

@@ -4,9 +4,9 @@ import type { Box } from '#core/mock-up/placing/snapping'
 import { applyChange } from '#core/mock-up/scene/change'
 import { lock, place } from '#core/mock-up/scene/pieces'
 import { EMPTY_SCENE, type Scene } from '#core/mock-up/scene/scene'
-import { keepSession } from '../../../testing/kept-session'
 import { makeMockUpItem } from '../../../testing/mock-up-item'
 import type { Chosen } from '../state/chosen'
+import { keepSession } from '../state/keep-session'
 import { useStandIn } from './use-stand-in'
 
 const told = vi.hoisted(() => ({ toast: vi.fn() }))

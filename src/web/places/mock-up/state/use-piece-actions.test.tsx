@@ -4,8 +4,8 @@ import type { Box } from '#core/mock-up/placing/snapping'
 import { applyChange } from '#core/mock-up/scene/change'
 import { place } from '#core/mock-up/scene/pieces'
 import { EMPTY_SCENE, type Scene } from '#core/mock-up/scene/scene'
-import { keepSession } from '../../../testing/kept-session'
 import { makeMockUpItem } from '../../../testing/mock-up-item'
+import { keepSession } from './keep-session'
 import { usePieceActions } from './use-piece-actions'
 
 const told = vi.hoisted(() => ({ toast: vi.fn() }))

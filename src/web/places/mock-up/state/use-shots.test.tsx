@@ -2,8 +2,8 @@ import { act, renderHook } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import type { Lens } from '#core/mock-up/composing/look-through'
 import { EMPTY_SCENE, type Scene, sceneSchema } from '#core/mock-up/scene/scene'
-import { keepSession } from '../../../testing/kept-session'
 import { keyOf } from '../../../testing/mock-up-item'
+import { keepSession } from './keep-session'
 import { useShots } from './use-shots'
 
 vi.mock('sonner', () => ({ toast: () => {} }))

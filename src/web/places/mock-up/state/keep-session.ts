@@ -1,8 +1,8 @@
 import { applyChange, type Change } from '#core/mock-up/scene/change'
 import type { Scene } from '#core/mock-up/scene/scene'
-import type { MockUpSession } from '../places/mock-up/state/mock-up-session'
+import type { MockUpSession } from './mock-up-session'
 
-/** A session of one page that keeps the scene, and how often something was taken back. */
+/** For tests: a session of one page that keeps the scene, and how often something was taken back. */
 export function keepSession(scene: Scene): { session: MockUpSession; now: () => Scene; taken: () => number } {
   let [kept, undone] = [scene, 0]
   const session = {
