@@ -16,6 +16,7 @@ export default defineConfig({
           isolate: false,
           include: ['src/**/*.test.ts', 'tests/**/*.test.ts'],
           globalSetup: ['tests/postgres.setup.ts'],
+          setupFiles: ['tests/clean-up.setup.ts'],
         },
       },
       // After all others: a process ends where the next file is of another kind.
