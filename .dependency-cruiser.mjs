@@ -92,7 +92,16 @@ const FLOORS = {
 /** What other subjects of the server may use of one; the rest is its own business. What lies below them is open to all. */
 const DOORS = {
   previews: ['previews', 'rerenders', 'fidelity/fidelity', 'turntable/turntables'],
-  library: ['chips', 'own-pictures', 'request-checks', 'edit-items', 'item-facts', 'rename-items', 'carry-items', 'wall'],
+  library: [
+    'chips',
+    'pictures/own-pictures',
+    'request-checks',
+    'edit-items',
+    'item-facts',
+    'rename-items',
+    'carry-items',
+    'wall',
+  ],
   personal: ['dots'],
   standard: [],
   intake: ['batches', 'claim-files', 'scene-files'],

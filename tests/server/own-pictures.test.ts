@@ -11,8 +11,8 @@ import {
   listOwnPictures,
   setOwnPictures,
   takeDeliveredPicture,
-} from '../../src/server/library/own-pictures'
-import { reducePictureJob } from '../../src/server/library/reduce-picture.job'
+} from '../../src/server/library/pictures/own-pictures'
+import { reducePictureJob } from '../../src/server/library/pictures/reduce-picture.job'
 import { getSheet } from '../../src/server/library/sheet'
 import { items } from '../../src/server/tables/library.table'
 import type { Person } from '../../src/shared/contracts/session.contract'

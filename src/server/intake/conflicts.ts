@@ -1,7 +1,7 @@
 import { and, eq, ne, sql } from 'drizzle-orm'
 import type { Fingerprint } from '#files/items/fingerprint'
 import type { ConflictKind, Decision } from '#shared/contracts/intake.contract'
-import { findOwnPictures } from '../library/own-pictures'
+import { findOwnPictures } from '../library/pictures/own-pictures'
 import { type Connection, isOneOf } from '../platform/database'
 import { findPreviews, previewOf } from '../previews/previews'
 import { type batchItems, type Conflict, fingerprints } from '../tables/intake.table'

@@ -10,7 +10,7 @@ import { type RigBook, readRigsInForce } from '../house/rig-book'
 import { type Actor, maySeeVersion } from '../platform/access'
 import { runPrepared } from '../platform/statement'
 import { chooseBest, isOfToday, previewUrl } from '../previews/previews'
-import { ownPictureUrl } from './own-pictures'
+import { ownPictureUrl } from './pictures/own-pictures'
 
 /** A chip with one of its pictures; one row for each picture there is, and one where there is none. */
 export interface ChipRow {

@@ -14,7 +14,7 @@ import { turntableUrl } from '../previews/turntable/turntables'
 import { files, findings, items, versionFiles, versions } from '../tables/library.table'
 import { lookedAt } from '../tables/personal.table'
 import { itemViews } from '../tables/rig.table'
-import { toOwnPicture } from './own-pictures'
+import { toOwnPicture } from './pictures/own-pictures'
 import { type SheetRow, selectSheet } from './sheet-statement'
 
 /** Everything of one item, at its current version or at the numbered one. */

@@ -1,48 +1,26 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Tile } from '#core/render/film/tile'
+import { PlainImageData, ToldWorker } from '../../testing/stand-ins-of-browser'
 import type { TracingNews } from '../../workers/tracing-loop'
 import { type TracedPicture, TracerGroup } from './tracer-group'
 
 type Order = { kind?: string; run?: number; part?: { index: number; count: number }; tiles?: Tile[] }
 
-class ToldWorker {
-  readonly orders: Order[] = []
-  isGone = false
-  onmessage: ((event: { data: unknown }) => void) | null = null
-  postMessage(order: Order): void {
-    this.orders.push(order)
-  }
-  terminate(): void {
-    this.isGone = true
-  }
-}
-
-let workers: ToldWorker[]
+let workers: ToldWorker<Order, unknown>[]
 let pictures: TracedPicture[]
 let news: { kind: string; from: number }[]
 
 beforeEach(() => {
   ;[workers, pictures, news] = [[], [], []]
   vi.stubGlobal('navigator', { hardwareConcurrency: 4 })
-  vi.stubGlobal(
-    'ImageData',
-    class {
-      readonly data: Uint8ClampedArray
-      constructor(
-        readonly width: number,
-        readonly height: number,
-      ) {
-        this.data = new Uint8ClampedArray(width * height * 4)
-      }
-    },
-  )
+  vi.stubGlobal('ImageData', PlainImageData)
 })
 afterEach(() => vi.unstubAllGlobals())
 
 const begin = () =>
   new TracerGroup<{ kind: 'ready' }>(
     () => {
-      const worker = new ToldWorker()
+      const worker = new ToldWorker<Order, unknown>()
       workers.push(worker)
       return worker as unknown as Worker
     },

@@ -2,26 +2,19 @@ import { act, renderHook } from '@testing-library/react'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { EMPTY_SCENE, type Scene, sceneSchema } from '#core/mock-up/scene/scene'
 import { keyOf, makeMockUpItem } from '../../../testing/mock-up-item'
+import { ToldWorker } from '../../../testing/stand-ins-of-browser'
 import type { ItemCommand, ItemNews } from '../../../workers/item.worker'
 import { countUnopened, useResources } from './use-resources'
 
-class ToldWorker {
-  static readonly all: ToldWorker[] = []
-  readonly orders: ItemCommand[] = []
-  isGone = false
-  onmessage: ((event: { data: ItemNews }) => void) | null = null
+class ItemWorker extends ToldWorker<ItemCommand, ItemNews> {
+  static readonly all: ItemWorker[] = []
   constructor() {
-    ToldWorker.all.push(this)
-  }
-  postMessage(order: ItemCommand): void {
-    this.orders.push(order)
-  }
-  terminate(): void {
-    this.isGone = true
+    super()
+    ItemWorker.all.push(this)
   }
 }
-const orders = () => ToldWorker.all.flatMap(w => w.orders)
-const say = (key: string, opened: ItemNews['opened']) => ToldWorker.all[0].onmessage?.({ data: { key: keyOf(key), opened } })
+const orders = () => ItemWorker.all.flatMap(w => w.orders)
+const say = (key: string, opened: ItemNews['opened']) => ItemWorker.all[0].onmessage?.({ data: { key: keyOf(key), opened } })
 
 /** Walls that wear so many materials. */
 const sceneOf = (names: readonly string[]): Scene =>
@@ -40,9 +33,9 @@ const begin = (names: readonly string[]) =>
 const look = { kind: 'material', look: { material: {} as never, images: [] } } as const
 
 beforeEach(() => {
-  ToldWorker.all.length = 0
+  ItemWorker.all.length = 0
   vi.useFakeTimers()
-  vi.stubGlobal('Worker', ToldWorker)
+  vi.stubGlobal('Worker', ItemWorker)
 })
 afterEach(() => {
   vi.useRealTimers()
@@ -57,7 +50,7 @@ describe('what a scene shows, as it comes in', () => {
         .map(o => o.key)
         .sort(),
     ).toEqual(['oak', 'ash', 'elm'].map(keyOf).sort())
-    expect(ToldWorker.all.filter(w => w.orders.length > 0)).toHaveLength(3)
+    expect(ItemWorker.all.filter(w => w.orders.length > 0)).toHaveLength(3)
     rerender({ names: ['oak', 'ash', 'elm', 'yew'] })
     expect(orders()).toHaveLength(4)
   })
@@ -91,6 +84,6 @@ describe('what a scene shows, as it comes in', () => {
   it('ends with the page', () => {
     const { unmount } = begin(['oak'])
     unmount()
-    expect(ToldWorker.all.every(w => w.isGone)).toBe(true)
+    expect(ItemWorker.all.every(w => w.isGone)).toBe(true)
   })
 })

@@ -1,6 +1,7 @@
 import { act, renderHook } from '@testing-library/react'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { EMPTY_SCENE, shotSchema } from '#core/mock-up/scene/scene'
+import { PlainImageData, ToldWorker } from '../../../testing/stand-ins-of-browser'
 import type { TracingNews } from '../../../workers/tracing-loop'
 import { useTracedView } from './use-traced-view'
 
@@ -11,18 +12,12 @@ interface Order {
   guided: boolean
 }
 
-/** Says what it is told to say, and keeps what was asked of it. */
-class ToldWorker {
-  static readonly all: ToldWorker[] = []
-  readonly orders: Order[] = []
-  onmessage: ((event: { data: TracingNews }) => void) | null = null
+class TracingWorker extends ToldWorker<Order, TracingNews> {
+  static readonly all: TracingWorker[] = []
   constructor() {
-    ToldWorker.all.push(this)
+    super()
+    TracingWorker.all.push(this)
   }
-  postMessage(order: Order): void {
-    this.orders.push(order)
-  }
-  terminate(): void {}
   get started(): Order[] {
     return this.orders.filter(o => o.kind === 'start')
   }
@@ -33,7 +28,7 @@ const ITEMS = new Map()
 const SIZE = { width: 4, height: 2 }
 
 const say = (news: TracingNews): void => {
-  for (const worker of ToldWorker.all) worker.onmessage?.({ data: news })
+  for (const worker of TracingWorker.all) worker.onmessage?.({ data: news })
 }
 const judged = (run: number, isDone = false): TracingNews => {
   const verdict = { x0: 0, y0: 0, error: 0.03, done: isDone, goal: 8, filtered: null }
@@ -42,21 +37,10 @@ const judged = (run: number, isDone = false): TracingNews => {
 const rough = (run: number): TracingNews => ({ run, ...SIZE, kind: 'part', tiles: [] })
 
 beforeEach(() => {
-  ToldWorker.all.length = 0
+  TracingWorker.all.length = 0
   vi.useFakeTimers()
-  vi.stubGlobal('Worker', ToldWorker)
-  vi.stubGlobal(
-    'ImageData',
-    class {
-      readonly data: Uint8ClampedArray
-      constructor(
-        readonly width: number,
-        readonly height: number,
-      ) {
-        this.data = new Uint8ClampedArray(width * height * 4)
-      }
-    },
-  )
+  vi.stubGlobal('Worker', TracingWorker)
+  vi.stubGlobal('ImageData', PlainImageData)
 })
 afterEach(() => {
   vi.useRealTimers()
@@ -66,7 +50,7 @@ afterEach(() => {
 const trace = () => {
   const { result, unmount } = renderHook(() => useTracedView(EMPTY_SCENE, shot, ITEMS, 960, true))
   act(() => vi.advanceTimersByTime(1000))
-  return { view: result, unmount, worker: () => ToldWorker.all[0] }
+  return { view: result, unmount, worker: () => TracingWorker.all[0] }
 }
 
 describe('a mock-up that rests', () => {
@@ -77,7 +61,7 @@ describe('a mock-up that rests', () => {
     act(() => say(rough(run)))
     expect(view.current).toMatchObject({ state: 'rough', isOfNow: true })
     expect(worker().started).toHaveLength(1)
-    act(() => ToldWorker.all[0].onmessage!({ data: judged(run) }))
+    act(() => TracingWorker.all[0].onmessage!({ data: judged(run) }))
     expect(view.current).toMatchObject({ state: 'filtered', isOfNow: true })
     expect(worker().started.map(o => o.width)).toEqual([480, 960])
     expect(worker().started.map(o => o.guided)).toEqual([false, true])
@@ -85,12 +69,12 @@ describe('a mock-up that rests', () => {
 
   it('keeps what is filtered while the larger one is rough, and is done with the larger one alone', () => {
     const { view, worker } = trace()
-    act(() => ToldWorker.all[0].onmessage!({ data: judged(worker().started[0].run, true) }))
+    act(() => TracingWorker.all[0].onmessage!({ data: judged(worker().started[0].run, true) }))
     expect(view.current.state).toBe('filtered')
     const { run } = worker().started[1]
     act(() => say(rough(run)))
     expect(view.current.state).toBe('filtered')
-    act(() => ToldWorker.all[0].onmessage!({ data: judged(run, true) }))
+    act(() => TracingWorker.all[0].onmessage!({ data: judged(run, true) }))
     expect(view.current.state).toBe('done')
     expect(worker().started).toHaveLength(2)
   })

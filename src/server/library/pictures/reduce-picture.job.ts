@@ -1,9 +1,9 @@
 import { eq } from 'drizzle-orm'
 import { FileError } from '#core/findings/failure'
-import type { Jobs } from '../platform/queue'
-import { storeBytes } from '../platform/storage/stored-files'
-import type { WorkContext } from '../platform/work-context'
-import { ownPictures } from '../tables/own-picture.table'
+import type { Jobs } from '../../platform/queue'
+import { storeBytes } from '../../platform/storage/stored-files'
+import type { WorkContext } from '../../platform/work-context'
+import { ownPictures } from '../../tables/own-picture.table'
 import { settleOwnPicture } from './own-pictures'
 
 /** Reduces a picture that somebody brought and says how good a preview it is; what does not decode is refused with a reason. */

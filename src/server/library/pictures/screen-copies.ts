@@ -1,13 +1,16 @@
 import { and, eq } from 'drizzle-orm'
 import { isMapRole } from '#files/items/item-source'
-import type { ComputePool } from '../platform/compute/compute-pool'
-import type { Context } from '../platform/context'
-import { ProblemError } from '../platform/problem'
-import { storeBytes, toSourceFiles } from '../platform/storage/stored-files'
-import { files, screenCopies } from '../tables/library.table'
-import type { getVersionFile } from './sheet'
+import type { ComputePool } from '../../platform/compute/compute-pool'
+import type { Context } from '../../platform/context'
+import { ProblemError } from '../../platform/problem'
+import { storeBytes, toSourceFiles } from '../../platform/storage/stored-files'
+import { files, screenCopies } from '../../tables/library.table'
 
-type VersionFile = Awaited<ReturnType<typeof getVersionFile>>
+/** A file of a version, as it is kept. */
+interface VersionFile extends Copied {
+  path: string
+  role: string
+}
 
 /** What of a version is drawn as a picture; the rest has no smaller form. */
 const hasCopy = ({ role }: VersionFile): boolean => role === 'environment' || isMapRole(role)
