@@ -189,7 +189,6 @@ try {
       '--no-sandbox',
       '--disable-quic',
       '--disable-background-networking',
-      '--use-angle=swiftshader',
       '--enable-unsafe-swiftshader',
     ],
   })

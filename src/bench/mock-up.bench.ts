@@ -132,7 +132,7 @@ async function onLargeMockUp<T>(use: (installation: Installation, id: number) =>
 
 const LAUNCH = {
   executablePath: process.env.MUSCOVITE_CHROMIUM,
-  args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+  args: ['--no-sandbox', '--enable-unsafe-swiftshader'],
 }
 const VIEWPORT = { width: 1280, height: 800 }
 

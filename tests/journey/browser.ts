@@ -11,7 +11,6 @@ export const openBrowser = (): Promise<Browser> =>
       '--disable-background-networking',
       '--disable-component-update',
       '--disable-sync',
-      '--use-angle=swiftshader',
       '--enable-unsafe-swiftshader',
     ],
   })

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { ByteImage } from '../image/image'
-import { fourierInPlace, fourierSquareInPlace } from '../math/fourier'
+import { fourierOfRealSquare } from '../math/fourier'
 import { createRandom } from '../math/random'
 import { appearanceOfPicture, readAppearance, writeAppearance } from './appearance'
 import { measurePattern, OCTAVES } from './pattern'
@@ -24,28 +24,46 @@ const stripes = (count: number, angleDeg: number) => {
   return paint((u, v) => 128 + 60 * Math.cos(2 * Math.PI * count * (u * Math.sin(a) + v * Math.cos(a))))
 }
 
-describe('a Fourier transform', () => {
-  it('agrees with the sum that defines it, and comes back', () => {
-    const random = createRandom(4)
-    const given = Array.from({ length: 16 }, () => random.between(-1, 1))
-    const [re, im] = [Float64Array.from(given), new Float64Array(16)]
-    fourierInPlace(re, im)
-    for (let k = 0; k < 16; k++) {
-      const sum = given.reduce((s, x, n) => s + x * Math.cos((2 * Math.PI * k * n) / 16), 0)
-      expect(re[k]).toBeCloseTo(sum, 12)
-    }
-    fourierInPlace(re, im, true)
-    expect([...re].map(v => v / 16)).toEqual(given.map(v => expect.closeTo(v, 12)))
-    expect(() => fourierInPlace(new Float64Array(12), new Float64Array(12))).toThrow(RangeError)
+describe('a Fourier transform of a square of real numbers', () => {
+  const side = 8
+  const random = createRandom(4)
+  const given = Float64Array.from({ length: side * side }, () => random.between(-1, 1))
+  const half = side / 2 + 1
+
+  it('agrees with the sum that defines it', () => {
+    const { real, imaginary } = fourierOfRealSquare(given, side)
+    for (let across = 0; across < side; across++)
+      for (let down = 0; down < half; down++) {
+        let [re, im] = [0, 0]
+        for (const [place, value] of given.entries()) {
+          const turn = (-2 * Math.PI * (across * (place % side) + down * Math.floor(place / side))) / side
+          re += value * Math.cos(turn)
+          im += value * Math.sin(turn)
+        }
+        expect(real[across * half + down]).toBeCloseTo(re, 12)
+        expect(imaginary[across * half + down]).toBeCloseTo(im, 12)
+      }
   })
 
-  it('of a square keeps its energy', () => {
-    const random = createRandom(5)
-    const re = Float64Array.from({ length: 64 }, () => random.next())
-    const before = re.reduce((s, x) => s + x * x, 0)
-    const im = new Float64Array(64)
-    fourierSquareInPlace(re, im, 8)
-    expect(re.reduce((s, x, i) => s + x * x + im[i] ** 2, 0) / 64).toBeCloseTo(before, 10)
+  it('of an even square is real, and comes back', () => {
+    const even = given.map((_, p) => {
+      const [x, y] = [p % side, Math.floor(p / side)]
+      return given[p] + given[((side - y) % side) * side + ((side - x) % side)]
+    })
+    const once = fourierOfRealSquare(even, side)
+    expect([...once.imaginary].map(Math.abs).reduce((a, b) => Math.max(a, b))).toBeLessThan(1e-12)
+    const whole = even.map((_, p) => {
+      const [x, y] = [p % side, Math.floor(p / side)]
+      return y < half ? once.real[x * half + y] : once.real[((side - x) % side) * half + side - y]
+    })
+    const { real } = fourierOfRealSquare(whole, side)
+    for (let x = 0; x < side; x++)
+      for (let y = 0; y < half; y++) expect(real[x * half + y] / side ** 2).toBeCloseTo(even[y * side + x], 12)
+  })
+
+  it('wants a square of a power of two', () => {
+    expect(() => fourierOfRealSquare(new Float64Array(36), 6)).toThrow(RangeError)
+    expect(() => fourierOfRealSquare(new Float64Array(32), 8)).toThrow(RangeError)
   })
 })
 

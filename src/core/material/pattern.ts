@@ -1,7 +1,7 @@
 import { toLightness } from '../color/lightness'
 import { luminance, SRGB_TO_LINEAR } from '../color/srgb'
 import type { ByteImage } from '../image/image'
-import { fourierSquareInPlace } from '../math/fourier'
+import { fourierOfRealSquare } from '../math/fourier'
 
 /** What a surface does across its picture, in shares of the picture's width: nothing of it depends on the real size. */
 export interface Pattern {
@@ -43,13 +43,17 @@ export function measurePattern(image: ByteImage): Pattern {
   const tensor = structureTensor(cells, image.height / image.width)
   if (contrast < FLAT_CONTRAST)
     return { contrast, octaves: new Array(OCTAVES).fill(0), period: 0, periodStrength: 0, coherence: 0, directionDeg: 0 }
-  const imaginary = new Float64Array(real.length)
-  fourierSquareInPlace(real, imaginary, SIDE)
-  const power = real.map((re, i) => re * re + imaginary[i] * imaginary[i])
+  const spectrum = fourierOfRealSquare(real, SIDE)
+  const power = spectrum.real.map((re, i) => re * re + spectrum.imaginary[i] * spectrum.imaginary[i])
   const aspect = image.height / image.width
   const octaves = sumOctaves(power, aspect)
   return { contrast, octaves, ...findPeriod(power, aspect), ...tensor }
 }
+
+/** What each code of a channel gives to the luminance. */
+const RED = Float64Array.from(SRGB_TO_LINEAR, r => luminance(r, 0, 0))
+const GREEN = Float64Array.from(SRGB_TO_LINEAR, g => luminance(0, g, 0))
+const BLUE = Float64Array.from(SRGB_TO_LINEAR, b => luminance(0, 0, b))
 
 /** Mean L* of each cell of a 256 x 256 grid. */
 function lightnessCells({ width, height, channels, data }: ByteImage): Float64Array {
@@ -60,15 +64,14 @@ function lightnessCells({ width, height, channels, data }: ByteImage): Float64Ar
   for (let y = 0; y < rows.length; y++) {
     const cellsOfRow = Math.floor(y / ny) * SIDE
     const row = rows[y] * width
-    for (let cell = 0, x = 0; cell < SIDE; cell++)
+    for (let cell = 0, x = 0; cell < SIDE; cell++) {
+      let sum = 0
       for (let k = 0; k < nx; k++, x++) {
         const p = (row + columns[x]) * channels
-        sums[cellsOfRow + cell] += luminance(
-          SRGB_TO_LINEAR[data[p]],
-          SRGB_TO_LINEAR[data[p + green]],
-          SRGB_TO_LINEAR[data[p + blue]],
-        )
+        sum += RED[data[p]] + GREEN[data[p + green]] + BLUE[data[p + blue]]
       }
+      sums[cellsOfRow + cell] += sum
+    }
   }
   return sums.map(sum => toLightness(sum / (nx * ny)))
 }
@@ -83,27 +86,29 @@ function sampledPlaces(size: number): Int32Array {
 
 /** Signed frequency of a place in a transform, in cycles. */
 const cyclesOf = (place: number): number => (place < SIDE / 2 ? place : place - SIDE)
+/** Frequencies downwards of half a spectrum: 0 to one half of the side. */
+const DOWN = SIDE / 2 + 1
 
+/** @param power for each frequency across those downwards, as a transform of real numbers has it */
 function sumOctaves(power: Float64Array, aspect: number): number[] {
   const octaves = new Array<number>(OCTAVES).fill(0)
   let all = 0
-  for (let j = 0; j < SIDE; j++)
-    for (let i = 0; i < SIDE; i++) {
+  for (let i = 0; i < SIDE; i++)
+    for (let j = 0; j < DOWN; j++) {
       if (i === 0 && j === 0) continue
-      const squared = cyclesOf(i) ** 2 + (cyclesOf(j) / aspect) ** 2
-      octaves[Math.min(OCTAVES - 1, Math.max(0, Math.floor(Math.log2(squared) / 2)))] += power[j * SIDE + i]
-      all += power[j * SIDE + i]
+      const squared = cyclesOf(i) ** 2 + (j / aspect) ** 2
+      // What is left out is the same again.
+      const energy = power[i * DOWN + j] * (j === 0 || j === DOWN - 1 ? 1 : 2)
+      octaves[Math.min(OCTAVES - 1, Math.max(0, Math.floor(Math.log2(squared) / 2)))] += energy
+      all += energy
     }
   return octaves.map(energy => (all > 0 ? energy / all : 0))
 }
 
 /** The nearest shift after which most of it is back, where autocorrelation has a peak of its own. */
 function findPeriod(power: Float64Array, aspect: number): Pick<Pattern, 'period' | 'periodStrength'> {
-  const real = Float64Array.from(power)
-  const imaginary = new Float64Array(power.length)
-  fourierSquareInPlace(real, imaginary, SIDE, true)
-  const whole = real[0]
-  const at = (i: number, j: number) => real[((j + SIDE) % SIDE) * SIDE + ((i + SIDE) % SIDE)] / whole
+  const likeness = autocorrelate(power)
+  const at = (i: number, j: number) => likeness[(j & (SIDE - 1)) * SIDE + (i & (SIDE - 1))]
   const peaks: Pick<Pattern, 'period' | 'periodStrength'>[] = []
   // Half of the square says all: the other half is its mirror image.
   for (let j = 0; j <= SIDE / 2; j++)
@@ -123,6 +128,19 @@ function findPeriod(power: Float64Array, aspect: number): Pick<Pattern, 'period'
   const strongest = Math.max(...peaks.map(p => p.periodStrength))
   const [first] = peaks.filter(p => p.periodStrength > strongest - 0.1).sort((a, b) => a.period - b.period)
   return first ?? { period: 0, periodStrength: 0 }
+}
+
+/** How much like itself after each shift, 1 after none. The transform of an even square of real numbers is one as well. */
+function autocorrelate(power: Float64Array): Float64Array {
+  const whole = new Float64Array(SIDE * SIDE)
+  for (let j = 0; j < SIDE; j++)
+    for (let i = 0; i < SIDE; i++)
+      whole[j * SIDE + i] = j < DOWN ? power[i * DOWN + j] : power[((SIDE - i) % SIDE) * DOWN + SIDE - j]
+  const { real } = fourierOfRealSquare(whole, SIDE)
+  for (let j = 0; j < SIDE; j++)
+    for (let i = 0; i < SIDE; i++)
+      whole[j * SIDE + i] = (j < DOWN ? real[i * DOWN + j] : real[((SIDE - i) % SIDE) * DOWN + SIDE - j]) / real[0]
+  return whole
 }
 
 function structureTensor(cells: Float64Array, aspect: number): Pick<Pattern, 'coherence' | 'directionDeg'> {

@@ -1,4 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads'
+import sharp from 'sharp'
 import { measureFidelity } from '#core/compare/measure-fidelity'
 import { FileError, toFailure } from '#core/findings/failure'
 import type { ByteImage, FloatImage } from '#core/image/image'
@@ -36,6 +37,9 @@ import { REDUCED_WIDTHS } from '#shared/picture-widths'
 import type { ComputeTasks, SpareMessage, TaskMessage, TaskName, ThreadData, ThreadMessage } from './compute-tasks'
 import { lowerPriority } from './lower-priority'
 import { tracingHelpers } from './tracing-helpers'
+
+// There is a thread like this for each processor: a picture that is worked on by several of them costs half as much again.
+sharp.concurrency(1)
 
 type Runner<T extends TaskName> = (
   input: ComputeTasks[T]['input'],
