@@ -6,7 +6,7 @@ import { createFileWriter } from '../file-writer'
 import { TEXTURE_RECIPES } from '../materials'
 import { writeGlb } from '../model-file'
 import { MODEL_RECIPES } from '../models'
-import { makeSky, SKY_RECIPES } from '../skies'
+import { makeSky, SKY_RECIPES, type SkyRecipe } from '../skies'
 import { makeMaps, type TextureRecipe } from '../texture-set'
 import { encodeMapFile, MATERIAL_FAULTS, type MapFile } from './material-faults'
 import { hasFlatTriangles, MODEL_FAULTS, readDocument, writeDocument } from './model-faults'
@@ -51,6 +51,9 @@ export async function makeTruth(
   const { put, written } = createFileWriter(root)
   let serial = 0
   const nameFor = (stem: string) => `${stem}_${String(++serial).padStart(3, '0')}`
+  // A recipe is spoilt in many ways, and made once.
+  const modelOf = makeOnce((recipe: (typeof MODEL_RECIPES)[number]) => writeGlb({ ...recipe, parts: recipe.build() }))
+  const skyOf = makeOnce((recipe: SkyRecipe) => makeSky(recipe, SKY_PX))
 
   const putMaterial = async (fault: (typeof MATERIAL_FAULTS)[number] | null) => {
     const { recipe, files } = pickMaterial(random, size.mapPx, fault)
@@ -72,7 +75,7 @@ export async function makeTruth(
   const putModel = async (fault: (typeof MODEL_FAULTS)[number] | null) => {
     for (;;) {
       const recipe = MODEL_RECIPES[random.index(MODEL_RECIPES.length)]
-      const document = await readDocument(await writeGlb({ ...recipe, parts: recipe.build() }))
+      const document = await readDocument((await modelOf(recipe)).slice())
       if (fault && !fault.fits(document)) continue
       const isFlat = hasFlatTriangles(document)
       await fault?.spoil(document, random)
@@ -98,7 +101,8 @@ export async function makeTruth(
   const putSky = async (fault: (typeof SKY_FAULTS)[number] | null) => {
     const fitting = SKY_RECIPES.filter(r => !fault || fault.fits(r))
     const recipe = fitting[random.index(fitting.length)]
-    const map = makeSky(recipe, SKY_PX)
+    const sound = skyOf(recipe)
+    const map = { ...sound, data: sound.data.slice() }
     const name = nameFor(recipe.stem)
     const folder = `Skies/${name}`
     // The older form holds no value that is none, and so not every fault.
@@ -114,6 +118,15 @@ export async function makeTruth(
   for (let k = 0; k < size.skies; k++) await putSky(null)
   for (let k = 0; k < size.times; k++) planted.push(...(await putBrokenFiles(random, size.mapPx, nameFor, put)))
   return { planted, written }
+}
+
+/** Remembers what was made of each. */
+function makeOnce<K, V>(make: (of: K) => V): (of: K) => V {
+  const made = new Map<K, V>()
+  return of => {
+    if (!made.has(of)) made.set(of, make(of))
+    return made.get(of)!
+  }
 }
 
 const PROBE_PX = 32
