@@ -5,7 +5,8 @@ export default defineConfig({
     // A quiet machine needs a sixth of it for the longest; a busy one is no fault.
     testTimeout: 480_000,
     hookTimeout: 300_000,
-    maxWorkers: 2,
+    // One more than there are processors, of which tests with processes of their own leave half.
+    maxWorkers: 3,
     pool: 'forks',
     projects: [
       {

@@ -9,6 +9,7 @@ import { openBrowser, openPage } from './browser'
 import { zipDelivery } from './deliveries'
 import { plantOnTerrace } from './planting'
 import { type RunningApp, startApp } from './running-app'
+import { previewSmaller } from './small-previews'
 
 /** A studio of one's own: from an empty installation's link to the first approved item, by two people; and a client's team. */
 
@@ -95,6 +96,7 @@ describe('a studio begins', { timeout: 600_000 }, () => {
     await ada.goto(link!)
     await see(ada.getByText('This link does not work any more')).toBeVisible()
     trouble.splice(0)
+    await previewSmaller(ada, app.base)
     await ada.goto(app.base)
   })
 

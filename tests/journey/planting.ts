@@ -6,6 +6,8 @@ import { writeGlb } from '../../src/demo/model-file'
 import { expectAccessible } from './accessible'
 
 const see = pageExpect.configure({ timeout: 60_000 })
+/** As long as is waited for what is seen. */
+const until = <T>(look: () => Promise<T>) => pageExpect.poll(look, { timeout: 60_000 })
 
 /** A shrub is taken in; on a terrace it grows over an area, thicker and otherwise; a sky is turned by dragging a shadow to where it is wanted. */
 export async function plantOnTerrace(page: Page, base: string, folder: string): Promise<void> {
@@ -55,14 +57,14 @@ export async function plantOnTerrace(page: Page, base: string, folder: string): 
   const density = card.getByLabel('Density')
   await density.fill('6')
   await density.press('Enter')
-  await pageExpect.poll(count).toBeGreaterThan(2 * sparse)
+  await until(count).toBeGreaterThan(2 * sparse)
   const dense = await count()
   await card.getByRole('button', { name: 'Another fall' }).click()
   await page.getByRole('button', { name: /^Undo/ }).click()
   await page.getByRole('button', { name: /^Undo/ }).click()
-  await pageExpect.poll(count).toBe(sparse)
+  await until(count).toBe(sparse)
   await page.getByRole('button', { name: /^Redo/ }).click()
-  await pageExpect.poll(count).toBe(dense)
+  await until(count).toBe(dense)
 
   await page.keyboard.press('Escape')
   await page.keyboard.press('Escape')
@@ -83,13 +85,13 @@ export async function plantOnTerrace(page: Page, base: string, folder: string): 
   await page.mouse.move(wanted.x, wanted.y, { steps: 5 })
   await page.mouse.up()
   // A shadow is as long as the sun has it; its end lies on the side that was wanted.
-  await pageExpect.poll(async () => (await middle()).x).toBeGreaterThan(from.x + 5)
+  await until(async () => (await middle()).x).toBeGreaterThan(from.x + 5)
   await page.getByRole('button', { name: /^Light: / }).click()
   await see(page.getByLabel('Turn, °', { exact: true })).not.toHaveValue('0')
   await page.keyboard.press('Escape')
   const plants = page.getByRole('button', { name: /^Undo/ })
   await plants.click()
-  await pageExpect.poll(async () => Math.hypot((await middle()).x - from.x, (await middle()).y - from.y)).toBeLessThan(2)
+  await until(async () => Math.hypot((await middle()).x - from.x, (await middle()).y - from.y)).toBeLessThan(2)
   await page.getByRole('button', { name: 'More' }).click()
   await page.getByRole('menuitem', { name: /^Schedule of what is in it/ }).click()
   await see(page.getByRole('row', { name: new RegExp(`SHR-.*Low shrub.* ${dense}$`) })).toBeVisible()
