@@ -185,12 +185,7 @@ try {
   mkdirSync(folder, { recursive: true })
   const browser = await chromium.launch({
     executablePath: findChromium(),
-    args: [
-      '--no-sandbox',
-      '--disable-quic',
-      '--disable-background-networking',
-      '--enable-unsafe-swiftshader',
-    ],
+    args: ['--no-sandbox', '--disable-quic', '--disable-background-networking', '--enable-unsafe-swiftshader'],
   })
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
   const take = async name => {

@@ -44,10 +44,10 @@ try {
   ensureDebianPackages(['assimp-utils'], () => existsSync('/usr/bin/assimp'), 'assimp', say)
   const { buildKernel, buildNode, buildWeb } = await import('./build.mjs')
   await buildKernel()
-  const { CHECKS, holds } = await import('./check.mjs')
-  for (const check of CHECKS)
-    if (holds(check)) passed++
-    else failed++
+  const { runChecks } = await import('./check.mjs')
+  const checked = await runChecks()
+  passed += checked.held
+  failed += checked.broken
   await buildNode()
   await buildWeb()
   const only = process.argv.slice(2)

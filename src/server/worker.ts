@@ -13,6 +13,7 @@ import { sortBatchJob } from './intake/sort-batch.job'
 import { watchFolder } from './intake/watch-folder'
 import { checkItemJob } from './library/check-item.job'
 import { fixItemJob } from './library/fix-item.job'
+import { copyForScreensJob } from './library/pictures/copy-for-screens.job'
 import { reducePictureJob } from './library/pictures/reduce-picture.job'
 import { renderMockUpJob } from './mock-ups/render-mock-up.job'
 import { ComputePool } from './platform/compute/compute-pool'
@@ -76,6 +77,7 @@ const rendering = context.previewPool.size
 const draftsMayRun = () => mayRenderNow(db, 'render-draft', { unasked: true })
 const finalsMayRun = () => mayRenderNow(db, 'render-final', { unasked: settings.finals === 'approved' })
 
+const copiesMayRun = () => mayRenderNow(db, 'copy-for-screens', { unasked: true })
 const mockUpsMayRun = () => mayRenderNow(db, 'render-mock-up', { unasked: true })
 
 const WORK: { [Q in QueueName]: Work<Q> } = {
@@ -91,6 +93,7 @@ const WORK: { [Q in QueueName]: Work<Q> } = {
   'measure-fidelity': { run: measureFidelityJob, lanes: 1 },
   'render-turntable': { run: renderTurntableJob, lanes: 1 },
   'reduce-picture': { run: reducePictureJob, lanes: 1 },
+  'copy-for-screens': { run: copyForScreensJob, lanes: 1, mayTake: copiesMayRun },
   'fix-item': { run: fixItemJob, lanes: 1 },
   'check-item': { run: checkItemJob, lanes: 1 },
   'run-bulk': { run: runBulkJob, lanes: 1 },

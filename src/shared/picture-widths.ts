@@ -12,9 +12,15 @@ export const widthsOf = (url: string): string | undefined =>
 /** The address of a picture at its smallest. */
 export const smallestOf = (url: string): string => (hasWidths(url) ? `${url}?w=${REDUCED_WIDTHS[0]}` : url)
 
-/** Longer sides in pixels of what pages show in place of a version's maps and surroundings. */
+/** Longer sides in pixels of what pages show in place of a version's maps, surroundings and models' pictures. */
 export const SCREEN_COPY_SIDES = [512, 1024, 2048] as const
 export type ScreenCopySide = (typeof SCREEN_COPY_SIDES)[number]
 
-/** The address of a map or a surrounding no larger than that, in a form that browsers read. */
+/** At these pages open them before any other, so that they are made before somebody waits for them. */
+export const OPENED_SIDES = { map: [1024], environment: [2048, 1024], model: [1024] } as const satisfies Record<
+  string,
+  readonly ScreenCopySide[]
+>
+
+/** The address of a map or a surrounding no larger than that, in a form that browsers read; of a model with such pictures. */
 export const screenCopyOf = (fileUrl: string, longerPx: ScreenCopySide): string => `${fileUrl}/screen?px=${longerPx}`

@@ -249,6 +249,7 @@ describe('work that was given up', () => {
       'measure-fidelity': { inputKey: 'gone' },
       'render-turntable': { inputKey: 'gone' },
       'reduce-picture': { id: 99_999 },
+      'copy-for-screens': { inputKey: 'gone' },
       'fix-item': { itemId: 99_999, versionId: 1, findingIds: [], personId: 1 },
       'check-item': { itemId: 99_999, versionId: 1 },
       'run-bulk': { id: 99_999 },

@@ -1,10 +1,13 @@
 import { readFile } from 'node:fs/promises'
 import { eq, sql } from 'drizzle-orm'
 import sharp from 'sharp'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
+import { copyForScreensJob } from '../../src/server/library/pictures/copy-for-screens.job'
 import { storeBytes } from '../../src/server/platform/storage/stored-files'
+import type { WorkContext } from '../../src/server/platform/work-context'
 import { items, screenCopies, versionFiles, versions } from '../../src/server/tables/library.table'
 import { collect } from '../../src/server/upkeep/collect'
+import { sweep } from '../../src/server/upkeep/sweep'
 import { createTestWorld, type TestWorld } from '../test-database'
 import { serve } from './serve'
 
@@ -84,6 +87,43 @@ describe('a map for the screen', () => {
     expect([broken.status, (await broken.json()).message]).toEqual([400, expect.stringContaining('damaged')])
     expect(await copiesOf(stored.roughness)).toEqual([])
     expect((await ask(2, '?px=1024')).status).toBe(400)
+  })
+
+  it('is made ahead of all that pages open, but of what does not read; a smaller one of the larger one', async () => {
+    const { context } = world
+    const work = { ...context, intakePool: app.compute } as WorkContext
+    await context.db.delete(screenCopies)
+    const asked = vi.spyOn(app.compute, 'run')
+    await copyForScreensJob(work, { inputKey: 'oak' })
+    expect((await copiesOf(stored.baseColor)).map(c => c.longerPx)).toEqual([1024])
+    expect(await copiesOf(stored.roughness)).toEqual([])
+    expect(await copiesOf(stored.definition)).toEqual([])
+    await copyForScreensJob(work, { inputKey: 'oak' })
+    const original = await context.storage.localPath(stored.baseColor)
+    const readers = () =>
+      asked.mock.calls.filter(([, input]) => (input as { file: { diskPath: string } }).file.diskPath === original)
+    expect(readers()).toHaveLength(1)
+    const ask = await asker('lena')
+    expect(await sharp(await (await ask(0, '?px=512')).arrayBuffer()).metadata()).toMatchObject({ width: 512, height: 512 })
+    expect(readers()).toHaveLength(1)
+    asked.mockRestore()
+  })
+
+  it('that was never made is made after the next start', async () => {
+    const { context } = world
+    const waiting = async () => {
+      world.sent.length = 0
+      await sweep(context)
+      return world.sent.flatMap(({ queue, job }) => (queue === 'copy-for-screens' ? [job] : []))
+    }
+    // The roughness does not read, and is tried again.
+    await context.db.update(versionFiles).set({ role: 'specular' }).where(eq(versionFiles.hash, stored.roughness))
+    await context.db.update(items).set({ currentVersionId: versionId }).where(eq(items.code, 'OAK-1'))
+    const drafted = [{ inputKey: 'oak' }]
+    expect(await waiting()).toEqual(drafted)
+    await context.db.delete(screenCopies)
+    expect(await waiting()).toEqual([...drafted, ...drafted])
+    await copyForScreensJob({ ...context, intakePool: app.compute } as WorkContext, { inputKey: 'oak' })
   })
 
   it('is kept as long as its item is, and collected with it', async () => {

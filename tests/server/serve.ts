@@ -12,7 +12,7 @@ import { ROOT, type TestWorld } from '../test-database'
 export async function serve(
   world: TestWorld,
   env: Record<string, string> = {},
-): Promise<{ base: string; close: () => Promise<void> }> {
+): Promise<{ base: string; compute: ComputePool; close: () => Promise<void> }> {
   const settings = readSettings({ MUSCOVITE_DATABASE_URL: world.url, MUSCOVITE_DATA: world.folder, ...env })
   const web = join(world.folder, 'web')
   await mkdir(join(web, 'assets'), { recursive: true })
@@ -32,6 +32,7 @@ export async function serve(
   const server = app.listen(0, '127.0.0.1')
   await new Promise(resolve => server.once('listening', resolve))
   return {
+    compute,
     base: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
     close: async () => {
       await stop()

@@ -51,6 +51,9 @@ export function mainFile(source: ItemSource): SourceFile {
 
 export const isMapRole = (role: string): role is MapRole => (MAP_ROLES as readonly string[]).includes(role)
 
+/** Occlusion is baked shadow, and a specular map of another workflow. */
+export const isDrawnRole = (role: string): boolean => isMapRole(role) && role !== 'ambientOcclusion' && role !== 'specular'
+
 /** Whether a picture of the item depends on a file of this role. */
 export const isShownRole = (role: string): boolean =>
   isMapRole(role) || role === 'model' || role === 'environment' || role === 'photometry' || role === 'map'

@@ -24,7 +24,7 @@ import { decodeByteImage, decodeFullDepth, type ImageHeader, readImageHeader } f
 import { type FailedFile, readBytes, readHead, type SourceFile } from '../reading/source-file'
 import { toPanorama } from '../writing/house-panorama'
 import { hashRows } from './hash-rows'
-import { type ItemSource, isMapRole, mainFile } from './item-source'
+import { type ItemSource, isDrawnRole, isMapRole, mainFile } from './item-source'
 
 export type LoadedItem =
   | { kind: 'material'; material: OpenPbrMaterial; images: ByteImage[]; maps: MaterialMap[] }
@@ -189,9 +189,9 @@ export async function outlineMaterial(source: ItemSource, maxTexture: number): P
   return { material: buildMaterialFromMaps(source.name, roleImages, size, source.constants, source.tiling), images, normal }
 }
 
-/** Occlusion is baked shadow and a specular map of another workflow; heights are drawn only where no normal map says the same better. */
+/** Heights are drawn only where no normal map says the same better. */
 const isDrawn = (role: MapRole, { files }: ItemSource): boolean =>
-  role !== 'ambientOcclusion' && role !== 'specular' && !(role === 'height' && files.some(f => f.role === 'normal'))
+  isDrawnRole(role) && !(role === 'height' && files.some(f => f.role === 'normal'))
 
 function tileSize(source: ItemSource, maps: readonly Pick<ImageHeader, 'widthPx' | 'heightPx'>[]): [number, number] {
   const widthM = (source.widthMm ?? ASSUMED_WIDTH_MM) / 1000

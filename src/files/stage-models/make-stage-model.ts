@@ -1,6 +1,5 @@
 import { type Document, Logger, type Node } from '@gltf-transform/core'
 import { dedup, getBounds, prune, uninstance } from '@gltf-transform/functions'
-import sharp from 'sharp'
 import { resolveType } from '#core/codecs/sniff'
 import { FileError } from '#core/findings/failure'
 import { measurePart } from '#core/geometry/measure-part'
@@ -13,6 +12,7 @@ import { readLooks, type SceneLook } from '../audits/read-looks'
 import { openGlbBytes } from '../audits/scene-file'
 import { assembleModel } from '../models/assemble-model'
 import { loadGltfIo } from '../models/gltf-io'
+import { shrinkTextures } from '../models/shrink-textures'
 import { readHead, type SourceFile } from '../reading/source-file'
 
 /** One of the materials that a model came with. */
@@ -64,7 +64,7 @@ export async function makeStageModel(files: readonly SourceFile[], given: ModelU
   await document.transform(dedup({ propertyTypes: ['Accessor', 'Mesh', 'Texture'] as never }), prune({ keepAttributes: true }))
   nameMaterials(document)
   nameParts(document)
-  await shrinkTextures(document)
+  await shrinkTextures(document, MOST_TEXTURE_PX)
   const { parts, materials: looks } = modelFromDocument(document)
   const { min, max } = boundsOf(parts)
   const sizeM: StageModel['sizeM'] = [max[0] - min[0], max[1] - min[1], max[2] - min[2]]
@@ -192,16 +192,5 @@ function createNames(fallback: string): (wanted: string) => string {
     }
     taken.add(name)
     return name
-  }
-}
-
-async function shrinkTextures(document: Document): Promise<void> {
-  for (const texture of document.getRoot().listTextures()) {
-    const bytes = texture.getImage()
-    const size = texture.getSize()
-    if (!bytes || !size || Math.max(...size) <= MOST_TEXTURE_PX) continue
-    const small = sharp(bytes).resize(MOST_TEXTURE_PX, MOST_TEXTURE_PX, { fit: 'inside' })
-    const isPhoto = texture.getMimeType() === 'image/jpeg'
-    texture.setImage(new Uint8Array(await (isPhoto ? small.jpeg({ quality: 92 }) : small.png()).toBuffer()))
   }
 }

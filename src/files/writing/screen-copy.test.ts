@@ -1,4 +1,4 @@
-import { mkdtemp, rm, stat, writeFile } from 'node:fs/promises'
+import { mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import sharp from 'sharp'
@@ -6,7 +6,11 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { parseExr } from '#core/codecs/exr'
 import { writeHdr } from '#core/codecs/hdr'
 import { writeExr } from '#core/codecs/write-exr'
+import { parseGlb } from '#core/geometry/read-gltf'
+import { createBox } from '#core/geometry/shapes'
 import { createFloatImage } from '#core/image/image'
+import { TEXTURE_RECIPES } from '#demo/materials'
+import { writeGlb } from '#demo/model-file'
 import { decodeByteImage } from '../reading/decode-image'
 import { makeScreenCopy } from './screen-copy'
 
@@ -53,6 +57,28 @@ describe('a copy for the screen', () => {
     expect(await sharp((await makeScreenCopy(grey, 'roughness', 64))!.bytes).metadata()).toMatchObject({ channels: 1 })
     const deep = await put('deep.png', await hills(64).removeAlpha().toColourspace('rgb16').png().toBuffer())
     expect(await makeScreenCopy(deep, 'height', 64)).not.toBeNull()
+  })
+
+  it('of a model has smaller pictures, and the same shapes and materials', async () => {
+    const [wood, plain] = [
+      { recipe: TEXTURE_RECIPES[0], roughness: 1, color: [1, 1, 1] },
+      { color: [0.2, 0.1, 0.4], roughness: 0.3 },
+    ] as const
+    const parts = [
+      { name: 'seat', mesh: createBox(0.4, 0.1, 0.4), finish: { name: 'oak', ...wood } },
+      { name: 'leg', mesh: createBox(0.1, 0.5, 0.1), finish: { name: 'paint', ...plain } },
+    ] as Parameters<typeof writeGlb>[0]['parts']
+    const file = await put('stool.glb', await writeGlb({ folder: '', stem: 'Stool', parts }))
+    const copy = await makeScreenCopy(file, 'model', 128)
+    expect(copy?.mediaType).toBe('model/gltf-binary')
+    const [small, whole] = await Promise.all([copy!.bytes, new Uint8Array(await readFile(file.diskPath))].map(parseGlb))
+    expect(small.parts).toEqual(whole.parts)
+    expect(small.materials).toEqual(whole.materials)
+    expect(small.images.length).toBe(3)
+    for (const { bytes } of small.images) expect(await sharp(bytes).metadata()).toMatchObject({ width: 128, height: 128 })
+    expect(await makeScreenCopy(file, 'model', 2048)).toBeNull()
+    const broken = await put('broken.glb', new Uint8Array(await readFile(file.diskPath)).subarray(0, 2000))
+    await expect(makeScreenCopy(broken, 'model', 128)).rejects.toThrow('does not read')
   })
 
   it('keeps figures to the code, also where nothing is seen of them', async () => {

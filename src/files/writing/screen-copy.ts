@@ -1,10 +1,14 @@
+import { readFile } from 'node:fs/promises'
 import sharp from 'sharp'
 import { parseExr } from '#core/codecs/exr'
 import { resolveType } from '#core/codecs/sniff'
 import { wholeForm } from '#core/codecs/write-exr'
+import { FileError } from '#core/findings/failure'
 import type { ByteImage, FloatImage } from '#core/image/image'
 import { collectRows, rowsOfImage } from '#core/image/picture-rows'
 import { reduceRows } from '#core/image/row-reducer'
+import { loadGltfIo } from '../models/gltf-io'
+import { shrinkTextures } from '../models/shrink-textures'
 import { readEnvironmentRows, readEnvironmentSize } from '../reading/decode-environment'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { readHead, type SourceFile } from '../reading/source-file'
@@ -21,13 +25,17 @@ export interface ScreenCopy {
 const READ_BY_BROWSERS: ReadonlySet<string> = new Set(['png', 'jpeg', 'webp'])
 
 /**
- * @param role of the file; surroundings stay linear light
- * @param longerPx of its longer side, at most
+ * @param role of the file; surroundings stay linear light, and a model's shapes as they are
+ * @param longerPx of its longer side, or of each of a model's pictures, at most
  * @returns null where the file itself serves: it is small enough, and browsers read it
  * @throws FileError when it does not decode
  */
 export const makeScreenCopy = (file: SourceFile, role: string, longerPx: number): Promise<ScreenCopy | null> =>
-  role === 'environment' ? copySurroundings(file, longerPx) : copyMap(file, role, longerPx)
+  role === 'environment'
+    ? copySurroundings(file, longerPx)
+    : role === 'model'
+      ? copyModel(file, longerPx)
+      : copyMap(file, role, longerPx)
 
 async function copyMap({ path, diskPath }: SourceFile, role: string, longerPx: number): Promise<ScreenCopy | null> {
   const header = await readImageHeader(diskPath)
@@ -50,6 +58,15 @@ const toCopy = (bytes: Uint8Array, mediaType: string): ScreenCopy => ({ bytes: n
 function isGrey(rgb: Uint8Array): boolean {
   for (let i = 0; i < rgb.length; i += 3) if (rgb[i] !== rgb[i + 1] || rgb[i] !== rgb[i + 2]) return false
   return true
+}
+
+/** A model of the house's form, its pictures reduced: they are most of what there is to fetch of it. */
+async function copyModel({ diskPath }: SourceFile, longerPx: number): Promise<ScreenCopy | null> {
+  const io = await loadGltfIo()
+  const document = await io.readBinary(new Uint8Array(await readFile(diskPath))).catch(() => {
+    throw new FileError('malformed', 'The model does not read.')
+  })
+  return (await shrinkTextures(document, longerPx)) ? toCopy(await io.writeBinary(document), 'model/gltf-binary') : null
 }
 
 async function copySurroundings(file: SourceFile, widthPx: number): Promise<ScreenCopy | null> {

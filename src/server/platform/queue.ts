@@ -28,6 +28,7 @@ export interface Jobs {
   'measure-fidelity': { inputKey: string }
   'render-turntable': { inputKey: string }
   'reduce-picture': { id: number }
+  'copy-for-screens': { inputKey: string }
   'fix-item': { itemId: number; versionId: number; findingIds: number[]; personId: number }
   'check-item': { itemId: number; versionId: number }
   'run-bulk': { id: number }
@@ -54,6 +55,7 @@ const KEYS: { [Q in QueueName]: (job: Jobs[Q]) => string } = {
   'measure-fidelity': job => job.inputKey,
   'render-turntable': job => job.inputKey,
   'reduce-picture': job => String(job.id),
+  'copy-for-screens': job => job.inputKey,
   'fix-item': job => `${job.versionId}/${job.findingIds.join()}`,
   'check-item': job => String(job.versionId),
   'run-bulk': job => String(job.id),

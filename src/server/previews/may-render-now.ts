@@ -10,6 +10,7 @@ const FIRST = {
   'render-draft': ['measure-item'],
   'render-final': ['measure-item', 'render-draft'],
   'render-mock-up': ['measure-item', 'render-draft'],
+  'copy-for-screens': ['measure-item', 'render-draft'],
 } satisfies Partial<Record<QueueName, QueueName[]>>
 
 /**

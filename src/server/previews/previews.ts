@@ -42,7 +42,7 @@ export interface PreviewWish {
 
 /**
  * Has pictures rendered on the rigs of their categories, in the transaction that wants them; what is there, or waits already, is not
- * asked for again. Higher priority goes first.
+ * asked for again. Higher priority goes first. Of what has a draft, copies for the screen are made after it.
  */
 export async function requestPreviews(
   tx: Connection,
@@ -60,6 +60,12 @@ export async function requestPreviews(
   // What is only drawn takes no time, and need not stand in line behind what is rendered.
   await requestOnRigs(tx, queue, jobsOf(true), Math.max(priority, DRAWN_PRIORITY))
   await requestOnRigs(tx, queue, jobsOf(false), priority)
+  const drafts = wishes.filter(w => w.quality === 'draft')
+  await queue.send(
+    tx,
+    'copy-for-screens',
+    drafts.map(({ inputKey }) => ({ inputKey })),
+  )
 }
 
 const DRAWN_PRIORITY = 30

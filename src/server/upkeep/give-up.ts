@@ -138,6 +138,7 @@ const GIVEN_UP: { [Q in QueueName]: (tx: Connection, job: Jobs[Q], queue: JobQue
     const [version] = await tx.select().from(versions).where(eq(versions.id, row.versionId))
     return ofItem(tx, version.itemId, `The picture ${row.fileName} for`)
   },
+  'copy-for-screens': (tx, { inputKey }) => ofInput(tx, inputKey, 'Copies for the screen of'),
   'fix-item': (tx, { itemId }) => ofItem(tx, itemId, 'Fixing'),
   'check-item': (tx, { itemId }) => ofItem(tx, itemId, 'Checking'),
   'run-bulk': async (tx, { id }) => {

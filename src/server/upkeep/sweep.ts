@@ -1,5 +1,8 @@
 import { sql } from 'drizzle-orm'
+import { MAP_ROLES } from '#core/material/texture-set'
 import { RENDERER_REVISION } from '#core/render/pictures/preview'
+import { isDrawnRole } from '#files/items/item-source'
+import { OPENED_SIDES } from '#shared/picture-widths'
 import { requestChecks } from '../library/request-checks'
 import type { Context } from '../platform/context'
 import type { Connection } from '../platform/database'
@@ -7,6 +10,9 @@ import type { JobQueue, Jobs, QueueName } from '../platform/queue'
 import { FINALS_PRIORITY, requestPreviews } from '../previews/previews'
 import { resumeRerenders } from '../previews/rerenders'
 import { items } from '../tables/library.table'
+
+/** Files that pages open as pictures. */
+const OPENED_ROLES = ['environment', 'model', ...MAP_ROLES.filter(isDrawnRole)]
 
 /**
  * Things that say that they wait for a worker, and for which no job is in line or under way. Jobs are put in line in the transaction that
@@ -59,6 +65,13 @@ export async function sweep({ db, queue }: Pick<Context, 'db' | 'queue'>): Promi
       unfinished.map(u => ({ ...u, quality: 'final' })),
       FINALS_PRIORITY,
     )
+    // Of what was taken in by an earlier release; what does not read is tried at every start.
+    const { rows: uncopied } = await tx.execute<{ inputKey: string }>(sql`
+      select distinct v.input_key as "inputKey"
+      from items i join versions v on v.id = i.current_version_id join version_files f on f.version_id = v.id
+      where i.state <> 'withdrawn' and f.role = any(${sql.param(OPENED_ROLES)}::text[]) and not exists (
+        select from screen_copies s where s.source_hash = f.hash and s.longer_px = ${OPENED_SIDES.map[0]})`)
+    await queue.send(tx, 'copy-for-screens', uncopied)
   })
 }
 

@@ -2,14 +2,9 @@ import { useGLTF } from '@react-three/drei'
 import { Canvas, useFrame, useThree } from '@react-three/fiber'
 import { Component, type ReactNode, Suspense, use, useCallback, useEffect, useMemo, useRef } from 'react'
 import { type Material, type MeshPhysicalMaterial, MeshStandardMaterial, NeutralToneMapping, PerspectiveCamera } from 'three'
-import { sourceOfBytes } from '#core/codecs/byte-source'
-import { openExr } from '#core/codecs/exr'
-import { openHdr } from '#core/codecs/hdr'
 import { computeBounds, type Mesh, mergeMeshes } from '#core/geometry/mesh'
 import { createSphere } from '#core/geometry/shapes'
 import type { FloatImage } from '#core/image/image'
-import { collectRows } from '#core/image/picture-rows'
-import { reduceRows } from '#core/image/row-reducer'
 import { createMaterial, type OpenPbrMaterial } from '#core/material/open-pbr'
 import { add, scale, subtract, type Vec3 } from '#core/math/vec3'
 import { type Camera, createCamera, type Orbit, orbitCamera, pivotBeside } from '#core/render/film/camera'
@@ -19,6 +14,8 @@ import { letsLightThrough } from '#core/render/scene/scene'
 import { type StagedSubject, stageSubject } from '#core/render/stages/stage-subject'
 import { createBackdrop } from '#core/render/stages/surroundings'
 import type { Sheet } from '#shared/contracts/items.contract'
+import { OPENED_SIDES, screenCopyOf } from '#shared/picture-widths'
+import { readSky } from '../workers/read-sky'
 import { toBufferGeometry, toTriangles } from './core-geometry'
 import { createEnvironmentTexture, exposureGain } from './environment-texture'
 import { GroundShadow, meshesOf, trianglesOf } from './GroundShadow'
@@ -241,7 +238,7 @@ function stageMaterialOf(material: Material): OpenPbrMaterial {
 function ModelContent({ sheet, orbit }: ContentProps) {
   const { rig } = sheet
   const file = sheet.files.find(f => f.role === 'model')
-  const { scene } = useGLTF(file?.url ?? '', false, false)
+  const { scene } = useGLTF(file ? screenCopyOf(file.url, OPENED_SIDES.model[0]) : '', false, false)
   const casters = useCallback(() => trianglesOf(scene), [scene])
   const staged = useMemo(() => {
     const objects = meshesOf(scene).map(({ positions, material }) => ({
@@ -279,14 +276,9 @@ function sheetMap(sheet: Sheet): Promise<FloatImage> {
   const file = sheet.files.find(f => f.role === 'environment')
   let loading = maps.get(sheet.version.id)
   if (!loading) {
-    loading = fetch(file?.url ?? '')
-      .then(response => response.arrayBuffer())
-      .then(buffer => {
-        const bytes = new Uint8Array(buffer)
-        const source = sourceOfBytes(bytes)
-        const rows = file?.mediaType === 'image/vnd.radiance' ? openHdr(source) : openExr(source)
-        return rows.width > LIVE_MAP_WIDTH ? reduceRows(rows, LIVE_MAP_WIDTH) : collectRows(rows)
-      })
+    loading = fetch(file ? screenCopyOf(file.url, LIVE_MAP_WIDTH) : '')
+      .then(response => response.blob())
+      .then(readSky)
     maps.set(sheet.version.id, loading)
   }
   return loading

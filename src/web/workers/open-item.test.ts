@@ -1,7 +1,9 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { writeHdr } from '#core/codecs/hdr'
 import { writeExr } from '#core/codecs/write-exr'
+import { createBox } from '#core/geometry/shapes'
 import { createFloatImage } from '#core/image/image'
+import { writeGlb } from '#demo/model-file'
 import { makeFile, makeMockUpItem } from '../testing/mock-up-item'
 import { openMockUpItem } from './open-item'
 
@@ -72,6 +74,18 @@ describe('an item of a mock-up, opened in a page', () => {
     const item = makeMockUpItem({ key: 'sky', kind: 'environment', files: [makeFile('environment', 3, 'image/x-exr')] })
     const opened = await openMockUpItem(item, toImage, SIZES)
     expect(opened?.kind === 'sky' && [opened.map.width, opened.map.height, opened.map.data[0]]).toEqual([16, 8, 0.5])
+  })
+
+  it('of a model is asked for with small pictures, and has them with its parts', async () => {
+    const parts = [
+      { name: 'seat', mesh: createBox(0.4, 0.1, 0.4), finish: { name: 'paint', color: [0.2, 0.1, 0.4], roughness: 0.3 } },
+    ]
+    const glb = await writeGlb({ folder: '', stem: 'Stool', parts: parts as Parameters<typeof writeGlb>[0]['parts'] })
+    answers.set(/files\/4\/screen\?px=512/, () => new Response(glb as Uint8Array<ArrayBuffer>))
+    const item = makeMockUpItem({ key: 'stool', kind: 'model', files: [makeFile('model', 4, 'model/gltf-binary')] })
+    const opened = await openMockUpItem(item, toImage, SIZES)
+    expect(asked).toEqual(['/api/versions/7/files/4/screen?px=512'])
+    expect(opened?.kind === 'model' && opened.parts.map(p => [p.name, p.material.name])).toEqual([['seat', 'paint']])
   })
 
   it('is nothing where it has none of the files of its kind', async () => {

@@ -1,9 +1,5 @@
-import { sourceOfBytes } from '#core/codecs/byte-source'
-import { openExr } from '#core/codecs/exr'
-import { openHdr } from '#core/codecs/hdr'
 import { parseGlb } from '#core/geometry/read-gltf'
 import type { FloatImage } from '#core/image/image'
-import { collectRows } from '#core/image/picture-rows'
 import { buildMaterialFromMaps } from '#core/material/build-material'
 import { createMaterial } from '#core/material/open-pbr'
 import { MAP_ROLES, type MapRole } from '#core/material/texture-set'
@@ -12,6 +8,7 @@ import { readPhotometry } from '#core/photometry/analyse-photometry'
 import type { CandelaWeb } from '#core/photometry/candela-web'
 import type { MockUpItem } from '#shared/contracts/mock-ups.contract'
 import { type ScreenCopySide, screenCopyOf } from '#shared/picture-widths'
+import { readSky } from './read-sky'
 
 /** What an item of a mock-up is, opened, with pictures in the form that is asked for. */
 export type OpenedItem<I> =
@@ -40,15 +37,13 @@ export async function openMockUpItem<I extends { width: number; height: number }
 ): Promise<OpenedItem<I> | null> {
   switch (item.kind) {
     case 'model':
-      return openModel(item, toImage)
+      return openModel(item, toImage, mapPx)
     case 'material':
       return openMaterial(item, toImage, mapPx)
     case 'environment': {
       const file = item.files.find(f => f.role === 'environment')
       if (!file) return null
-      const copy = await fetchFile(screenCopyOf(file.url, skyPx))
-      const source = sourceOfBytes(await bytesOf(copy))
-      return { kind: 'sky', map: collectRows(copy.type === 'image/vnd.radiance' ? openHdr(source) : openExr(source)) }
+      return { kind: 'sky', map: await readSky(await fetchFile(screenCopyOf(file.url, skyPx))) }
     }
     case 'light': {
       const file = item.files.find(f => f.role === 'photometry')
@@ -79,10 +74,14 @@ function fetchFile(url: string): Promise<Blob> {
 
 const bytesOf = async (blob: Blob): Promise<Uint8Array> => new Uint8Array(await blob.arrayBuffer())
 
-async function openModel<I>(item: MockUpItem, toImage: (blob: Blob) => Promise<I>): Promise<OpenedItem<I> | null> {
+async function openModel<I>(
+  item: MockUpItem,
+  toImage: (blob: Blob) => Promise<I>,
+  mapPx: ScreenCopySide,
+): Promise<OpenedItem<I> | null> {
   const file = item.files.find(f => f.role === 'model')
   if (!file) return null
-  const model = await parseGlb(await bytesOf(await fetchFile(file.url)))
+  const model = await parseGlb(await bytesOf(await fetchFile(screenCopyOf(file.url, mapPx))))
   const images = await Promise.all(model.images.map(({ bytes }) => toImage(new Blob([bytes as BlobPart]))))
   const plain = createMaterial('no material', { baseColor: [0.6, 0.6, 0.6] })
   return {

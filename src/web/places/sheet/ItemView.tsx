@@ -2,6 +2,7 @@ import { lazy, type ReactNode, Suspense, useEffect, useMemo, useRef, useState } 
 import type { NO_ORBIT } from '#core/render/film/camera'
 import { PREVIEW_ASPECT } from '#core/render/rigs/rig'
 import type { Sheet } from '#shared/contracts/items.contract'
+import { OPENED_SIDES, screenCopyOf } from '#shared/picture-widths'
 import { formatNumber } from '#shared/units'
 import { Button } from '../../components/controls/Button'
 import { PreviewFrame } from '../../components/PreviewFrame'
@@ -187,7 +188,7 @@ function useTracedSubject(sheet: Sheet, isWanted: boolean) {
     if (!isWanted) return null
     if (kind === 'material')
       return loaded && { kind: 'material', images: loaded.images, heights: loaded.heights, material: loaded.build({}) }
-    return modelUrl ? { kind: 'model', url: modelUrl } : null
+    return modelUrl ? { kind: 'model', url: screenCopyOf(modelUrl, OPENED_SIDES.model[0]) } : null
   }, [isWanted, kind, loaded, modelUrl])
   const material = useMemo(() => loaded?.build(sheet.constants) ?? null, [loaded, sheet.constants])
   return { subject, material }
