@@ -12,8 +12,8 @@ import { shrinkTextures } from '../models/shrink-textures'
 import { readEnvironmentRows, readEnvironmentSize } from '../reading/decode-environment'
 import { decodeByteImage, readImageHeader } from '../reading/decode-image'
 import { readHead, type SourceFile } from '../reading/source-file'
-import { encodeExr } from './encode-exr'
-import { toPanorama } from './house-panorama'
+import { encodeExr } from '../writing/encode-exr'
+import { toPanorama } from '../writing/house-panorama'
 
 /** What a page shows in place of a file that is larger than it needs, or of a form that browsers do not read. */
 export interface ScreenCopy {
