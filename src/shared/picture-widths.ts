@@ -22,5 +22,9 @@ export const OPENED_SIDES = { map: [1024], environment: [2048, 1024], model: [10
   readonly ScreenCopySide[]
 >
 
-/** The address of a map or a surrounding no larger than that, in a form that browsers read; of a model with such pictures. */
-export const screenCopyOf = (fileUrl: string, longerPx: ScreenCopySide): string => `${fileUrl}/screen?px=${longerPx}`
+/**
+ * The address of a map or a surrounding no larger than that, in a form that browsers read; of a model with such pictures. What is of no
+ * version, as the model that a mock-up stands in, is there in one form only.
+ */
+export const screenCopyOf = (fileUrl: string, longerPx: ScreenCopySide): string =>
+  fileUrl.startsWith('/api/versions/') ? `${fileUrl}/screen?px=${longerPx}` : fileUrl

@@ -86,6 +86,12 @@ describe('an item of a mock-up, opened in a page', () => {
     const opened = await openMockUpItem(item, toImage, SIZES)
     expect(asked).toEqual(['/api/versions/7/files/4/screen?px=512'])
     expect(opened?.kind === 'model' && opened.parts.map(p => [p.name, p.material.name])).toEqual([['seat', 'paint']])
+    // The model that a mock-up stands in is of no version, and comes as it is.
+    answers.set(/stage/, () => new Response(glb as Uint8Array<ArrayBuffer>))
+    const url = '/api/mock-ups/3/stage?key=abc'
+    const stage = makeMockUpItem({ key: 'stage', kind: 'model', files: [{ ...makeFile('model', 0, 'model/gltf-binary'), url }] })
+    expect((await openMockUpItem(stage, toImage, SIZES))?.kind).toBe('model')
+    expect(asked.at(-1)).toBe(url)
   })
 
   it('is nothing where it has none of the files of its kind', async () => {
