@@ -26,7 +26,8 @@ export async function openPage(browser: Browser, trouble: string[]): Promise<{ c
   page.setDefaultTimeout(90_000)
   page.on('pageerror', error => trouble.push(error.message))
   page.on('console', message => {
-    if (message.type() === 'error') trouble.push(message.text())
+    // Where it happened says more than that it did.
+    if (message.type() === 'error') trouble.push(`${message.text()} ${message.location().url}`)
   })
   return { context, page }
 }
