@@ -36,6 +36,9 @@ afterAll(async () => {
   await rm(folder, { recursive: true, force: true })
 })
 
+/** A browser says so after its page has. */
+const refusedOnce = () => expect.poll(() => trouble.some(t => t.includes('404')), { timeout: 30_000 }).toBe(true)
+
 const PASSWORDS = { ada: 'tide and granite', bo: 'salt and harbour', cy: 'rope and lantern', di: 'gull and harbour wall' }
 
 /** A lead invites somebody; answers with the link's address. */
@@ -77,6 +80,7 @@ describe('a studio begins', { timeout: 600_000 }, () => {
     await see(stranger.getByText('Pale Harbour')).toHaveCount(0)
     await stranger.goto(`${app.base}/welcome/no-such-link-was-ever-made-here`)
     await see(stranger.getByText('This link does not work any more')).toBeVisible()
+    await refusedOnce()
     expect(trouble.splice(0)).toEqual([expect.stringContaining('404')])
     await stranger.context().close()
     const [link] = app.output().match(/http:\/\/\S+\/welcome\/\S+/) ?? []
@@ -95,6 +99,7 @@ describe('a studio begins', { timeout: 600_000 }, () => {
     await see(ada.getByRole('heading', { name: 'Intake' })).toBeVisible()
     await ada.goto(link!)
     await see(ada.getByText('This link does not work any more')).toBeVisible()
+    await refusedOnce()
     trouble.splice(0)
     await previewSmaller(ada, app.base)
     await ada.goto(app.base)
