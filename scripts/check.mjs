@@ -5,7 +5,7 @@ import { buildKernel, root } from './build.mjs'
 
 const bin = name => `${root}node_modules/.bin/${name}`
 
-export const CHECKS = [
+const CHECKS = [
   // The compiler that checks is the native one; dependency-cruiser reads sources with the older one's interface.
   ['Types', process.execPath, [`${root}node_modules/typescript-native/lib/tsc.js`, '-b']],
   ['Lint and format', bin('biome'), ['check']],
