@@ -235,4 +235,29 @@ export const CONSTANT_RECIPES: readonly ConstantRecipe[] = [
       transmissionDepth: 0.06,
     },
   },
+  {
+    folder: `${ODD}/Glass`,
+    stem: 'Glass_Lead_Crystal',
+    parameters: {
+      transmissionWeight: 1,
+      specularRoughness: 0,
+      specularIor: 1.62,
+      transmissionColor: [0.97, 0.98, 0.97],
+      transmissionDepth: 0.1,
+      transmissionDispersionScale: 1,
+      transmissionDispersionAbbeNumber: 30,
+    },
+  },
+  {
+    folder: `${ODD}/Stone`,
+    stem: 'Stone_Onyx_Honey',
+    parameters: {
+      baseColor: lch(0.8, 0.08, 78),
+      specularRoughness: 0.12,
+      subsurfaceWeight: 0.85,
+      subsurfaceColor: lch(0.86, 0.09, 80),
+      subsurfaceRadius: 0.003,
+      subsurfaceRadiusScale: [1, 0.8, 0.55],
+    },
+  },
 ]

@@ -38,6 +38,11 @@ export const SERIES: usize = 4760
 export const BASE: usize = 4832
 export const BARE: usize = 4856
 
+/** What a path of one wavelength counts for by colour, see dispersion.ts. */
+export const HUE: usize = 4968
+/** Colour of light from beneath. */
+export const BENEATH: usize = 4992
+
 /** Corners and normals of a placed triangle, 18 f32. */
 export const PLACED: usize = 5120
 /** What a pixel's samples add up to. */
@@ -160,4 +165,14 @@ export namespace P {
   @inline export const THIN_WALLED: usize = 336
   // @ts-ignore: decorator
   @inline export const TANGENT_ROTATION: usize = 344
+  // @ts-ignore: decorator
+  @inline export const SUBSURFACE_RADIUS: usize = 352
+  // @ts-ignore: decorator
+  @inline export const SUBSURFACE_RADIUS_SCALE: usize = 360
+  // @ts-ignore: decorator
+  @inline export const SUBSURFACE_ANISOTROPY: usize = 384
+  // @ts-ignore: decorator
+  @inline export const DISPERSION_SCALE: usize = 392
+  // @ts-ignore: decorator
+  @inline export const ABBE_NUMBER: usize = 400
 }

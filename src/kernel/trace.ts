@@ -17,6 +17,7 @@ import {
   setEnvironment,
 } from './environment'
 import { gatheredB, gatheredG, gatheredR, gatherFour } from './first-light'
+import { wavelengthOf } from './dispersion'
 import { buildFrame, bx, by, bz, leanTowards, nx, ny, nz, tx, ty, tz } from './frame'
 import { LAMP_BYTES, readProfile } from './lamp'
 import {
@@ -26,6 +27,7 @@ import {
   FEATURE,
   FIRST_MATERIAL,
   LIGHT,
+  Material,
   P,
   PLACED,
   RADIANCE,
@@ -38,10 +40,11 @@ import { putCorners, readSurface } from './read-surface'
 import { beginDraws, hashCombine, pair, pointX, pointY, sobolPair, sobolX } from './sampling'
 import { lampCount, lamps, MATERIAL_BYTES, materialOf, materials, normals, positions, uvDensity, uvs } from './scene'
 import { evaluate, pdf } from './surface/evaluate'
-import { blur, isMirror, ownColorShare, passesThrough, roughness } from './surface/parameters'
+import { bendAt, blur, disperses, isMirror, openUp, ownColorShare, passesThrough, roughness } from './surface/parameters'
 import { isPureMirror, letsThrough, prepare } from './surface/prepared'
-import { keepsSide, sample, transmitted, wix, wiy, wiz } from './surface/sample'
+import { keepsSide, sample, transmitted, wentBeneath, wix, wiy, wiz } from './surface/sample'
 import { closestHit, EVERYTHING, hitPlacement, isOccluded, Placement, RESULT, SOLID, tintedRoot } from './traverse'
+import { BACK, leftB, leftG, leftR, LOST, outX, outY, outZ, walk } from './walk'
 import { aim, background, cameraAt, COLOR, height, rayDX, rayDY, rayDZ, rayX, rayY, rayZ, seed, width } from './view'
 
 /** Paths from the camera, as core/render/integrator/path-tracer.ts has them: the same samples by the same numbers. */
@@ -109,6 +112,14 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
   let absorbR: f64 = 0
   let absorbG: f64 = 0
   let absorbB: f64 = 0
+  // Where light from beneath comes out, if the place at hand is that.
+  let comesOut = false
+  let way = 0
+  let outTriangle = -1
+  let outU: f64 = 0
+  let outV: f64 = 0
+  let outPlacement: usize = 0
+  let wavelength: f64 = 0
   for (let k: usize = 0; k < 24; k += 8) {
     store<f64>(FEATURE + k, 1)
     store<f64>(FEATURE + k, 0, 24)
@@ -117,13 +128,19 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
   store<i32>(FIRST_MATERIAL, -1)
 
   for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
-    countRay()
-    const t = closestHit(ox, oy, oz, dx, dy, dz, 1e30, afterDiffuse ? SOLID : EVERYTHING)
+    if (!comesOut) {
+      countRay()
+      outTriangle = closestHit(ox, oy, oz, dx, dy, dz, 1e30, afterDiffuse ? SOLID : EVERYTHING)
+      outU = load<f64>(RESULT, 8)
+      outV = load<f64>(RESULT, 16)
+      outPlacement = hitPlacement
+    }
+    const t = outTriangle
     const distance = load<f64>(RESULT)
-    const u = load<f64>(RESULT, 8)
-    const v = load<f64>(RESULT, 16)
-    const placement = hitPlacement
-    if (afterDiffuse && tintedRoot) {
+    const u = outU
+    const v = outV
+    const placement = outPlacement
+    if (afterDiffuse && !comesOut && tintedRoot) {
       tintThrough(ox, oy, oz, dx, dy, dz, t < 0 ? 1e30 : distance)
       tr *= load<f64>(TINT_THROUGH)
       tg *= load<f64>(TINT_THROUGH, 8)
@@ -156,12 +173,12 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       b += cb * limit
       break
     }
-    if (absorbR > 0 || absorbG > 0 || absorbB > 0) {
+    if (!comesOut && (absorbR > 0 || absorbG > 0 || absorbB > 0)) {
       tr *= Math.exp(-absorbR * distance)
       tg *= Math.exp(-absorbG * distance)
       tb *= Math.exp(-absorbB * distance)
     }
-    coneWidth += coneSpread * distance
+    if (!comesOut) coneWidth += coneSpread * distance
     const triangle = <usize>t
     const materialIndex = <usize>load<u16>(materialOf + (triangle << 1))
     const material = materials + materialIndex * MATERIAL_BYTES
@@ -221,6 +238,11 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     }
     const inside = gx * dx + gy * dy + gz * dz > 0
     const facing: f64 = inside ? -1 : 1
+    if (comesOut) {
+      dx = -gx * facing
+      dy = -gy * facing
+      dz = -gz * facing
+    }
     const uv = uvs + triangle * 24
     const tu = <f64>load<f32>(uv) * w + <f64>load<f32>(uv, 8) * u + <f64>load<f32>(uv, 16) * v
     const tv = <f64>load<f32>(uv, 4) * w + <f64>load<f32>(uv, 12) * u + <f64>load<f32>(uv, 20) * v
@@ -228,6 +250,7 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     const footprint = (density * coneWidth) / Math.sqrt(grazing)
     buildFrame(uv, mx, my, mz, e1x, e1y, e1z, e2x, e2y, e2z)
     readSurface(material, tu, tv, footprint)
+    if (comesOut) openUp()
     let loz = -(dx * nx + dy * ny + dz * nz)
     if (loz * facing < 0.02) {
       leanTowards(-dx, -dy, -dz, facing, mx, my, mz)
@@ -245,13 +268,20 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
     const lox = -(dx * tx + dy * ty + dz * tz)
     const loy = -(dx * bx + dy * by + dz * bz)
     const glow = load<f64>(material, P.EMISSION_LUMINANCE)
-    if (glow > 0 && !(afterDiffuse && lampCount > 0)) {
+    if (glow > 0 && !comesOut && !(afterDiffuse && lampCount > 0)) {
       const e = glow / WHITE_NITS
       r += tr * e * load<f64>(EMISSION)
       g += tg * e * load<f64>(EMISSION, 8)
       b += tb * e * load<f64>(EMISSION, 16)
     }
     if (afterDiffuse) blur(BLURRED_ROUGHNESS)
+    comesOut = false
+    let isDrawn = false
+    if (disperses(material)) {
+      isDrawn = wavelength == 0
+      if (isDrawn) wavelength = wavelengthOf(sobolX(index, pair()))
+      bendAt(material, wavelength, isDrawn)
+    }
     prepare(lox, loy, loz)
     const eps = 2e-6 * Math.max(Math.max(1, Math.abs(x)), Math.max(Math.abs(y), Math.abs(z)))
 
@@ -373,10 +403,36 @@ export function trace(px: i32, py: i32, index: u32, half: u32): void {
       towards = dx * gx + dy * gy + dz * gz
       if (towards * wiz <= 0) break
     }
-    lastPdf = isLed ? (1 - LED) * pdf + LED * bounceDensity(dx, dy, dz) : pdf
+    if (isDrawn && !transmitted) wavelength = 0
+    if (wentBeneath) lastPdf = isLed ? (1 - LED) * pdf : pdf
+    else lastPdf = isLed ? (1 - LED) * pdf + LED * bounceDensity(dx, dy, dz) : pdf
     tr *= load<f64>(VALUE) / lastPdf
     tg *= load<f64>(VALUE, 8) / lastPdf
     tb *= load<f64>(VALUE, 16) / lastPdf
+    if (wentBeneath) {
+      const away = towards > 0 ? eps : -eps
+      way = walk(material + Material.LIVE, x + gx * away, y + gy * away, z + gz * away, dx, dy, dz, index)
+      if (way == LOST) break
+      if (way == BACK) {
+        dx = -gx * facing
+        dy = -gy * facing
+        dz = -gz * facing
+      } else {
+        outTriangle = way
+        outU = load<f64>(RESULT, 8)
+        outV = load<f64>(RESULT, 16)
+        outPlacement = hitPlacement
+        dx = -outX
+        dy = -outY
+        dz = -outZ
+      }
+      tr *= leftR
+      tg *= leftG
+      tb *= leftB
+      comesOut = true
+      seesBackground = false
+      continue
+    }
     if (transmitted && passesThrough()) {
       const depth = load<f64>(material, P.TRANSMISSION_DEPTH)
       const absorbs = towards < 0 && depth > 0

@@ -60,7 +60,12 @@ const COAT: ReadonlySet<ParameterName> = new Set(['coatWeight', 'coatRoughness']
 const SHOWS_WITH: Partial<Record<ParameterName, (p: OpenPbrParameters) => boolean>> = {
   transmissionColor: p => p.transmissionWeight > 0,
   transmissionDepth: p => p.transmissionWeight > 0,
+  transmissionDispersionScale: p => p.transmissionWeight > 0,
+  transmissionDispersionAbbeNumber: p => p.transmissionWeight > 0 && p.transmissionDispersionScale > 0,
   subsurfaceColor: p => p.subsurfaceWeight > 0,
+  subsurfaceRadius: p => p.subsurfaceWeight > 0,
+  subsurfaceRadiusScale: p => p.subsurfaceWeight > 0 && p.subsurfaceRadius > 0,
+  subsurfaceScatterAnisotropy: p => p.subsurfaceWeight > 0 && p.subsurfaceRadius > 0,
   coatColor: p => p.coatWeight > 0,
   coatRoughness: p => p.coatWeight > 0,
   coatIor: p => p.coatWeight > 0,
@@ -78,6 +83,8 @@ const SHOWS_WITH: Partial<Record<ParameterName, (p: OpenPbrParameters) => boolea
 const REACH: Partial<Record<ParameterName, (a: number, b: number) => number>> = {
   emissionLuminance: (a, b) => Math.max(a, b, 1),
   transmissionDepth: (a, b) => Math.max(a, b, 1e-3),
+  transmissionDispersionAbbeNumber: (a, b) => Math.max(a, b),
+  subsurfaceRadius: (a, b) => Math.max(a, b, 1e-4),
   thinFilmThickness: (a, b) => Math.max(a, b, 0.01),
 }
 

@@ -12,6 +12,7 @@ import {
   ALL_EXTENSIONS,
   type Anisotropy,
   type Clearcoat,
+  type Dispersion,
   type EmissiveStrength,
   type IOR,
   type Iridescence,
@@ -25,7 +26,13 @@ import {
 import { FileError } from '../findings/failure'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { fromGltfAnisotropy } from '../material/gltf-anisotropy'
-import { createMaterial, type OpenPbrMaterial, type TextureBinding, type TextureSlot } from '../material/open-pbr'
+import {
+  createMaterial,
+  type OpenPbrMaterial,
+  parametersOfDispersion,
+  type TextureBinding,
+  type TextureSlot,
+} from '../material/open-pbr'
 import { IDENTITY_MATRIX } from '../math/matrix'
 import type { Vec3 } from '../math/vec3'
 import { readStamp, type Stamp } from '../stamp'
@@ -337,6 +344,7 @@ export function readGltfMaterial(material: GltfMaterial, textureImage: (t: Textu
   const [r, g, b, alpha] = material.getBaseColorFactor()
   const ior = material.getExtension<IOR>('KHR_materials_ior')?.getIOR() ?? 1.5
   const transmission = material.getExtension<Transmission>('KHR_materials_transmission')
+  const dispersion = material.getExtension<Dispersion>('KHR_materials_dispersion')
   const volume = material.getExtension<Volume>('KHR_materials_volume')
   const specular = material.getExtension<Specular>('KHR_materials_specular')
   const clearcoat = material.getExtension<Clearcoat>('KHR_materials_clearcoat')
@@ -391,6 +399,7 @@ export function readGltfMaterial(material: GltfMaterial, textureImage: (t: Textu
           ? [r, g, b]
           : undefined,
       transmissionDepth: volume && Number.isFinite(volume.getAttenuationDistance()) ? volume.getAttenuationDistance() : undefined,
+      ...parametersOfDispersion(dispersion?.getDispersion()),
       // A transmissive glTF surface without thickness, and a cut-out leaf, are thin walls.
       geometryThinWalled: (transmission !== null && !(volume && volume.getThicknessFactor() > 0)) || cutOut,
       subsurfaceWeight: cutOut ? 0.7 : undefined,

@@ -37,6 +37,15 @@ export interface OpenPbrParameters {
   geometryThinWalled: boolean
   /** Turn of the tangent about the normal, in whole turns: the grain of brushed metal. Stands for OpenPBR's geometry_tangent. */
   geometryTangentRotation: number
+  /** Mean free path of light beneath the surface; 0, the default here and not in OpenPBR, is drawn as diffuse: nobody has measured it. */
+  subsurfaceRadius: number
+  /** Its share by colour. */
+  subsurfaceRadiusScale: Vec3
+  /** Mean cosine of the angle that a scattering turns light by. */
+  subsurfaceScatterAnisotropy: number
+  /** How strongly glass bends colours apart, 0 not at all; over the Abbe number. */
+  transmissionDispersionScale: number
+  transmissionDispersionAbbeNumber: number
 }
 
 /** The specification's defaults. */
@@ -71,6 +80,11 @@ export const OPEN_PBR_DEFAULTS: Readonly<OpenPbrParameters> = {
   geometryOpacity: 1,
   geometryThinWalled: false,
   geometryTangentRotation: 0,
+  subsurfaceRadius: 0,
+  subsurfaceRadiusScale: [1, 0.5, 0.25],
+  subsurfaceScatterAnisotropy: 0,
+  transmissionDispersionScale: 0,
+  transmissionDispersionAbbeNumber: 20,
 }
 
 export type ParameterName = keyof OpenPbrParameters
@@ -116,6 +130,24 @@ export function reliefOf({ reliefM, tileSizeM }: Pick<OpenPbrMaterial, 'reliefM'
   const [width, height] = tileSizeM ?? [1, 1]
   return reliefM ?? RELIEF_SHARE * Math.max(width, height)
 }
+
+/** Strength of dispersion as glTF has it: 20 over the Abbe number that glass is to have. */
+export const dispersionOf = (p: OpenPbrParameters): number =>
+  (DISPERSION_OF_ONE * p.transmissionDispersionScale) / Math.max(p.transmissionDispersionAbbeNumber, 1)
+const DISPERSION_OF_ONE = 20
+
+/** The parameters of glass with that strength; `undefined` for none. */
+export const parametersOfDispersion = (
+  dispersion: number | undefined,
+): Partial<Pick<OpenPbrParameters, 'transmissionDispersionScale' | 'transmissionDispersionAbbeNumber'>> => {
+  if (!dispersion || !(dispersion > 0)) return {}
+  const scale = Math.min(1, dispersion)
+  return { transmissionDispersionScale: scale, transmissionDispersionAbbeNumber: (DISPERSION_OF_ONE * scale) / dispersion }
+}
+
+/** Colour of a solid's diffuse light, that from beneath its surface included; linear. */
+export const diffuseColorOf = ({ baseColor, subsurfaceColor, subsurfaceWeight, geometryThinWalled }: OpenPbrParameters): Vec3 =>
+  geometryThinWalled ? baseColor : (baseColor.map((c, k) => c + (subsurfaceColor[k] - c) * subsurfaceWeight) as Vec3)
 
 /** A material from the defaults and what differs; `undefined` never overrides a default. */
 export function createMaterial(

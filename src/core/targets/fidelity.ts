@@ -2,6 +2,7 @@ import { Document } from '@gltf-transform/core'
 import { readGltfMaterial } from '../geometry/read-gltf'
 import {
   createMaterial,
+  dispersionOf,
   OPEN_PBR_DEFAULTS,
   type OpenPbrMaterial,
   type OpenPbrParameters,
@@ -104,6 +105,8 @@ function compare(source: OpenPbrMaterial, read: Partial<OpenPbrParameters>, slot
     if (LAYERS.some(([weight, names]) => names.test(name) && source.parameters[weight] === 0 && kept.parameters[weight] === 0))
       continue
     if (name === 'geometryTangentRotation' && source.parameters.specularRoughnessAnisotropy === 0) continue
+    // Two figures say one thing.
+    if (/^transmissionDispersion/.test(name) && isSame(dispersionOf(source.parameters), dispersionOf(kept.parameters))) continue
     if (!isSame(source.parameters[name], kept.parameters[name])) lost.push(name)
   }
   return { material: kept, lost }

@@ -3,6 +3,7 @@ import {
   ALL_EXTENSIONS,
   KHRMaterialsAnisotropy,
   KHRMaterialsClearcoat,
+  KHRMaterialsDispersion,
   KHRMaterialsEmissiveStrength,
   KHRMaterialsIOR,
   KHRMaterialsIridescence,
@@ -13,7 +14,7 @@ import {
 } from '@gltf-transform/extensions'
 import { EMISSION_WHITE_NITS } from '../material/emission'
 import { toGltfAnisotropy } from '../material/gltf-anisotropy'
-import type { OpenPbrMaterial } from '../material/open-pbr'
+import { dispersionOf, type OpenPbrMaterial } from '../material/open-pbr'
 import type { Stamp } from '../stamp'
 import { samplePatch } from './sample-patch'
 
@@ -122,6 +123,11 @@ export function addGltfMaterial(document: Document, source: OpenPbrMaterial, tex
           .setAttenuationDistance(p.transmissionDepth),
       )
     else material.setBaseColorFactor([...p.transmissionColor, 1] as [number, number, number, number])
+    if (dispersionOf(p) > 0 && !p.geometryThinWalled)
+      material.setExtension(
+        'KHR_materials_dispersion',
+        document.createExtension(KHRMaterialsDispersion).createDispersion().setDispersion(dispersionOf(p)),
+      )
   }
   if (p.coatWeight > 0)
     material.setExtension(

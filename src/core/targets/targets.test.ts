@@ -2,7 +2,8 @@ import { Document } from '@gltf-transform/core'
 import { describe, expect, it } from 'vitest'
 import { FileError } from '../findings/failure'
 import { parseGlb } from '../geometry/read-gltf'
-import { createMaterial } from '../material/open-pbr'
+import { createMaterial, dispersionOf, type OpenPbrParameters, parametersOfDispersion } from '../material/open-pbr'
+import { passThroughTarget } from './fidelity'
 import { addGltfMaterial, createSamplePatch, readGltfBinary, writeGltfBinary } from './gltf'
 import { parseMaterialX } from './materialx/read-materialx'
 import { writeMaterialX } from './materialx/write-materialx'
@@ -60,6 +61,38 @@ describe('MaterialX', () => {
       'words',
     ])
       expect(() => parseMaterialX(text)).toThrow(FileError)
+  })
+})
+
+describe('what lies beneath a surface', () => {
+  const onyx = { subsurfaceWeight: 0.8, subsurfaceColor: [0.9, 0.7, 0.4] as [number, number, number], subsurfaceRadius: 0.012 }
+
+  it('goes there and back in MaterialX, and says that there is no depth where there is none', () => {
+    const there = (parameters: Partial<OpenPbrParameters>) =>
+      createMaterial('back', parseMaterialX(writeMaterialX(createMaterial('onyx', parameters), new Map())).parameters).parameters
+    const deep = { ...onyx, subsurfaceRadiusScale: [1, 0.6, 0.3] as [number, number, number], subsurfaceScatterAnisotropy: 0.4 }
+    expect(there(deep)).toMatchObject(deep)
+    // To the standard a free path that is not given is a metre.
+    const text = writeMaterialX(createMaterial('paint', { ...onyx, subsurfaceRadius: 0 }), new Map())
+    expect(text).toContain('name="subsurface_radius" type="float" value="0"')
+    expect(writeMaterialX(createMaterial('plain'), new Map())).not.toContain('subsurface')
+  })
+
+  it('is told as lost where a target has no words for it, and dispersion only where it becomes another', async () => {
+    expect((await passThroughTarget(createMaterial('onyx', onyx), 'gltf')).lost).toContain('subsurfaceRadius')
+    const crystal = createMaterial('crystal', {
+      transmissionWeight: 1,
+      transmissionDepth: 0.1,
+      transmissionDispersionScale: 0.5,
+      transmissionDispersionAbbeNumber: 15,
+    })
+    const { lost, material } = await passThroughTarget(crystal, 'gltf')
+    expect(lost.filter(name => /Dispersion/.test(name))).toEqual([])
+    expect(dispersionOf(material.parameters)).toBeCloseTo(20 / 30, 5)
+    expect((await passThroughTarget(crystal, 'objMtl')).lost).toContain('transmissionDispersionScale')
+    for (const strength of [0.2, 1, 3])
+      expect(dispersionOf(createMaterial('x', parametersOfDispersion(strength)).parameters)).toBeCloseTo(strength, 6)
+    expect(parametersOfDispersion(0)).toEqual({})
   })
 })
 

@@ -23,6 +23,7 @@ import {
   F0,
   FILM,
   FUZZ,
+  HUE,
   KEPT_MEAN,
   KEPT_OUT,
   METAL_MULTIPLE,
@@ -47,6 +48,7 @@ import {
   fuzzWeight,
   metalness,
   specularWeight,
+  subsurface,
   thinWalled,
   translucency,
   transmission,
@@ -75,6 +77,7 @@ import {
   lambdaO,
   mirrorMean,
   mirrorOut,
+  probabilityBeneath,
   probabilityCoat,
   probabilityDiffuse,
   probabilityFuzz,
@@ -278,8 +281,17 @@ function addRefracted(ox: f64, oy: f64, co: f64, ix: f64, iy: f64, ci: f64): voi
     setBare(etaFresnel)
     thinFilmReflectance(oh, filmIor, filmThickness, BARE)
     for (let k: usize = 0; k < 24; k += 8)
-      addTo(VALUE + k, v * load<f64>(TINT + k) * (1 - reflected - (load<f64>(FILM + k) - reflected) * filmWeight))
-  } else for (let k: usize = 0; k < 24; k += 8) addTo(VALUE + k, v * load<f64>(TINT + k) * (1 - reflected))
+      addTo(VALUE + k, v * load<f64>(HUE + k) * load<f64>(TINT + k) * (1 - reflected - (load<f64>(FILM + k) - reflected) * filmWeight))
+  } else for (let k: usize = 0; k < 24; k += 8) addTo(VALUE + k, v * load<f64>(HUE + k) * load<f64>(TINT + k) * (1 - reflected))
+}
+
+/** What fuzz, coat and boundary let beneath, into VALUE; how often that is drawn, into `pdf`. */
+export function answerBeneath(co: f64): void {
+  pdf = probabilityBeneath
+  for (let k: usize = 0; k < 24; k += 8) store<f64>(OVER + k, 1)
+  if (coat > 0) tintByCoat(co, co)
+  const share = (1 - fuzzOut) * (1 - coatOut) * diffuse * subsurface
+  for (let k: usize = 0; k < 24; k += 8) store<f64>(VALUE + k, load<f64>(OVER + k) * share * load<f64>(KEPT_OUT + k))
 }
 
 function dielectricReflectance(oh: f64): f64 {

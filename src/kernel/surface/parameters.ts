@@ -1,5 +1,6 @@
 import { clampUnit } from '../lobes'
-import { ALBEDO, BASE, COAT, FUZZ, P, SPECULAR, THROUGH, TINT } from '../memory'
+import { iorAt, weighPrimaries } from '../dispersion'
+import { ALBEDO, BASE, BENEATH, COAT, FUZZ, HUE, P, SPECULAR, THROUGH, TINT } from '../memory'
 
 /** A material's parameters at one point, as core/render/surface/surface.ts has them: the same layers, lobes and order of operations. */
 
@@ -12,6 +13,11 @@ export let ior: f64 = 1.5
 export let transmission: f64 = 0
 export let thinWalled: bool = false
 export let translucency: f64 = 0
+export let subsurface: f64 = 0
+/** Whether light beneath the surface is followed through the solid, and not drawn as diffuse. */
+export let walksBeneath: bool = false
+/** Index by which light that goes through is bent, where that differs by wavelength. */
+export let bendingIor: f64 = 1.5
 export let coatWeight: f64 = 0
 export let coatRoughness: f64 = 0
 export let coatIor: f64 = 1.6
@@ -67,11 +73,15 @@ export function setSurface(live: usize, tintsThrough: bool): void {
   else copyColor(TINT, live + P.TRANSMISSION_COLOR)
   const beneath = clampUnit(load<f64>(live, P.SUBSURFACE_WEIGHT))
   translucency = thinWalled ? beneath / 2 : 0
-  const subsurface = thinWalled ? 0 : beneath
+  subsurface = thinWalled ? 0 : beneath
+  walksBeneath = subsurface > 0 && load<f64>(live, P.SUBSURFACE_RADIUS) > 0
+  bendingIor = ior
+  for (let k: usize = 0; k < 24; k += 8) store<f64>(HUE + k, 1)
   for (let k: usize = 0; k < 24; k += 8) {
     const base = load<f64>(BASE + k)
     const under = load<f64>(live + k, P.SUBSURFACE_COLOR)
     store<f64>(ALBEDO + k, base + (under - base) * subsurface)
+    store<f64>(BENEATH + k, under)
     store<f64>(THROUGH + k, translucency > 0 && tintsThrough ? under * base : under)
   }
   coatWeight = clampUnit(load<f64>(live, P.COAT_WEIGHT))
@@ -87,8 +97,42 @@ export function setSurface(live: usize, tintsThrough: bool): void {
   filmIor = clampIor(load<f64>(live, P.FILM_IOR))
 }
 
-/** Seen by way of something diffuse, a sharp mirror is drawn blurred. */
+/** Where light from beneath comes out: white, sending evenly all around. */
+export function openUp(): void {
+  for (let k: usize = 0; k < 24; k += 8) {
+    store<f64>(BASE + k, 1)
+    store<f64>(ALBEDO + k, 1)
+  }
+  roughness = 1
+  diffuseRoughness = 0
+  metalness = 0
+  anisotropy = 0
+  specularWeight = 0
+  transmission = 0
+  translucency = 0
+  subsurface = 0
+  coatWeight = 0
+  fuzzWeight = 0
+  filmWeight = 0
+  thinWalled = false
+  walksBeneath = false
+}
+
+/** Whether glass bends colours apart. */
+export function disperses(material: usize): bool {
+  return transmission > 0 && !thinWalled && load<f64>(material, P.DISPERSION_SCALE) > 0
+}
+
+/** Bends light as that wavelength is; `isDrawn` here, what goes through counts by colour. */
+export function bendAt(material: usize, wavelength: f64, isDrawn: bool): void {
+  if (isDrawn) weighPrimaries(wavelength)
+  const index = iorAt(wavelength, ior, load<f64>(material, P.DISPERSION_SCALE), load<f64>(material, P.ABBE_NUMBER))
+  bendingIor = index > 1 ? index : 1.0001
+}
+
+/** Seen by way of something diffuse, a sharp mirror is drawn blurred, and what is beneath as diffuse. */
 export function blur(least: f64): void {
+  walksBeneath = false
   roughness = Math.max(roughness, least)
   coatRoughness = Math.max(coatRoughness, least)
 }

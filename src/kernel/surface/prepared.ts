@@ -14,6 +14,7 @@ import {
   ALBEDO,
   BARE,
   BASE,
+  BENEATH,
   COAT_TONE,
   EDGE,
   F0,
@@ -33,6 +34,7 @@ import {
 import { fuzzTable, mirrorTable, tableOf } from './albedo-tables'
 import {
   anisotropy,
+  bendingIor,
   coatDarkening,
   coatIor,
   coatRoughness,
@@ -46,9 +48,11 @@ import {
   metalness,
   roughness,
   specularWeight,
+  subsurface,
   thinWalled,
   translucency,
   transmission,
+  walksBeneath,
 } from './parameters'
 
 /** What follows from the parameters and the direction of view: roughness, tables, and how often each lobe is drawn. */
@@ -86,6 +90,7 @@ export let probabilitySpecular: f64 = 0
 export let probabilityDiffuse: f64 = 0
 export let probabilityThrough: f64 = 0
 export let probabilityGlass: f64 = 0
+export let probabilityBeneath: f64 = 0
 
 // @ts-ignore: decorator
 @inline
@@ -109,7 +114,7 @@ export function prepare(ox: f64, oy: f64, oz: f64): void {
   fuzz = inside ? 0 : fuzzWeight
   setRoughness(ox, oy, co)
   const iorFresnel = iorOfWeight(iorUnderCoat(), specularWeight)
-  eta = inside ? 1 / ior : ior
+  eta = inside ? 1 / bendingIor : bendingIor
   etaFresnel = inside ? 1 / iorFresnel : iorFresnel
   baseTable = tableOf(REFLECTED_TABLES, iorFresnel, 0)
   const reflectedMean = readMean(baseTable, meanRoughness)
@@ -142,6 +147,7 @@ export function prepare(ox: f64, oy: f64, oz: f64): void {
     fuzzMean = fuzz * readMean(fuzzTable, fuzzRoughness)
   }
   if (coat > 0) prepareCoat(co)
+  if (walksBeneath) for (let k: usize = 0; k < 24; k += 8) store<f64>(ALBEDO + k, load<f64>(BASE + k) * (1 - subsurface))
   chooseProbabilities(co)
 }
 
@@ -264,7 +270,8 @@ function chooseProbabilities(co: f64): void {
     glassLoss * glassMultipleBack
   const through = diffuseShare * luminanceAt(THROUGH) * translucency + glassLoss * glassMultipleThrough
   const glassShare = below * glass * (1 - f)
-  const total = fuzzShare + coatShare + shine + back + through + glassShare
+  const beneath = walksBeneath ? diffuseShare * subsurface * luminanceAt(BENEATH) : 0
+  const total = fuzzShare + coatShare + shine + back + through + glassShare + beneath
   const scale = total > 0 ? 1 / total : 0
   probabilityFuzz = fuzzShare * scale
   probabilityCoat = coatShare * scale
@@ -272,6 +279,7 @@ function chooseProbabilities(co: f64): void {
   probabilityDiffuse = back * scale
   probabilityThrough = through * scale
   probabilityGlass = glassShare * scale
+  probabilityBeneath = beneath * scale
 }
 
 /** The lanes of four in which light inside a solid is reflected whole. */
@@ -283,5 +291,5 @@ export function dielectricReflectsAll(oh: v128): v128 {
 /** Whether what it scatters lies in a direction or two, which light drawn by itself never meets. */
 export function isPureMirror(roughest: f64): bool {
   if (roughness > roughest || (coat > 0 && coatRoughness > roughest)) return false
-  return probabilityDiffuse + probabilityThrough + probabilityFuzz < 1e-3
+  return probabilityDiffuse + probabilityThrough + probabilityFuzz + probabilityBeneath < 1e-3
 }

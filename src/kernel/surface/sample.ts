@@ -1,13 +1,14 @@
 import { cosine as turnCosine, sine as turnSine, turnOf } from '../angles'
 import { sampleFuzz, sampleVisibleNormal } from '../lobes'
 import { HALF } from '../memory'
-import { evaluate, pdf } from './evaluate'
+import { answerBeneath, evaluate, pdf } from './evaluate'
 import { fuzzRoughness, thinWalled } from './parameters'
 import {
   alphaX,
   alphaY,
   coatAlpha,
   eta,
+  probabilityBeneath,
   probabilityCoat,
   probabilityDiffuse,
   probabilityFuzz,
@@ -22,18 +23,23 @@ export let wix: f64 = 0
 export let wiy: f64 = 0
 export let wiz: f64 = 0
 export let transmitted: bool = false
+/** The direction leads beneath the surface, and what is answered is of going there at all. */
+export let wentBeneath: bool = false
 
 export function keepsSide(): void {
   transmitted = false
+  wentBeneath = false
 }
 
 /** Draws a direction into wix, wiy, wiz, its density into `pdf`, what it answers into VALUE. False when the draw is absorbed. */
 export function sample(ox: f64, oy: f64, oz: f64, choice: f64, u1: f64, u2: f64): bool {
   const co = oz * side
   transmitted = false
+  wentBeneath = false
   const untilCosine = probabilitySpecular + probabilityDiffuse
   const untilThrough = untilCosine + probabilityThrough
   const untilCoat = untilThrough + probabilityCoat
+  const untilFuzz = untilCoat + probabilityFuzz
   if (choice < probabilitySpecular) {
     if (!reflect(ox, oy, co, alphaX, alphaY, u1, u2)) return false
   } else if (choice < untilThrough) {
@@ -46,11 +52,20 @@ export function sample(ox: f64, oy: f64, oz: f64, choice: f64, u1: f64, u2: f64)
     wiz = transmitted ? -z * side : z * side
   } else if (choice < untilCoat) {
     if (!reflect(ox, oy, co, coatAlpha, coatAlpha, u1, u2)) return false
-  } else if (choice < untilCoat + probabilityFuzz) {
+  } else if (choice < untilFuzz) {
     sampleFuzz(ox, oy, co, fuzzRoughness, u1, u2)
     wix = load<f64>(HALF)
     wiy = load<f64>(HALF, 8)
     wiz = load<f64>(HALF, 16) * side
+  } else if (choice < untilFuzz + probabilityBeneath) {
+    const r = Math.sqrt(u1)
+    turnOf(u2)
+    wix = r * turnCosine
+    wiy = r * turnSine
+    wiz = -Math.sqrt(Math.max(1e-12, 1 - u1)) * side
+    wentBeneath = true
+    answerBeneath(co)
+    return true
   } else if (!refract(ox, oy, co, u1, u2)) return false
   evaluate(ox, oy, oz, wix, wiy, wiz)
   return pdf > 1e-12

@@ -10,7 +10,7 @@ import {
   Vector2,
   type Wrapping,
 } from 'three'
-import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
+import { diffuseColorOf, OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import type { Sheet, VersionFile } from '#shared/contracts/items.contract'
 import { screenCopyOf } from '#shared/picture-widths'
 import { anisotropy } from './on-processor'
@@ -83,7 +83,7 @@ export async function loadSheetMaterial(sheet: Sheet): Promise<MeshPhysicalMater
     side: DoubleSide,
     ...(p.transmissionWeight > 0.5 ? GLASS : {}),
   })
-  if (!color) material.color.setRGB(...p.baseColor, LinearSRGBColorSpace)
+  if (!color) material.color.setRGB(...diffuseColorOf(p), LinearSRGBColorSpace)
   if (p.transmissionWeight > 0.5) {
     material.color.setRGB(...p.transmissionColor, LinearSRGBColorSpace)
   }

@@ -106,6 +106,18 @@ const SURFACES: Record<string, Partial<OpenPbrParameters>> = {
   'a thin pane': { ...GLASS, geometryThinWalled: true, specularRoughness: 0.1 },
   'a leaf': { geometryThinWalled: true, subsurfaceWeight: 0.8, subsurfaceColor: [0.3, 0.6, 0.1], baseColor: [0.1, 0.3, 0.05] },
   wax: { subsurfaceWeight: 0.7, subsurfaceColor: [0.9, 0.6, 0.4] },
+  'wax that is seen into': { subsurfaceWeight: 0.8, subsurfaceColor: [0.9, 0.6, 0.4], subsurfaceRadius: 0.02 },
+  'marble under a coat': {
+    subsurfaceWeight: 1,
+    subsurfaceColor: [0.9, 0.9, 0.85],
+    subsurfaceRadius: 0.005,
+    subsurfaceScatterAnisotropy: 0.6,
+    coatWeight: 0.7,
+    coatColor: [0.9, 0.8, 0.7],
+    fuzzWeight: 0.3,
+  },
+  'glass that bends colours apart': { ...GLASS, specularRoughness: 0.02, transmissionDispersionScale: 1 },
+  'rough glass that does': { ...GLASS, specularRoughness: 0.4, transmissionDispersionScale: 0.5, thinFilmWeight: 0.5 },
   'all at once': { coatWeight: 0.5, fuzzWeight: 0.5, baseMetalness: 0.3, thinFilmWeight: 0.4, baseDiffuseRoughness: 0.5 },
   glowing: { emissionLuminance: 300, emissionColor: [1, 0.6, 0.3] },
 }

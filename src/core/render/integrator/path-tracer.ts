@@ -9,8 +9,10 @@ import type { LightGuide } from '../guide/light-guide'
 import { type Backdrop, EnvironmentLight } from '../lights/environment-light'
 import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
+import { iorAt, wavelengthOf, weightOfPrimary } from '../surface/dispersion'
 import { Surface } from '../surface/surface'
 import { ClearLight } from './clear-light'
+import { RandomWalk } from './random-walk'
 import { ShadingFrame } from './shading-frame'
 import { SurfaceReader } from './surface-reader'
 
@@ -70,6 +72,9 @@ export class PathTracer {
   private readonly clear: ClearLight
   private readonly frame = new ShadingFrame()
   private readonly reader = new SurfaceReader(this.surface, this.frame)
+  private readonly walk: RandomWalk
+  /** Where light went beneath a surface. */
+  private readonly entry = createRayHit()
 
   constructor(
     private readonly scene: Scene,
@@ -86,12 +91,13 @@ export class PathTracer {
     private readonly guide: LightGuide | null = null,
   ) {
     this.clear = new ClearLight(scene)
+    this.walk = new RandomWalk(scene.caster)
   }
 
   /** Traces one camera sample of one half of pixel (px, py) into `radiance`. */
   trace(px: number, py: number, sample: number, half: 0 | 1 = 0): void {
     const pixelSeed = hashCombine(this.seed, py * this.width + px) ^ half
-    const { camera, offset, radiance, light, environment, guide, scene, surface, hit, frame, reader, clear } = this
+    const { camera, offset, radiance, light, environment, guide, scene, surface, hit, frame, reader, clear, walk, entry } = this
     let dimension = 0
     const pair = () => hashCombine(pixelSeed, dimension++)
     let s = pair()
@@ -146,6 +152,10 @@ export class PathTracer {
     let absorbR = 0
     let absorbG = 0
     let absorbB = 0
+    /** The place at hand is where light from beneath comes out. */
+    let comesOut = false
+    /** In micrometres, once glass has bent the path's colours apart; 0 before. */
+    let wavelength = 0
 
     const { feature } = this
     feature.fill(1, 0, 3)
@@ -153,9 +163,9 @@ export class PathTracer {
     this.firstMaterial = this.firstPlacement = -1
 
     for (let bounce = 0; bounce <= MAX_BOUNCES; bounce++) {
-      this.rays++
-      const isHit = scene.caster.closestHit(ox, oy, oz, dx, dy, dz, 1e30, hit, afterDiffuse ? 'solid' : 'everything')
-      if (afterDiffuse) {
+      if (!comesOut) this.rays++
+      const isHit = comesOut || scene.caster.closestHit(ox, oy, oz, dx, dy, dz, 1e30, hit, afterDiffuse ? 'solid' : 'everything')
+      if (afterDiffuse && !comesOut) {
         clear.trace(ox, oy, oz, dx, dy, dz, isHit ? hit.distance : 1e30)
         tr *= clear.tint[0]
         tg *= clear.tint[1]
@@ -178,12 +188,12 @@ export class PathTracer {
         b += tb * light[2] * weight * limit
         break
       }
-      if (absorbR > 0 || absorbG > 0 || absorbB > 0) {
+      if (!comesOut && (absorbR > 0 || absorbG > 0 || absorbB > 0)) {
         tr *= Math.exp(-absorbR * hit.distance)
         tg *= Math.exp(-absorbG * hit.distance)
         tb *= Math.exp(-absorbB * hit.distance)
       }
-      coneWidth += coneSpread * hit.distance
+      if (!comesOut) coneWidth += coneSpread * hit.distance
       const t = hit.triangle
       const material = scene.materials[scene.materialOf[t]]
       const p = material.source.parameters
@@ -239,6 +249,11 @@ export class PathTracer {
       }
       const inside = gx * dx + gy * dy + gz * dz > 0
       const facing = inside ? -1 : 1
+      if (comesOut) {
+        dx = -gx * facing
+        dy = -gy * facing
+        dz = -gz * facing
+      }
       const q = t * 6
       const tu = uvs[q] * w + uvs[q + 2] * u + uvs[q + 4] * v
       const tv = uvs[q + 1] * w + uvs[q + 3] * u + uvs[q + 5] * v
@@ -246,6 +261,7 @@ export class PathTracer {
       const footprint = (density * coneWidth) / Math.sqrt(grazing)
       frame.build(uvs, t, nx, ny, nz, e1x, e1y, e1z, e2x, e2y, e2z)
       reader.read(material, tu, tv, footprint)
+      if (comesOut) surface.openUp()
       const { tangent, bitangent, normal } = frame
       // The view direction in the frame; a bent normal that faces away is turned back towards the viewer.
       let loz = -(dx * normal[0] + dy * normal[1] + dz * normal[2])
@@ -270,7 +286,7 @@ export class PathTracer {
       const lox = -(dx * tangent[0] + dy * tangent[1] + dz * tangent[2])
       const loy = -(dx * bitangent[0] + dy * bitangent[1] + dz * bitangent[2])
       // What glows lights others as a lamp, where there are lamps; met by chance it would count twice.
-      if (p.emissionLuminance > 0 && !(afterDiffuse && scene.lamps.length > 0)) {
+      if (p.emissionLuminance > 0 && !comesOut && !(afterDiffuse && scene.lamps.length > 0)) {
         const e = p.emissionLuminance / EMISSION_WHITE_NITS
         r += tr * e * reader.emission[0]
         g += tg * e * reader.emission[1]
@@ -281,6 +297,18 @@ export class PathTracer {
         // is looked for (path space regularisation, Kaplanyan & Dachsbacher 2013).
         surface.roughness = Math.max(surface.roughness, BLURRED_ROUGHNESS)
         surface.coatRoughness = Math.max(surface.coatRoughness, BLURRED_ROUGHNESS)
+        surface.walksBeneath = false
+      }
+      comesOut = false
+      let isDrawn = false
+      if (surface.transmission > 0 && !surface.thinWalled && p.transmissionDispersionScale > 0) {
+        isDrawn = wavelength === 0
+        if (isDrawn) {
+          wavelength = wavelengthOf(sobolX(sample, pair()))
+          for (let k = 0; k < 3; k++) surface.hue[k] = weightOfPrimary(wavelength, k)
+        }
+        const ior = iorAt(wavelength, surface.ior, p.transmissionDispersionScale, p.transmissionDispersionAbbeNumber)
+        surface.dispersedIor = ior > 1 ? ior : 1.0001
       }
       surface.prepare(lox, loy, loz)
       const eps = 2e-6 * Math.max(1, Math.abs(x), Math.abs(y), Math.abs(z))
@@ -393,7 +421,7 @@ export class PathTracer {
         const wiz = dx * normal[0] + dy * normal[1] + dz * normal[2]
         side = dx * gx + dy * gy + dz * gz
         if (side * wiz <= 0 || !this.answers(lox, loy, loz, dx, dy, dz, wiz)) break
-        surface.transmitted = false
+        surface.transmitted = surface.wentBeneath = false
       } else {
         if (isLed) choice = (choice - LED) / (1 - LED)
         if (!surface.sample(lox, loy, loz, choice, sobolX(sample, s), sobolY(sample, s))) break
@@ -404,10 +432,37 @@ export class PathTracer {
         side = dx * gx + dy * gy + dz * gz
         if (side * wiz <= 0) break
       }
-      pdf = densityOf(surface.pdf, dx, dy, dz)
+      if (isDrawn && !surface.transmitted) wavelength = 0
+      pdf = surface.wentBeneath ? (isLed ? 1 - LED : 1) * surface.pdf : densityOf(surface.pdf, dx, dy, dz)
       tr *= surface.value[0] / pdf
       tg *= surface.value[1] / pdf
       tb *= surface.value[2] / pdf
+      if (surface.wentBeneath) {
+        const { subsurfaceColor, subsurfaceRadius, subsurfaceRadiusScale, subsurfaceScatterAnisotropy } = material.live
+        Object.assign(entry, hit)
+        walk.setMedium(subsurfaceColor, subsurfaceRadius, subsurfaceRadiusScale, subsurfaceScatterAnisotropy)
+        const away = side > 0 ? eps : -eps
+        const end = walk.follow(x + gx * away, y + gy * away, z + gz * away, dx, dy, dz, sample, pair, hit)
+        this.rays += walk.rays
+        if (end === 'lost') break
+        // As if seen from where it goes on to.
+        if (end === 'back') {
+          Object.assign(hit, entry)
+          dx = -gx * facing
+          dy = -gy * facing
+          dz = -gz * facing
+        } else {
+          dx = -walk.direction[0]
+          dy = -walk.direction[1]
+          dz = -walk.direction[2]
+        }
+        tr *= walk.throughput[0]
+        tg *= walk.throughput[1]
+        tb *= walk.throughput[2]
+        comesOut = true
+        seesBackground = false
+        continue
+      }
       if (surface.transmitted && !p.geometryThinWalled && surface.transmission > 0) {
         const entering = side < 0
         const depth = p.transmissionDepth

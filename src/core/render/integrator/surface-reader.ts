@@ -76,6 +76,9 @@ export class SurfaceReader {
       surface.translucencyG *= surface.baseG
       surface.translucencyB *= surface.baseB
     }
+    surface.walksBeneath = surface.subsurface > 0 && p.subsurfaceRadius > 0
+    surface.dispersedIor = 0
+    surface.hue.fill(1)
     surface.coatWeight = clampUnit(p.coatWeight)
     surface.coatR = p.coatColor[0]
     surface.coatG = p.coatColor[1]

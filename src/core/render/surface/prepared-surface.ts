@@ -36,6 +36,11 @@ export class PreparedSurface {
   subsurfaceR = 1
   subsurfaceG = 1
   subsurfaceB = 1
+  /** Whether light beneath the surface is followed through the solid, and not drawn as diffuse. */
+  walksBeneath = false
+  /** Index at the path's wavelength, where glass bends colours apart, else 0; and what a path of that wavelength counts for by colour. */
+  dispersedIor = 0
+  readonly hue = new Float64Array(3).fill(1)
   coatWeight = 0
   coatR = 1
   coatG = 1
@@ -106,6 +111,7 @@ export class PreparedSurface {
   protected probabilityDiffuse = 0
   protected probabilityThrough = 0
   protected probabilityGlass = 0
+  protected probabilityBeneath = 0
 
   /** Computes what depends on the outgoing direction only. Call after setting parameters, before the rest. */
   prepare(ox: number, oy: number, oz: number): void {
@@ -128,7 +134,8 @@ export class PreparedSurface {
     albedo[2] = this.baseB + (this.subsurfaceB - this.baseB) * this.subsurface
 
     const iorFresnel = iorOfWeight(this.iorUnderCoat(), this.specularWeight)
-    this.eta = inside ? 1 / this.ior : this.ior
+    const bending = this.dispersedIor > 0 ? this.dispersedIor : this.ior
+    this.eta = inside ? 1 / bending : bending
     this.etaFresnel = inside ? 1 / iorFresnel : iorFresnel
     this.base = dielectricTables(iorFresnel, solid)
     const r = this.tableRoughness
@@ -155,6 +162,11 @@ export class PreparedSurface {
       this.fuzzMean = this.fuzz * this.fuzzTable.readMean(this.fuzzRoughness)
     }
     if (this.coat > 0) this.prepareCoat(co)
+    if (this.walksBeneath) {
+      albedo[0] = this.baseR * (1 - this.subsurface)
+      albedo[1] = this.baseG * (1 - this.subsurface)
+      albedo[2] = this.baseB * (1 - this.subsurface)
+    }
     this.chooseProbabilities(co)
   }
 
@@ -272,7 +284,10 @@ export class PreparedSurface {
       diffuse * luminance(this.translucencyR, this.translucencyG, this.translucencyB) * this.translucency +
       glassLoss * this.glassMultipleThrough
     const glass = below * this.glass * (1 - f)
-    const total = fuzz + coat + shine + back + through + glass
+    const beneath = this.walksBeneath
+      ? diffuse * this.subsurface * luminance(this.subsurfaceR, this.subsurfaceG, this.subsurfaceB)
+      : 0
+    const total = fuzz + coat + shine + back + through + glass + beneath
     const scale = total > 0 ? 1 / total : 0
     this.probabilityFuzz = fuzz * scale
     this.probabilityCoat = coat * scale
@@ -280,5 +295,6 @@ export class PreparedSurface {
     this.probabilityDiffuse = back * scale
     this.probabilityThrough = through * scale
     this.probabilityGlass = glass * scale
+    this.probabilityBeneath = beneath * scale
   }
 }

@@ -13,8 +13,9 @@ import { thinFilmReflectance } from './thin-film'
  *
  * Layers are laid over each other by their directional albedo E: what is under a layer counts (1 − E(o))(1 − E(i)) / (1 − mean E)
  * if it is diffuse, 1 − (E(o) + E(i)) / 2 if it is a mirror; both are reciprocal and lose nothing. What single scattering between
- * microfacets loses comes back as a diffuse lobe (Kulla & Conty 2017). Left out: subsurface scattering in solids is drawn as
- * diffuse of the subsurface colour; the coat has no bump or grain of its own; no dispersion.
+ * microfacets loses comes back as a diffuse lobe (Kulla & Conty 2017). Light that goes beneath a solid is the tracer's to follow; where it
+ * has no free path, or is seen by way of something diffuse, it is drawn as diffuse of the subsurface colour. Left out: the coat has no bump
+ * or grain of its own.
  *
  * Local frame: +z is the shading normal on the side the material faces, +x the tangent. Directions are unit and point away.
  */
@@ -28,6 +29,18 @@ export class Surface extends PreparedSurface {
   wiz = 0
   readonly weight = new Float64Array(3)
   transmitted = false
+  /** The direction drawn leads beneath the surface, and `value` and `pdf` are of going there at all. */
+  wentBeneath = false
+
+  /** Makes it the place where light from beneath comes out: white, sending evenly all around, since what a boundary keeps is counted going in. */
+  openUp(): void {
+    this.baseR = this.baseG = this.baseB = 1
+    this.roughness = 1
+    this.diffuseRoughness = this.metalness = this.anisotropy = this.specularWeight = 0
+    this.transmission = this.translucency = this.subsurface = 0
+    this.coatWeight = this.fuzzWeight = this.filmWeight = 0
+    this.thinWalled = this.walksBeneath = false
+  }
 
   /** Value times |cos wi| into `value`, density into `pdf`. */
   evaluate(ox: number, oy: number, oz: number, ix: number, iy: number, iz: number): void {
@@ -203,8 +216,9 @@ export class Surface extends PreparedSurface {
     if (this.filmWeight > 0) {
       const bare = ((this.etaFresnel - 1) / (this.etaFresnel + 1)) ** 2
       thinFilmReflectance(oh, this.filmIor, this.filmThickness, [bare, bare, bare], this.film)
-      for (let k = 0; k < 3; k++) value[k] += v * this.tint(k) * (1 - reflected - (this.film[k] - reflected) * this.filmWeight)
-    } else for (let k = 0; k < 3; k++) value[k] += v * this.tint(k) * (1 - reflected)
+      for (let k = 0; k < 3; k++)
+        value[k] += v * this.hue[k] * this.tint(k) * (1 - reflected - (this.film[k] - reflected) * this.filmWeight)
+    } else for (let k = 0; k < 3; k++) value[k] += v * this.hue[k] * this.tint(k) * (1 - reflected)
   }
 
   private dielectricReflectance(oh: number): number {
@@ -254,17 +268,18 @@ export class Surface extends PreparedSurface {
   /** Whether what it scatters lies in a direction or two, which light drawn by itself never meets. */
   isPureMirror(roughest: number): boolean {
     if (this.roughness > roughest || (this.coat > 0 && this.coatRoughness > roughest)) return false
-    return this.probabilityDiffuse + this.probabilityThrough + this.probabilityFuzz < 1e-3
+    return this.probabilityDiffuse + this.probabilityThrough + this.probabilityFuzz + this.probabilityBeneath < 1e-3
   }
 
   /** Draws a direction into wix, wiy, wiz, with its `pdf` and `weight`. False when the draw is absorbed. */
   sample(ox: number, oy: number, oz: number, choice: number, u1: number, u2: number): boolean {
     const { side, normal } = this
     const co = oz * side
-    this.transmitted = false
+    this.transmitted = this.wentBeneath = false
     const untilCosine = this.probabilitySpecular + this.probabilityDiffuse
     const untilThrough = untilCosine + this.probabilityThrough
     const untilCoat = untilThrough + this.probabilityCoat
+    const untilFuzz = untilCoat + this.probabilityFuzz
     if (choice < this.probabilitySpecular) {
       if (!this.reflect(ox, oy, co, this.alphaX, this.alphaY, u1, u2)) return false
     } else if (choice < untilThrough) {
@@ -277,16 +292,38 @@ export class Surface extends PreparedSurface {
       this.wiz = this.transmitted ? -z * side : z * side
     } else if (choice < untilCoat) {
       if (!this.reflect(ox, oy, co, this.coatAlpha, this.coatAlpha, u1, u2)) return false
-    } else if (choice < untilCoat + this.probabilityFuzz) {
+    } else if (choice < untilFuzz) {
       sampleFuzz(ox, oy, co, this.fuzzRoughness, u1, u2, normal)
       this.wix = normal[0]
       this.wiy = normal[1]
       this.wiz = normal[2] * side
+    } else if (choice < untilFuzz + this.probabilityBeneath) {
+      this.goBeneath(co, u1, u2)
+      return true
     } else if (!this.refract(ox, oy, co, u1, u2)) return false
     this.evaluate(ox, oy, oz, this.wix, this.wiy, this.wiz)
     if (!(this.pdf > 1e-12)) return false
     for (let k = 0; k < 3; k++) this.weight[k] = this.value[k] / this.pdf
     return true
+  }
+
+  /** What fuzz, coat and boundary let in goes on evenly; what colour it takes is the solid's. */
+  private goBeneath(co: number, u1: number, u2: number): void {
+    const { value, weight, over, keptOut } = this
+    const r = Math.sqrt(u1)
+    const phi = 2 * Math.PI * u2
+    this.wix = r * Math.cos(phi)
+    this.wiy = r * Math.sin(phi)
+    this.wiz = -Math.sqrt(Math.max(1e-12, 1 - u1)) * this.side
+    this.wentBeneath = true
+    this.pdf = this.probabilityBeneath
+    over[0] = over[1] = over[2] = 1
+    if (this.coat > 0) this.tintByCoat(co, co)
+    const share = (1 - this.fuzzOut) * (1 - this.coatOut) * this.diffuse * this.subsurface
+    for (let k = 0; k < 3; k++) {
+      value[k] = over[k] * share * keptOut[k]
+      weight[k] = value[k] / this.pdf
+    }
   }
 
   private reflect(ox: number, oy: number, co: number, alphaX: number, alphaY: number, u1: number, u2: number): boolean {

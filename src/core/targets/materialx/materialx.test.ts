@@ -58,6 +58,26 @@ describe('surfaces of MaterialX', () => {
       specularRoughness: 0.2,
       coatDarkening: 0,
     })
+    // Free paths by colour, in metres, and an Abbe number.
+    const deep = parseMaterialX(
+      documentOf(
+        surfaceOf(
+          'standard_surface',
+          `<input name="subsurface" type="float" value="0.7"/><input name="subsurface_radius" type="color3" value="0.4, 0.2, 0.1"/>
+           <input name="subsurface_scale" type="float" value="0.05"/><input name="subsurface_anisotropy" type="float" value="0.3"/>
+           <input name="transmission_dispersion" type="float" value="32"/>`,
+        ),
+      ),
+    )
+    expect(deep.parameters).toMatchObject({
+      subsurfaceWeight: expect.closeTo(0.7, 5),
+      subsurfaceRadius: expect.closeTo(0.02, 5),
+      subsurfaceRadiusScale: [1, 0.5, 0.25].map(v => expect.closeTo(v, 5)),
+      subsurfaceScatterAnisotropy: expect.closeTo(0.3, 5),
+      transmissionDispersionScale: 1,
+      transmissionDispersionAbbeNumber: 32,
+    })
+    expect(Object.keys(standard.parameters).filter(name => /Dispersion|Radius/.test(name))).toEqual([])
     const gltf = parseMaterialX(
       documentOf(surfaceOf('gltf_pbr', '<input name="sheen_color" type="color3" value="0.5, 0.25, 0"/>')),
     )

@@ -53,6 +53,10 @@ const STANDARD_SURFACE: SurfaceModel = {
     transmission_depth: { to: 'transmissionDepth' },
     subsurface: { to: 'subsurfaceWeight' },
     subsurface_color: { to: 'subsurfaceColor' },
+    subsurface_radius: { to: 'subsurfaceRadiusScale' },
+    subsurface_scale: { to: 'subsurfaceRadius' },
+    subsurface_anisotropy: { to: 'subsurfaceScatterAnisotropy' },
+    transmission_dispersion: { to: 'transmissionDispersionAbbeNumber' },
     sheen: { to: 'fuzzWeight' },
     sheen_color: { to: 'fuzzColor' },
     sheen_roughness: { to: 'fuzzRoughness' },
@@ -73,6 +77,12 @@ const STANDARD_SURFACE: SurfaceModel = {
     // Its coat does not darken what is below it.
     if ((parameters.coatWeight ?? 0) > 0) setWhereMissing(parameters, { coatDarkening: 0 })
     if ((parameters.thinFilmThickness ?? 0) > 0) parameters.thinFilmWeight = 1
+    // An Abbe number, and none at all where it is 0.
+    if ((parameters.transmissionDispersionAbbeNumber ?? 0) > 0) parameters.transmissionDispersionScale = 1
+    else delete parameters.transmissionDispersionAbbeNumber
+    // A free path by colour alone is one of so many metres.
+    if (parameters.subsurfaceRadiusScale) parameters.subsurfaceRadius ??= 1
+    takeLongestOut(parameters)
   },
 }
 
@@ -138,6 +148,15 @@ const MODELS: Record<string, SurfaceModel> = {
 }
 
 export const findSurfaceModel = (category: string): SurfaceModel | null => MODELS[category] ?? null
+
+/** Free paths by colour as the longest of them and shares of it. */
+function takeLongestOut(parameters: Parameters): void {
+  const paths = parameters.subsurfaceRadiusScale
+  const longest = Math.max(...(paths ?? [0]))
+  if (!paths || !(longest > 0)) return
+  parameters.subsurfaceRadius = (parameters.subsurfaceRadius ?? 0) * longest
+  parameters.subsurfaceRadiusScale = paths.map(v => v / longest) as Vec3
+}
 
 function setWhereMissing(parameters: Parameters, given: Parameters): void {
   for (const [name, value] of Object.entries(given)) if (!(name in parameters)) Object.assign(parameters, { [name]: value })

@@ -143,7 +143,10 @@ export function listConstants({ parameters, textures }: OpenPbrMaterial) {
     const input = toInputName(parameter)
     const isDefault = JSON.stringify(value) === JSON.stringify(OPEN_PBR_DEFAULTS[parameter as keyof OpenPbrParameters])
     // The grain is a tangent in MaterialX, made by nodes of its own.
-    if (parameter === 'geometryTangentRotation' || textured.has(input) || isDefault) return []
+    if (parameter === 'geometryTangentRotation' || textured.has(input)) return []
+    // Unlike here, the standard's free path beneath a surface is a metre where none is given.
+    const isStandard = isDefault && !(parameter === 'subsurfaceRadius' && parameters.subsurfaceWeight > 0)
+    if (isStandard) return []
     const type: InputType = typeof value === 'boolean' ? 'boolean' : typeof value === 'number' ? 'float' : 'color3'
     return [{ input, type, value: value as boolean | number | readonly number[] }]
   })

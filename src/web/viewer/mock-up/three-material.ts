@@ -9,7 +9,7 @@ import {
   Texture,
   Vector2,
 } from 'three'
-import type { OpenPbrMaterial, TextureBinding } from '#core/material/open-pbr'
+import { diffuseColorOf, type OpenPbrMaterial, type TextureBinding } from '#core/material/open-pbr'
 import type { MaterialShift } from '#core/material/shift'
 import type { Look } from '#core/mock-up/things/resources'
 import { GLASS } from '../material-from-sheet'
@@ -77,7 +77,7 @@ function make(source: OpenPbrMaterial, images: readonly ImageBitmap[]): MeshPhys
     clearcoatRoughness: p.coatRoughness,
     ...(isGlass(source) ? GLASS : {}),
   })
-  if (!color) three.color.setRGB(...p.baseColor, LinearSRGBColorSpace)
+  if (!color) three.color.setRGB(...diffuseColorOf(p), LinearSRGBColorSpace)
   if (isGlass(source)) three.color.setRGB(...p.transmissionColor, LinearSRGBColorSpace)
   if (p.emissionLuminance > 0) {
     three.emissive.setRGB(...p.emissionColor, LinearSRGBColorSpace)
