@@ -1,4 +1,30 @@
 import { defineConfig } from 'vitest/config'
+import { BaseSequencer, type TestSpecification } from 'vitest/node'
+
+/** Files that take a minute or nearly: begun last, one of them would be waited for alone. */
+const LONG = [
+  'src/demo/demo.test.ts',
+  'tests/server/kill.test.ts',
+  'src/core/render/film/judge-tiles.test.ts',
+  'src/demo/truth/truth.test.ts',
+  'tests/server/compute-pool.test.ts',
+  'tests/server/mock-ups.test.ts',
+  'src/files/models/interchange.test.ts',
+  'src/files/fixes/house-fixes.test.ts',
+  'src/cli/cli.test.ts',
+  'tests/server/worker.test.ts',
+  'src/demo/audit/audit-truth.test.ts',
+]
+
+class LongFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const rankOf = ({ moduleId }: TestSpecification) => {
+      const rank = LONG.findIndex(path => moduleId.endsWith(path))
+      return rank < 0 ? LONG.length : rank
+    }
+    return (await super.sort(files)).sort((a, b) => rankOf(a) - rankOf(b))
+  }
+}
 
 export default defineConfig({
   test: {
@@ -8,6 +34,7 @@ export default defineConfig({
     // One more than there are processors, of which tests with processes of their own leave half.
     maxWorkers: 3,
     pool: 'forks',
+    sequence: { sequencer: LongFirst },
     projects: [
       {
         extends: true,

@@ -38,6 +38,9 @@ export type PreviewCommand =
 
 export type PreviewNews = TracingNews | { kind: 'staged'; camera: Camera; pivot: Camera['position'] } | { kind: 'failed' }
 
+/** Somebody waits: the first filtered picture comes early, noisier than those after it. */
+const FIRST_GOAL = 2
+
 const loop = new TracingLoop(say)
 let stage: Promise<StandingStage | null> = Promise.resolve(null)
 /** The run that was asked for last: what waits for the stage starts only if nothing came after it. */
@@ -86,7 +89,7 @@ async function start({ run, material, orbit, width, maxSamples, noiseTarget, par
   const standing = await stage
   if (!standing || wanted !== run) return
   const height = Math.round(width / PREVIEW_ASPECT)
-  const settings = { width, height, seed: 1, maxSamples, noiseTarget, denoised: true, background: null }
+  const settings = { width, height, seed: 1, maxSamples, noiseTarget, denoised: true, background: null, firstGoal: FIRST_GOAL }
   loop.begin(run, standing.start(settings, { orbit, ...(material ? { material } : {}) }, part))
 }
 

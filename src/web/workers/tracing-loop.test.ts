@@ -19,6 +19,7 @@ const settings: RenderSettings = {
   maxSamples: 32,
   denoised: true,
   background: null,
+  firstGoal: 2,
 }
 const material = createMaterial('clay', { baseColor: [0.6, 0.4, 0.3] })
 const scene = () =>

@@ -33,7 +33,7 @@ const TILE = 32
 /** Base colour (3), normal (3) and distance. */
 export const TILE_FEATURES = 7
 /** Samples after which a filtered tile is judged for the first time; where little error is wanted, fewer cannot be enough. */
-const firstGoal = (noiseTarget: number): number => (noiseTarget < 3 / 255 ? 12 : 4)
+const usualFirstGoal = (noiseTarget: number): number => (noiseTarget < 3 / 255 ? 12 : 4)
 
 /** The tiles of a picture, row by row, nothing traced yet. */
 export function planTiles({
@@ -42,12 +42,14 @@ export function planTiles({
   denoised,
   maxSamples,
   noiseTarget,
+  firstGoal = usualFirstGoal(noiseTarget),
 }: {
   width: number
   height: number
   denoised: boolean
   maxSamples: number
   noiseTarget: number
+  firstGoal?: number
 }): Tile[] {
   const tiles: Tile[] = []
   for (let y0 = 0; y0 < height; y0 += TILE)
@@ -65,7 +67,7 @@ export function planTiles({
         width: w,
         height: h,
         count: 0,
-        goal: denoised ? Math.min(firstGoal(noiseTarget), maxSamples) : maxSamples,
+        goal: denoised ? Math.min(firstGoal, maxSamples) : maxSamples,
         done: false,
         error: Number.POSITIVE_INFINITY,
         halves: [createHalf(), createHalf()],

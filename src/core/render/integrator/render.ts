@@ -23,6 +23,8 @@ export interface RenderSettings {
   denoised: boolean
   /** Light from all around is drawn from where it comes in, which is learnt first: for rooms. */
   guided?: boolean
+  /** Samples after which it is judged, and filtered, for the first time: fewer where somebody waits for it. */
+  firstGoal?: number
 }
 
 export interface RenderResult {

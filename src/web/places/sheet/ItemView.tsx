@@ -9,7 +9,7 @@ import { PreviewFrame } from '../../components/PreviewFrame'
 import type { TracedSubject } from '../../workers/preview.worker'
 import { AddressLayer, PictureLayer, PictureStage } from '../compare/PictureStage'
 import { WHOLE } from '../compare/view-state'
-import { useTracedPicture } from './traced/use-traced-picture'
+import { shownWidthOf, useTracedPicture } from './traced/use-traced-picture'
 import { loadTunableMaterial, type TunableMaterial } from './tune/load-material'
 import { useOrbit } from './use-orbit'
 
@@ -44,7 +44,7 @@ export function ItemView({ sheet, share, about, actions }: Props) {
   const resting = useResting(isTurned && !isMoving, orbit)
   const { subject, material } = useTracedSubject(sheet, isTurned && isTraced)
   const look = resting && subject ? { material, orbit } : null
-  const width = useMemo(() => (isTurned ? Math.min(LARGEST_TRACED, box.current?.clientWidth ?? LARGEST_TRACED) : 0), [isTurned])
+  const width = useMemo(() => (isTurned ? shownWidthOf(box.current, LARGEST_TRACED) : 0), [isTurned])
   const backdrop = sheet.preview?.backdropAlbedo ?? sheet.rig.backdrops[0]
   const traced = useTracedPicture(subject, look, sheet.rig, backdrop, width)
   const isShown = look !== null && traced.isOfThisLook && traced.image !== null

@@ -7,10 +7,13 @@ import type { PreviewCommand, PreviewNews, TracedSubject } from '../../../worker
 
 export type { TracedPicture }
 
-const WIDTH = 512
 const MAX_SAMPLES = 256
 /** The error at which it is done, in steps of an 8-bit display. */
 const TARGET_STEPS = 3
+
+/** As many pixels as are shown of an element, up to `most`: 0 as long as there is none. */
+export const shownWidthOf = (element: HTMLElement | null, most: number): number =>
+  element ? Math.min(most, Math.round(element.clientWidth * devicePixelRatio)) : 0
 
 export interface TracedLook {
   /** Of a material: what it is at the moment. */
@@ -32,8 +35,8 @@ export function useTracedPicture(
   look: TracedLook | null,
   rig: Rig,
   backdropAlbedo: number,
-  /** In pixels, multiple of 4. */
-  width = WIDTH,
+  /** In pixels. */
+  width: number,
 ): TracedPicture & { isOfThisLook: boolean; hasFailed: boolean } {
   const group = useRef<TracerGroup<OwnNews> | null>(null)
   const [picture, setPicture] = useState(NOTHING_TRACED)

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { OPEN_PBR_DEFAULTS, type OpenPbrParameters } from '#core/material/open-pbr'
 import { NO_ORBIT } from '#core/render/film/camera'
@@ -11,9 +11,11 @@ import { useEditItemMutation } from '../../../state/api'
 import type { TracedSubject } from '../../../workers/preview.worker'
 import { PictureLayer } from '../../compare/PictureStage'
 import { WHOLE } from '../../compare/view-state'
-import { type TracedPicture, useTracedPicture } from '../traced/use-traced-picture'
+import { shownWidthOf, type TracedPicture, useTracedPicture } from '../traced/use-traced-picture'
 import { loadTunableMaterial, type TunableMaterial } from './load-material'
 import { ParameterFields } from './ParameterFields'
+
+const LARGEST_TRACED = 512
 
 /** The stored picture, and beside it the same material path-traced here and now with other parameters, on the same rig. */
 export default function TunePanel({ sheet }: { sheet: Sheet }) {
@@ -43,8 +45,12 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
       material && { kind: 'material', images: material.images, heights: material.heights, material: material.build({}) },
     [material],
   )
-  const look = material && { material: material.build(constants), orbit: NO_ORBIT }
-  const picture = useTracedPicture(subject, look, sheet.rig, backdrop)
+  const [width, setWidth] = useState(0)
+  const measure = useCallback((frame: HTMLDivElement | null) => {
+    if (frame) setWidth(shownWidthOf(frame, LARGEST_TRACED))
+  }, [])
+  const look = material && width > 0 ? { material: material.build(constants), orbit: NO_ORBIT } : null
+  const picture = useTracedPicture(subject, look, sheet.rig, backdrop, width)
   const mapped = useMemo(() => new Set(material ? Object.keys(material.build({}).textures) : []), [material])
   const isChanged = JSON.stringify(constants) !== JSON.stringify(original)
   const save = async () => {
@@ -61,7 +67,7 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
           <figcaption className="mt-1 text-xs text-quiet">stored, version {sheet.version.number}</figcaption>
         </figure>
         <figure data-tuned={isChanged ? 'changed' : 'original'}>
-          <div className="relative aspect-[4/3] w-full overflow-hidden bg-mount">
+          <div ref={measure} className="relative aspect-[4/3] w-full overflow-hidden bg-mount">
             {picture.image ? (
               <PictureLayer image={picture.image} view={WHOLE} />
             ) : (
