@@ -20,10 +20,19 @@ const FEATURES: i32 = 7
 // @ts-ignore: decorator
 @inline
 const TERMS: i32 = 8
-/** What a vector of four pixels leaves for the second pass: its address, weights, terms. */
+/**
+ * What a vector of four pixels leaves behind: its address (u32) and weights; terms, and terms by their weights; colour. A term is what it
+ * differs from the middle by in a feature, the first of them 1.
+ */
 // @ts-ignore: decorator
 @inline
-const KEPT_BYTES: usize = 16 * (TERMS + 1)
+const WEIGHTED: usize = 16 + 16 * TERMS
+// @ts-ignore: decorator
+@inline
+const COLOR: usize = WEIGHTED + 16 * TERMS
+// @ts-ignore: decorator
+@inline
+const KEPT_BYTES: usize = COLOR + 48
 
 let stride: usize = 0
 let planeBytes: usize = 0
@@ -36,7 +45,7 @@ let sharpness: f32 = 0
 let floors: usize = 0
 
 /**
- * Header, u32: bytes of a row · bytes of a plane · first plane of the guide · of the half filtered · inside · out · scratch (10,240 bytes);
+ * Header, u32: bytes of a row · bytes of a plane · first plane of the guide · of the half filtered · inside · out · scratch (14,336 bytes);
  * then f32: squared sensitivity · 8 reciprocal floors of the features (the distance's as a share of itself).
  */
 export function setFilter(at: usize): void {
@@ -51,14 +60,16 @@ export function setFilter(at: usize): void {
   floors = at + 32
 }
 
-// In the scratch: nine splats each of the patch about the pixel, luminance and variance; sums of products; the system in f64; kept vectors.
+// In the scratch: nine splats each of the patch about the pixel, luminance and variance; sums of products, 8 rows of 8 terms and 3 colours; the
+// system in f64; its solution, and that as splats; kept vectors.
 const PATCH_L: usize = 0
 const PATCH_V: usize = 144
 const SUMS: usize = 288
-const SYSTEM: usize = 1312
-const RIGHT: usize = 1632
-const TERM: usize = 1824
-const KEPT: usize = 2048
+const COLUMNS: usize = 11
+const SYSTEM: usize = 1696
+const RIGHT: usize = 1984
+const SOLVED: usize = 2176
+const KEPT: usize = 2560
 
 // @ts-ignore: decorator
 @inline
@@ -101,11 +112,9 @@ export function fitWindow(x: i32, y: i32): void {
       v128.store(patch, f32x4.splat(load<f32>(row + i)), PATCH_L)
       v128.store(patch, f32x4.splat(load<f32>(row + i + planeBytes)), PATCH_V)
     }
-  memory.fill(scratch + SUMS, 0, 1024)
   const features = own + 3 * planeBytes
   const distance = max<f32>(load<f32>(features + middle + 6 * planeBytes), 1e-6)
   let kept = scratch + KEPT
-  v128.store(scratch, f32x4.splat(1), TERM)
   let from = middle - <usize>BEFORE * (stride + 4)
   for (let j = 0; j < SIDE; j++, from += stride)
     for (let i: usize = 0; i < 48; i += 16) {
@@ -114,42 +123,35 @@ export function fitWindow(x: i32, y: i32): void {
       w = v128.and(w, f32x4.ge(w, f32x4.splat(0.01)))
       if (!v128.any_true(w)) continue
       store<u32>(kept, <u32>at)
-      v128.store(kept, w, 16)
+      v128.store(kept, f32x4.splat(1), 16)
+      v128.store(kept, w, WEIGHTED)
       for (let k = 0; k < FEATURES; k++) {
         const plane = features + <usize>k * planeBytes
         const scale = k == 6 ? load<f32>(floors, 24) / distance : load<f32>(floors + ((<usize>k) << 2))
         const term = f32x4.mul(f32x4.sub(v128.load(plane + at), f32x4.splat(load<f32>(plane + middle))), f32x4.splat(scale))
-        v128.store(scratch + ((<usize>k) << 4), term, TERM + 16)
-        v128.store(kept + ((<usize>k) << 4), term, 32)
+        const to = kept + ((<usize>k) << 4)
+        v128.store(to, term, 32)
+        v128.store(to, f32x4.mul(w, term), WEIGHTED + 16)
       }
-      const red = v128.load(own + at)
-      const green = v128.load(own + at + planeBytes)
-      const blue = v128.load(own + at + 2 * planeBytes)
-      let sum = scratch + SUMS
-      for (let k: usize = 0; k < <usize>TERMS * 16; k += 16) {
-        const weighted = f32x4.mul(w, v128.load(scratch + k, TERM))
-        for (let n: usize = 0; n <= k; n += 16, sum += 16)
-          v128.store(sum, f32x4.add(v128.load(sum), f32x4.mul(weighted, v128.load(scratch + n, TERM))))
-        v128.store(sum, f32x4.add(v128.load(sum), f32x4.mul(weighted, red)))
-        v128.store(sum, f32x4.add(v128.load(sum, 16), f32x4.mul(weighted, green)), 16)
-        v128.store(sum, f32x4.add(v128.load(sum, 32), f32x4.mul(weighted, blue)), 32)
-        sum += 48
-      }
+      v128.store(kept, v128.load(own + at), COLOR)
+      v128.store(kept, v128.load(own + at + planeBytes), COLOR + 16)
+      v128.store(kept, v128.load(own + at + 2 * planeBytes), COLOR + 32)
       kept += KEPT_BYTES
     }
+  multiply(kept)
   solve()
   for (let at = scratch + KEPT; at < kept; at += KEPT_BYTES) {
-    let r = f32x4.splat(<f32>load<f64>(scratch, RIGHT))
-    let g = f32x4.splat(<f32>load<f64>(scratch, RIGHT + 8))
-    let b = f32x4.splat(<f32>load<f64>(scratch, RIGHT + 16))
-    let right = scratch + 24
-    for (let k: usize = 0; k < <usize>FEATURES * 16; k += 16, right += 24) {
+    let r = v128.load(scratch, SOLVED)
+    let g = v128.load(scratch, SOLVED + 16)
+    let b = v128.load(scratch, SOLVED + 32)
+    let solved = scratch + 48
+    for (let k: usize = 0; k < <usize>FEATURES * 16; k += 16, solved += 48) {
       const term = v128.load(at + k, 32)
-      r = f32x4.add(r, f32x4.mul(term, f32x4.splat(<f32>load<f64>(right, RIGHT))))
-      g = f32x4.add(g, f32x4.mul(term, f32x4.splat(<f32>load<f64>(right, RIGHT + 8))))
-      b = f32x4.add(b, f32x4.mul(term, f32x4.splat(<f32>load<f64>(right, RIGHT + 16))))
+      r = f32x4.add(r, f32x4.mul(term, v128.load(solved, SOLVED)))
+      g = f32x4.add(g, f32x4.mul(term, v128.load(solved, SOLVED + 16)))
+      b = f32x4.add(b, f32x4.mul(term, v128.load(solved, SOLVED + 32)))
     }
-    const w = v128.load(at, 16)
+    const w = v128.load(at, WEIGHTED)
     let to = out + <usize>load<u32>(at)
     v128.store(to, f32x4.add(v128.load(to), f32x4.mul(w, r)))
     to += planeBytes
@@ -161,16 +163,137 @@ export function fitWindow(x: i32, y: i32): void {
   }
 }
 
+/** Sums of products of terms with terms and with colours, two rows at a time: what is added to stays in registers. */
+function multiply(end: usize): void {
+  pairUp(end, 0, 0)
+  pairWithColors(end, 0)
+  pairUp(end, 2, 0)
+  pairUp(end, 2, 2)
+  pairWithColors(end, 2)
+  pairWithFour(end, 4)
+  pairUp(end, 4, 4)
+  pairWithColors(end, 4)
+  pairWithFour(end, 6)
+  pairUp(end, 6, 4)
+  pairUp(end, 6, 6)
+  pairWithColors(end, 6)
+}
+
+// @ts-ignore: decorator
+@inline
+function addProduct(sum: v128, weighted: v128, other: v128): v128 {
+  return f32x4.add(sum, f32x4.mul(weighted, other))
+}
+
+/** Rows `k`, `k` + 1 by columns `n`, `n` + 1. */
+// @ts-ignore: decorator
+@inline
+function pairUp(end: usize, k: usize, n: usize): void {
+  let aa = f32x4.splat(0)
+  let ab = f32x4.splat(0)
+  let ba = f32x4.splat(0)
+  let bb = f32x4.splat(0)
+  for (let at = scratch + KEPT; at < end; at += KEPT_BYTES) {
+    const a = v128.load(at + (k << 4), WEIGHTED)
+    const b = v128.load(at + (k << 4), WEIGHTED + 16)
+    const c = v128.load(at + (n << 4), 16)
+    const d = v128.load(at + (n << 4), 32)
+    aa = addProduct(aa, a, c)
+    ab = addProduct(ab, a, d)
+    ba = addProduct(ba, b, c)
+    bb = addProduct(bb, b, d)
+  }
+  const to = scratch + ((k * COLUMNS + n) << 4)
+  v128.store(to, aa, SUMS)
+  v128.store(to, ab, SUMS + 16)
+  v128.store(to, ba, SUMS + (COLUMNS << 4))
+  v128.store(to, bb, SUMS + (COLUMNS << 4) + 16)
+}
+
+/** Rows `k`, `k` + 1 by the first four columns. */
+// @ts-ignore: decorator
+@inline
+function pairWithFour(end: usize, k: usize): void {
+  let a0 = f32x4.splat(0)
+  let a1 = f32x4.splat(0)
+  let a2 = f32x4.splat(0)
+  let a3 = f32x4.splat(0)
+  let b0 = f32x4.splat(0)
+  let b1 = f32x4.splat(0)
+  let b2 = f32x4.splat(0)
+  let b3 = f32x4.splat(0)
+  for (let at = scratch + KEPT; at < end; at += KEPT_BYTES) {
+    const a = v128.load(at + (k << 4), WEIGHTED)
+    const b = v128.load(at + (k << 4), WEIGHTED + 16)
+    const c = v128.load(at, 16)
+    const d = v128.load(at, 32)
+    const e = v128.load(at, 48)
+    const f = v128.load(at, 64)
+    a0 = addProduct(a0, a, c)
+    a1 = addProduct(a1, a, d)
+    a2 = addProduct(a2, a, e)
+    a3 = addProduct(a3, a, f)
+    b0 = addProduct(b0, b, c)
+    b1 = addProduct(b1, b, d)
+    b2 = addProduct(b2, b, e)
+    b3 = addProduct(b3, b, f)
+  }
+  let to = scratch + ((k * COLUMNS) << 4)
+  v128.store(to, a0, SUMS)
+  v128.store(to, a1, SUMS + 16)
+  v128.store(to, a2, SUMS + 32)
+  v128.store(to, a3, SUMS + 48)
+  to += COLUMNS << 4
+  v128.store(to, b0, SUMS)
+  v128.store(to, b1, SUMS + 16)
+  v128.store(to, b2, SUMS + 32)
+  v128.store(to, b3, SUMS + 48)
+}
+
+/** Rows `k`, `k` + 1 by red, green and blue. */
+// @ts-ignore: decorator
+@inline
+function pairWithColors(end: usize, k: usize): void {
+  let ar = f32x4.splat(0)
+  let ag = f32x4.splat(0)
+  let ab = f32x4.splat(0)
+  let br = f32x4.splat(0)
+  let bg = f32x4.splat(0)
+  let bb = f32x4.splat(0)
+  for (let at = scratch + KEPT; at < end; at += KEPT_BYTES) {
+    const a = v128.load(at + (k << 4), WEIGHTED)
+    const b = v128.load(at + (k << 4), WEIGHTED + 16)
+    const red = v128.load(at, COLOR)
+    const green = v128.load(at, COLOR + 16)
+    const blue = v128.load(at, COLOR + 32)
+    ar = addProduct(ar, a, red)
+    ag = addProduct(ag, a, green)
+    ab = addProduct(ab, a, blue)
+    br = addProduct(br, b, red)
+    bg = addProduct(bg, b, green)
+    bb = addProduct(bb, b, blue)
+  }
+  let to = scratch + ((k * COLUMNS + <usize>TERMS) << 4)
+  v128.store(to, ar, SUMS)
+  v128.store(to, ag, SUMS + 16)
+  v128.store(to, ab, SUMS + 32)
+  to += COLUMNS << 4
+  v128.store(to, br, SUMS)
+  v128.store(to, bg, SUMS + 16)
+  v128.store(to, bb, SUMS + 32)
+}
+
 /** The sums as a system whose right sides become its solution (Cholesky); each term but the first is held to little by one more weight. */
 function solve(): void {
-  let sum = scratch + SUMS
-  const whole = lanes(v128.load(sum))
+  const whole = lanes(v128.load(scratch, SUMS))
   let row = scratch + SYSTEM
   for (let k = 0; k < TERMS; k++) {
-    for (let n = 0; n <= k; n++, sum += 16)
-      store<f64>(row + ((<usize>n) << 3), lanes(v128.load(sum)) + (n == k && k > 0 ? whole : 0))
+    const sums = scratch + SUMS + ((<usize>k * COLUMNS) << 4)
+    for (let n = 0; n <= k; n++)
+      store<f64>(row + ((<usize>n) << 3), lanes(v128.load(sums + ((<usize>n) << 4))) + (n == k && k > 0 ? whole : 0))
     row += (<usize>(k + 1)) << 3
-    for (let c = 0; c < 3; c++, sum += 16) store<f64>(scratch + ((<usize>(k * 3 + c)) << 3), lanes(v128.load(sum)), RIGHT)
+    for (let c = 0; c < 3; c++)
+      store<f64>(scratch + ((<usize>(k * 3 + c)) << 3), lanes(v128.load(sums + ((<usize>(TERMS + c)) << 4))), RIGHT)
   }
   row = scratch + SYSTEM
   for (let i = 0; i < TERMS; i++) {
@@ -198,4 +321,6 @@ function solve(): void {
       store<f64>(scratch + <usize>i * 24 + c, value / diagonal, RIGHT)
     }
   }
+  for (let k: usize = 0; k < <usize>TERMS * 3; k++)
+    v128.store(scratch + (k << 4), f32x4.splat(<f32>load<f64>(scratch + (k << 3), RIGHT)), SOLVED)
 }

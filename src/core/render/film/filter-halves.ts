@@ -1,5 +1,5 @@
 import { luminance } from '../../color/srgb'
-import { KernelMemory } from '../kernel/kernel-memory'
+import { type FitTask, fitRows, REACH, STRIDE } from './fit-rows'
 import { TILE_FEATURES as FEATURES } from './tile'
 
 /**
@@ -7,7 +7,7 @@ import { TILE_FEATURES as FEATURES } from './tile'
  * (base colour, normal, distance), each pixel weighted by how alike its surroundings are (non-local means). After Moon et al. 2014 and
  * Bitterli et al. 2016, "Nonlinearly Weighted First-order Regression for Denoising Monte Carlo Renderings"; the two halves of the samples
  * are filtered apart, each weighted by what the other one shows (Rousselle et al. 2012), so that their difference tells what noise is left.
- * The windows are fitted by src/kernel/filter.ts.
+ * The windows are fitted by src/kernel/filter.ts, which fit-rows.ts brings the rows to.
  */
 
 /** One half of a picture's samples: means over them. */
@@ -18,16 +18,6 @@ export interface Half {
   features: Float32Array
 }
 
-/** How many of its own standard errors a difference of luminance may be without telling. */
-const SENSITIVITY = 0.55
-/** What differs by less than this in base colour, normal, or share of the distance explains little. */
-const FLOORS = [0.02, 0.02, 0.02, 0.03, 0.03, 0.03, 0.01]
-/** A window stands at every second pixel of every second row; each fits all its pixels, and a pixel takes the mean of what they say. */
-const STRIDE = 2
-/** Pixels about the picture that windows and patches may reach into. */
-const MARGIN = 8
-/** A row is read in fours. */
-const AFTER = 12
 /** A sample's own variance says too much of spread-out samples: it is taken in proportion to what the halves differ by, over so many pixels around. */
 const PROPORTION_RADIUS = 5
 /** A pixel so many times as bright as anything that the other half shows there, or that its own shows beside it, is an outlier. */
@@ -35,35 +25,125 @@ const FIREFLY = 2
 /** The full size, a half and a quarter; smaller pictures than that are not halved. */
 const SCALES = 3
 const LEAST_SIZE = 48
-const SCRATCH_BYTES = 10_240
-const OUT = 4
+/** A tall picture is fitted in parts of about so many rows. */
+const PART_ROWS = 192
+
+/** A filtering whose greater part is in tasks that have nothing to do with each other, for as many threads as there are. */
+export interface Filtering {
+  /** The largest first. */
+  tasks: FitTask[]
+  /**
+   * @param fitted what {@link fitRows} made of each task
+   * @returns both halves filtered, 3 a pixel, linear RGB; 0 where nothing was wanted
+   */
+  finish: (fitted: readonly Float32Array[]) => [Float32Array, Float32Array]
+}
+
+/** A picture at the full size, or halved. */
+interface Level {
+  halves: readonly [Half, Half]
+  variance: Float32Array
+  width: number
+  height: number
+  wanted: Uint8Array | null
+}
 
 /**
  * @param variance squared standard error of one half's luminance, told by its samples alone, 1 a pixel
  * @param wanted 1 for each pixel that is to be filtered; null for all
  * @param scales how often it is done again at half the size, for noise that is slower than a window is wide
- * @returns both halves filtered, 3 a pixel, linear RGB; 0 where nothing was wanted
  */
-export function filterHalves(
+export function prepareFilter(
   halves: readonly [Half, Half],
   variance: Float32Array,
   width: number,
   height: number,
   wanted: Uint8Array | null = null,
   scales = SCALES,
-): [Float32Array, Float32Array] {
-  const planes = new Planes(width, height)
-  const luminances = halves.map(({ color }) => luminanceOf(color))
-  const spread = planes.pad(proportionate(variance, luminances, width, height))
-  const filter = (which: 0 | 1): Float32Array => {
-    const [own, other] = [luminances[which], luminances[1 - which]]
-    planes.set(halves[which], findFireflies(own, other, width, height), planes.pad(other), spread)
-    return planes.fit(wanted)
+): Filtering {
+  const levels: Level[] = [{ halves, variance, width, height, wanted }]
+  while (levels.length < scales && Math.min(levels.at(-1)!.width, levels.at(-1)!.height) >= LEAST_SIZE)
+    levels.push(halve(levels.at(-1)!))
+  const parts = levels.map(tasksOf)
+  return {
+    tasks: parts.flat(2),
+    finish: fitted => {
+      let next = 0
+      const filtered = parts.map(
+        (ofHalves, k) =>
+          ofHalves.map(tasks =>
+            join(
+              tasks.map(() => fitted[next++]),
+              levels[k],
+            ),
+          ) as [Float32Array, Float32Array],
+      )
+      for (let k = levels.length - 2; k >= 0; k--) mendSlowNoise(filtered[k], filtered[k + 1], levels[k], levels[k + 1])
+      return filtered[0]
+    },
   }
-  const filtered: [Float32Array, Float32Array] = [filter(0), filter(1)]
-  if (scales > 1 && Math.min(width, height) >= LEAST_SIZE)
-    mendSlowNoise(filtered, halves, variance, { width, height, wanted, scales })
-  return filtered
+}
+
+/** The same, here and now. */
+export function filterHalves(...given: Parameters<typeof prepareFilter>): [Float32Array, Float32Array] {
+  const { tasks, finish } = prepareFilter(...given)
+  return finish(tasks.map(fitRows))
+}
+
+/** Of each half its parts, from the top down. */
+function tasksOf({ halves, variance, width, height, wanted }: Level): [FitTask[], FitTask[]] {
+  const luminances = halves.map(({ color }) => luminanceOf(color))
+  const spread = proportionate(variance, luminances, width, height)
+  const rows = Math.ceil(height / Math.max(1, Math.round(height / PART_ROWS)) / STRIDE) * STRIDE
+  return halves.map(({ color, features }, which) => {
+    const [own, guide] = [luminances[which], luminances[1 - which]]
+    const held = holdFireflies(color, own, guide, width, height)
+    const tasks: FitTask[] = []
+    for (let top = 0; top < height; top += rows) {
+      // Windows beyond its edges reach into it, and as far beyond themselves, their patches one more.
+      const first = Math.max(0, top - 2 * REACH - STRIDE)
+      const end = Math.min(height, top + rows + 2 * REACH + STRIDE)
+      const crop = <T extends Float32Array | Uint8Array>(data: T, channels: number) =>
+        data.slice(first * width * channels, end * width * channels) as T
+      tasks.push({
+        width,
+        height: end - first,
+        from: top - first,
+        until: Math.min(height, top + rows) - first,
+        color: crop(held, 3),
+        features: crop(features, FEATURES),
+        guide: crop(guide, 1),
+        spread: crop(spread, 1),
+        wanted: wanted && crop(wanted, 1),
+      })
+    }
+    return tasks
+  }) as [FitTask[], FitTask[]]
+}
+
+function join(parts: readonly Float32Array[], { width, height }: Level): Float32Array {
+  const whole = new Float32Array(width * height * 3)
+  let at = 0
+  for (const part of parts) {
+    whole.set(part, at)
+    at += part.length
+  }
+  return whole
+}
+
+function halve({ halves, variance, width, height, wanted }: Level): Level {
+  const [w, h] = [width >> 1, height >> 1]
+  const reduce = (data: Float32Array, channels: number) => reduceByTwo(data, width, w, h, channels)
+  return {
+    halves: halves.map(({ color, features }) => ({ color: reduce(color, 3), features: reduce(features, FEATURES) })) as [
+      Half,
+      Half,
+    ],
+    variance: reduce(variance, 1).map(v => v / 4),
+    width: w,
+    height: h,
+    wanted: wanted && Uint8Array.from({ length: w * h }, (_, p) => (isWhollyIn(wanted, width, p % w, Math.floor(p / w)) ? 1 : 0)),
+  }
 }
 
 /**
@@ -73,22 +153,12 @@ export function filterHalves(
  */
 function mendSlowNoise(
   filtered: readonly [Float32Array, Float32Array],
-  halves: readonly [Half, Half],
-  variance: Float32Array,
-  { width, height, wanted, scales }: { width: number; height: number; wanted: Uint8Array | null; scales: number },
+  slow: readonly [Float32Array, Float32Array],
+  { width, height, wanted }: Level,
+  { width: w, height: h, wanted: smallWanted }: Level,
 ): void {
-  const [w, h] = [width >> 1, height >> 1]
-  const reduce = (data: Float32Array, channels: number) => reduceByTwo(data, width, w, h, channels)
-  const small = halves.map(({ color, features }) => ({ color: reduce(color, 3), features: reduce(features, FEATURES) })) as [
-    Half,
-    Half,
-  ]
-  const smallVariance = reduce(variance, 1).map(v => v / 4)
-  const smallWanted =
-    wanted && Uint8Array.from({ length: w * h }, (_, p) => (isWhollyIn(wanted, width, p % w, Math.floor(p / w)) ? 1 : 0))
-  const slow = filterHalves(small, smallVariance, w, h, smallWanted, scales - 1)
   for (const which of [0, 1] as const) {
-    const difference = reduce(filtered[which], 3)
+    const difference = reduceByTwo(filtered[which], width, w, h, 3)
     for (let p = 0; p < w * h; p++)
       for (let k = 0; k < 3; k++)
         difference[p * 3 + k] = !smallWanted || smallWanted[p] ? slow[which][p * 3 + k] - difference[p * 3 + k] : 0
@@ -166,9 +236,9 @@ function proportionate(variance: Float32Array, [a, b]: Float32Array[], width: nu
   return out
 }
 
-/** What a pixel's light is to be held to, as a factor: 1 unless it is alone in being so bright. */
-function findFireflies(own: Float32Array, other: Float32Array, width: number, height: number): Float32Array {
-  const held = new Float32Array(own.length).fill(1)
+/** The colours, those of pixels that are alone in being so bright held back. */
+function holdFireflies(color: Float32Array, own: Float32Array, other: Float32Array, width: number, height: number): Float32Array {
+  const held = color.slice()
   for (let p = 0; p < own.length; p++) {
     if (own[p] <= other[p] * FIREFLY) continue
     const [x, y] = [p % width, Math.floor(p / width)]
@@ -178,7 +248,8 @@ function findFireflies(own: Float32Array, other: Float32Array, width: number, he
         const q = j * width + i
         brightest = Math.max(brightest, other[q], q === p ? 0 : own[q])
       }
-    held[p] = Math.min(1, (brightest * FIREFLY) / own[p])
+    const factor = Math.min(1, (brightest * FIREFLY) / own[p])
+    for (let k = 0; k < 3; k++) held[p * 3 + k] *= factor
   }
   return held
 }
@@ -199,89 +270,4 @@ export function boxMean(values: Float32Array, width: number, height: number, rad
     return to
   }
   return along(along(values, width, height, 1, width), height, width, width, 1)
-}
-
-/** The kernel's memory for pictures of one size. */
-class Planes {
-  private readonly stride: number
-  private readonly size: number
-  private readonly memory = KernelMemory.open()
-  /** Floats from the start of the memory. */
-  private readonly guide: number
-  private readonly own: number
-  private readonly out: number
-
-  constructor(
-    private readonly width: number,
-    private readonly height: number,
-  ) {
-    this.stride = Math.ceil((width + MARGIN + AFTER) / 4) * 4
-    this.size = this.stride * (height + 2 * MARGIN)
-    const { memory, stride, size } = this
-    const bytes = size * 4
-    const [guide, own, inside, out] = [2, 3 + FEATURES, 1, OUT].map(count => memory.allocate(count * bytes))
-    const scratch = memory.allocate(SCRATCH_BYTES)
-    const header = memory.allocate(96)
-    this.guide = guide / 4
-    this.own = own / 4
-    this.out = out / 4
-    new Uint32Array(memory.buffer, header, 7).set([stride * 4, bytes, guide, own, inside, out, scratch])
-    new Float32Array(memory.buffer, header + 28, 8).set([SENSITIVITY ** 2, ...FLOORS.map(f => 1 / f)])
-    const floats = new Float32Array(memory.buffer)
-    for (let y = 0; y < height; y++) floats.fill(1, inside / 4 + this.at(0, y), inside / 4 + this.at(width, y))
-    memory.kernel.setFilter(header)
-  }
-
-  /** A plane of this with its edges repeated outwards. */
-  pad(values: Float32Array): Float32Array {
-    const { width, height, stride, size } = this
-    const plane = new Float32Array(size)
-    for (let row = 0; row < height + 2 * MARGIN; row++) {
-      const y = Math.min(height - 1, Math.max(0, row - MARGIN))
-      for (let column = 0; column < stride; column++)
-        plane[row * stride + column] = values[y * width + Math.min(width - 1, Math.max(0, column - MARGIN))]
-    }
-    return plane
-  }
-
-  set({ color, features }: Half, held: Float32Array, guide: Float32Array, spread: Float32Array): void {
-    const { width, height, own, size } = this
-    const floats = new Float32Array(this.memory.buffer)
-    floats.set(guide, this.guide)
-    floats.set(spread, this.guide + size)
-    // A plane after the other: each is written in one go.
-    for (let k = 0; k < 3 + FEATURES; k++)
-      for (let y = 0; y < height; y++) {
-        let to = own + k * size + this.at(0, y)
-        let p = y * width
-        if (k < 3) for (const end = p + width; p < end; p++, to++) floats[to] = color[p * 3 + k] * held[p]
-        else for (const end = p + width; p < end; p++, to++) floats[to] = features[p * FEATURES + k - 3]
-      }
-    floats.fill(0, this.out, this.out + OUT * size)
-  }
-
-  fit(wanted: Uint8Array | null): Float32Array {
-    const { width, height, memory, out, size } = this
-    const floats = new Float32Array(memory.buffer)
-    const forEach = (step: number, use: (x: number, y: number) => void) => {
-      for (let y = 0; y < height; y += step) for (let x = 0; x < width; x += step) if (!wanted || wanted[y * width + x]) use(x, y)
-    }
-    const fitAt = (x: number, y: number) => memory.kernel.fitWindow(x + MARGIN, y + MARGIN)
-    forEach(STRIDE, fitAt)
-    // What is like nothing about it stands for itself.
-    forEach(1, (x, y) => {
-      if (floats[out + this.at(x, y) + 3 * size] === 0) fitAt(x, y)
-    })
-    const filtered = new Float32Array(width * height * 3)
-    forEach(1, (x, y) => {
-      const from = out + this.at(x, y)
-      for (let k = 0; k < 3; k++)
-        filtered[(y * width + x) * 3 + k] = Math.max(0, floats[from + k * size] / floats[from + 3 * size])
-    })
-    return filtered
-  }
-
-  private at(x: number, y: number): number {
-    return (y + MARGIN) * this.stride + x + MARGIN
-  }
 }

@@ -1,12 +1,14 @@
 import { luminance } from '../../color/srgb'
 import { percentile } from '../../math/statistics'
-import { filterHalves, type Half } from './filter-halves'
+import { type Filtering, type Half, prepareFilter } from './filter-halves'
+import { type FitTask, fitRows } from './fit-rows'
 import { displayLuminance, samplesOfHalf, TILE_FEATURES, type Tile } from './tile'
 
 interface Size {
   width: number
   height: number
 }
+type JudgeSettings = Size & { noiseTarget: number; maxSamples: number }
 
 /** The error that the estimate misses: both filtered halves are blurred alike where neither has seen enough. */
 const CAUTION = 1.25
@@ -21,6 +23,12 @@ const DEVIATION = 1.4826
 /** A tile is moved by so many of its own standard errors at most. */
 const MOST_MOVED = 2
 
+/** A judgement whose greater part is in tasks for as many threads as there are, see {@link Filtering}. */
+export interface Judging {
+  tasks: FitTask[]
+  judge: (fitted: readonly Float32Array[]) => void
+}
+
 /**
  * Filters the picture as far as it has come and gives each tile that is not done its part of it, what error is left in that, whether it is
  * done with it, and how many samples it shall have when it is judged next.
@@ -31,12 +39,25 @@ const MOST_MOVED = 2
  * and not all of it, since both are guided by each other. It is held to be no less than that. How far a tile's own estimate is believed is
  * {@link believeShares}.
  */
-export function judgeTiles(tiles: readonly Tile[], settings: Size & { noiseTarget: number; maxSamples: number }): void {
-  const { width, noiseTarget, maxSamples } = settings
+export function prepareJudging(tiles: readonly Tile[], settings: JudgeSettings): Judging {
   const open = tiles.filter(t => !t.done)
-  const { halves, filtered } = filterOpen(tiles, settings, open)
+  const { halves, filtering } = prepareOpen(tiles, settings, open)
+  return { tasks: filtering.tasks, judge: fitted => judgeOpen(open, halves, filtering.finish(fitted), settings) }
+}
+
+/** The same, here and now. */
+export function judgeTiles(tiles: readonly Tile[], settings: JudgeSettings): void {
+  const { tasks, judge } = prepareJudging(tiles, settings)
+  judge(tasks.map(fitRows))
+}
+
+function judgeOpen(
+  open: readonly Tile[],
+  halves: readonly [Half, Half],
+  [fa, fb]: readonly [Float32Array, Float32Array],
+  { width, noiseTarget, maxSamples }: JudgeSettings,
+): void {
   const [a, b] = halves.map(h => h.color)
-  const [fa, fb] = filtered
   const at = (data: Float32Array, i: number) => Math.min(4, luminance(data[i], data[i + 1], data[i + 2]))
   const judged = open.map(tile => {
     let [left, noise, spread] = [0, 0, 0]
@@ -103,8 +124,12 @@ const slopeAt = (value: number): number => {
   return (displayLuminance(value + step, value + step, value + step) - displayLuminance(value, value, value)) / step
 }
 
-/** Filters where there are open tiles. */
-function filterOpen(tiles: readonly Tile[], { width, height }: Size, open: readonly Tile[]) {
+/** To be filtered where there are open tiles. */
+function prepareOpen(
+  tiles: readonly Tile[],
+  { width, height }: Size,
+  open: readonly Tile[],
+): { halves: [Half, Half]; filtering: Filtering } {
   const createHalf = (): Half => ({
     color: new Float32Array(width * height * 3),
     features: new Float32Array(width * height * TILE_FEATURES),
@@ -114,7 +139,7 @@ function filterOpen(tiles: readonly Tile[], { width, height }: Size, open: reado
   for (const tile of tiles) addTile(tile, halves, variance, width)
   return {
     halves,
-    filtered: filterHalves(halves, variance, width, height, open.length < tiles.length ? maskOf(open, width, height) : null),
+    filtering: prepareFilter(halves, variance, width, height, open.length < tiles.length ? maskOf(open, width, height) : null),
   }
 }
 

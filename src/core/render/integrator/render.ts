@@ -2,7 +2,7 @@ import { luminance } from '../../color/srgb'
 import { createFloatImage, type FloatImage } from '../../image/image'
 import { percentile } from '../../math/statistics'
 import type { Camera } from '../film/camera'
-import { judgeTiles } from '../film/judge-tiles'
+import { type Judging, judgeTiles, prepareJudging } from '../film/judge-tiles'
 import { measureNoise, planTiles, type Tile, tileMeans } from '../film/tile'
 import { learnLightGuide } from '../guide/light-guide'
 import type { Backdrop, EnvironmentLight } from '../lights/environment-light'
@@ -55,7 +55,7 @@ export class Rendering {
   private tracer: Tracer
   /** Made when the first pass begins: a first look does not wait for it. */
   private guideTracer: (() => Tracer | null) | null
-  private readonly judgesItself: boolean
+  private judgesItself: boolean
   private next = 0
   private readonly underWay = new Set<Tile>()
   private readonly elsewhere = { rays: 0, clampedLuminance: 0 }
@@ -165,6 +165,18 @@ export class Rendering {
     if (!settings.denoised || !this.judgesItself || underWay.size > 0 || tiles.every(t => t.done)) return null
     this.judgeAtGoals()
     return this.takePass()
+  }
+
+  /** From now on whoever traces it judges it: see {@link takeJudging}. */
+  leaveJudging(): void {
+    this.judgesItself = false
+  }
+
+  /** What there is to judge before it can go on; null while passes are under way, and when it is done. */
+  takeJudging(): Judging | null {
+    const { tiles, settings, underWay } = this
+    if (!settings.denoised || underWay.size > 0 || tiles.every(t => t.done)) return null
+    return tiles.every(t => t.done || t.count >= t.goal) ? prepareJudging(tiles, settings) : null
   }
 
   /** Traces a pass on this thread, and ends it. */

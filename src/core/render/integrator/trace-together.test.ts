@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { createBox } from '../../geometry/shapes'
 import { createMaterial } from '../../material/open-pbr'
 import { createCamera } from '../film/camera'
+import { fitRows } from '../film/fit-rows'
 import { lightOfRig } from '../lights/house-light'
 import { HOUSE_RIGS } from '../rigs/house-rigs'
 import { createScene } from '../scene/scene'
@@ -35,7 +36,7 @@ function startRendering(): Rendering {
 
 /** Helpers on this very thread, each in a memory of its own. */
 function makeHelpers(allowed: () => number, trace: (helper: KernelTracer, count: number) => void = () => {}) {
-  const log = { opened: 0, closed: 0, passes: 0 }
+  const log = { opened: 0, closed: 0, passes: 0, fitted: 0 }
   const open = (copy: TracerCopy): Helper => {
     log.opened++
     const tracer = KernelTracer.reopen(copy)
@@ -48,6 +49,12 @@ function makeHelpers(allowed: () => number, trace: (helper: KernelTracer, count:
         const [rays, clamped] = [tracer.rays, tracer.clampedLuminance]
         const traced = halves.map(h => tracer.traceArea(tile, h.from, h.until, h.which).slice())
         return { halves: traced, rays: tracer.rays - rays, clampedLuminance: tracer.clampedLuminance - clamped }
+      },
+      fit: async task => {
+        await Promise.resolve()
+        trace(tracer, ++count)
+        log.fitted++
+        return fitRows(task)
       },
       close: () => {
         log.closed++
@@ -76,6 +83,8 @@ describe('traceTogether', () => {
     expect(log.opened).toBe(3)
     expect(log.closed).toBe(3)
     expect(log.passes).toBeGreaterThan(4)
+    // Two halves at two sizes, each time that it is judged.
+    expect(log.fitted).toBeGreaterThanOrEqual(2)
   })
 
   it('takes on helpers and lets them go while it traces', async () => {

@@ -1,11 +1,12 @@
+import { type FitTask, fitRows } from '../film/fit-rows'
 import type { TracerCopy } from './kernel-tracer'
 import type { Pass, TracedPass } from './pass'
 import type { Rendering } from './render'
 
-/** A thread that traces passes of one picture. */
+/** A thread that traces passes of one picture, and filters parts of it. Either rejects when it cannot go on. */
 export interface Helper {
-  /** Rejects when it cannot go on. */
   trace: (pass: Pass) => Promise<TracedPass>
+  fit: (task: FitTask) => Promise<Float32Array>
   close: () => void
 }
 
@@ -47,19 +48,23 @@ export async function traceTogether(
   helpers: Helpers,
   onPass: () => boolean | Promise<boolean>,
 ): Promise<boolean> {
+  rendering.leaveJudging()
   const team: Member[] = []
   const underWay = new Set<Promise<void>>()
   let [copy, lost]: [TracerCopy | null, number] = [null, 0]
 
+  const lose = (member: Member) => {
+    if (member.isLost) return
+    member.isLost = true
+    lost++
+  }
   const order = (member: Member, pass: Pass) => {
     member.underWay++
     const traced = member.helper.trace(pass).then(
       result => rendering.addPass(pass, result),
       () => {
         rendering.giveBack(pass)
-        if (member.isLost) return
-        member.isLost = true
-        lost++
+        lose(member)
       },
     )
     const ended = traced.finally(() => {
@@ -96,11 +101,46 @@ export async function traceTogether(
       const own = rendering.takePass()
       if (own) rendering.trace(own)
       else if (underWay.size > 0) await Promise.race(underWay)
-      else return true
+      else {
+        const judging = rendering.takeJudging()
+        if (!judging) return true
+        judging.judge(await fitTogether(judging.tasks, team, helpers.pause, lose))
+      }
       if (!(await onPass())) return false
       await helpers.pause()
     }
   } finally {
     for (const { helper } of team) helper.close()
   }
+}
+
+/** Each takes the next task when it has ended one; what a helper fails of is done here. */
+async function fitTogether(
+  tasks: readonly FitTask[],
+  team: readonly Member[],
+  pause: () => Promise<void>,
+  lose: (member: Member) => void,
+): Promise<Float32Array[]> {
+  const fitted: Float32Array[] = []
+  let next = 0
+  const failed: number[] = []
+  const helping = team.map(async member => {
+    while (next < tasks.length && !member.isLost) {
+      const k = next++
+      try {
+        fitted[k] = await member.helper.fit(tasks[k])
+      } catch {
+        failed.push(k)
+        lose(member)
+      }
+    }
+  })
+  while (next < tasks.length) {
+    const k = next++
+    fitted[k] = fitRows(tasks[k])
+    await pause()
+  }
+  await Promise.all(helping)
+  for (const k of failed) fitted[k] = fitRows(tasks[k])
+  return fitted
 }
