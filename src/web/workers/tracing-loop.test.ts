@@ -40,6 +40,9 @@ class Desk {
   }
   private hear(from: number, news: TracingNews): void {
     this.news.push({ from, news })
+    const { run } = news
+    if (news.kind === 'toFit') this.loops[news.worker].hear({ kind: 'fit', run, number: news.number, task: news.task })
+    if (news.kind === 'fitted') this.loops[0].hear({ kind: 'fitted', run, number: news.number, rows: news.rows })
     this.heard()
   }
   of<K extends TracingNews['kind']>(kind: K) {
@@ -55,7 +58,9 @@ class Desk {
     for (let seen = 0; ; seen += this.loops.length) {
       await this.until(() => this.of('round').length === seen + this.loops.length)
       const tiles = tilesOfAll(this.of('round').slice(seen))
-      this.loops[0].hear({ kind: 'judge', run, tiles, settings })
+      const judged = this.of('judged').length
+      this.loops[0].hear({ kind: 'judge', run, tiles, settings, workers: this.loops.length })
+      await this.until(() => this.of('judged').length > judged)
       const { news } = this.of('judged').at(-1)!
       if (news.verdicts.every(v => v.done)) return news
       for (const loop of this.loops) loop.hear({ kind: 'goOn', run, verdicts: news.verdicts })
@@ -76,6 +81,22 @@ describe('a picture that several workers trace', () => {
     expect([judged.run, judged.width, judged.height]).toEqual([7, 64, 64])
     expect(judged.data).toEqual(alone)
     expect(judged.samples / 64 ** 2).toBeLessThanOrEqual(32)
+    // Each of the others has filtered a part of every judgement.
+    for (let from = 1; from < count; from++)
+      expect(desk.of('fitted').filter(n => n.from === from).length).toBeGreaterThanOrEqual(desk.of('judged').length)
+  })
+
+  it('ends a judgement when another picture is begun, and what comes late of it is left', async () => {
+    const desk = new Desk(2)
+    for (const [index, loop] of desk.loops.entries()) loop.begin(1, part(index, 2))
+    await desk.until(() => desk.of('round').length === 2)
+    const tiles = desk.of('round').flatMap(r => r.news.tiles)
+    desk.loops[0].hear({ kind: 'judge', run: 1, tiles, settings, workers: 2 })
+    const late = desk.of('fitted')[0].news
+    desk.loops[0].begin(2, part(0, 2))
+    desk.loops[0].hear({ kind: 'fitted', run: 1, number: late.number, rows: late.rows })
+    await new Promise(resolve => setTimeout(resolve, 60))
+    expect(desk.of('judged')).toHaveLength(0)
   })
 
   it('has a first look at once, before anything is traced to its goal, and one more', async () => {

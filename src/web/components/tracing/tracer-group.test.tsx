@@ -65,7 +65,14 @@ describe('workers that trace one picture', () => {
       [2, 0],
     ])
       say(from, { kind: 'round', run: 1, tiles: [tile(y0)], settings: {} })
-    expect(workers[0].orders.at(-1)).toMatchObject({ kind: 'judge', run: 1, tiles: [tile(0), tile(1), tile(2)] })
+    expect(workers[0].orders.at(-1)).toMatchObject({ kind: 'judge', run: 1, workers: 3, tiles: [tile(0), tile(1), tile(2)] })
+    // The judge has the others filter, and gets what they have.
+    const task = { width: 2, height: 3 }
+    say(0, { kind: 'toFit', run: 1, worker: 2, number: 4, task })
+    expect(workers[2].orders.at(-1)).toEqual({ kind: 'fit', run: 1, number: 4, task })
+    const rows = new Float32Array(6)
+    say(2, { kind: 'fitted', run: 1, number: 4, rows })
+    expect(workers[0].orders.at(-1)).toEqual({ kind: 'fitted', run: 1, number: 4, rows })
     say(0, judged(1, [verdict(false, 0.04), verdict(true, 0.01)]))
     expect(pictures.at(-1)).toMatchObject({ state: 'filtered', error: 0.04, samplesAPixel: 4 })
     expect(workers.map(w => w.orders.at(-1)?.kind)).toEqual(['goOn', 'goOn', 'goOn'])

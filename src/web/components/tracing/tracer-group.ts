@@ -82,6 +82,10 @@ export class TracerGroup<Other extends { kind: string }> {
     for (const worker of this.workers) worker.terminate()
   }
 
+  private tell(worker: number, command: TracingCommand, transfer: Transferable[] = []): void {
+    this.workers[worker].postMessage(command, transfer)
+  }
+
   private hear(index: number, news: TracingNews | Other): void {
     if (!isTracing(news)) {
       this.onNews(news, index)
@@ -99,8 +103,17 @@ export class TracerGroup<Other extends { kind: string }> {
       }
       case 'round': {
         const tiles = this.round.addRound(index, news.tiles)
-        if (tiles)
-          this.workers[0].postMessage({ kind: 'judge', run: news.run, tiles, settings: news.settings } satisfies TracingCommand)
+        if (tiles) this.tell(0, { kind: 'judge', run: news.run, tiles, settings: news.settings, workers: this.workers.length })
+        return
+      }
+      case 'toFit': {
+        const { run, worker, number, task } = news
+        this.tell(worker, { kind: 'fit', run, number, task })
+        return
+      }
+      case 'fitted': {
+        const { run, number, rows } = news
+        this.tell(0, { kind: 'fitted', run, number, rows }, [rows.buffer])
         return
       }
       case 'judged': {
@@ -124,8 +137,8 @@ export class TracerGroup<Other extends { kind: string }> {
   }
 }
 
-const isTracing = (news: { kind: string }): news is TracingNews =>
-  news.kind === 'part' || news.kind === 'round' || news.kind === 'judged'
+const TRACING = ['part', 'round', 'toFit', 'fitted', 'judged'] satisfies TracingNews['kind'][]
+const isTracing = (news: { kind: string }): news is TracingNews => (TRACING as string[]).includes(news.kind)
 
 /** What the workers have sent of a round, until all have. */
 class Round {
