@@ -39,28 +39,35 @@ export interface FitTask {
  * @returns the rows that are wanted, 3 a pixel, linear RGB; 0 where nothing is
  */
 export function fitRows(task: FitTask): Float32Array<ArrayBuffer> {
-  const planes = new Planes(task.width, task.height)
+  // A thread filters again and again, and every memory takes its time to be there and to be gone.
+  kept ??= KernelMemory.open()
+  kept.clear()
+  const planes = new Planes(kept, task.width, task.height)
   planes.set(task)
-  return planes.fit(task)
+  const fitted = planes.fit(task)
+  if (kept.bytes > MOST_KEPT_BYTES) kept = null
+  return fitted
 }
+let kept: KernelMemory | null = null
+const MOST_KEPT_BYTES = 64 * 1024 ** 2
 
 /** The kernel's memory for pictures of one size. */
 class Planes {
   private readonly stride: number
   private readonly size: number
-  private readonly memory = KernelMemory.open()
   /** Floats from the start of the memory. */
   private readonly guide: number
   private readonly own: number
   private readonly out: number
 
   constructor(
+    private readonly memory: KernelMemory,
     private readonly width: number,
     private readonly height: number,
   ) {
     this.stride = Math.ceil((width + MARGIN + AFTER) / 4) * 4
     this.size = this.stride * (height + 2 * MARGIN)
-    const { memory, stride, size } = this
+    const { stride, size } = this
     const bytes = size * 4
     const [guide, own, inside, out] = [2, 3 + FEATURES, 1, OUT].map(count => memory.allocate(count * bytes))
     const scratch = memory.allocate(SCRATCH_BYTES)

@@ -112,6 +112,13 @@ export class KernelMemory {
     }
   }
 
+  /** Forgets all that was allocated; what is allocated next is zero again. */
+  clear(): void {
+    new Uint8Array(this.memory.buffer).fill(0, KERNEL_END, this.end)
+    this.end = KERNEL_END
+    this.lentBytes = 0
+  }
+
   /** The address of so many bytes for whoever is at work; the next one who asks gets the same ones. */
   lend(bytes: number): number {
     if (bytes > this.lentBytes) {
