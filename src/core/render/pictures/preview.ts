@@ -16,7 +16,7 @@ import { directionToCamera, type StageableSubject, stageSubject } from '../stage
 import { createBackdrop, greyMaterial } from '../stages/surroundings'
 
 /** Raised whenever the renderer's pictures change, so that stored previews are known to be of an older one. */
-export const RENDERER_REVISION = 7
+export const RENDERER_REVISION = 8
 
 /** What a preview shows. */
 export type PreviewSubject =

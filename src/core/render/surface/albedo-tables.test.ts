@@ -30,7 +30,7 @@ describe('albedo tables', () => {
         for (const row of [0, 6, 15, 31]) {
           const [cos, roughness] = [column / 31, row / 31]
           const table = dielectricTables(ior, false).reflected
-          expect(Math.abs(table.read(cos, roughness) - reflectedBy(ior, cos, roughness))).toBeLessThan(1.5e-3)
+          expect(Math.abs(table.read(cos, roughness) - reflectedBy(ior, cos, roughness))).toBeLessThan(3e-3)
         }
   })
 
