@@ -61,6 +61,7 @@ const SCENES: [string, Scene, EnvironmentLight][] = [
   ['glass', plain({ transmissionWeight: 1, specularRoughness: 0.02 }), house],
   ['cloth', plain({ fuzzWeight: 0.8, baseColor: [0.3, 0.1, 0.1] }), house],
   ['a leaf', plain({ geometryThinWalled: true, subsurfaceWeight: 0.8, subsurfaceColor: [0.3, 0.6, 0.1] }), house],
+  ['onyx', plain({ subsurfaceWeight: 1, subsurfaceColor: [0.8, 0.6, 0.3], subsurfaceRadius: 0.02 }), house],
   [
     'speckles',
     sceneOf(createMaterial('x', {}, { tileSizeM: [0.5, 0.5], textures: { baseColor: { image: 0, channel: 0 } } }), [speckles]),
