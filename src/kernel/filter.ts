@@ -165,18 +165,10 @@ export function fitWindow(x: i32, y: i32): void {
 
 /** Sums of products of terms with terms and with colours, two rows at a time: what is added to stays in registers. */
 function multiply(end: usize): void {
-  pairUp(end, 0, 0)
-  pairWithColors(end, 0)
-  pairUp(end, 2, 0)
-  pairUp(end, 2, 2)
-  pairWithColors(end, 2)
-  pairWithFour(end, 4)
-  pairUp(end, 4, 4)
-  pairWithColors(end, 4)
-  pairWithFour(end, 6)
-  pairUp(end, 6, 4)
-  pairUp(end, 6, 6)
-  pairWithColors(end, 6)
+  for (let k: usize = 0; k < <usize>TERMS; k += 2) {
+    for (let n: usize = 0; n <= k; n += 2) pairUp(end, k, n)
+    pairWithColors(end, k)
+  }
 }
 
 // @ts-ignore: decorator
@@ -208,46 +200,6 @@ function pairUp(end: usize, k: usize, n: usize): void {
   v128.store(to, ab, SUMS + 16)
   v128.store(to, ba, SUMS + (COLUMNS << 4))
   v128.store(to, bb, SUMS + (COLUMNS << 4) + 16)
-}
-
-/** Rows `k`, `k` + 1 by the first four columns. */
-// @ts-ignore: decorator
-@inline
-function pairWithFour(end: usize, k: usize): void {
-  let a0 = f32x4.splat(0)
-  let a1 = f32x4.splat(0)
-  let a2 = f32x4.splat(0)
-  let a3 = f32x4.splat(0)
-  let b0 = f32x4.splat(0)
-  let b1 = f32x4.splat(0)
-  let b2 = f32x4.splat(0)
-  let b3 = f32x4.splat(0)
-  for (let at = scratch + KEPT; at < end; at += KEPT_BYTES) {
-    const a = v128.load(at + (k << 4), WEIGHTED)
-    const b = v128.load(at + (k << 4), WEIGHTED + 16)
-    const c = v128.load(at, 16)
-    const d = v128.load(at, 32)
-    const e = v128.load(at, 48)
-    const f = v128.load(at, 64)
-    a0 = addProduct(a0, a, c)
-    a1 = addProduct(a1, a, d)
-    a2 = addProduct(a2, a, e)
-    a3 = addProduct(a3, a, f)
-    b0 = addProduct(b0, b, c)
-    b1 = addProduct(b1, b, d)
-    b2 = addProduct(b2, b, e)
-    b3 = addProduct(b3, b, f)
-  }
-  let to = scratch + ((k * COLUMNS) << 4)
-  v128.store(to, a0, SUMS)
-  v128.store(to, a1, SUMS + 16)
-  v128.store(to, a2, SUMS + 32)
-  v128.store(to, a3, SUMS + 48)
-  to += COLUMNS << 4
-  v128.store(to, b0, SUMS)
-  v128.store(to, b1, SUMS + 16)
-  v128.store(to, b2, SUMS + 32)
-  v128.store(to, b3, SUMS + 48)
 }
 
 /** Rows `k`, `k` + 1 by red, green and blue. */
