@@ -9,7 +9,7 @@ export type { TracedPicture }
 
 const MAX_SAMPLES = 256
 /** The error at which it is done, in steps of an 8-bit display. */
-const TARGET_STEPS = 3
+export const TARGET_STEPS = 3
 
 /** As many pixels as are shown of an element, up to `most`: 0 as long as there is none. */
 export const shownWidthOf = (element: HTMLElement | null, most: number): number =>

@@ -11,7 +11,7 @@ import { useEditItemMutation } from '../../../state/api'
 import type { TracedSubject } from '../../../workers/preview.worker'
 import { PictureLayer } from '../../compare/PictureStage'
 import { WHOLE } from '../../compare/view-state'
-import { shownWidthOf, type TracedPicture, useTracedPicture } from '../traced/use-traced-picture'
+import { shownWidthOf, TARGET_STEPS, type TracedPicture, useTracedPicture } from '../traced/use-traced-picture'
 import { loadTunableMaterial, type TunableMaterial } from './load-material'
 import { ParameterFields } from './ParameterFields'
 
@@ -101,7 +101,10 @@ export default function TunePanel({ sheet }: { sheet: Sheet }) {
 function describePicture({ state, error, seconds, samplesAPixel }: TracedPicture): string {
   const time = `${formatNumber(seconds, 1)} s`
   if (error === null) return `first look, ${time}`
-  return `error ${formatNumber(error * 255, 1)} of 255, ${formatNumber(samplesAPixel, 0)} samples a pixel, ${time}${state === 'done' ? ', done' : ''}`
+  const steps = error * 255
+  // Of some glass what is left does not fall below it with as many samples as are taken.
+  const end = state !== 'done' ? '' : steps > TARGET_STEPS ? ', as far as it goes' : ', done'
+  return `error ${formatNumber(steps, 1)} of 255, ${formatNumber(samplesAPixel, 0)} samples a pixel, ${time}${end}`
 }
 
 const knownConstants = (sheet: Sheet): Partial<OpenPbrParameters> =>
