@@ -4,13 +4,13 @@ import { determinantOf, movePointInPlace } from '../../math/affine'
 import { hashCombine } from '../../math/random'
 import { sobolX, sobolY } from '../../math/sobol'
 import type { Camera } from '../film/camera'
-import { sampleFilter } from '../film/pixel-filter'
 import type { LightGuide } from '../guide/light-guide'
 import { type Backdrop, EnvironmentLight } from '../lights/environment-light'
 import { createRayHit } from '../scene/ray-caster'
 import type { Scene } from '../scene/scene'
 import { iorAt, wavelengthOf, weightOfPrimary } from '../surface/dispersion'
 import { Surface } from '../surface/surface'
+import { aim } from './aim'
 import { ClearLight } from './clear-light'
 import { RandomWalk } from './random-walk'
 import { ShadingFrame } from './shading-frame'
@@ -57,7 +57,8 @@ export class PathTracer {
   private readonly corners = new Float32Array(9)
   private readonly cornerNormals = new Float32Array(9)
   private readonly light = new Float64Array(3)
-  private readonly offset = new Float64Array(2)
+  /** From the camera: origin, unit direction. */
+  private readonly ray = new Float64Array(6)
   /** Linear RGB of the last sample. */
   readonly radiance = new Float64Array(3)
   /** What the last sample's camera ray met: base colour 0..2 (1 for nothing), shading normal 3..5 (0 for nothing), distance 6. */
@@ -97,43 +98,12 @@ export class PathTracer {
   /** Traces one camera sample of one half of pixel (px, py) into `radiance`. */
   trace(px: number, py: number, sample: number, half: 0 | 1 = 0): void {
     const pixelSeed = hashCombine(this.seed, py * this.width + px) ^ half
-    const { camera, offset, radiance, light, environment, guide, scene, surface, hit, frame, reader, clear, walk, entry } = this
+    const { camera, ray, radiance, light, environment, guide, scene, surface, hit, frame, reader, clear, walk, entry } = this
     let dimension = 0
     const pair = () => hashCombine(pixelSeed, dimension++)
-    let s = pair()
-    sampleFilter(sobolX(sample, s), sobolY(sample, s), offset)
-    const fx = ((px + 0.5 + offset[0]) / this.width) * 2 - 1
-    const fy = 1 - ((py + 0.5 + offset[1]) / this.height) * 2
-    const sx = fx * camera.aspect * camera.tanHalfHeight
-    const sy = fy * camera.tanHalfHeight
-    let dx = camera.forward[0] + camera.right[0] * sx + camera.up[0] * sy
-    let dy = camera.forward[1] + camera.right[1] * sx + camera.up[1] * sy
-    let dz = camera.forward[2] + camera.right[2] * sx + camera.up[2] * sy
-    let ox = camera.position[0]
-    let oy = camera.position[1]
-    let oz = camera.position[2]
-    if (camera.lens) {
-      // From a place on the lens to where the ray through its middle meets the plane of what is sharp.
-      s = pair()
-      const away = camera.lens.radiusM * Math.sqrt(sobolX(sample, s))
-      const turn = 2 * Math.PI * sobolY(sample, s)
-      const across = away * Math.cos(turn)
-      const upwards = away * Math.sin(turn)
-      const far = 1 / camera.lens.sharpM
-      const ax = camera.right[0] * across + camera.up[0] * upwards
-      const ay = camera.right[1] * across + camera.up[1] * upwards
-      const az = camera.right[2] * across + camera.up[2] * upwards
-      ox += ax
-      oy += ay
-      oz += az
-      dx -= ax * far
-      dy -= ay * far
-      dz -= az * far
-    }
-    const inv = 1 / Math.sqrt(dx * dx + dy * dy + dz * dz)
-    dx *= inv
-    dy *= inv
-    dz *= inv
+    aim(camera, this.width, this.height, px, py, sample, pair, ray)
+    let [ox, oy, oz, dx, dy, dz] = ray
+    let s = 0
     let tr = 1
     let tg = 1
     let tb = 1

@@ -92,7 +92,8 @@ export async function traceTogether(
 
   try {
     for (;;) {
-      for (const member of suitTeam())
+      const able = suitTeam()
+      for (const member of able)
         while (member.underWay < AHEAD && !member.isLost) {
           const pass = rendering.takePass()
           if (!pass) break
@@ -104,7 +105,7 @@ export async function traceTogether(
       else {
         const judging = rendering.takeJudging()
         if (!judging) return true
-        judging.judge(await fitTogether(judging.tasks, team, helpers.pause, lose))
+        judging.judge(await fitTogether(judging.tasks, able, helpers.pause, lose))
       }
       if (!(await onPass())) return false
       await helpers.pause()
